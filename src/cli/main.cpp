@@ -1,0 +1,208 @@
+// needlegauge-cli: the product without a window. Exit 0 done and holds, 1 done and something falls short, 2 bad input,
+// 3 internal.
+#include "cli/render.h"
+#include "field/result_io.h"
+#include "field/solve.h"
+#include "io/file.h"
+#include "io/library.h"
+#include "units/quantity.h"
+#include <CLI/CLI.hpp>
+#include <cstdio>
+#include <fmt/format.h>
+#include <iostream>
+
+namespace {
+using namespace ng;
+using nlohmann::ordered_json;
+
+constexpr int exit_holds = 0, exit_falls_short = 1, exit_bad_input = 2, exit_internal = 3;
+
+int complain(const InputError& error) {
+    fmt::print(stderr, "{}\n", error.message());
+    return exit_bad_input;
+}
+
+/// "1%" or "0.01".
+Result<double> parse_goal(const std::string& text) {
+    auto value = parse_number(text, "%", "goal");
+    if (!value) return value;
+    if (!text.empty() && text.back() == '%') *value /= 100;
+    if (!(*value >= 1e-5 && *value <= 0.5)) return refuse("goal", fmt::format("{} is out of range", text), "Give 0.001% to 50%");
+    return value;
+}
+
+struct SolveArguments {
+    std::string file, goal = "1%", csv, vtu;
+    bool json = false;
+};
+
+void print_solution(const Section& section, const Solution& solution) {
+    const auto& r = solution.report;
+    fmt::print("{} ({} passes, {} triangles, {} unknowns, {:.2f} s)\n", describe_end(r), r.passes, r.triangles, r.unknowns, r.total_s);
+    fmt::print("fields kV/mm rms, potentials kV rms, places [{}] mm\n", section.symmetry == Symmetry::planar ? "x, y" : "r, z");
+    for (const auto& p : solution.paths)
+        fmt::print("path {} (side {}): peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", p.name, p.side, format_supported(p.peak_kV_per_mm, p.relative_error),
+                   p.peak_at.r, p.peak_at.z, 100 * p.relative_error);
+    for (const auto& e : solution.edges)
+        fmt::print("edge {} of {}: radius {:.3g} mm, peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", e.name, e.electrode, e.radius_mm,
+                   format_supported(e.peak_kV_per_mm, e.relative_error), e.peak_at.r, e.peak_at.z, 100 * e.relative_error);
+    for (const auto& p : solution.probes)
+        fmt::print("probe {}: {:.4g} kV, E {:.4g}\n", p.name, p.potential_kV, length(p.field_kV_per_mm));
+    for (const auto& c : solution.conductors)
+        fmt::print("electrode {}: {:.4g} kV, charge {:.4e} {}\n", c.name, c.potential_kV, c.charge_C, section.symmetry == Symmetry::planar ? "C/m" : "C");
+    fmt::print("energy {:.4e} {}\n", solution.energy_J, section.symmetry == Symmetry::planar ? "J/m" : "J");
+}
+
+std::string safe_name(std::string name) {
+    for (auto& c : name)
+        if (!std::isalnum(static_cast<unsigned char>(c))) c = '-';
+    return name;
+}
+
+int run_solve(const SolveArguments& arguments) {
+    const auto text = read_file(arguments.file);
+    if (!text) return complain(text.error());
+    const auto section = read_section_text(*text, arguments.file);
+    if (!section) return complain(section.error());
+    const auto goal = parse_goal(arguments.goal);
+    if (!goal) return complain(goal.error());
+    SolveOptions options;
+    options.goal = *goal;
+    if (*goal < 0.005) options.most_unknowns = 600000;
+    const auto solution = solve(*section, options);
+    if (!solution) return complain(solution.error());
+    if (!arguments.csv.empty()) {
+        std::error_code code;
+        std::filesystem::create_directories(arguments.csv, code);
+        for (const auto& path : solution->paths)
+            if (auto ok = write_file_safely(std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"), path_csv(path)); !ok) return complain(ok.error());
+    }
+    if (!arguments.vtu.empty())
+        if (auto ok = write_file_safely(arguments.vtu, solution_vtu(*solution)); !ok) return complain(ok.error());
+    if (arguments.json) std::cout << solution_json(*section, *solution).dump(1) << '\n';
+    else print_solution(*section, *solution);
+    return exit_holds;
+}
+
+struct JobArguments {
+    std::string job, design, png;
+    bool json = false;
+    int width = 1280, height = 640;
+};
+
+Result<Library> open_library(const char* program) { return load_library(data_folder(std::filesystem::absolute(program))); }
+
+ordered_json marks_json(const BuiltAccessory& built) {
+    auto list = ordered_json::array();
+    for (const auto& mark : built.marks) list.push_back({{"label", mark.label}, {"from_cable_end_mm", mark.from_datum_mm}});
+    return list;
+}
+
+int run_check(const JobArguments& arguments, const char* program) {
+    const auto library = open_library(program);
+    if (!library) return complain(library.error());
+    const auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    if (!arguments.design.empty() && !job->find_design(arguments.design))
+        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+    ordered_json out{{"format", "needlegauge-check"}, {"version", 1}, {"job", job->title}, {"designs", ordered_json::array()}};
+    int code = exit_holds;
+    for (const auto& design : job->designs) {
+        if (!arguments.design.empty() && design.id != arguments.design) continue;
+        const auto prepared = prepare_design(*job, design.id, *library);
+        if (!prepared) return complain(prepared.error());
+        const auto solution = solve(prepared->built.section);
+        if (!solution) return complain(solution.error());
+        const auto verdict = judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solution);
+        if (verdict.status == Status::falls_short || verdict.status == Status::not_judged) code = exit_falls_short;
+        out["designs"].push_back({{"id", design.id},
+                                  {"title", design.title},
+                                  {"family", design.family},
+                                  {"status", status_word(verdict.status)},
+                                  {"why", verdict.first_reason},
+                                  {"solution", describe_end(solution->report)},
+                                  {"fit", ordered_json(prepared->built.derived)},
+                                  {"marks", marks_json(prepared->built)},
+                                  {"checks", verdict_json(verdict)}});
+        if (arguments.json) continue;
+        fmt::print("{} ({}): {}\n", design.title, design.id, status_word(verdict.status));
+        for (const auto& c : verdict.checks) {
+            fmt::print("  {:<12} {}: {}\n", status_word(c.status), c.title, c.why);
+            fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "", c.limit_origin, c.level, c.voltage_kV, c.voltage_origin, c.place, c.at.r, c.at.z);
+            if (c.status != Status::holds) fmt::print("  {:<12} cure: {}.\n", "", c.cure);
+        }
+    }
+    if (arguments.json) std::cout << out.dump(1) << '\n';
+    else fmt::print("A design aid: it does not replace a type test, local codes or licensed practice.\n");
+    return code;
+}
+
+int run_section(const JobArguments& arguments, const char* program) {
+    const auto library = open_library(program);
+    if (!library) return complain(library.error());
+    const auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    const auto prepared = prepare_design(*job, arguments.design, *library);
+    if (!prepared) return complain(prepared.error());
+    std::cout << write_section(prepared->built.section).dump(1) << '\n';
+    return exit_holds;
+}
+
+int run_render(const JobArguments& arguments, const char* program) {
+    const auto library = open_library(program);
+    if (!library) return complain(library.error());
+    const auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    const auto prepared = prepare_design(*job, arguments.design, *library);
+    if (!prepared) return complain(prepared.error());
+    const auto solution = solve(prepared->built.section);
+    if (!solution) return complain(solution.error());
+    if (auto ok = cli::render_png(*prepared, *solution, arguments.png, arguments.width, arguments.height); !ok) return complain(ok.error());
+    return exit_holds;
+}
+
+int run(int argc, char** argv) {
+    CLI::App app{"Needlegauge: electric field along medium-voltage cable accessories. A design aid: it does not replace a type test."};
+    app.require_subcommand(1);
+    SolveArguments solving;
+    auto* solve_call = app.add_subcommand("solve", "Solve any section file");
+    solve_call->add_option("file", solving.file, "section file (.ngsection)")->required();
+    solve_call->add_option("--goal", solving.goal, "relative error wanted at paths and edges, such as 1%");
+    solve_call->add_option("--csv", solving.csv, "folder for one CSV file per path");
+    solve_call->add_option("--vtu", solving.vtu, "file for a field viewer");
+    solve_call->add_flag("--json", solving.json, "print the result as JSON");
+    JobArguments job;
+    auto* check_call = app.add_subcommand("check", "Judge the designs of a job");
+    check_call->add_option("job", job.job, "job file (.ngjob)")->required();
+    check_call->add_option("--design", job.design, "one design only");
+    check_call->add_flag("--json", job.json, "print the result as JSON");
+    auto* section_call = app.add_subcommand("section", "Print the section file of a design");
+    auto* render_call = app.add_subcommand("render", "Picture of section and field");
+    for (auto* call : {section_call, render_call}) {
+        call->add_option("job", job.job, "job file (.ngjob)")->required();
+        call->add_option("--design", job.design, "id of the design")->required();
+    }
+    render_call->add_option("--png", job.png, "file to write")->required();
+    render_call->add_option("--width", job.width, "pixels")->check(CLI::Range(200, 8000));
+    render_call->add_option("--height", job.height, "pixels")->check(CLI::Range(150, 8000));
+    try {
+        app.parse(argc, argv);
+    } catch (const CLI::ParseError& error) {
+        return app.exit(error) == 0 ? exit_holds : exit_bad_input;
+    }
+    if (*solve_call) return run_solve(solving);
+    if (*check_call) return run_check(job, argv[0]);
+    if (*section_call) return run_section(job, argv[0]);
+    return run_render(job, argv[0]);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    try {
+        return run(argc, argv);
+    } catch (const std::exception& error) {
+        fmt::print(stderr, "Internal error: {}\n", error.what());
+        return exit_internal;
+    }
+}

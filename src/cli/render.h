@@ -1,0 +1,11 @@
+#pragma once
+#include "field/solution.h"
+#include "io/library.h"
+#include <string>
+
+namespace ng::cli {
+
+/// Section above the axis and field below it, as one PNG.
+Result<void> render_png(const PreparedDesign& prepared, const Solution& solution, const std::string& file, int width, int height);
+
+} // namespace ng::cli

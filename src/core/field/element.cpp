@@ -1,0 +1,101 @@
+#include "field/element.h"
+#include <numbers>
+
+namespace ng {
+
+std::array<double, 6> shape_values(Reference x) {
+    const double a = x.a, b = x.b, c = 1 - a - b;
+    return {c * (2 * c - 1), a * (2 * a - 1), b * (2 * b - 1), 4 * c * a, 4 * a * b, 4 * b * c};
+}
+
+std::array<std::array<double, 2>, 6> shape_gradients(Reference x) {
+    const double a = x.a, b = x.b, c = 1 - a - b;
+    return {{{1 - 4 * c, 1 - 4 * c},
+             {4 * a - 1, 0},
+             {0, 4 * b - 1},
+             {4 * (c - a), -4 * a},
+             {4 * b, 4 * a},
+             {-4 * b, 4 * (c - b)}}};
+}
+
+Point map_to_section(const Mesh& mesh, int triangle, Reference x) {
+    const auto& t = mesh.triangles[static_cast<std::size_t>(triangle)];
+    const auto n = shape_values(x);
+    Point p;
+    for (std::size_t i = 0; i < 6; ++i) p = p + n[i] * mesh.nodes[static_cast<std::size_t>(t[i])];
+    return p;
+}
+
+Reference map_to_reference(const Mesh& mesh, int triangle, Point p) {
+    const auto& t = mesh.triangles[static_cast<std::size_t>(triangle)];
+    const Point o = mesh.nodes[static_cast<std::size_t>(t[0])];
+    const Point u = mesh.nodes[static_cast<std::size_t>(t[1])] - o, v = mesh.nodes[static_cast<std::size_t>(t[2])] - o;
+    const double area = cross(u, v);
+    Reference x{cross(p - o, v) / area, cross(u, p - o) / area};
+    if (!mesh.curved[static_cast<std::size_t>(triangle)]) return x;
+    for (int iteration = 0; iteration < 5; ++iteration) { // converges in two or three: the elements are nearly straight
+        const Point miss = p - map_to_section(mesh, triangle, x);
+        const auto g = shape_gradients(x);
+        Point da, db;
+        for (std::size_t i = 0; i < 6; ++i) {
+            const Point node = mesh.nodes[static_cast<std::size_t>(t[i])];
+            da = da + g[i][0] * node;
+            db = db + g[i][1] * node;
+        }
+        const double determinant = cross(da, db);
+        if (determinant == 0) break;
+        x.a += cross(miss, db) / determinant;
+        x.b += cross(da, miss) / determinant;
+    }
+    return x;
+}
+
+std::span<const QuadraturePoint> quadrature() {
+    constexpr double p = 0.445948490915965, q = 0.091576213509771;
+    constexpr double wp = 0.223381589678011 / 2, wq = 0.109951743655322 / 2;
+    static const QuadraturePoint points[] = {{{p, p}, wp}, {{1 - 2 * p, p}, wp}, {{p, 1 - 2 * p}, wp},
+                                             {{q, q}, wq}, {{1 - 2 * q, q}, wq}, {{q, 1 - 2 * q}, wq}};
+    return points;
+}
+
+ElementPoint evaluate(const Mesh& mesh, int triangle, Reference x) {
+    const auto& t = mesh.triangles[static_cast<std::size_t>(triangle)];
+    ElementPoint out;
+    out.value = shape_values(x);
+    const auto g = shape_gradients(x);
+    Point da, db;
+    if (mesh.curved[static_cast<std::size_t>(triangle)]) {
+        for (std::size_t i = 0; i < 6; ++i) {
+            const Point node = mesh.nodes[static_cast<std::size_t>(t[i])];
+            da = da + g[i][0] * node;
+            db = db + g[i][1] * node;
+            out.at = out.at + out.value[i] * node;
+        }
+    } else {
+        const Point o = mesh.nodes[static_cast<std::size_t>(t[0])];
+        da = mesh.nodes[static_cast<std::size_t>(t[1])] - o;
+        db = mesh.nodes[static_cast<std::size_t>(t[2])] - o;
+        out.at = o + x.a * da + x.b * db;
+    }
+    out.jacobian = cross(da, db);
+    for (std::size_t i = 0; i < 6; ++i)
+        out.gradient[i] = {(g[i][0] * db.z - g[i][1] * da.z) / out.jacobian, (g[i][1] * da.r - g[i][0] * db.r) / out.jacobian};
+    return out;
+}
+
+Eigen::Matrix<double, 6, 6> stiffness(const Mesh& mesh, int triangle, Symmetry symmetry) {
+    Eigen::Matrix<double, 6, 6> k = Eigen::Matrix<double, 6, 6>::Zero();
+    for (const auto& q : quadrature()) {
+        const auto e = evaluate(mesh, triangle, q.at);
+        const double volume = e.jacobian * q.weight * (symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
+        Eigen::Matrix<double, 6, 2> g;
+        for (int i = 0; i < 6; ++i) {
+            g(i, 0) = e.gradient[static_cast<std::size_t>(i)].r;
+            g(i, 1) = e.gradient[static_cast<std::size_t>(i)].z;
+        }
+        k.noalias() += volume * g * g.transpose();
+    }
+    return k;
+}
+
+} // namespace ng

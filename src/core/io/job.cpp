@@ -1,0 +1,219 @@
+#include "io/job.h"
+#include "io/file.h"
+#include "io/json_reader.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <set>
+
+namespace ng {
+namespace {
+using nlohmann::json;
+using nlohmann::ordered_json;
+
+/// What is left of an object when the known fields are taken out.
+json leftover(const json& object, std::initializer_list<const char*> known) {
+    json rest = object;
+    for (const char* key : known) rest.erase(key);
+    return rest;
+}
+
+void add_unknown(ordered_json& out, const json& unknown) {
+    for (const auto& [key, value] : unknown.items())
+        if (!out.contains(key)) out[key] = value;
+}
+
+std::map<std::string, double> number_map(JsonReader& in, const char* key) {
+    std::map<std::string, double> out;
+    for (const auto& [name, value] : in.object(key).items()) {
+        if (!value.is_number()) {
+            in.fail(fmt::format("“{}” in “{}” is not a number", name, key), "Correct it");
+            break;
+        }
+        out[name] = value.get<double>();
+    }
+    return out;
+}
+
+Result<Cable> read_cable(const json& value) {
+    JsonReader in(value, "cable");
+    Cable c;
+    c.id = in.text("id");
+    if (!in.ok()) return tl::unexpected(*in.error());
+    JsonReader named(value, "cable " + c.id);
+    c.title = named.text("title");
+    c.conductor_size = named.text("conductor_size");
+    c.conductor_material = named.text("conductor_material");
+    c.stranding = named.text("stranding");
+    c.conductor_screen_thickness_mm = named.number("conductor_screen_thickness_mm");
+    c.insulation_material = named.text("insulation_material");
+    c.insulation_class_kV = named.number("insulation_class_kV");
+    c.insulation_level = named.text("insulation_level");
+    c.insulation_thickness_mm = named.optional_number("insulation_thickness_mm");
+    c.insulation_screen_thickness_mm = named.number("insulation_screen_thickness_mm");
+    c.strippable_screen = named.boolean_or("strippable_screen", true);
+    c.metallic_screen = named.text("metallic_screen");
+    c.metallic_screen_thickness_mm = named.number("metallic_screen_thickness_mm");
+    c.jacket_thickness_mm = named.number("jacket_thickness_mm");
+    c.measured_diameter_mm = number_map(named, "measured_diameter_mm");
+    if (!named.ok()) return tl::unexpected(*named.error());
+    c.unknown = leftover(value, {"id", "title", "conductor_size", "conductor_material", "stranding", "conductor_screen_thickness_mm",
+                                 "insulation_material", "insulation_class_kV", "insulation_level", "insulation_thickness_mm",
+                                 "insulation_screen_thickness_mm", "strippable_screen", "metallic_screen", "metallic_screen_thickness_mm",
+                                 "jacket_thickness_mm", "measured_diameter_mm"});
+    return c;
+}
+
+ordered_json cable_json(const Cable& c) {
+    ordered_json out{{"id", c.id},
+                     {"title", c.title},
+                     {"conductor_size", c.conductor_size},
+                     {"conductor_material", c.conductor_material},
+                     {"stranding", c.stranding},
+                     {"conductor_screen_thickness_mm", c.conductor_screen_thickness_mm},
+                     {"insulation_material", c.insulation_material},
+                     {"insulation_class_kV", c.insulation_class_kV},
+                     {"insulation_level", c.insulation_level}};
+    if (c.insulation_thickness_mm) out["insulation_thickness_mm"] = *c.insulation_thickness_mm;
+    out["insulation_screen_thickness_mm"] = c.insulation_screen_thickness_mm;
+    out["strippable_screen"] = c.strippable_screen;
+    out["metallic_screen"] = c.metallic_screen;
+    out["metallic_screen_thickness_mm"] = c.metallic_screen_thickness_mm;
+    out["jacket_thickness_mm"] = c.jacket_thickness_mm;
+    if (!c.measured_diameter_mm.empty()) out["measured_diameter_mm"] = c.measured_diameter_mm;
+    add_unknown(out, c.unknown);
+    return out;
+}
+
+Result<Design> read_design(const json& value) {
+    JsonReader in(value, "design");
+    Design d;
+    d.id = in.text("id");
+    if (!in.ok()) return tl::unexpected(*in.error());
+    JsonReader named(value, "design " + d.id);
+    d.title = named.text("title");
+    d.family = named.text("family");
+    d.cable_id = named.text("cable");
+    d.note = named.text_or("note", "");
+    d.numbers = number_map(named, "numbers");
+    for (const auto& [name, choice] : named.object("choices").items()) {
+        if (choice.is_string()) d.choices[name] = choice.get<std::string>();
+        else named.fail(fmt::format("“{}” in “choices” is not text", name), "Correct it");
+    }
+    const auto& duty = named.object("duty", true);
+    JsonReader duty_in(duty, "duty of design " + d.id);
+    d.duty.standard = duty_in.text("standard");
+    d.duty.class_kV = duty_in.number("class_kV");
+    d.duty.u0_kV = duty_in.optional_number("u0_kV");
+    d.duty.frequency_hz = duty_in.number("frequency_hz");
+    d.duty.outdoor = duty_in.boolean_or("outdoor", true);
+    if (!named.ok()) return tl::unexpected(*named.error());
+    if (!duty_in.ok()) return tl::unexpected(*duty_in.error());
+    d.duty.unknown = leftover(duty, {"standard", "class_kV", "u0_kV", "frequency_hz", "outdoor"});
+    d.unknown = leftover(value, {"id", "title", "family", "cable", "note", "numbers", "choices", "duty"});
+    return d;
+}
+
+ordered_json design_json(const Design& d) {
+    ordered_json duty{{"standard", d.duty.standard}, {"class_kV", d.duty.class_kV}};
+    if (d.duty.u0_kV) duty["u0_kV"] = *d.duty.u0_kV;
+    duty["frequency_hz"] = d.duty.frequency_hz;
+    duty["outdoor"] = d.duty.outdoor;
+    add_unknown(duty, d.duty.unknown);
+    ordered_json out{{"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}, {"duty", duty}};
+    if (!d.note.empty()) out["note"] = d.note;
+    out["numbers"] = d.numbers.empty() ? ordered_json::object() : ordered_json(d.numbers);
+    out["choices"] = d.choices.empty() ? ordered_json::object() : ordered_json(d.choices);
+    add_unknown(out, d.unknown);
+    return out;
+}
+
+} // namespace
+
+const Cable* Job::find_cable(const std::string& id) const {
+    const auto it = std::find_if(cables.begin(), cables.end(), [&](const auto& c) { return c.id == id; });
+    return it == cables.end() ? nullptr : &*it;
+}
+
+const Design* Job::find_design(const std::string& id) const {
+    const auto it = std::find_if(designs.begin(), designs.end(), [&](const auto& d) { return d.id == id; });
+    return it == designs.end() ? nullptr : &*it;
+}
+
+Design* Job::find_design(const std::string& id) { return const_cast<Design*>(std::as_const(*this).find_design(id)); }
+
+Result<Job> read_job(const json& document, const std::string& file_name) {
+    if (auto v = check_format(document, "needlegauge-job", job_format_version, file_name); !v) return tl::unexpected(v.error());
+    JsonReader top(document, file_name);
+    Job job;
+    job.title = top.text("title");
+    job.note = top.text_or("note", "");
+    job.open_design = top.text_or("open_design", "");
+    job.limit_overrides = number_map(top, "limit_overrides");
+    job.material_overrides = number_map(top, "material_overrides");
+    std::set<std::string> ids;
+    for (const auto& value : top.array("cables", true)) {
+        auto cable = read_cable(value);
+        if (!cable) return tl::unexpected(cable.error());
+        if (!ids.insert(cable->id).second) return refuse("cable " + cable->id, "its id is used twice", "Give each cable its own id");
+        job.cables.push_back(std::move(*cable));
+    }
+    ids.clear();
+    for (const auto& value : top.array("designs", true)) {
+        auto design = read_design(value);
+        if (!design) return tl::unexpected(design.error());
+        if (!ids.insert(design->id).second) return refuse("design " + design->id, "its id is used twice", "Give each design its own id");
+        if (!job.find_cable(design->cable_id))
+            return refuse("design " + design->id, fmt::format("its cable “{}” is not in the job", design->cable_id), "Correct the cable's id");
+        job.designs.push_back(std::move(*design));
+    }
+    if (!top.ok()) return tl::unexpected(*top.error());
+    if (job.designs.empty()) return refuse(file_name, "it has no design", "Add one, or choose another file");
+    if (!job.find_design(job.open_design)) job.open_design = job.designs.front().id;
+    job.unknown = leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides", "material_overrides", "cables", "designs"});
+    return job;
+}
+
+Result<Job> load_job(const std::filesystem::path& path) {
+    const auto text = read_file(path);
+    if (!text) return tl::unexpected(text.error());
+    const auto document = parse_json(*text, path.filename().string());
+    if (!document) return tl::unexpected(document.error());
+    return read_job(*document, path.filename().string());
+}
+
+ordered_json write_job(const Job& job) {
+    ordered_json out{{"format", "needlegauge-job"}, {"version", job_format_version}, {"title", job.title}};
+    if (!job.note.empty()) out["note"] = job.note;
+    out["open_design"] = job.open_design;
+    if (!job.material_overrides.empty()) out["material_overrides"] = job.material_overrides;
+    if (!job.limit_overrides.empty()) out["limit_overrides"] = job.limit_overrides;
+    out["cables"] = ordered_json::array();
+    for (const auto& cable : job.cables) out["cables"].push_back(cable_json(cable));
+    out["designs"] = ordered_json::array();
+    for (const auto& design : job.designs) out["designs"].push_back(design_json(design));
+    add_unknown(out, job.unknown);
+    return out;
+}
+
+Result<void> save_job(const Job& job, const std::filesystem::path& path) {
+    return write_file_safely(path, write_job(job).dump(1) + "\n");
+}
+
+Job new_job() {
+    Job job;
+    job.title = "New job";
+    Cable cable;
+    cable.id = "cable-1";
+    cable.title = "15 kV cable";
+    job.cables.push_back(cable);
+    Design design;
+    design.id = "design-1";
+    design.title = "Termination";
+    design.family = "heat_shrink_termination";
+    design.cable_id = cable.id;
+    job.designs.push_back(design);
+    job.open_design = design.id;
+    return job;
+}
+
+} // namespace ng

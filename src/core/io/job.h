@@ -1,0 +1,38 @@
+// The job file (docs/job-format.md): cables, designs on them with their duty, overrides of materials and limits.
+#pragma once
+#include "accessory/family.h"
+#include "cable/cable.h"
+#include <filesystem>
+#include <map>
+#include <string>
+#include <vector>
+
+namespace ng {
+
+struct Job {
+    std::string title = "Untitled job";
+    std::string note;
+    std::vector<Cable> cables;
+    std::vector<Design> designs;
+    std::string open_design; ///< id of the design shown when the job is opened
+    std::map<std::string, double> limit_overrides;
+    std::map<std::string, double> material_overrides; ///< relative permittivity by material id
+    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
+
+    const Cable* find_cable(const std::string& id) const;
+    const Design* find_design(const std::string& id) const;
+    Design* find_design(const std::string& id);
+};
+
+constexpr int job_format_version = 1;
+
+/// Refuses foreign, newer and broken documents by item; older versions are migrated by named steps.
+Result<Job> read_job(const nlohmann::json& document, const std::string& file_name);
+Result<Job> load_job(const std::filesystem::path& path);
+nlohmann::ordered_json write_job(const Job& job);
+Result<void> save_job(const Job& job, const std::filesystem::path& path);
+
+/// A job to begin with: one 15 kV cable and a termination on it with every default.
+Job new_job();
+
+} // namespace ng

@@ -1,0 +1,91 @@
+#include "io/library.h"
+#include "io/file.h"
+#include "io/json_reader.h"
+#include <algorithm>
+#include <cstdlib>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+Result<nlohmann::json> load_json(const std::filesystem::path& path) {
+    auto text = read_file(path);
+    if (!text) return tl::unexpected(text.error());
+    return parse_json(*text, path.filename().string());
+}
+
+} // namespace
+
+std::filesystem::path data_folder(const std::filesystem::path& program) {
+    if (const char* named = std::getenv("NEEDLEGAUGE_DATA")) return named;
+    std::error_code code;
+    const auto installed = program.parent_path().parent_path() / "share" / "needlegauge";
+    if (std::filesystem::is_directory(installed, code)) return installed;
+    return NEEDLEGAUGE_SOURCE_DATA_DIR;
+}
+
+Result<Library> load_library(const std::filesystem::path& folder) {
+    Library library;
+    library.folder = folder;
+    auto take = [&](const char* name, auto read, auto& into) -> Result<void> {
+        auto document = load_json(folder / name);
+        if (!document) return tl::unexpected(document.error());
+        auto value = read(*document);
+        if (!value) return tl::unexpected(value.error());
+        into = std::move(*value);
+        return {};
+    };
+    if (auto ok = take("materials/materials.json", read_materials, library.materials); !ok) return tl::unexpected(ok.error());
+    if (auto ok = take("limits/limits.json", read_limits, library.limits); !ok) return tl::unexpected(ok.error());
+    const auto conductors = load_json(folder / "cables/conductors.json");
+    if (!conductors) return tl::unexpected(conductors.error());
+    const auto insulation = load_json(folder / "cables/insulation.json");
+    if (!insulation) return tl::unexpected(insulation.error());
+    auto tables = read_cable_tables(*conductors, *insulation);
+    if (!tables) return tl::unexpected(tables.error());
+    library.cables = std::move(*tables);
+    std::error_code code;
+    std::vector<std::filesystem::path> packs;
+    for (const auto& entry : std::filesystem::directory_iterator(folder / "standards", code))
+        if (entry.path().extension() == ".json") packs.push_back(entry.path());
+    std::sort(packs.begin(), packs.end());
+    for (const auto& path : packs) {
+        auto document = load_json(path);
+        if (!document) return tl::unexpected(document.error());
+        auto pack = read_standards_pack(*document);
+        if (!pack) return tl::unexpected(pack.error());
+        library.standards.push_back(std::move(*pack));
+    }
+    if (library.standards.empty())
+        return refuse("data folder", fmt::format("{} holds no standards pack", folder.string()), "Set NEEDLEGAUGE_DATA to the data that ships with the program");
+    return library;
+}
+
+Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library) {
+    const auto* design = job.find_design(design_id);
+    if (!design) return refuse("design " + design_id, "it is not in the job", "Name one of the job's designs");
+    const auto* cable = job.find_cable(design->cable_id);
+    if (!cable) return refuse("design " + design_id, "its cable is not in the job", "Choose a cable");
+    PreparedDesign out{*design, *cable, {}, {}, {}, library.limits.with_overrides(job.limit_overrides), library.materials, {}};
+    for (auto& material : out.materials.materials)
+        if (const auto it = job.material_overrides.find(material.id); it != job.material_overrides.end()) {
+            if (!(it->second >= 1)) return refuse("material " + material.id, "its permittivity is below 1", "Correct the override");
+            material.eps_r.value = it->second;
+            material.eps_r.provenance = Provenance::user;
+        }
+    auto dimensions = derive_dimensions(*cable, library.cables);
+    if (!dimensions) return tl::unexpected(dimensions.error());
+    out.dimensions = std::move(*dimensions);
+    auto levels = duty_levels(design->duty, library.standards);
+    if (!levels) return tl::unexpected(levels.error());
+    out.levels = std::move(*levels);
+    const auto* insulation = out.materials.find(cable->insulation_material);
+    if (!insulation) return refuse("insulation", fmt::format("material “{}” is unknown", cable->insulation_material), "Choose XLPE, TR-XLPE or EPR");
+    out.electrical = cable_electrical(out.dimensions, insulation->eps_r.value, design->duty.u0(), design->duty.frequency_hz);
+    auto built = build_accessory({out.design, out.cable, out.dimensions, out.materials});
+    if (!built) return tl::unexpected(built.error());
+    out.built = std::move(*built);
+    return out;
+}
+
+} // namespace ng

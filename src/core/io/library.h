@@ -1,0 +1,37 @@
+// The data that ships with the product, and a design evaluated with it: what the command line and the application
+// both do.
+#pragma once
+#include "io/job.h"
+#include "verdict/verdict.h"
+#include <filesystem>
+
+namespace ng {
+
+struct Library {
+    std::filesystem::path folder;
+    MaterialTable materials;
+    CableTables cables;
+    std::vector<StandardsPack> standards;
+    LimitTable limits;
+};
+
+/// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the program, else the source tree it was
+/// built from.
+std::filesystem::path data_folder(const std::filesystem::path& program);
+Result<Library> load_library(const std::filesystem::path& folder);
+
+/// A design with everything resolved that does not need a solved field.
+struct PreparedDesign {
+    Design design;
+    Cable cable;
+    CableDimensions dimensions;
+    CableElectrical electrical;
+    DutyClass levels;
+    LimitTable limits;
+    MaterialTable materials;
+    BuiltAccessory built;
+};
+
+Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library);
+
+} // namespace ng

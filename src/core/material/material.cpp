@@ -1,0 +1,35 @@
+#include "material/material.h"
+#include "io/json_reader.h"
+
+namespace ng {
+
+const Material* MaterialTable::find(const std::string& id) const {
+    for (const auto& material : materials)
+        if (material.id == id) return &material;
+    return nullptr;
+}
+
+Result<MaterialTable> read_materials(const nlohmann::json& document) {
+    if (auto version = check_format(document, "needlegauge-materials", 1, "materials"); !version)
+        return tl::unexpected(version.error());
+    MaterialTable table;
+    JsonReader top(document, "materials");
+    for (const auto& value : top.array("materials", true)) {
+        JsonReader in(value, "materials");
+        Material m;
+        m.id = in.text("id");
+        m.title = in.text("title");
+        m.hatch = in.text("hatch");
+        m.eps_r.value = in.number("eps_r");
+        m.eps_r.provenance = provenance_from_word(in.text("provenance"));
+        m.eps_r.note = in.text_or("note", "");
+        if (in.ok() && !(m.eps_r.value >= 1))
+            return refuse("material " + m.id, "its permittivity is below 1", "Correct eps_r");
+        if (!in.ok()) return tl::unexpected(*in.error());
+        table.materials.push_back(m);
+    }
+    if (!top.ok()) return tl::unexpected(*top.error());
+    return table;
+}
+
+} // namespace ng

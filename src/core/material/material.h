@@ -1,0 +1,27 @@
+// Materials by name, with permittivity and where it comes from. `hatch` names how it is drawn.
+#pragma once
+#include "units/provenance.h"
+#include "units/result.h"
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+namespace ng {
+
+struct Material {
+    std::string id;
+    std::string title;
+    SourcedValue eps_r;
+    std::string hatch; ///< insulation, semiconductor, metal, mastic, grading, sleeve, jacket, air
+};
+
+class MaterialTable {
+  public:
+    std::vector<Material> materials;
+    /// Null when unknown.
+    const Material* find(const std::string& id) const;
+};
+
+Result<MaterialTable> read_materials(const nlohmann::json& document);
+
+} // namespace ng

@@ -1,0 +1,121 @@
+#include "mesh/arrangement.h"
+#include <algorithm>
+#include <cstdint>
+#include <map>
+#include <unordered_map>
+
+namespace ng {
+namespace {
+
+/// Gives every point the index of an earlier point within the snap length, or a new one.
+class SnappingSet {
+  public:
+    explicit SnappingSet(double snap_mm) : snap_(snap_mm) {}
+
+    int add(Point p) {
+        const auto i = cell(p.r), j = cell(p.z);
+        for (std::int64_t di = -1; di <= 1; ++di)
+            for (std::int64_t dj = -1; dj <= 1; ++dj) {
+                const auto [begin, end] = cells_.equal_range(key(i + di, j + dj));
+                for (auto it = begin; it != end; ++it)
+                    if (distance(points[static_cast<std::size_t>(it->second)], p) <= snap_) return it->second;
+            }
+        points.push_back(p);
+        const int index = static_cast<int>(points.size()) - 1;
+        cells_.emplace(key(i, j), index);
+        return index;
+    }
+    std::vector<Point> points;
+
+  private:
+    std::int64_t cell(double x) const { return static_cast<std::int64_t>(std::floor(x / snap_)); }
+    static std::uint64_t key(std::int64_t i, std::int64_t j) {
+        return static_cast<std::uint64_t>(i) * 0x9E3779B97F4A7C15ull ^ (static_cast<std::uint64_t>(j) << 1);
+    }
+    double snap_;
+    std::unordered_multimap<std::uint64_t, int> cells_;
+};
+
+struct Box {
+    double r0, r1, z0, z1;
+};
+
+} // namespace
+
+Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
+    SnappingSet set(snap_mm);
+    std::vector<ArrangementEdge> edges;
+    for (const auto& line : lines) edges.push_back({set.add(line.a), set.add(line.b), line.arc, line.boundary});
+
+    // Split at crossings and at vertices that lie on a line. A split can move an end by up to the snap length and so
+    // uncover another one: repeat until nothing is split (a handful of rounds at most).
+    for (int round = 0; round < 8; ++round) {
+        const auto n = edges.size();
+        std::vector<std::vector<std::pair<double, int>>> cuts(n);
+        std::vector<Box> boxes(n);
+        auto at = [&](int i) { return set.points[static_cast<std::size_t>(i)]; };
+        for (std::size_t i = 0; i < n; ++i) {
+            const Point a = at(edges[i].a), b = at(edges[i].b);
+            boxes[i] = {std::min(a.r, b.r) - snap_mm, std::max(a.r, b.r) + snap_mm, std::min(a.z, b.z) - snap_mm,
+                        std::max(a.z, b.z) + snap_mm};
+        }
+        std::vector<std::size_t> order(n);
+        for (std::size_t i = 0; i < n; ++i) order[i] = i;
+        std::sort(order.begin(), order.end(), [&](auto i, auto j) { return boxes[i].z0 < boxes[j].z0; });
+
+        auto cut_at = [&](std::size_t edge, int vertex) {
+            const auto& e = edges[edge];
+            if (vertex == e.a || vertex == e.b) return;
+            const Point a = at(e.a), u = at(e.b) - a, p = at(vertex) - a;
+            const double t = dot(p, u) / dot(u, u);
+            if (t <= 0 || t >= 1 || length(p - t * u) > snap_mm) return;
+            cuts[edge].emplace_back(t, vertex);
+        };
+        for (std::size_t x = 0; x < n; ++x)
+            for (std::size_t y = x + 1; y < n && boxes[order[y]].z0 <= boxes[order[x]].z1; ++y) {
+                const auto i = order[x], j = order[y];
+                if (boxes[i].r0 > boxes[j].r1 || boxes[j].r0 > boxes[i].r1) continue;
+                cut_at(i, edges[j].a);
+                cut_at(i, edges[j].b);
+                cut_at(j, edges[i].a);
+                cut_at(j, edges[i].b);
+                const Point a = at(edges[i].a), u = at(edges[i].b) - a, c = at(edges[j].a), v = at(edges[j].b) - c;
+                const double denominator = cross(u, v);
+                if (std::abs(denominator) < 1e-12 * length(u) * length(v)) continue;
+                const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;
+                if (s < 0 || s > 1 || t < 0 || t > 1) continue;
+                const int vertex = set.add(a + s * u);
+                cut_at(i, vertex);
+                cut_at(j, vertex);
+            }
+
+        bool changed = false;
+        std::vector<ArrangementEdge> next;
+        for (std::size_t i = 0; i < n; ++i) {
+            std::sort(cuts[i].begin(), cuts[i].end());
+            int from = edges[i].a;
+            for (const auto& [t, vertex] : cuts[i]) {
+                if (vertex == from) continue;
+                next.push_back({from, vertex, edges[i].arc, edges[i].boundary});
+                from = vertex;
+                changed = true;
+            }
+            if (from != edges[i].b) next.push_back({from, edges[i].b, edges[i].arc, edges[i].boundary});
+        }
+        edges = std::move(next);
+        if (!changed) break;
+    }
+
+    std::map<std::pair<int, int>, ArrangementEdge> unique;
+    for (const auto& e : edges) {
+        auto& kept = unique.try_emplace({std::min(e.a, e.b), std::max(e.a, e.b)}, e).first->second;
+        kept.arc = std::max(kept.arc, e.arc);
+        kept.boundary = std::max(kept.boundary, e.boundary);
+    }
+    Arrangement result;
+    result.vertices = std::move(set.points);
+    for (const auto& [ends, edge] : unique) result.edges.push_back(edge);
+    return result;
+}
+
+} // namespace ng

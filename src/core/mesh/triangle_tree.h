@@ -1,0 +1,28 @@
+// Finds the triangle at a point, on the side of an interface that is asked for.
+#pragma once
+#include "mesh/mesh.h"
+#include <vector>
+
+namespace ng {
+
+/// Bounding-box tree over the triangles of a mesh.
+class TriangleTree {
+  public:
+    explicit TriangleTree(const Mesh& mesh);
+
+    /// The triangle of region `region` (-1: any) that holds `p`, or the nearest one within `reach_mm`; -1 if none.
+    int find(Point p, int region, double reach_mm = 1e-3) const;
+
+  private:
+    struct Node {
+        double r0, r1, z0, z1;
+        int begin, end; ///< leaves: range in order_; inner nodes: children at `left`, `left + 1`
+        int left;
+    };
+    void split(int node);
+    const Mesh& mesh_;
+    std::vector<int> order_;
+    std::vector<Node> nodes_;
+};
+
+} // namespace ng

@@ -1,0 +1,87 @@
+#include "section/section.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace ng {
+using std::numbers::pi;
+
+Outline Outline::polygon(const std::vector<Point>& points) {
+    Outline outline;
+    if (points.empty()) return outline;
+    outline.start = points.front();
+    for (std::size_t i = 1; i < points.size(); ++i) outline.line_to(points[i]);
+    return outline;
+}
+
+Outline& Outline::line_to(Point to) {
+    steps.push_back({to, {}, {}, {}});
+    return *this;
+}
+
+Outline& Outline::arc_to(Point to, Point centre, std::string name) {
+    steps.push_back({to, centre, {}, std::move(name)});
+    return *this;
+}
+
+Point Arc::at(double angle_rad) const {
+    return {centre.r + radius_mm * std::cos(angle_rad), centre.z + radius_mm * std::sin(angle_rad)};
+}
+
+Result<Arc> resolve_arc(Point from, const OutlineStep& step) {
+    const Point a = from - *step.centre, b = step.to - *step.centre;
+    const double radius = length(a);
+    if (!(radius > 0) || std::abs(length(b) - radius) > 1e-3 * radius + 1e-6)
+        return refuse({}, fmt::format("arc to [{}, {}] has radius {:.4g} mm at its start and {:.4g} mm at its end",
+                                      step.to.r, step.to.z, radius, length(b)),
+                      "Move the centre so that both are equal");
+    const double start = std::atan2(a.z, a.r);
+    double sweep = std::atan2(b.z, b.r) - start;
+    while (sweep <= -pi) sweep += 2 * pi;
+    while (sweep > pi) sweep -= 2 * pi;
+    if (!step.clockwise && std::abs(std::abs(sweep) - pi) < 1e-6)
+        return refuse({}, fmt::format("arc to [{}, {}] is a half circle: its side is ambiguous", step.to.r, step.to.z),
+                      "Add \"clockwise\": true or false");
+    if (step.clockwise && *step.clockwise && sweep > 0) sweep -= 2 * pi;
+    if (step.clockwise && !*step.clockwise && sweep < 0) sweep += 2 * pi;
+    if (std::abs(sweep) < 1e-9)
+        return refuse({}, fmt::format("arc to [{}, {}] has no length", step.to.r, step.to.z), "Remove it");
+    return Arc{*step.centre, radius, start, sweep};
+}
+
+std::vector<Point> polygon_of(const Outline& outline, double max_step_rad) {
+    std::vector<Point> points{outline.start};
+    Point at = outline.start;
+    for (const auto& step : outline.steps) {
+        if (step.centre) {
+            if (const auto arc = resolve_arc(at, step)) {
+                // Whole multiples of the step between the ends, none closer to an end than a third of it.
+                const double sign = arc->sweep_rad > 0 ? 1 : -1;
+                const double first = sign * arc->start_rad, last = first + std::abs(arc->sweep_rad);
+                for (double k = std::ceil(first / max_step_rad + 1.0 / 3); k * max_step_rad < last - max_step_rad / 3; ++k)
+                    points.push_back(arc->at(sign * k * max_step_rad));
+            }
+        }
+        points.push_back(step.to);
+        at = step.to;
+    }
+    if (points.size() > 1 && distance(points.front(), points.back()) < 1e-9) points.pop_back();
+    return points;
+}
+
+bool inside_polygon(const std::vector<Point>& polygon, Point p) {
+    bool inside = false;
+    for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
+        const Point a = polygon[i], b = polygon[j];
+        if ((a.z > p.z) != (b.z > p.z) && p.r < (b.r - a.r) * (p.z - a.z) / (b.z - a.z) + a.r) inside = !inside;
+    }
+    return inside;
+}
+
+double signed_area(const std::vector<Point>& polygon) {
+    double twice = 0;
+    for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) twice += cross(polygon[j], polygon[i]);
+    return twice / 2;
+}
+
+} // namespace ng

@@ -1,0 +1,147 @@
+// A section: what the field engine eats. Materials, regions, electrodes, paths and probes in one half plane
+// (axisymmetric: r, z) or plane (planar: x, y). It knows nothing of cables.
+//
+// Lengths are mm. Painter's order: a later region covers an earlier one, electrodes cover all. Edges that are
+// neither electrode nor named boundary are natural (symmetry) boundaries.
+#pragma once
+#include "units/result.h"
+#include <cmath>
+#include <map>
+#include <nlohmann/json.hpp>
+#include <optional>
+#include <string>
+#include <vector>
+
+namespace ng {
+
+/// Place in the section, mm: (r, z) axisymmetric, (x, y) planar.
+struct Point {
+    double r = 0;
+    double z = 0;
+    friend bool operator==(const Point&, const Point&) = default;
+};
+
+inline Point operator+(Point a, Point b) { return {a.r + b.r, a.z + b.z}; }
+inline Point operator-(Point a, Point b) { return {a.r - b.r, a.z - b.z}; }
+inline Point operator*(double k, Point a) { return {k * a.r, k * a.z}; }
+inline double dot(Point a, Point b) { return a.r * b.r + a.z * b.z; }
+inline double cross(Point a, Point b) { return a.r * b.z - a.z * b.r; }
+inline double length(Point a) { return std::sqrt(dot(a, a)); }
+inline double distance(Point a, Point b) { return length(a - b); }
+
+/// One step of an outline: a straight line to `to`, or an arc about `centre`. An arc takes the shorter way round;
+/// `clockwise` (seen with r to the right and z up) decides where that is not meant or is ambiguous.
+struct OutlineStep {
+    Point to;
+    std::optional<Point> centre;
+    std::optional<bool> clockwise;
+    std::string name; ///< of an arc on an electrode: how its peak is reported
+};
+
+/// A closed shape; the last point joins the first.
+struct Outline {
+    Point start;
+    std::vector<OutlineStep> steps;
+
+    static Outline polygon(const std::vector<Point>& points);
+    Outline& line_to(Point to);
+    Outline& arc_to(Point to, Point centre, std::string name = {});
+};
+
+/// An arc in angles: from `start_rad` through `sweep_rad` (signed, counter-clockwise positive) about `centre`.
+struct Arc {
+    Point centre;
+    double radius_mm = 0;
+    double start_rad = 0;
+    double sweep_rad = 0;
+    Point at(double angle_rad) const;
+};
+
+/// The arc of a step that begins at `from`. Refuses unequal radii and an ambiguous half circle.
+Result<Arc> resolve_arc(Point from, const OutlineStep& step);
+
+/// Field-dependent conduction, kept with the material for the analyses that use it.
+struct Conduction {
+    std::string law; ///< "constant", "power", "exponential" or "table"
+    double sigma0_S_per_m = 0;
+    double E0_kV_per_mm = 0;
+    double exponent = 0;
+    std::string field; ///< "rms" or "peak": which field the law is stated in
+    std::vector<std::pair<double, double>> table; ///< E in kV/mm, sigma in S/m
+    friend bool operator==(const Conduction&, const Conduction&) = default;
+};
+
+struct SectionMaterial {
+    double eps_r = 1;
+    std::optional<Conduction> conduction;
+    std::string title; ///< for people; may be empty
+};
+
+struct Region {
+    std::string name;
+    std::string material;
+    Outline outline;
+};
+
+struct Electrode {
+    std::string name;
+    double voltage_kV = 0; ///< rms for AC, peak for impulse
+    bool floating = false; ///< one unknown potential, zero net charge
+    Outline outline;
+};
+
+struct Boundary {
+    std::string name;
+    double voltage_kV = 0;
+    std::vector<Point> along;
+};
+
+/// A line along which the field is sampled, in the region named `side`.
+struct Path {
+    std::string name;
+    std::vector<Point> points;
+    std::string side;
+};
+
+struct Probe {
+    std::string name;
+    Point at;
+    std::string side;
+};
+
+enum class Symmetry { axisymmetric, planar };
+
+struct Section {
+    Symmetry symmetry = Symmetry::axisymmetric;
+    double frequency_hz = 60;
+    std::string analysis = "capacitive";
+    std::map<std::string, SectionMaterial> materials;
+    std::vector<Region> regions;
+    std::vector<Electrode> electrodes;
+    std::vector<Boundary> boundaries;
+    std::vector<Path> paths;
+    std::vector<Probe> probes;
+};
+
+/// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most `max_step_rad`, at
+/// angles that are whole multiples of it, so that two outlines sharing an arc share its vertices.
+std::vector<Point> polygon_of(const Outline& outline, double max_step_rad);
+
+/// Crossing-number test.
+bool inside_polygon(const std::vector<Point>& polygon, Point p);
+
+/// Signed area in mm^2, counter-clockwise positive.
+double signed_area(const std::vector<Point>& polygon);
+
+/// Refuses what cannot be solved: non-finite or negative-radius points, crossing or empty outlines, unknown
+/// materials, no electrode, paths and probes outside or on the wrong side. Names the item.
+Result<void> validate(const Section& section);
+
+/// Reads the section format (docs/section-format.md) and validates it.
+Result<Section> read_section(const nlohmann::json& document);
+Result<Section> read_section_text(const std::string& text, const std::string& file_name);
+nlohmann::ordered_json write_section(const Section& section);
+
+constexpr int section_format_version = 1;
+
+} // namespace ng

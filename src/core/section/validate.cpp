@@ -1,0 +1,209 @@
+#include "section/section.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <numbers>
+#include <set>
+
+namespace ng {
+namespace {
+
+constexpr double snap_mm = 1e-4;
+constexpr double coarse_arc_step_rad = std::numbers::pi / 24;
+
+bool finite(Point p) { return std::isfinite(p.r) && std::isfinite(p.z); }
+
+Result<void> check_point(const std::string& item, Point p, Symmetry symmetry) {
+    if (!finite(p)) return refuse(item, "a coordinate is not a finite number", "Give every point as [r, z] in mm");
+    if (std::abs(p.r) > 1e5 || std::abs(p.z) > 1e5)
+        return refuse(item, fmt::format("point [{:g}, {:g}] is more than 100 m away", p.r, p.z),
+                      "Coordinates are in mm");
+    if (symmetry == Symmetry::axisymmetric && p.r < -1e-9)
+        return refuse(item, fmt::format("point [{:g}, {:g}] has a negative radius", p.r, p.z),
+                      "In an axisymmetric section r starts at 0 on the axis");
+    return {};
+}
+
+/// Two segments cross in their interiors (touching and shared ends are allowed).
+bool properly_cross(Point a, Point b, Point c, Point d) {
+    const Point u = b - a, v = d - c;
+    const double scale = length(u) * length(v);
+    const double denominator = cross(u, v);
+    if (std::abs(denominator) < 1e-12 * scale) return false;
+    const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;
+    const double es = snap_mm / length(u), et = snap_mm / length(v);
+    return s > es && s < 1 - es && t > et && t < 1 - et;
+}
+
+Result<void> check_outline(const std::string& item, const Outline& outline, Symmetry symmetry) {
+    if (auto ok = check_point(item, outline.start, symmetry); !ok) return ok;
+    Point at = outline.start;
+    for (const auto& step : outline.steps) {
+        if (auto ok = check_point(item, step.to, symmetry); !ok) return ok;
+        if (step.centre) {
+            if (!finite(*step.centre)) return refuse(item, "an arc centre is not finite", "Give it as [r, z] in mm");
+            if (auto arc = resolve_arc(at, step); !arc) {
+                auto error = arc.error();
+                error.item = item;
+                return tl::unexpected(error);
+            }
+        }
+        at = step.to;
+    }
+    const auto polygon = polygon_of(outline, coarse_arc_step_rad);
+    if (polygon.size() < 3) return refuse(item, "the outline has fewer than three points", "Give a closed shape");
+    for (const auto& p : polygon)
+        if (auto ok = check_point(item, p, symmetry); !ok) return ok;
+    for (std::size_t i = 0; i < polygon.size(); ++i)
+        for (std::size_t j = i + 1; j < polygon.size(); ++j) {
+            const Point a = polygon[i], b = polygon[(i + 1) % polygon.size()];
+            const Point c = polygon[j], d = polygon[(j + 1) % polygon.size()];
+            if (properly_cross(a, b, c, d))
+                return refuse(item,
+                              fmt::format("the outline crosses itself near [{:.4g}, {:.4g}]", (c.r + d.r) / 2, (c.z + d.z) / 2),
+                              "Order its points round the shape");
+        }
+    if (std::abs(signed_area(polygon)) < snap_mm * snap_mm)
+        return refuse(item, "the outline encloses no area", "Give it thickness or remove it");
+    return {};
+}
+
+Result<void> check_conduction(const std::string& item, const Conduction& law) {
+    static const std::set<std::string> laws{"constant", "power", "exponential", "table"};
+    if (!laws.contains(law.law))
+        return refuse(item, fmt::format("conduction law “{}” is unknown", law.law),
+                      "Use constant, power, exponential or table");
+    if (!std::isfinite(law.sigma0_S_per_m) || law.sigma0_S_per_m < 0)
+        return refuse(item, "conductivity is negative or not finite", "Give sigma0_S_per_m as 0 or more");
+    for (const auto& [field, sigma] : law.table)
+        if (!std::isfinite(field) || !(sigma >= 0))
+            return refuse(item, "the conductivity table has a negative or non-finite entry", "Correct the table");
+    return {};
+}
+
+Result<void> check_materials(const Section& section) {
+    for (const auto& [name, material] : section.materials) {
+        if (!std::isfinite(material.eps_r) || material.eps_r < 1 || material.eps_r > 1e6)
+            return refuse("material " + name, fmt::format("relative permittivity {:g} is not possible", material.eps_r),
+                          "Give eps_r between 1 and 1e6");
+        if (material.conduction)
+            if (auto ok = check_conduction("material " + name, *material.conduction); !ok) return ok;
+    }
+    for (const auto& region : section.regions)
+        if (!section.materials.contains(region.material))
+            return refuse("region " + region.name, fmt::format("its material “{}” is not in the materials list", region.material),
+                          "Add the material or correct the name");
+    return {};
+}
+
+template <class Items> Result<void> check_names(const Items& items, const std::string& kind) {
+    std::set<std::string> seen;
+    for (const auto& item : items) {
+        if (item.name.empty()) return refuse(kind, "one has no name", "Name every " + kind);
+        if (!seen.insert(item.name).second) return refuse(kind + " " + item.name, "the name is used twice", "Rename one");
+    }
+    return {};
+}
+
+/// Topmost region at `p`, or nothing where an electrode or no region is.
+class Painter {
+  public:
+    explicit Painter(const Section& section) : section_(section) {
+        for (const auto& region : section.regions) regions_.push_back(polygon_of(region.outline, coarse_arc_step_rad));
+        for (const auto& electrode : section.electrodes)
+            electrodes_.push_back(polygon_of(electrode.outline, coarse_arc_step_rad));
+    }
+    const std::string* region_at(Point p) const {
+        for (const auto& polygon : electrodes_)
+            if (inside_polygon(polygon, p)) return nullptr;
+        for (std::size_t i = regions_.size(); i-- > 0;)
+            if (inside_polygon(regions_[i], p)) return &section_.regions[i].name;
+        return nullptr;
+    }
+    /// Whether `side` is at or beside `p` (points on an interface touch it).
+    bool touches(Point p, const std::string& side) const {
+        for (const double reach : {0.0, 2e-3, 2e-2}) // the second reach bridges an arc's chord
+            for (int k = 0; k < (reach == 0.0 ? 1 : 16); ++k) {
+                const double angle = k * std::numbers::pi / 8 + 0.1;
+                const auto* name = region_at({p.r + reach * std::cos(angle), p.z + reach * std::sin(angle)});
+                if (name && *name == side) return true;
+            }
+        return false;
+    }
+
+  private:
+    const Section& section_;
+    std::vector<std::vector<Point>> regions_, electrodes_;
+};
+
+Result<void> check_reading_places(const Section& section) {
+    const Painter painter(section);
+    auto check_side = [&](const std::string& item, const std::string& side) -> Result<void> {
+        if (std::none_of(section.regions.begin(), section.regions.end(), [&](const auto& r) { return r.name == side; }))
+            return refuse(item, fmt::format("its side “{}” is not a region", side), "Name the region whose field is meant");
+        return {};
+    };
+    for (const auto& path : section.paths) {
+        const auto item = "path " + path.name;
+        if (path.points.size() < 2) return refuse(item, "it has fewer than two points", "Give at least two");
+        for (const auto& p : path.points)
+            if (auto ok = check_point(item, p, section.symmetry); !ok) return ok;
+        if (auto ok = check_side(item, path.side); !ok) return ok;
+        for (std::size_t i = 0; i + 1 < path.points.size(); ++i) {
+            const Point a = path.points[i], b = path.points[i + 1];
+            if (distance(a, b) < snap_mm) return refuse(item, "two of its points coincide", "Remove one");
+            for (const double f : {0.0, 0.25, 0.5, 0.75, 1.0}) {
+                const Point p = a + f * (b - a);
+                if (!painter.touches(p, path.side))
+                    return refuse(item,
+                                  fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", p.r, p.z, path.side),
+                                  "Keep the path in or along that region");
+            }
+        }
+    }
+    for (const auto& probe : section.probes) {
+        const auto item = "probe " + probe.name;
+        if (auto ok = check_point(item, probe.at, section.symmetry); !ok) return ok;
+        if (auto ok = check_side(item, probe.side); !ok) return ok;
+        if (!painter.touches(probe.at, probe.side))
+            return refuse(item, fmt::format("[{:.4g}, {:.4g}] is outside region “{}”", probe.at.r, probe.at.z, probe.side),
+                          "Move it or name the region it is in");
+    }
+    return {};
+}
+
+} // namespace
+
+Result<void> validate(const Section& section) {
+    if (section.regions.empty()) return refuse("section", "it has no region", "Give at least one region with a material");
+    if (section.electrodes.empty() && section.boundaries.empty())
+        return refuse("section", "it has no electrode", "Give at least one electrode or boundary with a voltage");
+    if (!std::isfinite(section.frequency_hz) || section.frequency_hz < 0)
+        return refuse("section", "the frequency is negative or not finite", "Give frequency_hz as 0 or more");
+    Result<void> ok = check_names(section.regions, "region");
+    if (ok) ok = check_names(section.electrodes, "electrode");
+    if (ok) ok = check_names(section.boundaries, "boundary");
+    if (ok) ok = check_names(section.paths, "path");
+    if (ok) ok = check_names(section.probes, "probe");
+    if (ok) ok = check_materials(section);
+    if (!ok) return ok;
+    for (const auto& region : section.regions)
+        if (ok = check_outline("region " + region.name, region.outline, section.symmetry); !ok) return ok;
+    bool held = !section.boundaries.empty();
+    for (const auto& electrode : section.electrodes) {
+        if (ok = check_outline("electrode " + electrode.name, electrode.outline, section.symmetry); !ok) return ok;
+        if (!std::isfinite(electrode.voltage_kV))
+            return refuse("electrode " + electrode.name, "its voltage is not finite", "Give voltage_kV");
+        held = held || !electrode.floating;
+    }
+    if (!held) return refuse("section", "every electrode floats", "Hold at least one electrode at a voltage");
+    for (const auto& boundary : section.boundaries) {
+        const auto item = "boundary " + boundary.name;
+        if (boundary.along.size() < 2) return refuse(item, "it has fewer than two points", "Give at least two");
+        if (!std::isfinite(boundary.voltage_kV)) return refuse(item, "its voltage is not finite", "Give voltage_kV");
+        for (const auto& p : boundary.along)
+            if (ok = check_point(item, p, section.symmetry); !ok) return ok;
+    }
+    return check_reading_places(section);
+}
+
+} // namespace ng

@@ -1,0 +1,35 @@
+// Quantities as people type and read them. Inside the core lengths are mm and voltages kV; this is the only
+// place where text becomes a number with a unit, and the reverse.
+#pragma once
+#include "units/result.h"
+#include <string>
+#include <string_view>
+
+namespace ng {
+
+enum class LengthUnit { mm, inch };
+
+constexpr double mm_per_inch = 25.4;                 // exact, international inch
+constexpr double mm2_per_kcmil = 0.506707479097498;  // pi/4 (0.0254 mm)^2 x 1000
+constexpr double eps0_F_per_m = 8.8541878128e-12;    // CODATA 2018
+
+/// Length in mm from text such as "12.5", "0.175 in", "4.45mm", "175 mil", "2 1/8 in", "1.2 cm".
+/// A bare number is taken in `bare_unit`. Refuses anything else, NaN, infinity and absurd sizes (over 100 m).
+Result<double> parse_length_mm(std::string_view text, LengthUnit bare_unit, std::string_view item = "length");
+
+/// Voltage in kV from "15", "15 kV", "8700 V".
+Result<double> parse_voltage_kV(std::string_view text, std::string_view item = "voltage");
+
+/// A pure number; `suffix` (such as "Hz") is allowed behind it.
+Result<double> parse_number(std::string_view text, std::string_view suffix, std::string_view item = "value");
+
+/// Length for reading: 2 decimals in mm below 100 mm (1 above), 3 decimals in inches; with its unit.
+std::string format_length(double length_mm, LengthUnit unit, bool with_unit = true);
+
+/// `value` with no more digits than `relative_error` supports (at least 2, at most 4 significant figures).
+std::string format_supported(double value, double relative_error);
+
+/// `value` to `figures` significant figures, without exponent for ordinary sizes.
+std::string format_figures(double value, int figures);
+
+} // namespace ng

@@ -1,0 +1,28 @@
+// Design limits: editable rules with provenance. They screen a design; they are no type test.
+#pragma once
+#include "units/provenance.h"
+#include "units/result.h"
+#include <map>
+#include <nlohmann/json.hpp>
+#include <string>
+#include <vector>
+
+namespace ng {
+
+struct Limit {
+    std::string id;
+    std::string title;
+    SourcedValue value;
+    std::string protects_against;
+};
+
+struct LimitTable {
+    std::vector<Limit> limits;
+    const Limit* find(const std::string& id) const;
+    /// Values of a job put in place, marked as the user's.
+    LimitTable with_overrides(const std::map<std::string, double>& by_id) const;
+};
+
+Result<LimitTable> read_limits(const nlohmann::json& document);
+
+} // namespace ng

@@ -1,0 +1,149 @@
+#include "verdict/verdict.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+struct Worst {
+    double value = -1;
+    double error = 0; ///< absolute
+    Point at;
+    std::string place;
+    double radius_mm = 0;
+};
+
+Worst read_edges(const CheckRequest& request, const Solution& solution) {
+    Worst worst;
+    for (const auto& name : request.places)
+        if (const auto* edge = solution.edge(name); edge && edge->peak_kV_per_mm > worst.value)
+            worst = {edge->peak_kV_per_mm, edge->relative_error * edge->peak_kV_per_mm, edge->peak_at, edge->name, edge->radius_mm};
+    return worst;
+}
+
+double quantity(const CheckRequest& request, const PathSample& s) {
+    return request.quantity == CheckRequest::Quantity::tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm;
+}
+
+Worst read_paths(const CheckRequest& request, const Solution& solution) {
+    Worst worst;
+    for (const auto& name : request.places) {
+        const auto* path = solution.path(name);
+        if (!path) continue;
+        for (const auto& s : path->samples) {
+            if (s.near_singular || s.s_mm < request.from_s_mm) continue;
+            const double value = quantity(request, s);
+            if (value > worst.value) worst = {value, s.error_kV_per_mm, s.at, name, 0};
+        }
+    }
+    return worst;
+}
+
+/// "at 0.5 mm from the edge 0.81, at 1 mm 0.74 kV/mm": figures that depend little on the edge radius.
+std::string near_edge_words(const CheckRequest& request, const Solution& solution) {
+    if (request.from_s_mm <= 0 || request.places.empty()) return {};
+    const auto* path = solution.path(request.places.front());
+    if (!path) return {};
+    std::string text;
+    for (const double distance_mm : {0.5, 1.0}) {
+        const auto it = std::find_if(path->samples.begin(), path->samples.end(), [&](const auto& s) { return s.s_mm >= distance_mm + request.edge_s_mm; });
+        if (it == path->samples.end() || it->near_singular) continue;
+        text += fmt::format("{}at {:g} mm from the edge {}", text.empty() ? "" : ", ", distance_mm, format_figures(quantity(request, *it), 3));
+    }
+    return text.empty() ? text : text + " kV/mm";
+}
+
+Status judge_value(const Check& check, bool error_known) {
+    if (!error_known) return Status::not_judged;
+    const double error = check.relative_error * check.value;
+    if (check.value - error > check.limit) return Status::falls_short;
+    if (check.value + error > check.limit || check.margin < marginal_share) return Status::marginal;
+    return Status::holds;
+}
+
+std::string sentence(const Check& check, const CheckRequest& request) {
+    const bool ratio = check.unit == "ratio";
+    const auto value = format_supported(check.value, check.relative_error), limit = format_figures(check.limit, 3);
+    const auto unit = ratio ? std::string(" times") : " " + check.unit;
+    const auto where = fmt::format("z {:.1f} mm", check.at.z);
+    switch (check.status) {
+    case Status::holds:
+        return fmt::format("{}{} at {}, {:.0f} % below the limit of {}.", value, unit, where, 100 * check.margin, limit);
+    case Status::marginal:
+        return fmt::format("{}{} at {} is within {:.0f} % of the limit of {}: little is left for what hands and cable vary.", value, unit, where,
+                           100 * std::abs(check.margin), limit);
+    case Status::falls_short:
+        return fmt::format("{}{} at {} is {:.0f} % above the limit of {}: {}.", value, unit, where, -100 * check.margin, limit, request.because);
+    case Status::not_judged: break;
+    }
+    return fmt::format("{}{} at {} from a coarse solution: not judged until it is refined.", format_figures(check.value, 2), unit, where);
+}
+
+} // namespace
+
+const char* status_word(Status status) {
+    switch (status) {
+    case Status::holds: return "holds";
+    case Status::marginal: return "marginal";
+    case Status::falls_short: return "falls short";
+    case Status::not_judged: break;
+    }
+    return "not judged";
+}
+
+Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels, const LimitTable& limits, const Solution& solution) {
+    Verdict verdict;
+    for (const auto& request : built.checks) {
+        Check check;
+        check.id = request.id;
+        check.title = request.title;
+        const auto* limit = limits.find(request.limit_id);
+        const auto worst = request.quantity == CheckRequest::Quantity::edge_peak ? read_edges(request, solution) : read_paths(request, solution);
+        const double u0 = duty.u0();
+        check.voltage_kV = u0;
+        check.level = "U0";
+        check.voltage_origin = duty.u0_kV ? "user" : "class / sqrt 3, computed";
+        if (request.at_level != "u0") {
+            const auto it = levels.levels.find(request.at_level);
+            if (it == levels.levels.end()) continue;
+            check.voltage_kV = it->second.value;
+            check.level = request.at_level == "pd_extinction_kV" ? "PD extinction voltage" : request.at_level;
+            check.voltage_origin = it->second.origin();
+        }
+        if (!limit || worst.value < 0) { // nothing to read: say so rather than hold
+            check.why = limit ? "No place of this check could be read." : "Its limit is missing from the limits table.";
+            verdict.checks.push_back(check);
+            continue;
+        }
+        const double scale = check.voltage_kV / u0 / request.divide_by; // capacitive: scales with the voltage
+        check.value = worst.value * scale;
+        check.relative_error = worst.value > 0 ? worst.error / worst.value : 0;
+        check.limit = limit->value.value;
+        check.unit = limit->value.unit;
+        check.margin = (check.limit - check.value) / check.limit;
+        check.limit_origin = limit->value.origin();
+        check.protects_against = limit->protects_against;
+        check.at = worst.at;
+        check.place = worst.place;
+        check.edge_radius_mm = worst.radius_mm;
+        check.cure = request.cure;
+        check.status = judge_value(check, solution.report.error_known());
+        check.why = sentence(check, request);
+        check.near_edge = near_edge_words(request, solution);
+        verdict.checks.push_back(check);
+    }
+    // The worst status of all; within it the smallest margin gives the reason.
+    const auto severity = [](Status s) { return s == Status::falls_short ? 3 : s == Status::not_judged ? 2 : s == Status::marginal ? 1 : 0; };
+    const Check* worst = nullptr;
+    for (const auto& check : verdict.checks)
+        if (!worst || severity(check.status) > severity(worst->status) || (check.status == worst->status && check.margin < worst->margin)) worst = &check;
+    if (worst) {
+        verdict.status = worst->status;
+        verdict.first_reason = worst->title + ": " + worst->why;
+    }
+    return verdict;
+}
+
+} // namespace ng

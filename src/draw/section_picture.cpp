@@ -1,0 +1,134 @@
+#include "draw/section_picture.h"
+#include <QPainterPath>
+#include <algorithm>
+#include <numbers>
+#include <set>
+
+namespace ng::draw {
+namespace {
+
+const Part* part_of(const BuiltAccessory& built, const std::string& name) {
+    for (const auto& part : built.parts)
+        if (part.region == name) return &part;
+    return nullptr;
+}
+
+void paint_outline(QPainter& painter, const Outline& outline, const std::string& hatch, const View& view, const Theme& theme) {
+    const auto path = outline_path(outline, view);
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme.tone(hatch));
+    painter.drawPath(path);
+    painter.setBrush(theme.pattern(hatch));
+    QColor stroke = theme.ink;
+    stroke.setAlpha(hatch == "air" ? 60 : 170);
+    painter.setPen(QPen(stroke, 0.8));
+    painter.drawPath(path);
+}
+
+/// Which part is seen at a place: electrodes over regions, later over earlier.
+std::string topmost(const BuiltAccessory& built, Point p) {
+    const auto& s = built.section;
+    for (auto it = s.electrodes.rbegin(); it != s.electrodes.rend(); ++it)
+        if (inside_polygon(polygon_of(it->outline, 0.3), p)) return it->name;
+    for (auto it = s.regions.rbegin(); it != s.regions.rend(); ++it)
+        if (inside_polygon(polygon_of(it->outline, 0.3), p)) return it->name;
+    return {};
+}
+
+} // namespace
+
+QPainterPath outline_path(const Outline& outline, const View& view) {
+    QPainterPath path;
+    const auto polygon = polygon_of(outline, std::numbers::pi / 24);
+    path.moveTo(view.map(polygon.front()));
+    for (const auto& p : polygon) path.lineTo(view.map(p));
+    path.closeSubpath();
+    return path;
+}
+
+void paint_section(QPainter& painter, const BuiltAccessory& built, const View& view, const Theme& theme) {
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    for (const auto& region : built.section.regions) {
+        const auto* part = part_of(built, region.name);
+        paint_outline(painter, region.outline, part ? part->hatch : "air", view, theme);
+    }
+    for (const auto& electrode : built.section.electrodes) {
+        const auto* part = part_of(built, electrode.name);
+        paint_outline(painter, electrode.outline, part ? part->hatch : "metal", view, theme);
+    }
+    painter.restore();
+}
+
+void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const View& view, const QRectF& clip, const Theme& theme) {
+    // One anchor per label: the middle of the widest stretch where the part is seen, scanned in z and r.
+    struct Label {
+        QString text;
+        QPointF anchor;
+        double width = 0;
+    };
+    std::vector<Label> labels;
+    const double z0 = std::max(view.z_at(clip.left()), built.view_z0_mm), z1 = std::min(view.z_at(clip.right()), built.view_z1_mm);
+    constexpr int columns = 90, rows = 40;
+    std::set<std::string> done;
+    for (const auto& part : built.parts) {
+        if (part.region == "air" || !done.insert(part.label).second) continue;
+        int best = 0, best_column = -1, best_row = -1;
+        for (int j = 0; j < rows; ++j) {
+            int run = 0;
+            for (int i = 0; i <= columns; ++i) {
+                const Point p{built.view_r_mm * (j + 0.5) / rows, z0 + (z1 - z0) * (i + 0.5) / columns};
+                if (i < columns && topmost(built, p) == part.region) {
+                    ++run;
+                    continue;
+                }
+                if (run > best) best = run, best_column = i - run + run / 2, best_row = j;
+                run = 0;
+            }
+        }
+        if (best_column < 0) continue;
+        const Point anchor{built.view_r_mm * (best_row + 0.5) / rows, z0 + (z1 - z0) * (best_column + 0.5) / columns};
+        labels.push_back({QString::fromStdString(part.label), view.map(anchor)});
+    }
+    painter.save();
+    painter.setFont(ui_font(8.5));
+    const QFontMetricsF metrics(painter.font());
+    for (auto& label : labels) label.width = metrics.horizontalAdvance(label.text) + 10;
+    std::sort(labels.begin(), labels.end(), [](const auto& a, const auto& b) { return a.anchor.x() < b.anchor.x(); });
+    double needed = 0;
+    for (const auto& label : labels) needed += label.width + 4;
+    // Two rows when one is too narrow; in each row labels stand as near to their anchors as the neighbours allow.
+    const int label_rows = needed > clip.width() ? 2 : 1;
+    painter.setRenderHint(QPainter::Antialiasing);
+    for (int row = 0; row < label_rows; ++row) {
+        double remaining = 0;
+        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size(); i += static_cast<std::size_t>(label_rows)) remaining += labels[i].width + 4;
+        double from = clip.left() + 4;
+        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size(); i += static_cast<std::size_t>(label_rows)) {
+            const auto& label = labels[i];
+            double x = std::max(from, label.anchor.x() - label.width / 2);
+            x = std::min(x, clip.right() - remaining);
+            x = std::max(x, from);
+            remaining -= label.width + 4;
+            from = x + label.width + 4;
+            const double y = clip.top() + 3 + row * (metrics.height() + 3);
+            const QRectF box(x, y, label.width, metrics.height() + 2);
+            QColor leader = theme.faint;
+            leader.setAlpha(150);
+            painter.setPen(QPen(leader, 0.8));
+            painter.drawLine(QPointF(std::clamp(label.anchor.x(), box.left() + 4, box.right() - 4), box.bottom()), label.anchor);
+            painter.setBrush(leader);
+            painter.drawEllipse(label.anchor, 1.6, 1.6);
+            painter.setPen(Qt::NoPen);
+            QColor ground = theme.paper;
+            ground.setAlpha(215);
+            painter.setBrush(ground);
+            painter.drawRoundedRect(box, 2, 2);
+            painter.setPen(theme.ink);
+            painter.drawText(box, Qt::AlignCenter, label.text);
+        }
+    }
+    painter.restore();
+}
+
+} // namespace ng::draw

@@ -1,0 +1,28 @@
+// Colours and hatches of the drawing office: paper, ink, one accent; a dark theme of the same family.
+#pragma once
+#include <QBrush>
+#include <QColor>
+#include <QFont>
+#include <string>
+
+namespace ng::draw {
+
+struct Theme {
+    bool dark = false;
+    QColor paper, panel, line, ink, faint, accent, ochre, brick, field_line, ghost;
+
+    static Theme light();
+    static Theme night();
+    /// Tone and hatch of a material, by the hatch name of its part.
+    QColor tone(const std::string& hatch) const;
+    QBrush pattern(const std::string& hatch) const;
+};
+
+/// Field map: one hue (petrol), lightness falling evenly in OKLab from paper to ink, so that equal steps of field look
+/// equal and colour vision does not matter. `share` 0 to 1.
+QColor field_colour(const Theme& theme, double share);
+
+/// Inter with tabular figures where it is installed.
+QFont ui_font(double points, bool bold = false);
+
+} // namespace ng::draw
