@@ -26,7 +26,8 @@ Result<void> render_png(const PreparedDesign& prepared, const Solution& solution
     view.z_scale_px = width / (built.view_z1_mm - built.view_z0_mm);
     view.x_of_datum_px = width - (built.view_z1_mm - built.datum_z_mm) * view.z_scale_px;
     view.axis_y_px = header + half;
-    view.r_scale_px = -(half - 44) / built.view_r_mm;
+    view.r0_mm = built.view_r0_mm;
+    view.r_scale_px = -(half - 44) / (built.view_r_mm - built.view_r0_mm);
     painter.setClipRect(QRectF(0, header, width, half));
     draw::paint_section(painter, built, view, theme);
     draw::paint_part_labels(painter, built, view, QRectF(0, header, width, half), theme);

@@ -70,6 +70,7 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
     std::vector<Label> labels;
     const double z0 = std::max(view.z_at(clip.left()), built.view_z0_mm), z1 = std::min(view.z_at(clip.right()), built.view_z1_mm);
     constexpr int columns = 90, rows = 40;
+    const auto radius_of_row = [&](int row) { return built.view_r0_mm + (built.view_r_mm - built.view_r0_mm) * (row + 0.5) / rows; };
     std::set<std::string> done;
     for (const auto& part : built.parts) {
         if (part.region == "air" || !done.insert(part.label).second) continue;
@@ -77,7 +78,7 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
         for (int j = 0; j < rows; ++j) {
             int run = 0;
             for (int i = 0; i <= columns; ++i) {
-                const Point p{built.view_r_mm * (j + 0.5) / rows, z0 + (z1 - z0) * (i + 0.5) / columns};
+                const Point p{radius_of_row(j), z0 + (z1 - z0) * (i + 0.5) / columns};
                 if (i < columns && topmost(built, p) == part.region) {
                     ++run;
                     continue;
@@ -87,7 +88,7 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
             }
         }
         if (best_column < 0) continue;
-        const Point anchor{built.view_r_mm * (best_row + 0.5) / rows, z0 + (z1 - z0) * (best_column + 0.5) / columns};
+        const Point anchor{radius_of_row(best_row), z0 + (z1 - z0) * (best_column + 0.5) / columns};
         labels.push_back({QString::fromStdString(part.label), view.map(anchor)});
     }
     painter.save();

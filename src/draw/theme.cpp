@@ -71,7 +71,7 @@ QBrush Theme::pattern(const std::string& hatch) const {
 
 QColor field_colour(const Theme& theme, double share) {
     share = std::clamp(share, 0.0, 1.0);
-    const double from = theme.dark ? 0.25 : 0.965, to = theme.dark ? 0.93 : 0.28;
+    const double from = theme.dark ? 0.25 : 0.965, to = theme.dark ? 0.72 : 0.5;
     const double chroma = 0.085 * std::sin(3.14159265 * (0.03 + 0.82 * share));
     const double hue = 3.42; // radians: petrol
     return from_oklab({from + (to - from) * share, chroma * std::cos(hue), chroma * std::sin(hue)});

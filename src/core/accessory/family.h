@@ -92,7 +92,8 @@ struct FirstEstimate {
 struct BuiltAccessory {
     Section section;
     double datum_z_mm = 0; ///< z of the datum (cable end); a mark at distance p lies at z = datum_z - p
-    double view_z0_mm = 0, view_z1_mm = 0, view_r_mm = 0; ///< what is worth seeing
+    double view_z0_mm = 0, view_z1_mm = 0; ///< what is worth seeing, along the cable
+    double view_r0_mm = 0, view_r_mm = 0;  ///< and radially: the conductor is shown broken off at view_r0
     std::vector<Part> parts;
     std::vector<Mark> marks;
     std::vector<Handle> handles;

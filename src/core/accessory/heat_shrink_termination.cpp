@@ -148,11 +148,19 @@ Result<void> check_fit(const closedform::ShrinkTube& tube, const Profile& on, co
     return {};
 }
 
-void add_checks(const Layout& l, double contact_z, double cable_stress, bool wedge, BuiltAccessory& out) {
+/// Grading lengths (1 / beta) that a tube should reach past the edge: tanh(3) is 0.995, more buys nothing.
+constexpr double useful_grading_lengths = 3;
+
+void add_checks(const Layout& l, double contact_z, double cable_stress, double grading_length, bool wedge, BuiltAccessory& out) {
     using Q = CheckRequest::Quantity;
+    const auto mm = [](double v) { return format_length(v, LengthUnit::mm); };
+    std::string short_tube;
+    if (l.z_tube1 < 0.67 * useful_grading_lengths * grading_length)
+        short_tube = fmt::format("the stress tube reaches only {} past the screen edge, and needs about {} to spread the field", mm(l.z_tube1), mm(useful_grading_lengths * grading_length));
+    const auto because = [&](const char* otherwise) { return short_tube.empty() ? std::string(otherwise) : short_tube; };
     out.checks.push_back({"insulation_tangential", "Tangential stress on the insulation surface", Q::tangential, {"insulation surface"}, judged_from_edge_mm - contact_z, -contact_z,
                           "u0", "interface_tangential", 1,
-                          "the equipotentials leave the insulation over too short a length of its surface",
+                          because("the equipotentials leave the insulation over too short a length of its surface"),
                           "Lengthen the tube past the edge, or use a tube with more permittivity times wall"});
     std::vector<std::string> edges{"screen edge, inner", l.in.preparation == "chamfered" ? "screen edge, tip" : "screen edge, outer"};
     out.checks.push_back({"screen_edge", "Stress at the screen edge", Q::edge_peak, edges, 0, 0, "u0", "electrode_edge", 1,
@@ -163,7 +171,7 @@ void add_checks(const Layout& l, double contact_z, double cable_stress, bool wed
                           "the accessory stresses the cable insulation more than the cable itself does",
                           "Round the screen edge more, or keep it covered with relief mastic and tube"});
     out.checks.push_back({"sleeve_tangential", "Tangential stress on the sleeve in air", Q::tangential, {"sleeve surface"}, 0, 0, "u0", "air_tangential", 1,
-                          "the field along the outer surface can start discharges in the air beside it",
+                          because("the field along the outer surface can start discharges in the air beside it"),
                           "Lengthen the tube or the insulation, or use a thicker sleeve"});
     out.checks.push_back({"air_extinction", "Stress in air on the sleeve at extinction voltage", Q::magnitude, {"sleeve surface"}, 0, 0, "pd_extinction_kV", "air_extinction", 1,
                           "the air beside the sleeve ionises below the extinction voltage",
@@ -280,6 +288,7 @@ Result<BuiltAccessory> build(const Family& family, const DesignContext& c) {
     out.datum_z_mm = in.screen_edge;
     out.view_z0_mm = l.z_sleeve0 - 25;
     out.view_z1_mm = l.z_end + 20;
+    out.view_r0_mm = 0.7 * d.conductor;
     out.view_r_mm = sleeve.greatest_radius() * 1.12;
     out.parts = {{"air", "air", "air", false}, {"sleeve", "anti-tracking sleeve", "sleeve", false}, {"air under sleeve", "air pocket", "air", false},
                  {"lug sealant", "sealant", "sealant", false}, {"metallic screen sealant", "sealant", "sealant", false}, {"stress tube", "stress tube", "grading", false},
@@ -304,9 +313,9 @@ Result<BuiltAccessory> build(const Family& family, const DesignContext& c) {
                    {"tube_lower_end_mm", "stress tube, lower end", {tube.points().front().r, l.z_tube0}}};
 
     const double cable_stress = cable_electrical(c.dimensions, insulation->eps_r.value, u0, 60).stress_conductor_screen_kV_per_mm;
-    add_checks(l, contact_z, cable_stress, wedge, out);
     const double wall_on_insulation = closedform::recovered_outer_radius_mm(in.tube, d.insulation) - d.insulation;
     const closedform::GradedLayer layer{u0, d.conductor_screen, d.insulation, insulation->eps_r.value, wall_on_insulation, in.tube_eps, l.z_tube1};
+    add_checks(l, contact_z, cable_stress, 1 / layer.beta_per_mm(), wedge, out);
     out.estimates = {{"insulation_tangential", layer.tangential_kV_per_mm(0), "thin graded layer: beta U tanh(beta L), outer medium neglected"},
                      {"insulation_ratio", 1.0, "undisturbed cable"}};
     out.derived = {{"stress tube wall on insulation (mm)", wall_on_insulation},

@@ -129,10 +129,7 @@ std::string format_figures(double value, int figures) {
 }
 
 std::string format_supported(double value, double relative_error) {
-    int figures = 4;
-    if (!(relative_error < 0.02)) figures = 2;
-    else if (!(relative_error < 0.002)) figures = 3;
-    return format_figures(value, figures);
+    return format_figures(value, relative_error < 0.01 ? 3 : 2);
 }
 
 } // namespace ng

@@ -26,7 +26,7 @@ Result<double> parse_number(std::string_view text, std::string_view suffix, std:
 /// Length for reading: 2 decimals in mm below 100 mm (1 above), 3 decimals in inches; with its unit.
 std::string format_length(double length_mm, LengthUnit unit, bool with_unit = true);
 
-/// `value` with no more digits than `relative_error` supports (at least 2, at most 4 significant figures).
+/// `value` with no more digits than `relative_error` supports (3 significant figures below 1 %, else 2).
 std::string format_supported(double value, double relative_error);
 
 /// `value` to `figures` significant figures, without exponent for ordinary sizes.

@@ -35,7 +35,7 @@ Worst read_paths(const CheckRequest& request, const Solution& solution) {
         for (const auto& s : path->samples) {
             if (s.near_singular || s.s_mm < request.from_s_mm) continue;
             const double value = quantity(request, s);
-            if (value > worst.value) worst = {value, s.error_kV_per_mm, s.at, name, 0};
+            if (value > worst.value) worst = {value, std::max(s.error_kV_per_mm, path->relative_error * value), s.at, name, 0};
         }
     }
     return worst;

@@ -1,0 +1,32 @@
+#include "app/application.h"
+#include "app/main_window.h"
+#include <QApplication>
+#include <QCommandLineParser>
+#include <cstdio>
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    ng::app::prepare_application(application);
+    QCommandLineParser parser;
+    parser.setApplicationDescription("Electric field along medium-voltage cable accessories. A design aid: it does not replace a type test.");
+    parser.addHelpOption();
+    const QCommandLineOption demo("demo", "Open the demo job.");
+    parser.addOption(demo);
+    parser.addPositionalArgument("job", "Job file (.ngjob) to open.", "[job]");
+    parser.process(application);
+
+    auto library = ng::load_library(ng::data_folder(QApplication::applicationFilePath().toStdString()));
+    if (!library) {
+        std::fprintf(stderr, "%s\n", library.error().message().c_str());
+        return 2;
+    }
+    ng::app::MainWindow window(std::move(*library));
+    const auto files = parser.positionalArguments();
+    if (!files.isEmpty()) window.open_file(files.first());
+    else {
+        if (parser.isSet(demo)) window.open_demo();
+        window.offer_recovery({});
+    }
+    window.show();
+    return QApplication::exec();
+}

@@ -1,0 +1,315 @@
+#include "app/main_window.h"
+#include "app/stages/accessory_page.h"
+#include "app/stages/cable_page.h"
+#include "app/stages/duty_page.h"
+#include "app/stages/stage_list.h"
+#include "app/stages/verdict_page.h"
+#include "app/strips/build_strip.h"
+#include "app/strips/field_strip.h"
+#include "app/strips/needle_bar.h"
+#include "app/strips/stress_strip.h"
+#include "app/strips/tape_strip.h"
+#include <QCloseEvent>
+#include <algorithm>
+#include <QComboBox>
+#include <QDragEnterEvent>
+#include <QHBoxLayout>
+#include <QLabel>
+#include <QMessageBox>
+#include <QMimeData>
+#include <QPushButton>
+#include <QSignalBlocker>
+#include <QApplication>
+#include <QSplitter>
+#include <QStackedWidget>
+#include <QUrl>
+#include <QVBoxLayout>
+
+namespace ng::app {
+
+MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), session_(std::move(library)) {
+    setAcceptDrops(true);
+    auto* centre = new QWidget;
+    auto* column = new QVBoxLayout(centre);
+    column->setContentsMargins(0, 0, 0, 0);
+    column->setSpacing(0);
+    column->addWidget(make_header());
+    column->addWidget(make_banner());
+
+    stages_ = new StageList(session_);
+    auto* strips = new QSplitter(Qt::Vertical);
+    strips->setHandleWidth(3);
+    strips->setChildrenCollapsible(false);
+    build_ = new BuildStrip(session_);
+    field_ = new FieldStrip(session_);
+    stress_ = new StressStrip(session_);
+    tape_ = new TapeStrip(session_);
+    for (auto* strip : {static_cast<QWidget*>(build_), field_, static_cast<QWidget*>(stress_), tape_}) strips->addWidget(strip);
+    strips->setStretchFactor(0, 5);
+    strips->setStretchFactor(1, 4);
+    strips->setStretchFactor(2, 5);
+    strips->setStretchFactor(3, 1);
+    strips->setSizes({185, 150, 190, 112});
+
+    pages_ = new QStackedWidget;
+    accessory_ = new AccessoryPage(session_, this);
+    verdict_ = new VerdictPage(session_, this);
+    pages_->addWidget(new CablePage(session_, this));
+    pages_->addWidget(new DutyPage(session_, this));
+    pages_->addWidget(accessory_);
+    pages_->addWidget(verdict_);
+    pages_->setMinimumWidth(300);
+
+    auto* middle = new QSplitter(Qt::Horizontal);
+    middle->setHandleWidth(3);
+    middle->setChildrenCollapsible(false);
+    middle->addWidget(stages_);
+    middle->addWidget(strips);
+    middle->addWidget(pages_);
+    middle->setStretchFactor(1, 1);
+    middle->setSizes({128, 830, 322});
+    column->addWidget(middle, 1);
+    needle_ = new NeedleBar(session_);
+    column->addWidget(needle_);
+    setCentralWidget(centre);
+    make_menus();
+
+    connect(stages_, &StageList::chosen, pages_, &QStackedWidget::setCurrentIndex);
+    stages_->choose(3);
+    connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
+    connect(&session_, &Session::solved_changed, this, &MainWindow::refresh_header);
+    connect(&session_, &Session::prepared_changed, this, &MainWindow::refresh_header);
+    connect(&session_, &Session::look_changed, this, &MainWindow::restyle);
+    connect(&session_, &Session::message, this, &MainWindow::show_message);
+    connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::refresh_header);
+    resize(1280, 800);
+    restyle();
+}
+
+QWidget* MainWindow::make_header() {
+    auto* header = new QFrame;
+    header->setObjectName("header");
+    header->setFixedHeight(44);
+    auto* row = new QHBoxLayout(header);
+    row->setContentsMargins(14, 0, 12, 0);
+    row->setSpacing(10);
+    job_ = new QLabel;
+    job_->setFont(draw::ui_font(10, true));
+    design_ = new QComboBox;
+    design_->setAccessibleName("Design");
+    design_->setToolTip("Design shown");
+    design_->setMinimumWidth(190);
+    duty_ = new QLabel;
+    state_ = new QLabel;
+    state_->setObjectName("solveState");
+    state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    cancel_ = new QPushButton("Cancel");
+    cancel_->setToolTip("Keep the coarse solution (Esc)");
+    cancel_->setAccessibleName("Cancel refinement");
+    verdict_word_ = new QLabel;
+    verdict_word_->setObjectName("verdictWord");
+    verdict_word_->setFont(draw::ui_font(10.5, true));
+    mm_ = new QPushButton("mm");
+    inch_ = new QPushButton("in");
+    for (auto* b : {mm_, inch_}) {
+        b->setCheckable(true);
+        b->setFixedWidth(44);
+        b->setToolTip("Units (U)");
+        b->setAccessibleName(b == mm_ ? "Millimetres" : "Inches");
+    }
+    connect(mm_, &QPushButton::clicked, this, [this] { session_.set_unit(LengthUnit::mm); refresh_header(); });
+    connect(inch_, &QPushButton::clicked, this, [this] { session_.set_unit(LengthUnit::inch); refresh_header(); });
+    connect(cancel_, &QPushButton::clicked, this, [this] { session_.cancel(); });
+    connect(design_, &QComboBox::activated, this, [this](int i) {
+        session_.document.show_design(session_.document.job().designs.at(static_cast<std::size_t>(i)).id);
+    });
+    row->addWidget(job_);
+    row->addWidget(design_);
+    row->addWidget(duty_);
+    row->addWidget(mm_);
+    row->addWidget(inch_);
+    row->addStretch(1);
+    row->addWidget(state_, 2);
+    row->addWidget(cancel_);
+    row->addWidget(verdict_word_);
+    return header;
+}
+
+QWidget* MainWindow::make_banner() {
+    banner_ = new QFrame;
+    banner_->setObjectName("banner");
+    auto* row = new QHBoxLayout(banner_);
+    row->setContentsMargins(14, 4, 8, 4);
+    banner_text_ = new QLabel;
+    banner_text_->setWordWrap(true);
+    banner_text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    banner_action_ = new QPushButton;
+    auto* dismiss = new QPushButton("Dismiss");
+    connect(dismiss, &QPushButton::clicked, banner_, &QWidget::hide);
+    row->addWidget(banner_text_, 1);
+    row->addWidget(banner_action_);
+    row->addWidget(dismiss);
+    banner_action_->hide();
+    banner_->hide();
+    return banner_;
+}
+
+QString MainWindow::banner_text() const { return banner_->isHidden() ? QString() : banner_text_->text(); }
+
+void MainWindow::show_message(const QString& text) {
+    banner_text_->setText(text);
+    banner_text_->setAccessibleName(text);
+    banner_action_->hide();
+    banner_->show();
+}
+
+void MainWindow::refresh_header() {
+    const auto& document = session_.document;
+    const auto& job = document.job();
+    job_->setText(QString::fromStdString(job.title) + (document.is_changed() ? " *" : ""));
+    {
+        const QSignalBlocker quiet(design_);
+        if (design_->count() != static_cast<int>(job.designs.size())) design_->clear();
+        for (std::size_t i = 0; i < job.designs.size(); ++i) {
+            const auto title = QString::fromStdString(job.designs[i].title);
+            const int index = static_cast<int>(i);
+            if (index >= design_->count()) design_->addItem(title);
+            else if (design_->itemText(index) != title) design_->setItemText(index, title);
+            if (job.designs[i].id == job.open_design) design_->setCurrentIndex(index);
+        }
+    }
+    const auto& duty = document.design().duty;
+    QString standard = QString::fromStdString(duty.standard);
+    for (const auto& pack : session_.library().standards)
+        if (pack.id == duty.standard) standard = QString::fromStdString(pack.title).section(' ', 0, 1);
+    duty_->setText(QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
+    mm_->setChecked(session_.unit() == LengthUnit::mm);
+    inch_->setChecked(session_.unit() == LengthUnit::inch);
+    state_->setText(session_.solve_state());
+    cancel_->setVisible(session_.is_refining());
+    const bool judged = session_.is_current() && !session_.solved()->coarse;
+    const Status status = judged ? session_.solved()->verdict.status : Status::not_judged;
+    verdict_word_->setText(QString(status_word(status)).toUpper());
+    const auto& theme = session_.theme();
+    const QColor colour = status == Status::holds ? theme.accent : status == Status::falls_short ? theme.brick : status == Status::marginal ? theme.ochre : theme.faint;
+    verdict_word_->setStyleSheet(QString("color: %1;").arg(colour.name()));
+    // An input that cannot be used says so once; the message goes when it is cured.
+    const auto error = session_.input_error() ? QString::fromStdString(session_.input_error()->message()) : QString();
+    if (!error.isEmpty()) show_message(error);
+    else if (!shown_error_.isEmpty() && banner_text_->text() == shown_error_) banner_->hide();
+    shown_error_ = error;
+    const auto name = document.path().isEmpty() ? QString("not saved yet") : document.path().section('/', -1);
+    setWindowTitle(QString("%1 (%2)%3 · Needlegauge").arg(QString::fromStdString(job.title), name, document.is_changed() ? " *" : ""));
+}
+
+void MainWindow::restyle() {
+    const auto& t = session_.theme();
+    QPalette p;
+    p.setColor(QPalette::Window, t.paper);
+    p.setColor(QPalette::Base, t.panel);
+    p.setColor(QPalette::AlternateBase, t.paper);
+    p.setColor(QPalette::Button, t.panel);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) p.setColor(role, t.ink);
+    p.setColor(QPalette::ToolTipBase, t.panel);
+    p.setColor(QPalette::Highlight, t.accent);
+    p.setColor(QPalette::HighlightedText, t.dark ? t.paper : QColor("#FFFFFF"));
+    p.setColor(QPalette::PlaceholderText, t.faint);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, t.faint);
+    p.setColor(QPalette::Light, t.line);
+    p.setColor(QPalette::Mid, t.line);
+    p.setColor(QPalette::Dark, t.line);
+    QApplication::setPalette(p);
+    setFont(draw::ui_font(9));
+    setStyleSheet(QString("QLabel[faint=\"true\"] { color: %1; }"
+                          "QLabel[caution=\"true\"] { color: %2; border-left: 3px solid %2; padding: 2px 6px; margin-top: 6px; }"
+                          "#header { border-bottom: 1px solid %3; background: %4; }"
+                          "#banner { background: %4; border-bottom: 2px solid %2; }"
+                          "QSplitter::handle { background: %3; }"
+                          "QLineEdit, QComboBox, QTableWidget { background: %4; border: 1px solid %3; border-radius: 2px; padding: 1px 4px; }"
+                          "QTableWidget { padding: 0; gridline-color: %3; }"
+                          "QHeaderView::section { background: %5; border: none; border-bottom: 1px solid %3; padding: 2px; }"
+                          "QLineEdit:focus, QComboBox:focus { border: 1px solid %6; }"
+                          "QMenuBar, QScrollArea, #pageBody { background: %5; }"
+                          "QPushButton { background: %4; border: 1px solid %3; border-radius: 2px; padding: 3px 8px; }"
+                          "QPushButton:checked { background: %6; color: %4; }"
+                          "QPushButton:focus { border: 1px solid %6; }")
+                      .arg(t.faint.name(), t.ochre.name(), t.line.name(), t.panel.name(), t.paper.name(), t.accent.name()));
+    refresh_header();
+}
+
+void MainWindow::keyPressEvent(QKeyEvent* event) {
+    const auto mods = event->modifiers();
+    const double step = mods & Qt::AltModifier ? 0.1 : mods & Qt::ShiftModifier ? 10.0 : 1.0;
+    switch (event->key()) {
+    case Qt::Key_BracketLeft:
+    case Qt::Key_BraceLeft: session_.axis.set_needle(session_.axis.needle_u() - step); return;
+    case Qt::Key_BracketRight:
+    case Qt::Key_BraceRight: session_.axis.set_needle(session_.axis.needle_u() + step); return;
+    case Qt::Key_Home: session_.move_needle_to_z(0); return;
+    case Qt::Key_P: next_peak(); return;
+    case Qt::Key_K:
+        if (session_.pinned() && session_.pinned() == session_.solved()) session_.unpin();
+        else session_.pin();
+        return;
+    case Qt::Key_U: session_.set_unit(session_.unit() == LengthUnit::mm ? LengthUnit::inch : LengthUnit::mm); return;
+    case Qt::Key_F5: session_.refine(session_.is_current() && !session_.solved()->coarse ? 0.003 : 0.01); return;
+    case Qt::Key_F6: next_strip(); return;
+    case Qt::Key_Escape:
+        if (session_.is_refining()) session_.cancel();
+        else banner_->hide();
+        return;
+    default: QMainWindow::keyPressEvent(event);
+    }
+}
+
+void MainWindow::next_strip() {
+    const QList<QWidget*> strips{build_, field_, stress_->plot_widget(), tape_};
+    const auto at = strips.indexOf(QApplication::focusWidget());
+    strips[(at + 1) % strips.size()]->setFocus(Qt::ShortcutFocusReason);
+    for (auto* strip : strips) strip->update();
+}
+
+void MainWindow::next_peak() {
+    const auto solved = session_.solved();
+    if (!solved) return;
+    std::vector<double> places; // of peaks, along the cable
+    for (const auto& check : solved->verdict.checks)
+        if (check.limit > 0) places.push_back(check.at.z - solved->prepared->built.datum_z_mm);
+    std::sort(places.begin(), places.end());
+    if (places.empty()) return;
+    for (const double u : places)
+        if (u > session_.axis.needle_u() + 0.05) return session_.axis.set_needle(u);
+    session_.axis.set_needle(places.front());
+}
+
+void MainWindow::dragEnterEvent(QDragEnterEvent* event) {
+    if (event->mimeData()->hasUrls()) event->acceptProposedAction();
+}
+
+void MainWindow::dropEvent(QDropEvent* event) {
+    const auto urls = event->mimeData()->urls();
+    if (!urls.isEmpty() && may_discard()) open_file(urls.first().toLocalFile());
+}
+
+void MainWindow::closeEvent(QCloseEvent* event) {
+    if (!may_discard()) {
+        event->ignore();
+        return;
+    }
+    session_.document.close();
+    event->accept();
+}
+
+bool MainWindow::may_discard() {
+    if (!ask_before_closing_ || !session_.document.is_changed()) return true;
+    QMessageBox ask(this);
+    ask.setText(QString("“%1” has changes that are not saved.").arg(QString::fromStdString(session_.document.job().title)));
+    auto* save_button = ask.addButton("Save", QMessageBox::AcceptRole);
+    auto* discard = ask.addButton("Do not save", QMessageBox::DestructiveRole);
+    ask.addButton("Stay here", QMessageBox::RejectRole);
+    ask.exec();
+    if (ask.clickedButton() == save_button) return save();
+    return ask.clickedButton() == discard;
+}
+
+} // namespace ng::app

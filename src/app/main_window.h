@@ -1,0 +1,87 @@
+// The window: header, stages at the left, strips on one axis, panel at the right, needle below.
+#pragma once
+#include "app/model/session.h"
+#include <QMainWindow>
+
+class QComboBox;
+class QLabel;
+class QPushButton;
+class QSplitter;
+class QStackedWidget;
+
+namespace ng::app {
+
+class AccessoryPage;
+class BuildStrip;
+class NeedleBar;
+class StageList;
+class StressStrip;
+class VerdictPage;
+
+class MainWindow : public QMainWindow {
+    Q_OBJECT
+  public:
+    explicit MainWindow(Library library, QWidget* parent = nullptr);
+
+    Session& session() { return session_; }
+    void open_file(const QString& path);
+    void open_demo();
+    /// Offers the work of a session that ended without saving.
+    void offer_recovery(const QString& path);
+    QString demo_path() const;
+
+    BuildStrip* build_strip() { return build_; }
+    StressStrip* stress_strip() { return stress_; }
+    VerdictPage* verdict_page() { return verdict_; }
+    AccessoryPage* accessory_page() { return accessory_; }
+    NeedleBar* needle_bar() { return needle_; }
+    QString banner_text() const;
+    /// Saves under this name; on failure the message says why and nothing is lost.
+    bool save_to(const QString& path);
+    void set_ask_before_closing(bool ask) { ask_before_closing_ = ask; }
+
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+    void keyPressEvent(QKeyEvent* event) override;
+    void dragEnterEvent(QDragEnterEvent* event) override;
+    void dropEvent(QDropEvent* event) override;
+
+  private:
+    void make_menus();
+    QWidget* make_header();
+    QWidget* make_banner();
+    void show_message(const QString& text);
+    void refresh_header();
+    void restyle();
+    void next_strip();
+    void next_peak();
+    bool save();
+    bool save_as();
+    bool may_discard();
+    void copy_picture();
+    void copy_traces();
+    void print_window();
+    void save_section();
+    void remember_recent(const QString& path);
+    void fill_recent();
+
+    Session session_;
+    QLabel *job_, *duty_, *state_, *verdict_word_, *banner_text_;
+    QComboBox* design_;
+    QPushButton *mm_, *inch_, *cancel_, *banner_action_;
+    QWidget* banner_;
+    QMetaObject::Connection banner_connection_;
+    StageList* stages_;
+    QStackedWidget* pages_;
+    BuildStrip* build_;
+    QWidget *field_, *tape_;
+    StressStrip* stress_;
+    NeedleBar* needle_;
+    VerdictPage* verdict_;
+    AccessoryPage* accessory_;
+    QMenu* recent_ = nullptr;
+    bool ask_before_closing_ = true;
+    QString shown_error_;
+};
+
+} // namespace ng::app

@@ -1,0 +1,129 @@
+#include "app/model/session.h"
+#include "field/result_io.h"
+
+namespace ng::app {
+
+Session::Session(Library library, QObject* parent) : QObject(parent), library_(std::move(library)) {
+    connect(&document, &Document::job_changed, this, &Session::prepare);
+    connect(&document, &Document::design_changed, this, [this] {
+        fresh_design_ = true;
+        solved_.reset();
+        prepare();
+        emit solved_changed();
+    });
+    connect(&document, &Document::autosave_failed, this, &Session::message);
+    connect(&solver_, &Solver::ready, this, &Session::take);
+    connect(&solver_, &Solver::progress, this, [this](int passes, double worst_error, double seconds) {
+        solve_state_ = passes < 2 ? QString("refining, pass %1 done, %2 s").arg(passes).arg(seconds, 0, 'f', 2)
+                                  : QString("refining, pass %1: error %2 %").arg(passes).arg(100 * worst_error, 0, 'g', 2);
+        emit state_changed();
+    });
+    connect(&solver_, &Solver::failed, this, [this](const QString& text) {
+        refining_ = false;
+        solve_state_ = "not solved";
+        emit state_changed();
+        emit message(text);
+    });
+    connect(&solver_, &Solver::cancelled, this, [this] {
+        refining_ = false;
+        solve_state_ = "refinement cancelled: coarse on screen, F5 refines";
+        emit state_changed();
+    });
+    prepare();
+}
+
+void Session::prepare() {
+    auto prepared = prepare_design(document.job(), document.job().open_design, library_);
+    if (!prepared) {
+        prepared_.reset();
+        input_error_ = prepared.error();
+        refining_ = false;
+        solve_state_ = "not solved: the description cannot be used yet";
+        solver_.cancel();
+        emit prepared_changed();
+        emit state_changed();
+        return;
+    }
+    input_error_.reset();
+    prepared_ = std::make_shared<const PreparedDesign>(std::move(*prepared));
+    const auto& built = prepared_->built;
+    axis.set_limits(built.view_z0_mm - built.datum_z_mm, built.view_z1_mm - built.datum_z_mm);
+    if (fresh_design_) {
+        fresh_design_ = false;
+        axis.fit();
+        move_needle_to_z(0);
+    }
+    emit prepared_changed();
+    refine();
+}
+
+void Session::refine(double goal) {
+    if (!prepared_) return;
+    refining_ = !live_;
+    if (!live_) solve_state_ = "solving: first estimates are closed forms";
+    solver_.request(prepared_, !live_, goal);
+    emit state_changed();
+}
+
+void Session::cancel() { solver_.cancel(); }
+
+void Session::set_live(bool live) {
+    if (live == live_) return;
+    live_ = live;
+    if (live) document.begin_gesture();
+    else refine();
+}
+
+void Session::take(SolvedPtr solved) {
+    if (!prepared_ || solved->prepared->design.id != prepared_->design.id) return; // of a design no longer shown
+    // A late coarse picture of the same description must not replace its refined one.
+    if (solved_ && solved_->prepared == solved->prepared && solved->coarse && !solved_->coarse) return;
+    solved_ = std::move(solved);
+    if (solved_->coarse) {
+        solve_state_ = live_ ? QString("coarse, follows the hand, %1 ms").arg(solved_->edit_to_ready_ms, 0, 'f', 0)
+                             : QString("coarse, %1 ms; refining").arg(solved_->edit_to_ready_ms, 0, 'f', 0);
+    } else {
+        refining_ = false;
+        solve_state_ = QString("refined, %1, %2 s").arg(QString::fromStdString(describe_end(solved_->solution.report))).arg(solved_->solution.report.total_s, 0, 'f', 2);
+    }
+    emit solved_changed();
+    emit state_changed();
+}
+
+void Session::set_unit(LengthUnit unit) {
+    if (unit == unit_) return;
+    unit_ = unit;
+    emit look_changed();
+}
+
+void Session::set_dark(bool dark) {
+    theme_ = dark ? draw::Theme::night() : draw::Theme::light();
+    emit look_changed();
+}
+
+void Session::pin() {
+    if (!solved_) return;
+    pinned_ = solved_;
+    emit pinned_changed();
+}
+
+void Session::unpin() {
+    pinned_.reset();
+    emit pinned_changed();
+}
+
+void Session::set_number(const std::string& key, double value_mm, const QString& label) {
+    const auto id = document.job().open_design;
+    document.edit(QString("Set %1").arg(label), live_ ? QString::fromStdString(key) : QString(),
+                  [&](Job& job) { job.find_design(id)->numbers[key] = value_mm; });
+}
+
+double Session::datum_z() const {
+    if (prepared_) return prepared_->built.datum_z_mm;
+    return solved_ ? solved_->prepared->built.datum_z_mm : 0;
+}
+
+double Session::needle_z() const { return axis.needle_u() + datum_z(); }
+void Session::move_needle_to_z(double z_mm) { axis.set_needle(z_mm - datum_z()); }
+
+} // namespace ng::app

@@ -1,0 +1,92 @@
+#include "app/model/solver.h"
+#include "draw/field_picture.h"
+
+namespace ng::app {
+
+Solver::Solver(QObject* parent) : QObject(parent) {
+    qRegisterMetaType<SolvedPtr>("ng::app::SolvedPtr");
+    thread_ = std::thread([this] { run(); });
+}
+
+Solver::~Solver() {
+    {
+        const std::lock_guard lock(mutex_);
+        stop_ = true;
+        cancel_ = true;
+    }
+    wake_.notify_one();
+    thread_.join();
+}
+
+void Solver::request(std::shared_ptr<const PreparedDesign> prepared, bool refine, double goal) {
+    {
+        const std::lock_guard lock(mutex_);
+        pending_ = Request{std::move(prepared), refine, goal, {}};
+        pending_->since.start();
+        cancel_ = true;
+    }
+    wake_.notify_one();
+}
+
+void Solver::cancel() {
+    const std::lock_guard lock(mutex_);
+    if (pending_) pending_->refine = false;
+    cancel_ = true;
+}
+
+bool Solver::overtaken() {
+    const std::lock_guard lock(mutex_);
+    return pending_.has_value() || stop_;
+}
+
+void Solver::run() {
+    for (;;) {
+        Request request;
+        {
+            std::unique_lock lock(mutex_);
+            wake_.wait(lock, [this] { return pending_ || stop_; });
+            if (stop_) return;
+            request = std::move(*pending_);
+            pending_.reset();
+            cancel_ = false;
+        }
+        try {
+            serve(request);
+        } catch (const std::exception& error) {
+            emit failed(QString("The solver failed: %1. Undo the last edit.").arg(error.what()));
+        }
+    }
+}
+
+void Solver::serve(const Request& request) {
+    const auto& built = request.prepared->built;
+    for (const bool coarse : {true, false}) {
+        if (!coarse && !request.refine) return;
+        SolveOptions options;
+        options.coarse = coarse;
+        options.goal = request.goal;
+        // A coarse solution is never cancelled: otherwise a quick hand would never see one.
+        options.cancel = coarse ? nullptr : &cancel_;
+        options.progress = [this](const SolveReport& report) { emit progress(report.passes, report.worst_error, report.total_s); };
+        auto solution = solve(built.section, options);
+        if (!solution) {
+            emit failed(QString::fromStdString(solution.error().message()));
+            return;
+        }
+        if (solution->report.end == SolveReport::End::cancelled) {
+            if (!overtaken()) emit cancelled();
+            return;
+        }
+        auto solved = std::make_shared<Solved>();
+        solved->prepared = request.prepared;
+        solved->verdict = judge(built, request.prepared->design.duty, request.prepared->levels, request.prepared->limits, *solution);
+        solved->full_scale_kV_per_mm = draw::readable_full_scale(*solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
+        solved->solution = std::move(*solution);
+        solved->coarse = coarse;
+        solved->edit_to_ready_ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
+        emit ready(solved);
+        if (coarse && overtaken()) return;
+    }
+}
+
+} // namespace ng::app

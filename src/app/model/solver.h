@@ -1,0 +1,62 @@
+// Solves off the interface thread: a coarse solution follows the hand, a refined one replaces it. The newest request
+// wins; a refinement that is overtaken is cancelled.
+#pragma once
+#include "field/solve.h"
+#include "io/library.h"
+#include <QElapsedTimer>
+#include <QObject>
+#include <condition_variable>
+#include <memory>
+#include <mutex>
+#include <optional>
+#include <thread>
+
+namespace ng::app {
+
+/// A design with its solved field and verdict: what the strips show.
+struct Solved {
+    std::shared_ptr<const PreparedDesign> prepared;
+    Solution solution;
+    Verdict verdict;
+    bool coarse = true;
+    double edit_to_ready_ms = 0;
+    double full_scale_kV_per_mm = 1; ///< of the field map
+};
+using SolvedPtr = std::shared_ptr<const Solved>;
+
+class Solver : public QObject {
+    Q_OBJECT
+  public:
+    explicit Solver(QObject* parent = nullptr);
+    ~Solver() override;
+
+    void request(std::shared_ptr<const PreparedDesign> prepared, bool refine, double goal);
+    /// Stops a running refinement; the coarse solution stays.
+    void cancel();
+
+  signals:
+    void ready(ng::app::SolvedPtr solved);
+    void progress(int passes, double worst_error, double seconds);
+    void failed(QString message);
+    void cancelled();
+
+  private:
+    struct Request {
+        std::shared_ptr<const PreparedDesign> prepared;
+        bool refine = false;
+        double goal = 0.01;
+        QElapsedTimer since;
+    };
+    void run();
+    void serve(const Request& request);
+    bool overtaken();
+
+    std::mutex mutex_;
+    std::condition_variable wake_;
+    std::optional<Request> pending_;
+    bool stop_ = false;
+    CancelFlag cancel_{false};
+    std::thread thread_;
+};
+
+} // namespace ng::app

@@ -1,0 +1,28 @@
+#pragma once
+#include "app/stages/page.h"
+#include <QCheckBox>
+#include <QTableWidget>
+#include <map>
+
+namespace ng::app {
+
+/// Stage Cable: layer by layer, with derived and measured diameters and what the cable does electrically.
+class CablePage : public Page {
+    Q_OBJECT
+  public:
+    CablePage(Session& session, QWidget* parent);
+
+  private:
+    void refresh();
+    void edit(const QString& what, const std::function<void(Cable&)>& change);
+    void measure(int row, const QString& text);
+
+    QComboBox *which_, *size_, *conductor_, *stranding_, *insulation_, *class_, *level_, *metallic_;
+    QuantityEdit *conductor_screen_, *thickness_, *screen_, *metallic_thickness_, *jacket_;
+    QCheckBox* strippable_;
+    QTableWidget* layers_;
+    QLabel* electrical_;
+    bool filling_ = false;
+};
+
+} // namespace ng::app

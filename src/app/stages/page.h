@@ -1,0 +1,32 @@
+// Common manners of the stage panels: a scrolling column with headings, rows and cautions.
+#pragma once
+#include "app/model/session.h"
+#include "app/stages/quantity_edit.h"
+#include <QComboBox>
+#include <QFormLayout>
+#include <QLabel>
+#include <QScrollArea>
+#include <QVBoxLayout>
+
+namespace ng::app {
+
+class Page : public QScrollArea {
+    Q_OBJECT
+  public:
+    Page(Session& session, const QString& title, QWidget* parent);
+
+  protected:
+    QFormLayout* add_group(const QString& heading);
+    QLabel* add_text(const QString& text, bool faint = false);
+    QLabel* add_caution(const QString& text);
+    QuantityEdit* add_quantity(QFormLayout* form, const QString& label, QuantityEdit::Kind kind, const QString& help);
+    QComboBox* add_choice(QFormLayout* form, const QString& label, const QStringList& words, bool editable = false);
+
+    Session& session_;
+    QVBoxLayout* column_;
+};
+
+/// Shows a value in a box without its signals.
+void show_text(QComboBox* box, const QString& text);
+
+} // namespace ng::app

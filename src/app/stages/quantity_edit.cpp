@@ -1,0 +1,94 @@
+#include "app/stages/quantity_edit.h"
+#include <QKeyEvent>
+
+namespace ng::app {
+
+QuantityEdit::QuantityEdit(Session& session, Kind kind, const QString& name, QWidget* parent)
+    : QLineEdit(parent), session_(session), kind_(kind), name_(name) {
+    setAccessibleName(name);
+    setAlignment(Qt::AlignRight);
+    connect(this, &QLineEdit::returnPressed, this, [this] {
+        commit();
+        selectAll();
+    });
+    connect(&session, &Session::look_changed, this, [this] {
+        if (!wrong_) show_value(value_, is_default_);
+    });
+}
+
+QString QuantityEdit::written(double value) const {
+    if (kind_ == Kind::length) return QString::fromStdString(format_length(value, session_.unit()));
+    return QString::number(value, 'g', 5) + (kind_ == Kind::voltage ? " kV" : "");
+}
+
+void QuantityEdit::show_value(double value, bool is_default) {
+    value_ = value;
+    is_default_ = is_default;
+    if (hasFocus() && isModified() && text() != shown_) return; // the user is typing
+    shown_ = written(value);
+    setText(shown_);
+    setModified(false);
+    mark(false);
+    QPalette p = palette();
+    p.setColor(QPalette::Text, is_default ? session_.theme().faint : session_.theme().ink);
+    setPalette(p);
+    QFont f = font();
+    f.setItalic(is_default);
+    setFont(f);
+}
+
+void QuantityEdit::mark(bool wrong) {
+    wrong_ = wrong;
+    setStyleSheet(wrong ? QString("border: 2px solid %1;").arg(session_.theme().brick.name()) : QString());
+}
+
+void QuantityEdit::commit() {
+    if (text() == shown_ || !isModified()) return;
+    if (text().trimmed().isEmpty() && may_be_empty_) {
+        setModified(false);
+        emit cleared();
+        return;
+    }
+    const auto typed = text().toStdString(), item = name_.toStdString();
+    auto value = kind_ == Kind::length    ? parse_length_mm(typed, session_.unit(), item)
+                 : kind_ == Kind::voltage ? parse_voltage_kV(typed, item)
+                                          : parse_number(typed, "", item);
+    if (!value) {
+        mark(true);
+        session_.tell(value.error());
+        return;
+    }
+    setModified(false);
+    mark(false);
+    shown_ = text();
+    const double before = value_;
+    emit entered(*value);
+    if (value_ == before && *value != before) show_value(before, is_default_); // refused by the model
+    else show_value(*value, false);
+}
+
+void QuantityEdit::keyPressEvent(QKeyEvent* event) {
+    if (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down) {
+        const double unit = kind_ == Kind::length && session_.unit() == LengthUnit::inch ? mm_per_inch / 32 / 0.5 : 1;
+        double step = step_ * unit;
+        if (event->modifiers() & Qt::ShiftModifier) step *= 10;
+        if (event->modifiers() & Qt::AltModifier) step /= 10;
+        emit entered(value_ + (event->key() == Qt::Key_Up ? step : -step));
+        return;
+    }
+    if (event->key() == Qt::Key_Escape) {
+        setText(shown_);
+        setModified(false);
+        mark(false);
+        event->accept();
+        return;
+    }
+    QLineEdit::keyPressEvent(event);
+}
+
+void QuantityEdit::focusOutEvent(QFocusEvent* event) {
+    commit();
+    QLineEdit::focusOutEvent(event);
+}
+
+} // namespace ng::app

@@ -1,0 +1,42 @@
+// A field for a quantity typed with its unit. Wrong input stays as typed, is marked, and its message goes to the
+// window; arrow keys nudge.
+#pragma once
+#include "app/model/session.h"
+#include <QLineEdit>
+#include <functional>
+
+namespace ng::app {
+
+class QuantityEdit : public QLineEdit {
+    Q_OBJECT
+  public:
+    enum class Kind { length, voltage, number };
+    QuantityEdit(Session& session, Kind kind, const QString& name, QWidget* parent = nullptr);
+
+    /// Shows a value; `is_default` in faint type. An empty field goes back to the default.
+    void show_value(double value, bool is_default);
+    void set_may_be_empty(bool may) { may_be_empty_ = may; }
+    void set_step(double step) { step_ = step; }
+
+  signals:
+    void entered(double value);
+    void cleared();
+
+  protected:
+    void keyPressEvent(QKeyEvent* event) override;
+    void focusOutEvent(QFocusEvent* event) override;
+
+  private:
+    void commit();
+    void mark(bool wrong);
+    QString written(double value) const;
+
+    Session& session_;
+    Kind kind_;
+    QString name_;
+    double value_ = 0, step_ = 0.5;
+    bool is_default_ = false, may_be_empty_ = false, wrong_ = false;
+    QString shown_;
+};
+
+} // namespace ng::app

@@ -1,0 +1,139 @@
+#include "app/stages/stage_list.h"
+#include <QButtonGroup>
+#include <QLabel>
+#include <QPainter>
+#include <QPainterPath>
+#include <QVBoxLayout>
+
+namespace ng::app {
+
+QString stage_word(StageState state) {
+    switch (state) {
+    case StageState::look: return "look";
+    case StageState::holds: return "holds";
+    case StageState::falls_short: return "falls short";
+    case StageState::to_do: break;
+    }
+    return "to do";
+}
+
+void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, const draw::Theme& theme) {
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    const QColor colour = state == StageState::holds ? theme.accent : state == StageState::falls_short ? theme.brick : state == StageState::look ? theme.ochre : theme.faint;
+    painter.setPen(QPen(colour, 1.6));
+    painter.setBrush(Qt::NoBrush);
+    switch (state) {
+    case StageState::to_do: painter.drawEllipse(box.adjusted(1, 1, -1, -1)); break;
+    case StageState::look:
+        painter.drawEllipse(box.adjusted(1, 1, -1, -1));
+        painter.setBrush(colour);
+        painter.drawPie(box.adjusted(1, 1, -1, -1), 90 * 16, 180 * 16);
+        break;
+    case StageState::holds: painter.fillRect(box.adjusted(1, 1, -1, -1), colour); break;
+    case StageState::falls_short: {
+        QPainterPath path;
+        path.moveTo(box.center().x(), box.top());
+        path.lineTo(box.right(), box.bottom());
+        path.lineTo(box.left(), box.bottom());
+        path.closeSubpath();
+        painter.fillPath(path, colour);
+        break;
+    }
+    }
+    painter.restore();
+}
+
+StageButton::StageButton(Session& session, const QString& title, QWidget* parent) : QAbstractButton(parent), session_(session) {
+    setText(title);
+    setCheckable(true);
+    setFixedHeight(40);
+    setFocusPolicy(Qt::StrongFocus);
+    setObjectName("stage" + title);
+}
+
+void StageButton::set_state(StageState state, const QString& word) {
+    state_ = state;
+    word_ = word;
+    setAccessibleName(QString("%1, %2").arg(text(), word));
+    update();
+}
+
+void StageButton::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    const auto& theme = session_.theme();
+    if (isChecked()) {
+        painter.fillRect(rect(), theme.panel);
+        painter.fillRect(QRect(0, 0, 3, height()), theme.accent);
+    }
+    paint_stage_mark(painter, QRectF(14, 14, 12, 12), state_, theme);
+    painter.setPen(theme.ink);
+    painter.setFont(draw::ui_font(10, isChecked()));
+    painter.drawText(QRectF(36, 3, width() - 38, 19), Qt::AlignVCenter, text());
+    painter.setPen(theme.faint);
+    painter.setFont(draw::ui_font(8));
+    painter.drawText(QRectF(36, 20, width() - 38, 16), Qt::AlignVCenter, word_);
+    if (hasFocus()) {
+        painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
+        painter.drawRect(rect().adjusted(4, 1, -2, -2));
+    }
+}
+
+StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFixedWidth(128);
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 8, 0, 8);
+    layout->setSpacing(1);
+    auto* group = new QButtonGroup(this);
+    auto heading = [&](const QString& text) {
+        auto* label = new QLabel(text);
+        label->setFont(draw::ui_font(8, true));
+        label->setContentsMargins(14, 8, 0, 2);
+        label->setProperty("faint", true);
+        layout->addWidget(label);
+    };
+    const QStringList titles{"Cable", "Duty", "Accessory", "Verdict"};
+    heading("describe");
+    for (int i = 0; i < titles.size(); ++i) {
+        if (i == 3) heading("check");
+        auto* button = new StageButton(session, titles[i], this);
+        button->setToolTip(QString("%1 (Ctrl+%2)").arg(titles[i]).arg(i + 1));
+        group->addButton(button, i);
+        buttons_.append(button);
+        layout->addWidget(button);
+    }
+    layout->addStretch();
+    connect(group, &QButtonGroup::idClicked, this, &StageList::chosen);
+    connect(&session, &Session::prepared_changed, this, &StageList::refresh);
+    connect(&session, &Session::solved_changed, this, &StageList::refresh);
+    connect(&session, &Session::state_changed, this, &StageList::refresh);
+    connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
+    refresh();
+}
+
+void StageList::choose(int index) {
+    buttons_.at(index)->setChecked(true);
+    emit chosen(index);
+}
+
+void StageList::refresh() {
+    const bool good = session_.prepared() != nullptr;
+    bool table_values = false;
+    if (good)
+        for (const auto& layer : session_.prepared()->dimensions.layers) table_values = table_values || layer.provenance == Provenance::from_memory;
+    buttons_[0]->set_state(!good ? StageState::look : table_values ? StageState::look : StageState::holds, !good ? "look" : table_values ? "table sizes" : "described");
+    buttons_[1]->set_state(StageState::look, "verify levels");
+    buttons_[2]->set_state(good ? StageState::holds : StageState::falls_short, good ? "described" : "cannot be built");
+    if (!session_.is_current() || session_.solved()->coarse) {
+        buttons_[3]->set_state(StageState::to_do, good ? "being solved" : "to do");
+        return;
+    }
+    switch (session_.solved()->verdict.status) {
+    case Status::holds: buttons_[3]->set_state(StageState::holds, "holds"); break;
+    case Status::marginal: buttons_[3]->set_state(StageState::look, "marginal"); break;
+    case Status::falls_short: buttons_[3]->set_state(StageState::falls_short, "falls short"); break;
+    case Status::not_judged: buttons_[3]->set_state(StageState::to_do, "not judged"); break;
+    }
+}
+
+} // namespace ng::app

@@ -1,0 +1,47 @@
+// The stages in the order in which practitioners work; each with its state by shape and word.
+#pragma once
+#include "app/model/session.h"
+#include <QAbstractButton>
+#include <QWidget>
+
+namespace ng::app {
+
+enum class StageState { to_do, look, holds, falls_short };
+QString stage_word(StageState state);
+/// Open ring, half ring, filled square, triangle.
+void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, const draw::Theme& theme);
+
+class StageButton : public QAbstractButton {
+    Q_OBJECT
+  public:
+    StageButton(Session& session, const QString& title, QWidget* parent);
+    void set_state(StageState state, const QString& word);
+    StageState state() const { return state_; }
+    QSize sizeHint() const override { return {128, 40}; }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Session& session_;
+    StageState state_ = StageState::to_do;
+    QString word_;
+};
+
+class StageList : public QWidget {
+    Q_OBJECT
+  public:
+    explicit StageList(Session& session, QWidget* parent = nullptr);
+    void choose(int index);
+    StageButton* button(int index) const { return buttons_.at(index); }
+
+  signals:
+    void chosen(int index);
+
+  private:
+    void refresh();
+    Session& session_;
+    QList<StageButton*> buttons_;
+};
+
+} // namespace ng::app

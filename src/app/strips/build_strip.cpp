@@ -1,0 +1,133 @@
+#include "app/strips/build_strip.h"
+#include <QMouseEvent>
+#include <QPainterPath>
+
+namespace ng::app {
+
+BuildStrip::BuildStrip(Session& session, QWidget* parent) : Strip(session, "BUILD", parent) {
+    setMouseTracking(true);
+    new AxisMouse(session, this);
+    installEventFilter(this); // last installed is asked first: handles before needle
+    connect(&session, &Session::prepared_changed, this, [this] {
+        if (session_.prepared()) last_good_ = session_.prepared();
+    });
+    if (session.prepared()) last_good_ = session.prepared();
+}
+
+const PreparedDesign* BuildStrip::shown() const { return last_good_.get(); }
+
+draw::View BuildStrip::shown_view() const { return view(shown()->built, true); }
+
+void BuildStrip::paint(QPainter& painter) {
+    const auto& theme = session_.theme();
+    if (!shown()) {
+        painter.setPen(theme.faint);
+        painter.drawText(plot(), Qt::AlignCenter, "Describe the cable and the accessory to see its section");
+        return;
+    }
+    const auto v = shown_view();
+    draw::paint_section(painter, shown()->built, v, theme);
+    draw::paint_part_labels(painter, shown()->built, v, plot(), theme);
+    for (const auto& handle : shown()->built.handles) {
+        const QPointF at = handle_place(handle.key);
+        const bool active = handle.key == dragged_ || handle.key == hovered_;
+        QPainterPath grip; // a diamond on a stem
+        grip.moveTo(at.x(), at.y() - 8);
+        grip.lineTo(at.x() + 6, at.y());
+        grip.lineTo(at.x(), at.y() + 8);
+        grip.lineTo(at.x() - 6, at.y());
+        grip.closeSubpath();
+        painter.setPen(QPen(theme.accent, active ? 2 : 1.2));
+        painter.drawLine(QPointF(at.x(), at.y() + 8), QPointF(at.x(), height()));
+        painter.setBrush(active ? theme.accent : theme.panel);
+        painter.drawPath(grip);
+        if (active) {
+            painter.setFont(draw::ui_font(8.5, true));
+            const double position = shown()->built.datum_z_mm - handle.at.z;
+            const auto text = QString("%1: %2 from cable end").arg(QString::fromStdString(handle.label), QString::fromStdString(format_length(position, session_.unit())));
+            const auto width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 12;
+            QRectF box(at.x() + 10, at.y() - 9, width, 18);
+            if (box.right() > plot().right()) box.moveRight(at.x() - 10);
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(theme.accent);
+            painter.drawRoundedRect(box, 3, 3);
+            painter.setPen(theme.dark ? theme.paper : QColor("#FFFFFF"));
+            painter.drawText(box, Qt::AlignCenter, text);
+        }
+    }
+    painter.setFont(draw::ui_font(7.5));
+    painter.setPen(theme.faint);
+    const auto scale = QString("radial ×%1").arg(std::abs(v.r_scale_px) / v.z_scale_px, 0, 'f', 1);
+    painter.drawText(plot().adjusted(4, 0, -4, -3), Qt::AlignRight | Qt::AlignBottom, scale);
+}
+
+QPointF BuildStrip::handle_place(const std::string& key) const {
+    if (!shown()) return {};
+    for (const auto& handle : shown()->built.handles)
+        if (handle.key == key) return shown_view().map(handle.at);
+    return {};
+}
+
+const Handle* BuildStrip::handle_at(QPointF p) const {
+    if (!shown()) return nullptr;
+    for (const auto& handle : shown()->built.handles) {
+        const auto at = shown_view().map(handle.at);
+        if (std::abs(p.x() - at.x()) <= 7 && std::abs(p.y() - at.y()) <= 10) return &handle;
+    }
+    return nullptr;
+}
+
+bool BuildStrip::eventFilter(QObject* watched, QEvent* event) {
+    // A handle under the pointer goes before the needle.
+    if (watched == this && event->type() == QEvent::MouseButtonPress) {
+        auto* mouse = static_cast<QMouseEvent*>(event);
+        if (mouse->button() == Qt::LeftButton && handle_at(mouse->position())) {
+            mousePressEvent(mouse);
+            return true;
+        }
+    }
+    if (watched == this && event->type() == QEvent::MouseMove && !dragged_.empty()) {
+        mouseMoveEvent(static_cast<QMouseEvent*>(event));
+        return true;
+    }
+    return Strip::eventFilter(watched, event);
+}
+
+void BuildStrip::mousePressEvent(QMouseEvent* event) {
+    const auto* handle = handle_at(event->position());
+    if (!handle) return;
+    dragged_ = handle->key;
+    dragged_label_ = QString::fromStdString(handle->label);
+    grab_offset_px_ = event->position().x() - handle_place(dragged_).x();
+    setFocus();
+    session_.set_live(true);
+    update();
+}
+
+void BuildStrip::drag_to(double x_px) {
+    const double position = -session_.axis.u(x_px - grab_offset_px_); // from the cable end
+    session_.set_number(dragged_, std::round(position * 100) / 100, dragged_label_);
+}
+
+void BuildStrip::mouseMoveEvent(QMouseEvent* event) {
+    if (!dragged_.empty()) {
+        drag_to(event->position().x());
+        return;
+    }
+    const auto* handle = handle_at(event->position());
+    const std::string now = handle ? handle->key : std::string();
+    if (now != hovered_) {
+        hovered_ = now;
+        setCursor(handle ? Qt::SizeHorCursor : Qt::ArrowCursor);
+        update();
+    }
+}
+
+void BuildStrip::mouseReleaseEvent(QMouseEvent*) {
+    if (dragged_.empty()) return;
+    dragged_.clear();
+    session_.set_live(false);
+    update();
+}
+
+} // namespace ng::app

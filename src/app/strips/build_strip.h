@@ -1,0 +1,34 @@
+// BUILD: the section above the axis, with labels and handles that can be dragged.
+#pragma once
+#include "app/strips/strip.h"
+#include "draw/section_picture.h"
+
+namespace ng::app {
+
+class BuildStrip : public Strip {
+    Q_OBJECT
+  public:
+    explicit BuildStrip(Session& session, QWidget* parent = nullptr);
+    /// Pixel of a handle, for tests and for the pointer; null point when it is not there.
+    QPointF handle_place(const std::string& key) const;
+
+  protected:
+    void paint(QPainter& painter) override;
+    void mousePressEvent(QMouseEvent* event) override;
+    void mouseMoveEvent(QMouseEvent* event) override;
+    void mouseReleaseEvent(QMouseEvent* event) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
+
+  private:
+    const PreparedDesign* shown() const;
+    draw::View shown_view() const;
+    const Handle* handle_at(QPointF p) const;
+    void drag_to(double x_px);
+
+    std::shared_ptr<const PreparedDesign> last_good_;
+    std::string dragged_, hovered_;
+    QString dragged_label_;
+    double grab_offset_px_ = 0;
+};
+
+} // namespace ng::app

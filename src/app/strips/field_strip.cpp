@@ -1,0 +1,64 @@
+#include "app/strips/field_strip.h"
+#include "draw/field_picture.h"
+#include "draw/section_picture.h"
+#include <QPainterPath>
+
+namespace ng::app {
+
+FieldStrip::FieldStrip(Session& session, QWidget* parent) : Strip(session, "FIELD", parent) {
+    new AxisMouse(session, this);
+    connect(&session, &Session::solved_changed, this, QOverload<>::of(&QWidget::update));
+}
+
+void FieldStrip::render() {
+    const auto solved = session_.solved();
+    if (of_ == solved && left_u_ == session_.axis.left_u() && scale_ == session_.axis.scale() && size_ == size() && dark_ == session_.theme().dark) return;
+    of_ = solved;
+    left_u_ = session_.axis.left_u();
+    scale_ = session_.axis.scale();
+    size_ = size();
+    dark_ = session_.theme().dark;
+    const auto& built = solved->prepared->built;
+    const auto v = view(built, false);
+    image_ = draw::field_image(solved->solution, v, size(), solved->full_scale_kV_per_mm, session_.theme());
+    lines_ = draw::equipotentials(solved->solution, v, QRectF(rect()).adjusted(-40, -10, 40, 40), solved->prepared->design.duty.u0() / 10);
+}
+
+void FieldStrip::paint(QPainter& painter) {
+    const auto& theme = session_.theme();
+    const auto solved = session_.solved();
+    if (!solved) {
+        painter.setPen(theme.faint);
+        painter.setFont(draw::ui_font(9));
+        painter.drawText(plot(), Qt::AlignCenter, session_.input_error() ? "No field: correct what the message above names" : "Solving…");
+        return;
+    }
+    render();
+    painter.drawImage(0, 0, image_);
+    const auto& built = solved->prepared->built;
+    const auto v = view(built, false);
+    // Electrodes and outlines as in BUILD, so that the eye finds the parts again.
+    for (const auto& electrode : built.section.electrodes) {
+        painter.setPen(QPen(theme.ink, 0.8));
+        painter.setBrush(theme.tone("metal"));
+        const auto path = draw::outline_path(electrode.outline, v);
+        painter.drawPath(path);
+        painter.setBrush(theme.pattern("metal"));
+        painter.drawPath(path);
+    }
+    QColor thin = theme.ink;
+    thin.setAlpha(70);
+    painter.setPen(QPen(thin, 0.6));
+    painter.setBrush(Qt::NoBrush);
+    for (const auto& region : built.section.regions)
+        if (region.material != "air") painter.drawPath(draw::outline_path(region.outline, v));
+    painter.setPen(QPen(theme.field_line, 0.9));
+    painter.drawLines(lines_);
+    draw::paint_field_key(painter, QRectF(plot().right() - 150, height() - 32, 146, 27), solved->full_scale_kV_per_mm, theme);
+    painter.setPen(theme.ink);
+    painter.setFont(draw::ui_font(7.5));
+    const auto note = QString("equipotentials every 10 % of U0%1").arg(session_.is_current() ? "" : " (of the last description that could be solved)");
+    painter.drawText(plot().adjusted(6, 0, 0, -4), Qt::AlignLeft | Qt::AlignBottom, note);
+}
+
+} // namespace ng::app

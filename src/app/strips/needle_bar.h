@@ -1,0 +1,26 @@
+// The needle's read-out: where it stands, the layers there, and the field on every path.
+#pragma once
+#include "app/model/session.h"
+#include <QWidget>
+
+namespace ng::app {
+
+class NeedleBar : public QWidget {
+    Q_OBJECT
+  public:
+    explicit NeedleBar(Session& session, QWidget* parent = nullptr);
+    /// The read-out as one line of text, for copying and for assistive technology.
+    QString text() const;
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    struct Column {
+        QString head, body;
+    };
+    std::vector<Column> columns() const;
+    Session& session_;
+};
+
+} // namespace ng::app

@@ -1,0 +1,170 @@
+#include "app/strips/stress_strip.h"
+#include <QLabel>
+#include <QVBoxLayout>
+#include <algorithm>
+#include <cmath>
+#include <limits>
+
+namespace ng::app {
+
+std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
+    static const Qt::PenStyle styles[] = {Qt::SolidLine, Qt::DashLine, Qt::DashDotLine, Qt::DotLine};
+    std::vector<TraceStyle> out;
+    for (const auto& check : built.checks) {
+        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak || check.places.size() != 1) continue;
+        const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
+        out.push_back({check.places.front(), tangential, QString("%1 %2").arg(tangential ? "E_t" : "|E|", QString::fromStdString(check.places.front())),
+                       styles[out.size() % std::size(styles)]});
+    }
+    return out;
+}
+
+StressStrip::StressStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session), plot_(new QCustomPlot(this)) {
+    setObjectName("STRESS");
+    auto* layout = new QVBoxLayout(this);
+    layout->setContentsMargins(0, 0, 0, 0);
+    layout->addWidget(plot_);
+    plot_->setFocusPolicy(Qt::StrongFocus);
+    plot_->setAccessibleName("STRESS strip");
+    plot_->setObjectName("stressPlot");
+    plot_->setMinimumHeight(90);
+    plot_->axisRect()->setAutoMargins(QCP::msNone);
+    plot_->axisRect()->setMargins(QMargins(static_cast<int>(AxisModel::gutter_px), 8, static_cast<int>(AxisModel::margin_px), 36));
+    plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
+    plot_->addLayer("needle", plot_->layer("main"), QCustomPlot::limAbove);
+    needle_ = new QCPItemStraightLine(plot_);
+    needle_->setLayer("needle");
+    title_ = new QLabel("STRESS", this);
+    title_->setFont(draw::ui_font(8, true));
+    title_->move(8, 4);
+    new AxisMouse(session, plot_);
+    connect(&session, &Session::solved_changed, this, &StressStrip::rebuild);
+    connect(&session, &Session::prepared_changed, this, &StressStrip::follow_axis);
+    connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
+    connect(&session, &Session::look_changed, this, &StressStrip::restyle);
+    connect(&session.axis, &AxisModel::view_changed, this, &StressStrip::follow_axis);
+    connect(&session.axis, &AxisModel::needle_changed, this, &StressStrip::follow_needle);
+    connect(plot_, &QCustomPlot::afterReplot, this, &StressStrip::painted);
+    restyle();
+}
+
+void StressStrip::restyle() {
+    const auto& theme = session_.theme();
+    plot_->setBackground(theme.paper);
+    QPalette p = title_->palette();
+    p.setColor(QPalette::WindowText, theme.faint);
+    title_->setPalette(p);
+    for (auto* axis : {plot_->xAxis, plot_->yAxis}) {
+        axis->setBasePen(QPen(theme.line));
+        axis->setTickPen(QPen(theme.line));
+        axis->setSubTickPen(QPen(theme.line));
+        axis->setTickLabelColor(theme.ink);
+        axis->setLabelColor(theme.faint);
+        axis->setTickLabelFont(draw::ui_font(8));
+        axis->setLabelFont(draw::ui_font(8));
+        axis->setLabelPadding(1);
+        QColor grid = theme.line;
+        grid.setAlpha(110);
+        axis->grid()->setPen(QPen(grid, 0.6));
+        axis->grid()->setZeroLinePen(QPen(grid, 0.8));
+    }
+    plot_->xAxis->setLabel(session_.unit() == LengthUnit::mm ? "z from screen edge, mm" : "z from screen edge, in");
+    plot_->yAxis->setLabel("kV/mm rms at U0");
+    needle_->setPen(QPen(theme.accent, 1.4));
+    rebuild();
+}
+
+void StressStrip::follow_axis() {
+    const double datum = session_.datum_z();
+    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
+    plot_->xAxis->setRange((session_.axis.left_u() + datum) * k, (session_.axis.right_u() + datum) * k);
+    follow_needle();
+}
+
+void StressStrip::follow_needle() {
+    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
+    const double z = session_.needle_z() * k;
+    needle_->point1->setCoords(z, 0);
+    needle_->point2->setCoords(z, 1);
+    plot_->replot(QCustomPlot::rpQueuedReplot);
+}
+
+void StressStrip::add_traces(const Solved& solved, bool ghost) {
+    const auto& theme = session_.theme();
+    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
+    const double shift = session_.datum_z() - solved.prepared->built.datum_z_mm; // pinned designs keep their place on the cable
+    for (const auto& style : trace_styles(solved.prepared->built)) {
+        const auto* path = solved.solution.path(style.path);
+        if (!path) continue;
+        QVector<double> x, y, corner_x, corner_y;
+        const double gap = std::numeric_limits<double>::quiet_NaN();
+        for (const auto& s : path->samples) {
+            const double value = style.tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm;
+            x << (s.at.z + shift) * k;
+            y << (s.near_singular ? gap : value);
+            corner_x << (s.at.z + shift) * k;
+            corner_y << (s.near_singular ? value : gap);
+            if (!s.near_singular && !ghost) highest_ = std::max(highest_, value);
+        }
+        auto* graph = plot_->addGraph();
+        graph->setData(x, y, true);
+        graph->setName(style.label);
+        graph->setLayer(ghost ? "ghosts" : "main");
+        graph->setPen(QPen(ghost ? theme.ghost : theme.accent, ghost ? 0.9 : 1.8, style.style));
+        if (ghost) continue;
+        auto* corners = plot_->addGraph(); // too near a sharp corner to be judged
+        corners->setData(corner_x, corner_y, true);
+        corners->setPen(QPen(theme.line, 1));
+    }
+}
+
+void StressStrip::add_limits(const Solved& solved) {
+    const auto& theme = session_.theme();
+    for (const auto& style : trace_styles(solved.prepared->built))
+        for (const auto& request : solved.prepared->built.checks) {
+            if (request.at_level != "u0" || request.places.size() != 1 || request.places.front() != style.path) continue;
+            const auto* limit = solved.prepared->limits.find(request.limit_id);
+            if (!limit) continue;
+            auto* line = new QCPItemStraightLine(plot_);
+            line->point1->setCoords(0, limit->value.value);
+            line->point2->setCoords(1, limit->value.value);
+            line->setPen(QPen(theme.brick, 1, style.style));
+            auto* text = new QCPItemText(plot_);
+            text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+            text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+            text->position->setTypeY(QCPItemPosition::ptPlotCoords);
+            text->position->setCoords(0.998, limit->value.value);
+            text->setText(QString("limit %1 kV/mm, %2").arg(limit->value.value).arg(QString::fromStdString(style.path)));
+            text->setFont(draw::ui_font(7.5));
+            text->setColor(theme.brick);
+            highest_ = std::max(highest_, limit->value.value);
+        }
+}
+
+void StressStrip::rebuild() {
+    plot_->clearGraphs();
+    for (int i = plot_->itemCount() - 1; i >= 0; --i)
+        if (plot_->item(i) != needle_) plot_->removeItem(i);
+    highest_ = 0.1;
+    if (const auto solved = session_.solved()) {
+        add_traces(*solved, false);
+        add_limits(*solved);
+        if (session_.pinned()) add_traces(*session_.pinned(), true);
+        double row = 0.03;
+        for (const auto& style : trace_styles(solved->prepared->built)) {
+            auto* key = new QCPItemText(plot_);
+            key->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
+            key->position->setType(QCPItemPosition::ptAxisRectRatio);
+            key->position->setCoords(0.012, row);
+            row += 0.12;
+            const char* sample = style.style == Qt::SolidLine ? "━━" : style.style == Qt::DashLine ? "╍╍" : "┅┅";
+            key->setText(QString("%1 %2").arg(sample, style.label));
+            key->setFont(draw::ui_font(8));
+            key->setColor(session_.theme().accent);
+        }
+    }
+    plot_->yAxis->setRange(0, highest_ * 1.18);
+    follow_axis();
+}
+
+} // namespace ng::app
