@@ -86,6 +86,14 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     restyle();
 }
 
+MainWindow::~MainWindow() {
+    // The widgets look at the session: they go first, and nothing listens any more.
+    session_.disconnect();
+    session_.axis.disconnect();
+    session_.document.disconnect();
+    delete takeCentralWidget();
+}
+
 QWidget* MainWindow::make_header() {
     auto* header = new QFrame;
     header->setObjectName("header");
@@ -225,10 +233,10 @@ void MainWindow::restyle() {
                           "#header { border-bottom: 1px solid %3; background: %4; }"
                           "#banner { background: %4; border-bottom: 2px solid %2; }"
                           "QSplitter::handle { background: %3; }"
-                          "QLineEdit, QComboBox, QTableWidget { background: %4; border: 1px solid %3; border-radius: 2px; padding: 1px 4px; }"
+                          "QLineEdit, QTableWidget { background: %4; border: 1px solid %3; border-radius: 2px; padding: 1px 4px; }"
                           "QTableWidget { padding: 0; gridline-color: %3; }"
                           "QHeaderView::section { background: %5; border: none; border-bottom: 1px solid %3; padding: 2px; }"
-                          "QLineEdit:focus, QComboBox:focus { border: 1px solid %6; }"
+                          "QLineEdit:focus { border: 1px solid %6; }"
                           "QMenuBar, QScrollArea, #pageBody { background: %5; }"
                           "QPushButton { background: %4; border: 1px solid %3; border-radius: 2px; padding: 3px 8px; }"
                           "QPushButton:checked { background: %6; color: %4; }"

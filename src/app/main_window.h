@@ -22,6 +22,7 @@ class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
     explicit MainWindow(Library library, QWidget* parent = nullptr);
+    ~MainWindow() override;
 
     Session& session() { return session_; }
     void open_file(const QString& path);

@@ -56,6 +56,10 @@ void MainWindow::make_menus() {
     edit->addAction(undo);
     edit->addAction(redo);
     edit->addSeparator();
+    add(edit, "&Duplicate this design", {}, [this] { session_.document.duplicate_design(); });
+    add(edit, "D&elete this design", {}, [this] { session_.document.delete_design(); });
+    add(edit, "Duplicate this ca&ble for this design", {}, [this] { session_.document.duplicate_cable(); });
+    edit->addSeparator();
     add(edit, "&Copy picture", QKeySequence("Ctrl+Shift+C"), [this] { copy_picture(); });
     add(edit, "Copy &traces as CSV", QKeySequence("Ctrl+Shift+T"), [this] { copy_traces(); });
 

@@ -8,6 +8,7 @@ namespace ng::cli {
 
 Result<void> render_png(const PreparedDesign& prepared, const Solution& solution, const std::string& file, int width, int height) {
     if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen"); // no display needed
+    qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString&) {}); // platform chatter: our own messages are enough
     int argc = 1;
     char name[] = "needlegauge-cli";
     char* argv[] = {name, nullptr};

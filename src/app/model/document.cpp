@@ -5,6 +5,7 @@
 #include <QFileInfo>
 #include <QStandardPaths>
 #include <QUndoCommand>
+#include <algorithm>
 
 namespace ng::app {
 
@@ -118,6 +119,47 @@ void Document::show_design(const std::string& id) {
     if (id == job_.open_design || !job_.find_design(id)) return;
     job_.open_design = id;
     emit design_changed();
+}
+
+namespace {
+
+/// `base` followed by the first number that no item has.
+template <class Items> std::string free_id(const Items& items, const std::string& base) {
+    for (int n = 2;; ++n) {
+        const auto id = base + "-" + std::to_string(n);
+        if (std::none_of(items.begin(), items.end(), [&](const auto& i) { return i.id == id; })) return id;
+    }
+}
+
+} // namespace
+
+void Document::duplicate_design() {
+    edit("Duplicate design", {}, [](Job& job) {
+        Design copy = *job.find_design(job.open_design);
+        copy.id = free_id(job.designs, copy.id);
+        copy.title += " (copy)";
+        job.open_design = copy.id;
+        job.designs.push_back(std::move(copy));
+    });
+}
+
+void Document::delete_design() {
+    if (job_.designs.size() < 2) return;
+    edit("Delete design", {}, [](Job& job) {
+        std::erase_if(job.designs, [&](const auto& d) { return d.id == job.open_design; });
+        job.open_design = job.designs.front().id;
+    });
+}
+
+void Document::duplicate_cable() {
+    edit("Duplicate cable", {}, [](Job& job) {
+        auto& design = *job.find_design(job.open_design);
+        Cable copy = *job.find_cable(design.cable_id);
+        copy.id = free_id(job.cables, copy.id);
+        copy.title += " (copy)";
+        design.cable_id = copy.id;
+        job.cables.push_back(std::move(copy));
+    });
 }
 
 QString Document::recovery_file(const QString& path) {

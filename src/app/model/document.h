@@ -14,6 +14,7 @@ class Document : public QObject {
     Q_OBJECT
   public:
     explicit Document(QObject* parent = nullptr);
+    ~Document() override { undo_.disconnect(this); }
 
     const Job& job() const { return job_; }
     const Design& design() const { return *job_.find_design(job_.open_design); }
@@ -35,6 +36,12 @@ class Document : public QObject {
 
     /// Another design is looked at: no undo step.
     void show_design(const std::string& id);
+
+    /// A copy beside the shown one, shown at once; the last design cannot be deleted.
+    void duplicate_design();
+    void delete_design();
+    /// A copy of the shown design's cable, used by it.
+    void duplicate_cable();
 
     /// Work of a session that ended without saving this file (empty path: a job never saved).
     bool has_recovery(const QString& path) const;

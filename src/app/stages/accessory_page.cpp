@@ -7,6 +7,12 @@ namespace ng::app {
 AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, "Accessory", parent) {
     family_ = add_text("");
     note_ = add_text("", true);
+    title_ = add_line(add_group("Design"), "Name");
+    connect(title_, &QLineEdit::editingFinished, this, [this] {
+        const auto text = title_->text().trimmed().toStdString();
+        const auto id = session_.document.job().open_design;
+        if (!text.empty()) session_.document.edit("Rename design", {}, [&](Job& job) { job.find_design(id)->title = text; });
+    });
     make_fields();
     connect(&session, &Session::prepared_changed, this, &AccessoryPage::refresh);
     connect(&session, &Session::look_changed, this, &AccessoryPage::refresh);
@@ -66,6 +72,7 @@ void AccessoryPage::refresh() {
     const auto* family = find_family(design.family);
     if (!family) return;
     family_->setText(QString("%1 on %2").arg(QString::fromStdString(family->title), QString::fromStdString(document.cable().title)));
+    if (!title_->hasFocus()) title_->setText(QString::fromStdString(design.title));
     note_->setText(QString::fromStdString(design.note));
     note_->setVisible(!design.note.empty());
     const auto dimensions = derive_dimensions(document.cable(), session_.library().cables);

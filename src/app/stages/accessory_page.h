@@ -17,6 +17,7 @@ class AccessoryPage : public Page {
     void refresh();
 
     QLabel *family_, *derived_, *note_;
+    QLineEdit* title_;
     std::map<std::string, QuantityEdit*> numbers_;
     std::map<std::string, QComboBox*> choices_;
     std::string shown_family_;

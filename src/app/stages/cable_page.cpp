@@ -15,7 +15,10 @@ const std::vector<std::pair<QString, std::string>> insulation_words{{"XLPE", "xl
 CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable", parent) {
     auto* choose = add_group("Which");
     which_ = add_choice(choose, "Cable of this design", {});
-    which_->setFixedWidth(210);
+    title_ = add_line(choose, "Name");
+    connect(title_, &QLineEdit::editingFinished, this, [this] {
+        if (!title_->text().trimmed().isEmpty()) edit("cable name", [&](Cable& c) { c.title = title_->text().trimmed().toStdString(); });
+    });
 
     auto* conductor = add_group("Conductor");
     QStringList sizes;
@@ -60,8 +63,10 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     layers_->setHorizontalHeaderLabels({"over", "diameter", "measured"});
     layers_->verticalHeader()->hide();
     layers_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    layers_->setColumnWidth(1, 76);
-    layers_->setColumnWidth(2, 76);
+    layers_->setColumnWidth(1, 78);
+    layers_->setColumnWidth(2, 78);
+    layers_->setMinimumWidth(100);
+    layers_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     layers_->verticalHeader()->setDefaultSectionSize(22);
     layers_->setFixedHeight(22 * 6 + 26);
     layers_->setAccessibleName("Diameters, derived and measured");
@@ -143,6 +148,7 @@ void CablePage::refresh() {
         for (std::size_t i = 0; i < job.cables.size(); ++i)
             if (job.cables[i].id == cable.id) which_->setCurrentIndex(static_cast<int>(i));
     }
+    if (!title_->hasFocus()) title_->setText(QString::fromStdString(cable.title));
     show_text(size_, QString::fromStdString(cable.conductor_size));
     show_text(conductor_, QString::fromStdString(cable.conductor_material));
     show_text(stranding_, QString::fromStdString(cable.stranding));

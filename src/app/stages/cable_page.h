@@ -17,6 +17,7 @@ class CablePage : public Page {
     void edit(const QString& what, const std::function<void(Cable&)>& change);
     void measure(int row, const QString& text);
 
+    QLineEdit* title_;
     QComboBox *which_, *size_, *conductor_, *stranding_, *insulation_, *class_, *level_, *metallic_;
     QuantityEdit *conductor_screen_, *thickness_, *screen_, *metallic_thickness_, *jacket_;
     QCheckBox* strippable_;

@@ -25,7 +25,9 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     levels_->setHorizontalHeaderLabels({"test", "level"});
     levels_->verticalHeader()->hide();
     levels_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    levels_->setColumnWidth(1, 100);
+    levels_->setColumnWidth(1, 104);
+    levels_->setMinimumWidth(100);
+    levels_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     levels_->verticalHeader()->setDefaultSectionSize(22);
     levels_->setEditTriggers(QAbstractItemView::NoEditTriggers);
     levels_->setAccessibleName("Test levels");

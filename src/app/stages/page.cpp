@@ -2,6 +2,19 @@
 #include <QSignalBlocker>
 
 namespace ng::app {
+namespace {
+
+constexpr int label_width = 150, field_width = 100;
+
+/// One label column for the whole panel, so that the fields stand in line.
+QLabel* row_label(const QString& text) {
+    auto* label = new QLabel(text);
+    label->setFixedWidth(label_width);
+    label->setWordWrap(true);
+    return label;
+}
+
+} // namespace
 
 Page::Page(Session& session, const QString& title, QWidget* parent) : QScrollArea(parent), session_(session) {
     setWidgetResizable(true);
@@ -52,10 +65,20 @@ QLabel* Page::add_caution(const QString& text) {
 
 QuantityEdit* Page::add_quantity(QFormLayout* form, const QString& label, QuantityEdit::Kind kind, const QString& help) {
     auto* edit = new QuantityEdit(session_, kind, label);
-    edit->setFixedWidth(96);
+    edit->setFixedWidth(field_width);
     edit->setToolTip(help + (help.isEmpty() ? "" : ". ") + "Up and Down nudge it (Shift ×10, Alt ÷10)");
-    form->addRow(label, edit);
+    form->addRow(row_label(label), edit);
     return edit;
+}
+
+QLineEdit* Page::add_line(QFormLayout* form, const QString& label) {
+    auto* line = new QLineEdit;
+    line->setAccessibleName(label);
+    line->setFixedWidth(190);
+    auto* name = new QLabel(label);
+    name->setFixedWidth(label_width + field_width + 24 - 190);
+    form->addRow(name, line);
+    return line;
 }
 
 QComboBox* Page::add_choice(QFormLayout* form, const QString& label, const QStringList& words, bool editable) {
@@ -63,9 +86,9 @@ QComboBox* Page::add_choice(QFormLayout* form, const QString& label, const QStri
     box->addItems(words);
     box->setEditable(editable);
     box->setAccessibleName(label);
-    box->setFixedWidth(150);
+    box->setFixedWidth(field_width + 24);
     box->setFocusPolicy(Qt::StrongFocus);
-    form->addRow(label, box);
+    form->addRow(row_label(label), box);
     return box;
 }
 

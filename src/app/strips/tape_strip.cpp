@@ -58,7 +58,7 @@ void TapeStrip::paint(QPainter& painter) {
     painter.drawText(QRectF(end + 4, y + 2, 60, 12), Qt::AlignLeft, "in");
     const auto prepared = session_.prepared();
     if (!prepared) return;
-    // Each label takes the first free place beside its mark: right of it, else left of it, row by row.
+    // Each label takes the first free place beside its mark, row by row: marks on the left half look left first.
     struct Label {
         double x;
         QRectF box;
@@ -71,8 +71,10 @@ void TapeStrip::paint(QPainter& painter) {
         const auto text = QString("%1 %2").arg(QString::fromStdString(it->label), QString::fromStdString(format_length(it->from_datum_mm, session_.unit())));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 8;
         QRectF box;
+        const bool left_half = labels.size() < marks.size() / 2;
         for (int row = 0; row < 5 && box.isNull(); ++row)
-            for (const double left : {x + 1, x - width - 1}) {
+            for (const bool leftwards : {left_half, !left_half}) {
+                const double left = leftwards ? x - width - 1 : x + 1;
                 const QRectF wanted(left, 2 + row * 13, width, 13);
                 const bool inside = wanted.left() >= plot().left() && wanted.right() <= plot().right();
                 if (inside && std::none_of(labels.begin(), labels.end(), [&](const auto& l) { return l.box.intersects(wanted); })) {

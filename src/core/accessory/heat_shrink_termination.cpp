@@ -377,7 +377,7 @@ Family heat_shrink_termination() {
     choice("relief_mastic", mastic, "Over the edge", "Left out, the tube spans the step and air stays under it", {{"present", "present"}, {"absent", "left out"}});
     add(length_parameter("mastic_on_insulation_mm", mastic, "Onto insulation", "About 10 mm (common practice)", 1, 200, fixed(10)));
     add(length_parameter("mastic_on_screen_mm", mastic, "Onto screen", "About 20 mm (common practice)", 1, 200, fixed(20)));
-    add(length_parameter("mastic_thickness_mm", mastic, "Thickness on screen", "Stretched thin", 0.1, 10, fixed(0.8)));
+    add(length_parameter("mastic_thickness_mm", mastic, "Thickness on screen", "Stretched thin", 0.1, 10, fixed(1.0)));
     eps("mastic_eps_r", mastic, "Permittivity", "relief mastic");
 
     const char* tube = "Stress tube";
@@ -386,7 +386,7 @@ Family heat_shrink_termination() {
     add(length_parameter("tube_lower_end_mm", tube, "Lower end, from cable end", "Drag it in BUILD", 5, 3000, behind("screen_edge_mm", 30)));
     add(length_parameter("tube_expanded_bore_mm", tube, "Expanded bore", "As supplied", 5, 300, of_layer("insulation screen", 1.5)));
     add(length_parameter("tube_recovered_bore_mm", tube, "Recovered bore", "Fully recovered, free", 2, 200, of_layer("insulation", 0.6)));
-    add(length_parameter("tube_recovered_wall_mm", tube, "Recovered wall", "Fully recovered, free", 0.3, 20, fixed(3.6)));
+    add(length_parameter("tube_recovered_wall_mm", tube, "Recovered wall", "Fully recovered, free", 0.3, 20, fixed(3.8)));
     eps("tube_eps_r", tube, "Permittivity", "stress tube");
     choice("tube_end", tube, "Step at its ends", "Void filler where the sleeve steps down", {{"filled", "filled"}, {"open", "left open"}});
 

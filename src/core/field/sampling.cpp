@@ -22,7 +22,7 @@ int region_index(const Section& section, const std::string& name) {
 
 std::vector<double> sample_places(const Path& path) {
     constexpr int even_count = 300;
-    constexpr double nearest_fraction = 2e-4, growth = 1.4; // clusters at corners: 1/5000 of the length, growing
+    constexpr double nearest_fraction = 3e-4, growth = 1.2; // clusters at corners, until the even spacing takes over
     double total = 0;
     std::vector<double> corners{0};
     for (std::size_t i = 0; i + 1 < path.points.size(); ++i) corners.push_back(total += distance(path.points[i], path.points[i + 1]));
@@ -30,7 +30,7 @@ std::vector<double> sample_places(const Path& path) {
     for (int i = 0; i <= even_count; ++i) places.push_back(total * i / even_count);
     for (const double corner : corners)
         for (const double sign : {-1.0, 1.0})
-            for (double d = nearest_fraction * total; d < total / even_count; d *= growth) {
+            for (double d = nearest_fraction * total; d * (growth - 1) < total / even_count; d *= growth) {
                 const double s = corner + sign * d;
                 if (s > 0 && s < total) places.push_back(s);
             }

@@ -151,7 +151,9 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     job.limit_overrides = number_map(top, "limit_overrides");
     job.material_overrides = number_map(top, "material_overrides");
     std::set<std::string> ids;
-    for (const auto& value : top.array("cables", true)) {
+    const auto& cables = top.array("cables", true);
+    if (!top.ok()) return tl::unexpected(*top.error());
+    for (const auto& value : cables) {
         auto cable = read_cable(value);
         if (!cable) return tl::unexpected(cable.error());
         if (!ids.insert(cable->id).second) return refuse("cable " + cable->id, "its id is used twice", "Give each cable its own id");

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <utility>
 
 namespace ng {
 namespace {
@@ -32,9 +33,16 @@ Worst read_paths(const CheckRequest& request, const Solution& solution) {
     for (const auto& name : request.places) {
         const auto* path = solution.path(name);
         if (!path) continue;
+        const PathSample* before = nullptr;
         for (const auto& s : path->samples) {
+            const auto* last = std::exchange(before, &s);
             if (s.near_singular || s.s_mm < request.from_s_mm) continue;
             const double value = quantity(request, s);
+            if (last && last->s_mm < request.from_s_mm && !last->near_singular) { // the first place judged lies between two samples
+                const double f = (request.from_s_mm - last->s_mm) / (s.s_mm - last->s_mm);
+                const double there = quantity(request, *last) + f * (value - quantity(request, *last));
+                if (there > worst.value) worst = {there, std::max(s.error_kV_per_mm, path->relative_error * there), last->at + f * (s.at - last->at), name, 0};
+            }
             if (value > worst.value) worst = {value, std::max(s.error_kV_per_mm, path->relative_error * value), s.at, name, 0};
         }
     }

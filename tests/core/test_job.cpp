@@ -1,0 +1,149 @@
+#include "io/file.h"
+#include "support.h"
+#include <QTemporaryDir>
+#include <csignal>
+#include <sys/resource.h>
+
+using namespace ng;
+using nlohmann::json;
+
+class TestJob : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    std::filesystem::path at(const char* name) const { return std::filesystem::path(dir_.path().toStdString()) / name; }
+
+  private slots:
+    void the_demo_is_invented_and_says_so() {
+        const auto job = test::demo_job();
+        QVERIFY(job.note.find("invented") != std::string::npos);
+        QVERIFY(job.designs.size() >= 3);
+        QCOMPARE(job.open_design, std::string("ramp-pole")); // opens in the failing design
+    }
+    void what_is_saved_loads_the_same() {
+        const auto job = test::demo_job();
+        REQUIRE_OK(save_job(job, at("a.ngjob")));
+        const auto again = load_job(at("a.ngjob"));
+        REQUIRE_OK(again);
+        QCOMPARE(write_job(*again).dump(), write_job(job).dump());
+        QVERIFY(std::distance(std::filesystem::directory_iterator(dir_.path().toStdString()), {}) == 1); // no temporary left
+    }
+    void unknown_fields_survive_a_rewrite() {
+        auto d = json::parse(write_job(test::demo_job()).dump());
+        d["reviewed_by"] = "inspector B";
+        d["cables"][0]["drum"] = 17;
+        d["designs"][1]["mood"] = {{"a", 1}};
+        d["designs"][1]["duty"]["site"] = "quay";
+        const auto job = read_job(d, "x");
+        REQUIRE_OK(job);
+        const auto out = json::parse(write_job(*job).dump());
+        QCOMPARE(out["reviewed_by"], "inspector B");
+        QCOMPARE(out["cables"][0]["drum"], 17);
+        QCOMPARE(out["designs"][1]["mood"]["a"], 1);
+        QCOMPARE(out["designs"][1]["duty"]["site"], "quay");
+    }
+    void overrides_travel_with_the_job() {
+        auto job = test::demo_job();
+        job.limit_overrides["interface_tangential"] = 0.5;
+        job.material_overrides["stress tube"] = 22;
+        const auto again = read_job(json::parse(write_job(job).dump()), "x");
+        REQUIRE_OK(again);
+        const auto p = prepare_design(*again, "quay-mast", test::library());
+        REQUIRE_OK(p);
+        QCOMPARE(p->limits.find("interface_tangential")->value.value, 0.5);
+        QCOMPARE(p->limits.find("interface_tangential")->value.provenance, Provenance::user);
+        QCOMPARE(p->built.section.materials.at("stress tube").eps_r, 22.0);
+        job.material_overrides["stress tube"] = 0.1;
+        QVERIFY(!prepare_design(job, "quay-mast", test::library()));
+    }
+    void bad_documents_are_refused_by_item_data() {
+        QTest::addColumn<QString>("patch");
+        QTest::addColumn<QString>("item");
+        QTest::newRow("foreign") << R"({"format":"recipe"})" << "x.ngjob";
+        QTest::newRow("newer") << R"({"version":7})" << "x.ngjob";
+        QTest::newRow("no version") << R"({"version":null})" << "x.ngjob";
+        QTest::newRow("no cables") << R"({"cables":null})" << "x.ngjob";
+        QTest::newRow("no designs") << R"({"designs":[]})" << "x.ngjob";
+        QTest::newRow("designs are no list") << R"({"designs":3})" << "x.ngjob";
+        QTest::newRow("text for a number") << R"({"limit_overrides":{"interface_tangential":"low"}})" << "x.ngjob";
+    }
+    void bad_documents_are_refused_by_item() {
+        QFETCH(QString, patch);
+        QFETCH(QString, item);
+        auto d = json::parse(write_job(test::demo_job()).dump());
+        d.merge_patch(json::parse(patch.toStdString()));
+        const auto job = read_job(d, "x.ngjob");
+        QVERIFY2(!job, "it was accepted");
+        QCOMPARE(QString::fromStdString(job.error().item), item);
+        QVERIFY(!job.error().remedy.empty());
+    }
+    void bad_items_name_themselves() {
+        auto d = json::parse(write_job(test::demo_job()).dump());
+        auto changed = [&](auto change) {
+            auto copy = d;
+            change(copy);
+            return read_job(copy, "x").error().item;
+        };
+        QCOMPARE(changed([](json& j) { j["cables"][0].erase("jacket_thickness_mm"); }), std::string("cable feeder-a"));
+        QCOMPARE(changed([](json& j) { j["cables"][1]["id"] = "feeder-a"; }), std::string("cable feeder-a"));
+        QCOMPARE(changed([](json& j) { j["designs"][0]["cable"] = "lost"; }), std::string("design quay-mast"));
+        QCOMPARE(changed([](json& j) { j["designs"][0]["duty"].erase("class_kV"); }), std::string("duty of design quay-mast"));
+        QCOMPARE(changed([](json& j) { j["designs"][0]["numbers"]["screen_edge_mm"] = "far"; }), std::string("design quay-mast"));
+    }
+    void truncated_and_missing_files_say_so() {
+        const auto text = write_job(test::demo_job()).dump();
+        REQUIRE_OK(write_file_safely(at("cut.ngjob"), text.substr(0, text.size() / 2)));
+        QVERIFY(load_job(at("cut.ngjob")).error().problem.find("truncated") != std::string::npos);
+        QVERIFY(!load_job(at("none.ngjob")));
+        QVERIFY(!load_job(dir_.path().toStdString()));
+        REQUIRE_OK(write_file_safely(at("text.ngjob"), "a plain letter"));
+        QVERIFY(load_job(at("text.ngjob")).error().problem.find("not valid JSON") != std::string::npos);
+    }
+    void a_folder_that_cannot_be_written_is_refused() {
+        const auto ok = save_job(test::demo_job(), "/proc/needlegauge-test.ngjob");
+        QVERIFY(!ok);
+        QVERIFY(!ok.error().remedy.empty());
+    }
+    void a_full_disk_leaves_the_old_file() {
+        const auto path = at("full.ngjob");
+        auto job = test::demo_job();
+        REQUIRE_OK(save_job(job, path));
+        const auto before = *read_file(path);
+        // The file size limit stops the write half way, as a full disk does.
+        std::signal(SIGXFSZ, SIG_IGN);
+        rlimit old{};
+        getrlimit(RLIMIT_FSIZE, &old);
+        const rlimit small{512, old.rlim_max};
+        setrlimit(RLIMIT_FSIZE, &small);
+        job.title = "changed";
+        const auto ok = save_job(job, path);
+        setrlimit(RLIMIT_FSIZE, &old);
+        QVERIFY(!ok);
+        QVERIFY(ok.error().remedy.find("unchanged") != std::string::npos);
+        QCOMPARE(*read_file(path), before);
+    }
+    void saving_through_a_link_keeps_the_link() {
+        REQUIRE_OK(save_job(test::demo_job(), at("real.ngjob")));
+        std::filesystem::create_symlink(at("real.ngjob"), at("link.ngjob"));
+        REQUIRE_OK(save_job(test::demo_job(), at("link.ngjob")));
+        QVERIFY(std::filesystem::is_symlink(at("link.ngjob")));
+    }
+    void two_windows_cannot_hold_one_file() {
+        auto first = FileLock::take(at("shared.ngjob"));
+        REQUIRE_OK(first);
+        const auto second = FileLock::take(at("shared.ngjob"));
+        QVERIFY(!second);
+        QVERIFY(second.error().problem.find("another window") != std::string::npos);
+        *first = FileLock();
+        REQUIRE_OK(FileLock::take(at("shared.ngjob")));
+    }
+    void the_library_names_a_broken_data_file() {
+        const auto copy = at("data");
+        std::filesystem::copy(NEEDLEGAUGE_DATA_DIR, copy, std::filesystem::copy_options::recursive);
+        REQUIRE_OK(load_library(copy));
+        REQUIRE_OK(write_file_safely(copy / "limits" / "limits.json", "{"));
+        QCOMPARE(load_library(copy).error().item, std::string("limits.json"));
+        QVERIFY(!load_library(at("nowhere")));
+    }
+};
+QTEST_APPLESS_MAIN(TestJob)
+#include "test_job.moc"

@@ -1,0 +1,74 @@
+#include "support.h"
+#include "units/provenance.h"
+#include "units/quantity.h"
+
+using namespace ng;
+
+class TestUnits : public QObject {
+    Q_OBJECT
+  private slots:
+    void lengths_are_read_in_every_unit_people_type_data() {
+        QTest::addColumn<QString>("text");
+        QTest::addColumn<double>("mm");
+        QTest::newRow("bare") << "12.5" << 12.5;
+        QTest::newRow("mm, no space") << "4.45mm" << 4.45;
+        QTest::newRow("decimal inch") << "0.175 in" << 4.445;
+        QTest::newRow("mil") << "175 mil" << 4.445;
+        QTest::newRow("fraction") << "7/8 in" << 22.225;
+        QTest::newRow("mixed number") << "2 1/8 in" << 53.975;
+        QTest::newRow("quote") << "1\"" << 25.4;
+        QTest::newRow("cm") << " 1.2 CM " << 12.0;
+        QTest::newRow("negative") << "-3 mm" << -3.0;
+    }
+    void lengths_are_read_in_every_unit_people_type() {
+        QFETCH(QString, text);
+        QFETCH(double, mm);
+        const auto value = parse_length_mm(text.toStdString(), LengthUnit::mm);
+        REQUIRE_OK(value);
+        QCOMPARE(*value, mm);
+    }
+    void a_bare_number_is_in_the_unit_on_screen() { QCOMPARE(*parse_length_mm("2", LengthUnit::inch), 50.8); }
+    void nonsense_is_refused_by_name_data() {
+        QTest::addColumn<QString>("text");
+        for (const char* t : {"", "abc", "1.2.3", "5 furlongs", "nan", "inf", "1/0 in", "2 1/ in", "1e9 mm", "12,5 mm"}) QTest::newRow(t) << t;
+    }
+    void nonsense_is_refused_by_name() {
+        QFETCH(QString, text);
+        const auto value = parse_length_mm(text.toStdString(), LengthUnit::mm, "tube length");
+        QVERIFY(!value);
+        QCOMPARE(value.error().item, std::string("tube length"));
+        QVERIFY(!value.error().problem.empty() && !value.error().remedy.empty());
+    }
+    void voltages_and_numbers() {
+        QCOMPARE(*parse_voltage_kV("8.7 kV"), 8.7);
+        QCOMPARE(*parse_voltage_kV("8700 V"), 8.7);
+        QVERIFY(!parse_voltage_kV("8.7 mm"));
+        QCOMPARE(*parse_number("60 Hz", "Hz"), 60.0);
+        QVERIFY(!parse_number("60 rpm", "Hz"));
+    }
+    void lengths_are_written_with_their_unit() {
+        QCOMPARE(format_length(12.345, LengthUnit::mm), std::string("12.35 mm"));
+        QCOMPARE(format_length(230.54, LengthUnit::mm), std::string("230.5 mm"));
+        QCOMPARE(format_length(25.4, LengthUnit::inch), std::string("1.000 in"));
+        QCOMPARE(format_length(-0.0001, LengthUnit::mm), std::string("0.00 mm"));
+    }
+    void what_is_written_reads_back() {
+        for (const double v : {0.03, 1.5, 17.77, 230.5, 1999.9}) {
+            // Half a unit of the last written place: 0.005 mm below 100 mm, 0.05 mm above, 0.0005 in.
+            QVERIFY(std::abs(*parse_length_mm(format_length(v, LengthUnit::mm), LengthUnit::inch) - v) <= (v < 100 ? 0.00501 : 0.0501));
+            QVERIFY(std::abs(*parse_length_mm(format_length(v, LengthUnit::inch), LengthUnit::mm) - v) <= 0.000501 * mm_per_inch);
+        }
+    }
+    void no_digit_is_printed_that_the_error_does_not_support() {
+        QCOMPARE(format_supported(0.65912, 0.001), std::string("0.659"));
+        QCOMPARE(format_supported(0.65912, 0.05), std::string("0.66"));
+    }
+    void provenance_words_go_round() {
+        for (const auto p : {Provenance::from_memory, Provenance::computed, Provenance::common_practice, Provenance::measured, Provenance::user, Provenance::invented})
+            QCOMPARE(provenance_from_word(to_word(p)), p);
+        QVERIFY((SourcedValue{1, "kV", Provenance::from_memory, false, ""}.origin().find("verify") != std::string::npos));
+        QVERIFY((SourcedValue{1, "kV", Provenance::from_memory, true, ""}.origin().find("verify against") == std::string::npos));
+    }
+};
+QTEST_APPLESS_MAIN(TestUnits)
+#include "test_units.moc"

@@ -1,0 +1,149 @@
+#include "support.h"
+
+using namespace ng;
+
+namespace {
+
+/// A solution made by hand: one path with a chosen field, so that each status can be reached exactly.
+Solution made(double e_t, double error, int passes = 2) {
+    Solution s;
+    PathResult path;
+    path.name = "surface";
+    for (int i = 0; i <= 10; ++i) {
+        PathSample sample;
+        sample.s_mm = i;
+        sample.at = {10, static_cast<double>(i)};
+        sample.E_t_kV_per_mm = i == 4 ? -e_t : 0.1 * e_t;
+        sample.E_kV_per_mm = std::abs(sample.E_t_kV_per_mm);
+        sample.error_kV_per_mm = error * e_t;
+        path.samples.push_back(sample);
+    }
+    path.relative_error = error;
+    path.peak_kV_per_mm = e_t;
+    s.paths.push_back(path);
+    s.report.passes = passes;
+    return s;
+}
+
+BuiltAccessory asking(const std::string& level = "u0", double divide_by = 1) {
+    BuiltAccessory built;
+    built.checks.push_back({"tangential", "Tangential", CheckRequest::Quantity::tangential, {"surface"}, 1, 0, level, "interface_tangential", divide_by, "too steep", "more length"});
+    return built;
+}
+
+Check judged(const Solution& s, const BuiltAccessory& built = asking(), const LimitTable& limits = test::library().limits) {
+    Duty duty;
+    duty.u0_kV = 10;
+    return judge(built, duty, *duty_levels(duty, test::library().standards), limits, s).checks.front();
+}
+
+} // namespace
+
+class TestVerdict : public QObject {
+    Q_OBJECT
+  private slots:
+    void well_below_the_limit_holds() {
+        const auto c = judged(made(0.4, 0.001));
+        QCOMPARE(c.status, Status::holds);
+        COMPARE_WITHIN(c.margin, (0.6 - 0.4) / 0.6, 1e-12);
+        QCOMPARE(c.at.z, 4.0);
+        QCOMPARE(c.place, std::string("surface"));
+        QCOMPARE(c.limit_origin, std::string("common practice"));
+    }
+    void near_the_limit_is_marginal() { QCOMPARE(judged(made(0.57, 0.001)).status, Status::marginal); }
+    void above_the_limit_falls_short_and_says_why() {
+        const auto c = judged(made(0.75, 0.001));
+        QCOMPARE(c.status, Status::falls_short);
+        QVERIFY(c.why.find("25 % above") != std::string::npos);
+        QVERIFY(c.why.find("too steep") != std::string::npos);
+        QCOMPARE(c.cure, std::string("more length"));
+    }
+    void an_error_band_across_the_limit_is_never_a_plain_answer() {
+        QCOMPARE(judged(made(0.5, 0.3)).status, Status::marginal);
+        QCOMPARE(judged(made(0.62, 0.1)).status, Status::marginal);
+    }
+    void a_coarse_solution_is_not_judged() {
+        const auto c = judged(made(0.1, 0, 1));
+        QCOMPARE(c.status, Status::not_judged);
+        QVERIFY(c.value > 0);
+    }
+    void other_voltages_scale_the_linear_field() {
+        const auto c = judged(made(0.2, 0.001), asking("pd_extinction_kV"));
+        COMPARE_WITHIN(c.value, 0.2 * 13 / 10, 1e-12);
+        QVERIFY(c.voltage_origin.find("verify") != std::string::npos);
+    }
+    void ratios_divide_by_their_reference() { COMPARE_WITHIN(judged(made(0.2, 0.001), asking("u0", 0.5)).value, 0.4, 1e-12); }
+    void nothing_nearer_than_the_stated_place_or_beside_a_corner_is_judged() {
+        auto s = made(0.4, 0.001);
+        s.paths[0].samples[0].E_t_kV_per_mm = 5; // s = 0: nearer than from_s_mm
+        s.paths[0].samples[7].E_t_kV_per_mm = 5;
+        s.paths[0].samples[7].near_singular = true;
+        COMPARE_WITHIN(judged(s).value, 0.4, 1e-12);
+    }
+    void a_check_that_cannot_be_read_does_not_hold() {
+        auto s = made(0.1, 0.001);
+        s.paths.clear();
+        QCOMPARE(judged(s).status, Status::not_judged);
+        QCOMPARE(judged(made(0.1, 0.001), asking(), LimitTable{}).status, Status::not_judged);
+    }
+    void an_overridden_limit_is_the_users() {
+        const auto limits = test::library().limits.with_overrides({{"interface_tangential", 0.3}});
+        const auto c = judged(made(0.4, 0.001), asking(), limits);
+        QCOMPARE(c.status, Status::falls_short);
+        QCOMPARE(c.limit_origin, std::string("user"));
+    }
+    void the_worst_check_gives_the_verdict() {
+        auto built = asking();
+        built.checks.push_back(built.checks.front());
+        built.checks.back().limit_id = "electrode_edge";
+        Duty duty;
+        duty.u0_kV = 10;
+        const auto v = judge(built, duty, *duty_levels(duty, test::library().standards), test::library().limits, made(0.75, 0.001));
+        QCOMPARE(v.checks[1].status, Status::holds);
+        QCOMPARE(v.status, Status::falls_short);
+        QVERIFY(v.first_reason.find("too steep") != std::string::npos);
+    }
+    void every_limit_says_what_it_is_for() {
+        for (const auto& limit : test::library().limits.limits) {
+            QVERIFY(limit.value.value > 0);
+            QVERIFY(!limit.protects_against.empty());
+        }
+    }
+
+    // The demo job tells its three stories.
+    void the_demo_job_tells_its_stories_data() {
+        QTest::addColumn<QString>("design");
+        QTest::addColumn<int>("status");
+        QTest::newRow("holds") << "quay-mast" << static_cast<int>(Status::holds);
+        QTest::newRow("marginal") << "switch-house" << static_cast<int>(Status::marginal);
+        QTest::newRow("fails") << "ramp-pole" << static_cast<int>(Status::falls_short);
+    }
+    void the_demo_job_tells_its_stories() {
+        QFETCH(QString, design);
+        QFETCH(int, status);
+        const auto p = prepare_design(test::demo_job(), design.toStdString(), test::library());
+        REQUIRE_OK(p);
+        const auto r = solve(p->built.section);
+        REQUIRE_OK(r);
+        const auto v = judge(p->built, p->design.duty, p->levels, p->limits, *r);
+        QCOMPARE(static_cast<int>(v.status), status);
+        if (v.status == Status::falls_short) {
+            QVERIFY2(v.first_reason.find("stress tube reaches only") != std::string::npos, v.first_reason.c_str());
+            // It fails at the end of the tube, not at the edge.
+            const double tube_end = p->built.derived.at("stress tube past the edge (mm)");
+            for (const auto& c : v.checks)
+                if (c.status == Status::falls_short) QVERIFY(std::abs(c.at.z - tube_end) < 6);
+        }
+    }
+    void a_longer_tube_cures_the_failing_design() {
+        auto job = test::demo_job();
+        job.find_design("ramp-pole")->numbers.erase("tube_upper_end_mm");
+        const auto p = prepare_design(job, "ramp-pole", test::library());
+        REQUIRE_OK(p);
+        const auto r = solve(p->built.section);
+        REQUIRE_OK(r);
+        QVERIFY(judge(p->built, p->design.duty, p->levels, p->limits, *r).status != Status::falls_short);
+    }
+};
+QTEST_APPLESS_MAIN(TestVerdict)
+#include "test_verdict.moc"

@@ -1,0 +1,45 @@
+// Small helpers that several tests share.
+#pragma once
+#include "field/solve.h"
+#include "io/library.h"
+#include "section/section.h"
+#include <QtTest>
+#include <numbers>
+
+namespace ng::test {
+
+/// Fails the test with the message of the error.
+#define REQUIRE_OK(result) QVERIFY2((result).has_value(), (result) ? "" : (result).error().message().c_str())
+
+/// |value - expected| within `relative` of expected; prints both when not.
+#define COMPARE_WITHIN(value, expected, relative)                                                                      \
+    do {                                                                                                               \
+        const double v_ = (value), e_ = (expected);                                                                    \
+        QVERIFY2(std::abs(v_ - e_) <= (relative) * std::abs(e_), qPrintable(QString("got %1, expected %2, off by %3").arg(v_, 0, 'g', 8).arg(e_, 0, 'g', 8).arg(v_ / e_ - 1))); \
+    } while (false)
+
+inline Outline box(double r0, double z0, double r1, double z1) { return Outline::polygon({{r0, z0}, {r1, z0}, {r1, z1}, {r0, z1}}); }
+
+/// Concentric cylinders between a conductor and an earthed screen, one region per layer.
+inline Section coaxial(double inner_mm, const std::vector<std::pair<double, double>>& layers, double height_mm, double voltage_kV) {
+    Section s;
+    double inside = inner_mm;
+    for (std::size_t i = 0; i < layers.size(); ++i) {
+        const auto name = "layer " + std::to_string(i + 1);
+        s.materials[name] = {layers[i].second, {}, {}};
+        s.regions.push_back({name, name, box(inside, 0, layers[i].first, height_mm)});
+        inside = layers[i].first;
+    }
+    s.boundaries.push_back({"conductor", voltage_kV, {{inner_mm, 0}, {inner_mm, height_mm}}});
+    s.boundaries.push_back({"screen", 0, {{inside, 0}, {inside, height_mm}}});
+    return s;
+}
+
+inline const Library& library() {
+    static const Library loaded = *load_library(NEEDLEGAUGE_DATA_DIR);
+    return loaded;
+}
+
+inline Job demo_job() { return *load_job(std::string(NEEDLEGAUGE_DATA_DIR) + "/demo/osprey-point.ngjob"); }
+
+} // namespace ng::test
