@@ -12,16 +12,23 @@ namespace ng::test {
 #define REQUIRE_OK(result) QVERIFY2((result).has_value(), (result) ? "" : (result).error().message().c_str())
 
 /// |value - expected| within `relative` of expected; prints both when not.
-#define COMPARE_WITHIN(value, expected, relative)                                                                      \
-    do {                                                                                                               \
-        const double v_ = (value), e_ = (expected);                                                                    \
-        QVERIFY2(std::abs(v_ - e_) <= (relative) * std::abs(e_), qPrintable(QString("got %1, expected %2, off by %3").arg(v_, 0, 'g', 8).arg(e_, 0, 'g', 8).arg(v_ / e_ - 1))); \
+#define COMPARE_WITHIN(value, expected, relative)                                                            \
+    do {                                                                                                     \
+        const double v_ = (value), e_ = (expected);                                                          \
+        QVERIFY2(std::abs(v_ - e_) <= (relative)*std::abs(e_),                                               \
+                 qPrintable(QString("got %1, expected %2, off by %3")                                        \
+                                .arg(v_, 0, 'g', 8)                                                          \
+                                .arg(e_, 0, 'g', 8)                                                          \
+                                .arg(v_ / e_ - 1)));                                                         \
     } while (false)
 
-inline Outline box(double r0, double z0, double r1, double z1) { return Outline::polygon({{r0, z0}, {r1, z0}, {r1, z1}, {r0, z1}}); }
+inline Outline box(double r0, double z0, double r1, double z1) {
+    return Outline::polygon({{r0, z0}, {r1, z0}, {r1, z1}, {r0, z1}});
+}
 
 /// Concentric cylinders between a conductor and an earthed screen, one region per layer.
-inline Section coaxial(double inner_mm, const std::vector<std::pair<double, double>>& layers, double height_mm, double voltage_kV) {
+inline Section coaxial(double inner_mm, const std::vector<std::pair<double, double>>& layers,
+                       double height_mm, double voltage_kV) {
     Section s;
     double inside = inner_mm;
     for (std::size_t i = 0; i < layers.size(); ++i) {
@@ -40,6 +47,8 @@ inline const Library& library() {
     return loaded;
 }
 
-inline Job demo_job() { return *load_job(std::string(NEEDLEGAUGE_DATA_DIR) + "/demo/osprey-point.ngjob"); }
+inline Job demo_job() {
+    return *load_job(std::string(NEEDLEGAUGE_DATA_DIR) + "/demo/osprey-point.ngjob");
+}
 
 } // namespace ng::test

@@ -8,7 +8,8 @@ int main(int argc, char** argv) {
     QApplication application(argc, argv);
     ng::app::prepare_application(application);
     QCommandLineParser parser;
-    parser.setApplicationDescription("Electric field along medium-voltage cable accessories. A design aid: it does not replace a type test.");
+    parser.setApplicationDescription("Electric field along medium-voltage cable accessories. A design aid: "
+                                     "it does not replace a type test.");
     parser.addHelpOption();
     const QCommandLineOption demo("demo", "Open the demo job.");
     parser.addOption(demo);
@@ -22,7 +23,8 @@ int main(int argc, char** argv) {
     }
     ng::app::MainWindow window(std::move(*library));
     const auto files = parser.positionalArguments();
-    if (!files.isEmpty()) window.open_file(files.first());
+    if (!files.isEmpty())
+        window.open_file(files.first());
     else {
         if (parser.isSet(demo)) window.open_demo();
         window.offer_recovery({});

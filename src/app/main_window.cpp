@@ -9,8 +9,8 @@
 #include "app/strips/needle_bar.h"
 #include "app/strips/stress_strip.h"
 #include "app/strips/tape_strip.h"
+#include <QApplication>
 #include <QCloseEvent>
-#include <algorithm>
 #include <QComboBox>
 #include <QDragEnterEvent>
 #include <QHBoxLayout>
@@ -19,11 +19,11 @@
 #include <QMimeData>
 #include <QPushButton>
 #include <QSignalBlocker>
-#include <QApplication>
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QUrl>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace ng::app {
 
@@ -44,7 +44,8 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     field_ = new FieldStrip(session_);
     stress_ = new StressStrip(session_);
     tape_ = new TapeStrip(session_);
-    for (auto* strip : {static_cast<QWidget*>(build_), field_, static_cast<QWidget*>(stress_), tape_}) strips->addWidget(strip);
+    for (auto* strip : {static_cast<QWidget*>(build_), field_, static_cast<QWidget*>(stress_), tape_})
+        strips->addWidget(strip);
     strips->setStretchFactor(0, 5);
     strips->setStretchFactor(1, 4);
     strips->setStretchFactor(2, 5);
@@ -125,8 +126,14 @@ QWidget* MainWindow::make_header() {
         b->setToolTip("Units (U)");
         b->setAccessibleName(b == mm_ ? "Millimetres" : "Inches");
     }
-    connect(mm_, &QPushButton::clicked, this, [this] { session_.set_unit(LengthUnit::mm); refresh_header(); });
-    connect(inch_, &QPushButton::clicked, this, [this] { session_.set_unit(LengthUnit::inch); refresh_header(); });
+    connect(mm_, &QPushButton::clicked, this, [this] {
+        session_.set_unit(LengthUnit::mm);
+        refresh_header();
+    });
+    connect(inch_, &QPushButton::clicked, this, [this] {
+        session_.set_unit(LengthUnit::inch);
+        refresh_header();
+    });
     connect(cancel_, &QPushButton::clicked, this, [this] { session_.cancel(); });
     connect(design_, &QComboBox::activated, this, [this](int i) {
         session_.document.show_design(session_.document.job().designs.at(static_cast<std::size_t>(i)).id);
@@ -162,7 +169,9 @@ QWidget* MainWindow::make_banner() {
     return banner_;
 }
 
-QString MainWindow::banner_text() const { return banner_->isHidden() ? QString() : banner_text_->text(); }
+QString MainWindow::banner_text() const {
+    return banner_->isHidden() ? QString() : banner_text_->text();
+}
 
 void MainWindow::show_message(const QString& text) {
     banner_text_->setText(text);
@@ -181,8 +190,10 @@ void MainWindow::refresh_header() {
         for (std::size_t i = 0; i < job.designs.size(); ++i) {
             const auto title = QString::fromStdString(job.designs[i].title);
             const int index = static_cast<int>(i);
-            if (index >= design_->count()) design_->addItem(title);
-            else if (design_->itemText(index) != title) design_->setItemText(index, title);
+            if (index >= design_->count())
+                design_->addItem(title);
+            else if (design_->itemText(index) != title)
+                design_->setItemText(index, title);
             if (job.designs[i].id == job.open_design) design_->setCurrentIndex(index);
         }
     }
@@ -190,7 +201,8 @@ void MainWindow::refresh_header() {
     QString standard = QString::fromStdString(duty.standard);
     for (const auto& pack : session_.library().standards)
         if (pack.id == duty.standard) standard = QString::fromStdString(pack.title).section(' ', 0, 1);
-    duty_->setText(QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
+    duty_->setText(
+        QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
     mm_->setChecked(session_.unit() == LengthUnit::mm);
     inch_->setChecked(session_.unit() == LengthUnit::inch);
     state_->setText(session_.solve_state());
@@ -199,15 +211,22 @@ void MainWindow::refresh_header() {
     const Status status = judged ? session_.solved()->verdict.status : Status::not_judged;
     verdict_word_->setText(QString(status_word(status)).toUpper());
     const auto& theme = session_.theme();
-    const QColor colour = status == Status::holds ? theme.accent : status == Status::falls_short ? theme.brick : status == Status::marginal ? theme.ochre : theme.faint;
+    const QColor colour = status == Status::holds         ? theme.accent
+                          : status == Status::falls_short ? theme.brick
+                          : status == Status::marginal    ? theme.ochre
+                                                          : theme.faint;
     verdict_word_->setStyleSheet(QString("color: %1;").arg(colour.name()));
     // An input that cannot be used says so once; the message goes when it is cured.
-    const auto error = session_.input_error() ? QString::fromStdString(session_.input_error()->message()) : QString();
-    if (!error.isEmpty()) show_message(error);
-    else if (!shown_error_.isEmpty() && banner_text_->text() == shown_error_) banner_->hide();
+    const auto error =
+        session_.input_error() ? QString::fromStdString(session_.input_error()->message()) : QString();
+    if (!error.isEmpty())
+        show_message(error);
+    else if (!shown_error_.isEmpty() && banner_text_->text() == shown_error_)
+        banner_->hide();
     shown_error_ = error;
     const auto name = document.path().isEmpty() ? QString("not saved yet") : document.path().section('/', -1);
-    setWindowTitle(QString("%1 (%2)%3 · Needlegauge").arg(QString::fromStdString(job.title), name, document.is_changed() ? " *" : ""));
+    setWindowTitle(QString("%1 (%2)%3 · Needlegauge")
+                       .arg(QString::fromStdString(job.title), name, document.is_changed() ? " *" : ""));
 }
 
 void MainWindow::restyle() {
@@ -217,31 +236,39 @@ void MainWindow::restyle() {
     p.setColor(QPalette::Base, t.panel);
     p.setColor(QPalette::AlternateBase, t.paper);
     p.setColor(QPalette::Button, t.panel);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText}) p.setColor(role, t.ink);
+    for (const auto role :
+         {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
+        p.setColor(role, t.ink);
     p.setColor(QPalette::ToolTipBase, t.panel);
     p.setColor(QPalette::Highlight, t.accent);
     p.setColor(QPalette::HighlightedText, t.dark ? t.paper : QColor("#FFFFFF"));
     p.setColor(QPalette::PlaceholderText, t.faint);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText}) p.setColor(QPalette::Disabled, role, t.faint);
+    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
+        p.setColor(QPalette::Disabled, role, t.faint);
     p.setColor(QPalette::Light, t.line);
     p.setColor(QPalette::Mid, t.line);
     p.setColor(QPalette::Dark, t.line);
     QApplication::setPalette(p);
     setFont(draw::ui_font(9));
-    setStyleSheet(QString("QLabel[faint=\"true\"] { color: %1; }"
-                          "QLabel[caution=\"true\"] { color: %2; border-left: 3px solid %2; padding: 2px 6px; margin-top: 6px; }"
-                          "#header { border-bottom: 1px solid %3; background: %4; }"
-                          "#banner { background: %4; border-bottom: 2px solid %2; }"
-                          "QSplitter::handle { background: %3; }"
-                          "QLineEdit, QTableWidget { background: %4; border: 1px solid %3; border-radius: 2px; padding: 1px 4px; }"
-                          "QTableWidget { padding: 0; gridline-color: %3; }"
-                          "QHeaderView::section { background: %5; border: none; border-bottom: 1px solid %3; padding: 2px; }"
-                          "QLineEdit:focus { border: 1px solid %6; }"
-                          "QMenuBar, QScrollArea, #pageBody { background: %5; }"
-                          "QPushButton { background: %4; border: 1px solid %3; border-radius: 2px; padding: 3px 8px; }"
-                          "QPushButton:checked { background: %6; color: %4; }"
-                          "QPushButton:focus { border: 1px solid %6; }")
-                      .arg(t.faint.name(), t.ochre.name(), t.line.name(), t.panel.name(), t.paper.name(), t.accent.name()));
+    setStyleSheet(
+        QString("QLabel[faint=\"true\"] { color: %1; }"
+                "QLabel[caution=\"true\"] { color: %2; border-left: 3px solid %2; padding: 2px 6px; "
+                "margin-top: 6px; }"
+                "#header { border-bottom: 1px solid %3; background: %4; }"
+                "#banner { background: %4; border-bottom: 2px solid %2; }"
+                "QSplitter::handle { background: %3; }"
+                "QLineEdit, QTableWidget { background: %4; border: 1px solid %3; border-radius: 2px; "
+                "padding: 1px 4px; }"
+                "QTableWidget { padding: 0; gridline-color: %3; }"
+                "QHeaderView::section { background: %5; border: none; border-bottom: 1px solid %3; padding: "
+                "2px; }"
+                "QLineEdit:focus { border: 1px solid %6; }"
+                "QMenuBar, QScrollArea, #pageBody { background: %5; }"
+                "QPushButton { background: %4; border: 1px solid %3; border-radius: 2px; padding: 3px 8px; }"
+                "QPushButton:checked { background: %6; color: %4; }"
+                "QPushButton:focus { border: 1px solid %6; }")
+            .arg(t.faint.name(), t.ochre.name(), t.line.name(), t.panel.name(), t.paper.name(),
+                 t.accent.name()));
     refresh_header();
 }
 
@@ -250,23 +277,42 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
     const double step = mods & Qt::AltModifier ? 0.1 : mods & Qt::ShiftModifier ? 10.0 : 1.0;
     switch (event->key()) {
     case Qt::Key_BracketLeft:
-    case Qt::Key_BraceLeft: session_.axis.set_needle(session_.axis.needle_u() - step); return;
+    case Qt::Key_BraceLeft:
+        session_.axis.set_needle(session_.axis.needle_u() - step);
+        return;
     case Qt::Key_BracketRight:
-    case Qt::Key_BraceRight: session_.axis.set_needle(session_.axis.needle_u() + step); return;
-    case Qt::Key_Home: session_.move_needle_to_z(0); return;
-    case Qt::Key_P: next_peak(); return;
+    case Qt::Key_BraceRight:
+        session_.axis.set_needle(session_.axis.needle_u() + step);
+        return;
+    case Qt::Key_Home:
+        session_.move_needle_to_z(0);
+        return;
+    case Qt::Key_P:
+        next_peak();
+        return;
     case Qt::Key_K:
-        if (session_.pinned() && session_.pinned() == session_.solved()) session_.unpin();
-        else session_.pin();
+        if (session_.pinned() && session_.pinned() == session_.solved())
+            session_.unpin();
+        else
+            session_.pin();
         return;
-    case Qt::Key_U: session_.set_unit(session_.unit() == LengthUnit::mm ? LengthUnit::inch : LengthUnit::mm); return;
-    case Qt::Key_F5: session_.refine(session_.is_current() && !session_.solved()->coarse ? 0.003 : 0.01); return;
-    case Qt::Key_F6: next_strip(); return;
+    case Qt::Key_U:
+        session_.set_unit(session_.unit() == LengthUnit::mm ? LengthUnit::inch : LengthUnit::mm);
+        return;
+    case Qt::Key_F5:
+        session_.refine(session_.is_current() && !session_.solved()->coarse ? 0.003 : 0.01);
+        return;
+    case Qt::Key_F6:
+        next_strip();
+        return;
     case Qt::Key_Escape:
-        if (session_.is_refining()) session_.cancel();
-        else banner_->hide();
+        if (session_.is_refining())
+            session_.cancel();
+        else
+            banner_->hide();
         return;
-    default: QMainWindow::keyPressEvent(event);
+    default:
+        QMainWindow::keyPressEvent(event);
     }
 }
 
@@ -311,7 +357,8 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 bool MainWindow::may_discard() {
     if (!ask_before_closing_ || !session_.document.is_changed()) return true;
     QMessageBox ask(this);
-    ask.setText(QString("“%1” has changes that are not saved.").arg(QString::fromStdString(session_.document.job().title)));
+    ask.setText(QString("“%1” has changes that are not saved.")
+                    .arg(QString::fromStdString(session_.document.job().title)));
     auto* save_button = ask.addButton("Save", QMessageBox::AcceptRole);
     auto* discard = ask.addButton("Do not save", QMessageBox::DestructiveRole);
     ask.addButton("Stay here", QMessageBox::RejectRole);

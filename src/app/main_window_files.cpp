@@ -52,7 +52,7 @@ void MainWindow::make_menus() {
     auto* undo = session_.document.undo_stack()->createUndoAction(this, "&Undo");
     auto* redo = session_.document.undo_stack()->createRedoAction(this, "&Redo");
     undo->setShortcut(QKeySequence::Undo);
-    redo->setShortcut(QKeySequence::Redo);
+    redo->setShortcuts({QKeySequence("Ctrl+Shift+Z"), QKeySequence("Ctrl+Y")});
     edit->addAction(undo);
     edit->addAction(redo);
     edit->addSeparator();
@@ -64,23 +64,33 @@ void MainWindow::make_menus() {
     add(edit, "Copy &traces as CSV", QKeySequence("Ctrl+Shift+T"), [this] { copy_traces(); });
 
     auto* view = menuBar()->addMenu("&View");
-    auto show_key = [&](const QString& text, const QString& key, auto action) { add(view, text + "\t" + key, {}, action); };
-    show_key("&Units mm / in", "U", [this] { session_.set_unit(session_.unit() == LengthUnit::mm ? LengthUnit::inch : LengthUnit::mm); });
-    auto* dark = add(view, "&Dark", QKeySequence("Ctrl+D"), [this] { session_.set_dark(!session_.theme().dark); });
+    auto show_key = [&](const QString& text, const QString& key, auto action) {
+        add(view, text + "\t" + key, {}, action);
+    };
+    show_key("&Units mm / in", "U", [this] {
+        session_.set_unit(session_.unit() == LengthUnit::mm ? LengthUnit::inch : LengthUnit::mm);
+    });
+    auto* dark =
+        add(view, "&Dark", QKeySequence("Ctrl+D"), [this] { session_.set_dark(!session_.theme().dark); });
     dark->setCheckable(true);
     add(view, "&Whole accessory", QKeySequence("Ctrl+0"), [this] { session_.axis.fit(); });
-    add(view, "Zoom &in", QKeySequence::ZoomIn, [this] { session_.axis.zoom(session_.axis.x(session_.axis.needle_u()), 1.5); });
-    add(view, "Zoom &out", QKeySequence::ZoomOut, [this] { session_.axis.zoom(session_.axis.x(session_.axis.needle_u()), 1 / 1.5); });
+    add(view, "Zoom &in", QKeySequence::ZoomIn,
+        [this] { session_.axis.zoom(session_.axis.x(session_.axis.needle_u()), 1.5); });
+    add(view, "Zoom &out", QKeySequence::ZoomOut,
+        [this] { session_.axis.zoom(session_.axis.x(session_.axis.needle_u()), 1 / 1.5); });
     show_key("&Pin this state", "K", [this] { session_.pin(); });
     show_key("Take the pin &away", "K", [this] { session_.unpin(); });
     show_key("&Refine further", "F5", [this] { session_.refine(0.003); });
 
     auto* stage = menuBar()->addMenu("&Stage");
     for (int i = 0; i < 4; ++i)
-        add(stage, stages_->button(i)->text(), QKeySequence(QString("Ctrl+%1").arg(i + 1)), [this, i] { stages_->choose(i); });
+        add(stage, stages_->button(i)->text(), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
+            [this, i] { stages_->choose(i); });
 }
 
-QString MainWindow::demo_path() const { return QString::fromStdString((session_.library().folder / "demo" / "osprey-point.ngjob").string()); }
+QString MainWindow::demo_path() const {
+    return QString::fromStdString((session_.library().folder / "demo" / "osprey-point.ngjob").string());
+}
 
 void MainWindow::open_file(const QString& path) {
     if (auto ok = session_.document.open(path); !ok) {
@@ -107,7 +117,9 @@ void MainWindow::offer_recovery(const QString& path) {
     banner_action_->show();
 }
 
-bool MainWindow::save() { return session_.document.path().isEmpty() ? save_as() : save_to(session_.document.path()); }
+bool MainWindow::save() {
+    return session_.document.path().isEmpty() ? save_as() : save_to(session_.document.path());
+}
 
 bool MainWindow::save_as() {
     auto path = QFileDialog::getSaveFileName(this, "Save the job", {}, "Jobs (*.ngjob)");
@@ -131,16 +143,22 @@ void MainWindow::save_section() {
     auto path = QFileDialog::getSaveFileName(this, "Save the section", {}, "Sections (*.ngsection)");
     if (path.isEmpty()) return;
     if (QFileInfo(path).suffix().isEmpty()) path += ".ngsection";
-    if (auto ok = write_file_safely(path.toStdString(), write_section(prepared->built.section).dump(1) + "\n"); !ok) session_.tell(ok.error());
+    if (auto ok =
+            write_file_safely(path.toStdString(), write_section(prepared->built.section).dump(1) + "\n");
+        !ok)
+        session_.tell(ok.error());
 }
 
-void MainWindow::copy_picture() { QApplication::clipboard()->setPixmap(centralWidget()->grab()); }
+void MainWindow::copy_picture() {
+    QApplication::clipboard()->setPixmap(centralWidget()->grab());
+}
 
 void MainWindow::copy_traces() {
     const auto solved = session_.solved();
     if (!solved) return;
     QString text;
-    for (const auto& path : solved->solution.paths) text += QString::fromStdString(path.name) + "\r\n" + QString::fromStdString(path_csv(path));
+    for (const auto& path : solved->solution.paths)
+        text += QString::fromStdString(path.name) + "\r\n" + QString::fromStdString(path_csv(path));
     QApplication::clipboard()->setText(text);
 }
 

@@ -1,5 +1,5 @@
-// needlegauge-cli: the product without a window. Exit 0 done and holds, 1 done and something falls short, 2 bad input,
-// 3 internal.
+// needlegauge-cli: the product without a window. Exit 0 done and holds, 1 done and something falls short, 2
+// bad input, 3 internal.
 #include "cli/render.h"
 #include "field/result_io.h"
 #include "field/solve.h"
@@ -27,7 +27,8 @@ Result<double> parse_goal(const std::string& text) {
     auto value = parse_number(text, "%", "goal");
     if (!value) return value;
     if (!text.empty() && text.back() == '%') *value /= 100;
-    if (!(*value >= 1e-5 && *value <= 0.5)) return refuse("goal", fmt::format("{} is out of range", text), "Give 0.001% to 50%");
+    if (!(*value >= 1e-5 && *value <= 0.5))
+        return refuse("goal", fmt::format("{} is out of range", text), "Give 0.001% to 50%");
     return value;
 }
 
@@ -38,18 +39,23 @@ struct SolveArguments {
 
 void print_solution(const Section& section, const Solution& solution) {
     const auto& r = solution.report;
-    fmt::print("{} ({} passes, {} triangles, {} unknowns, {:.2f} s)\n", describe_end(r), r.passes, r.triangles, r.unknowns, r.total_s);
-    fmt::print("fields kV/mm rms, potentials kV rms, places [{}] mm\n", section.symmetry == Symmetry::planar ? "x, y" : "r, z");
+    fmt::print("{} ({} passes, {} triangles, {} unknowns, {:.2f} s)\n", describe_end(r), r.passes,
+               r.triangles, r.unknowns, r.total_s);
+    fmt::print("fields kV/mm rms, potentials kV rms, places [{}] mm\n",
+               section.symmetry == Symmetry::planar ? "x, y" : "r, z");
     for (const auto& p : solution.paths)
-        fmt::print("path {} (side {}): peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", p.name, p.side, format_supported(p.peak_kV_per_mm, p.relative_error),
-                   p.peak_at.r, p.peak_at.z, 100 * p.relative_error);
+        fmt::print("path {} (side {}): peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", p.name, p.side,
+                   format_supported(p.peak_kV_per_mm, p.relative_error), p.peak_at.r, p.peak_at.z,
+                   100 * p.relative_error);
     for (const auto& e : solution.edges)
-        fmt::print("edge {} of {}: radius {:.3g} mm, peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", e.name, e.electrode, e.radius_mm,
-                   format_supported(e.peak_kV_per_mm, e.relative_error), e.peak_at.r, e.peak_at.z, 100 * e.relative_error);
+        fmt::print("edge {} of {}: radius {:.3g} mm, peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", e.name,
+                   e.electrode, e.radius_mm, format_supported(e.peak_kV_per_mm, e.relative_error),
+                   e.peak_at.r, e.peak_at.z, 100 * e.relative_error);
     for (const auto& p : solution.probes)
         fmt::print("probe {}: {:.4g} kV, E {:.4g}\n", p.name, p.potential_kV, length(p.field_kV_per_mm));
     for (const auto& c : solution.conductors)
-        fmt::print("electrode {}: {:.4g} kV, charge {:.4e} {}\n", c.name, c.potential_kV, c.charge_C, section.symmetry == Symmetry::planar ? "C/m" : "C");
+        fmt::print("electrode {}: {:.4g} kV, charge {:.4e} {}\n", c.name, c.potential_kV, c.charge_C,
+                   section.symmetry == Symmetry::planar ? "C/m" : "C");
     fmt::print("energy {:.4e} {}\n", solution.energy_J, section.symmetry == Symmetry::planar ? "J/m" : "J");
 }
 
@@ -75,12 +81,18 @@ int run_solve(const SolveArguments& arguments) {
         std::error_code code;
         std::filesystem::create_directories(arguments.csv, code);
         for (const auto& path : solution->paths)
-            if (auto ok = write_file_safely(std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"), path_csv(path)); !ok) return complain(ok.error());
+            if (auto ok = write_file_safely(
+                    std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"), path_csv(path));
+                !ok)
+                return complain(ok.error());
     }
     if (!arguments.vtu.empty())
-        if (auto ok = write_file_safely(arguments.vtu, solution_vtu(*solution)); !ok) return complain(ok.error());
-    if (arguments.json) std::cout << solution_json(*section, *solution).dump(1) << '\n';
-    else print_solution(*section, *solution);
+        if (auto ok = write_file_safely(arguments.vtu, solution_vtu(*solution)); !ok)
+            return complain(ok.error());
+    if (arguments.json)
+        std::cout << solution_json(*section, *solution).dump(1) << '\n';
+    else
+        print_solution(*section, *solution);
     return exit_holds;
 }
 
@@ -90,11 +102,14 @@ struct JobArguments {
     int width = 1280, height = 640;
 };
 
-Result<Library> open_library(const char* program) { return load_library(data_folder(std::filesystem::absolute(program))); }
+Result<Library> open_library(const char* program) {
+    return load_library(data_folder(std::filesystem::absolute(program)));
+}
 
 ordered_json marks_json(const BuiltAccessory& built) {
     auto list = ordered_json::array();
-    for (const auto& mark : built.marks) list.push_back({{"label", mark.label}, {"from_cable_end_mm", mark.from_datum_mm}});
+    for (const auto& mark : built.marks)
+        list.push_back({{"label", mark.label}, {"from_cable_end_mm", mark.from_datum_mm}});
     return list;
 }
 
@@ -104,8 +119,12 @@ int run_check(const JobArguments& arguments, const char* program) {
     const auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
     if (!arguments.design.empty() && !job->find_design(arguments.design))
-        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
-    ordered_json out{{"format", "needlegauge-check"}, {"version", 1}, {"job", job->title}, {"designs", ordered_json::array()}};
+        return complain(
+            {"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+    ordered_json out{{"format", "needlegauge-check"},
+                     {"version", 1},
+                     {"job", job->title},
+                     {"designs", ordered_json::array()}};
     int code = exit_holds;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
@@ -113,8 +132,10 @@ int run_check(const JobArguments& arguments, const char* program) {
         if (!prepared) return complain(prepared.error());
         const auto solution = solve(prepared->built.section);
         if (!solution) return complain(solution.error());
-        const auto verdict = judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solution);
-        if (verdict.status == Status::falls_short || verdict.status == Status::not_judged) code = exit_falls_short;
+        const auto verdict =
+            judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solution);
+        if (verdict.status == Status::falls_short || verdict.status == Status::not_judged)
+            code = exit_falls_short;
         out["designs"].push_back({{"id", design.id},
                                   {"title", design.title},
                                   {"family", design.family},
@@ -128,12 +149,15 @@ int run_check(const JobArguments& arguments, const char* program) {
         fmt::print("{} ({}): {}\n", design.title, design.id, status_word(verdict.status));
         for (const auto& c : verdict.checks) {
             fmt::print("  {:<12} {}: {}\n", status_word(c.status), c.title, c.why);
-            fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "", c.limit_origin, c.level, c.voltage_kV, c.voltage_origin, c.place, c.at.r, c.at.z);
+            fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "",
+                       c.limit_origin, c.level, c.voltage_kV, c.voltage_origin, c.place, c.at.r, c.at.z);
             if (c.status != Status::holds) fmt::print("  {:<12} cure: {}.\n", "", c.cure);
         }
     }
-    if (arguments.json) std::cout << out.dump(1) << '\n';
-    else fmt::print("A design aid: it does not replace a type test, local codes or licensed practice.\n");
+    if (arguments.json)
+        std::cout << out.dump(1) << '\n';
+    else
+        fmt::print("A design aid: it does not replace a type test, local codes or licensed practice.\n");
     return code;
 }
 
@@ -157,12 +181,15 @@ int run_render(const JobArguments& arguments, const char* program) {
     if (!prepared) return complain(prepared.error());
     const auto solution = solve(prepared->built.section);
     if (!solution) return complain(solution.error());
-    if (auto ok = cli::render_png(*prepared, *solution, arguments.png, arguments.width, arguments.height); !ok) return complain(ok.error());
+    if (auto ok = cli::render_png(*prepared, *solution, arguments.png, arguments.width, arguments.height);
+        !ok)
+        return complain(ok.error());
     return exit_holds;
 }
 
 int run(int argc, char** argv) {
-    CLI::App app{"Needlegauge: electric field along medium-voltage cable accessories. A design aid: it does not replace a type test."};
+    CLI::App app{"Needlegauge: electric field along medium-voltage cable accessories. A design aid: it does "
+                 "not replace a type test."};
     app.require_subcommand(1);
     SolveArguments solving;
     auto* solve_call = app.add_subcommand("solve", "Solve any section file");

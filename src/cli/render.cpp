@@ -6,9 +6,12 @@
 
 namespace ng::cli {
 
-Result<void> render_png(const PreparedDesign& prepared, const Solution& solution, const std::string& file, int width, int height) {
-    if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen"); // no display needed
-    qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString&) {}); // platform chatter: our own messages are enough
+Result<void> render_png(const PreparedDesign& prepared, const Solution& solution, const std::string& file,
+                        int width, int height) {
+    if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
+        qputenv("QT_QPA_PLATFORM", "offscreen"); // no display needed
+    qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString&) {
+    }); // platform chatter: our own messages are enough
     int argc = 1;
     char name[] = "needlegauge-cli";
     char* argv[] = {name, nullptr};
@@ -21,7 +24,8 @@ Result<void> render_png(const PreparedDesign& prepared, const Solution& solution
     painter.setFont(draw::ui_font(10, true));
     painter.setPen(theme.ink);
     const double header = 30, half = (height - header) / 2;
-    painter.drawText(QRectF(12, 0, width - 24, header), Qt::AlignVCenter, QString::fromStdString(prepared.design.title));
+    painter.drawText(QRectF(12, 0, width - 24, header), Qt::AlignVCenter,
+                     QString::fromStdString(prepared.design.title));
     draw::View view;
     view.datum_z_mm = built.datum_z_mm;
     view.z_scale_px = width / (built.view_z1_mm - built.view_z0_mm);
@@ -33,13 +37,15 @@ Result<void> render_png(const PreparedDesign& prepared, const Solution& solution
     draw::paint_section(painter, built, view, theme);
     draw::paint_part_labels(painter, built, view, QRectF(0, header, width, half), theme);
 
-    const double scale = draw::readable_full_scale(solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
+    const double scale =
+        draw::readable_full_scale(solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
     draw::View below = view;
     below.axis_y_px = 0;
     below.r_scale_px = -view.r_scale_px;
     const QSize size(width, static_cast<int>(half));
     const auto field = draw::field_image(solution, below, size, scale, theme);
-    const auto lines = draw::equipotentials(solution, below, QRectF(QPointF(), size), prepared.design.duty.u0() / 10);
+    const auto lines =
+        draw::equipotentials(solution, below, QRectF(QPointF(), size), prepared.design.duty.u0() / 10);
     painter.setClipRect(QRectF(0, header + half, width, half));
     painter.translate(0, header + half);
     painter.drawImage(0, 0, field);

@@ -16,18 +16,23 @@ struct Corner {
 };
 
 void fill(QImage& image, const std::array<Corner, 3>& c, double scale, const std::array<QRgb, 256>& colours) {
-    const double area = (c[1].at.x() - c[0].at.x()) * (c[2].at.y() - c[0].at.y()) - (c[2].at.x() - c[0].at.x()) * (c[1].at.y() - c[0].at.y());
+    const double area = (c[1].at.x() - c[0].at.x()) * (c[2].at.y() - c[0].at.y()) -
+                        (c[2].at.x() - c[0].at.x()) * (c[1].at.y() - c[0].at.y());
     if (area == 0) return;
     const auto [y_min, y_max] = std::minmax({c[0].at.y(), c[1].at.y(), c[2].at.y()});
     const auto [x_min, x_max] = std::minmax({c[0].at.x(), c[1].at.x(), c[2].at.x()});
-    const int y0 = std::max(0, static_cast<int>(std::ceil(y_min - 0.5))), y1 = std::min(image.height() - 1, static_cast<int>(std::floor(y_max - 0.5)));
-    const int x0 = std::max(0, static_cast<int>(std::ceil(x_min - 0.5))), x1 = std::min(image.width() - 1, static_cast<int>(std::floor(x_max - 0.5)));
+    const int y0 = std::max(0, static_cast<int>(std::ceil(y_min - 0.5))),
+              y1 = std::min(image.height() - 1, static_cast<int>(std::floor(y_max - 0.5)));
+    const int x0 = std::max(0, static_cast<int>(std::ceil(x_min - 0.5))),
+              x1 = std::min(image.width() - 1, static_cast<int>(std::floor(x_max - 0.5)));
     for (int y = y0; y <= y1; ++y) {
         auto* line = reinterpret_cast<QRgb*>(image.scanLine(y));
         for (int x = x0; x <= x1; ++x) {
             const double px = x + 0.5, py = y + 0.5;
-            const double a = ((c[1].at.x() - px) * (c[2].at.y() - py) - (c[2].at.x() - px) * (c[1].at.y() - py)) / area;
-            const double b = ((c[2].at.x() - px) * (c[0].at.y() - py) - (c[0].at.x() - px) * (c[2].at.y() - py)) / area;
+            const double a =
+                ((c[1].at.x() - px) * (c[2].at.y() - py) - (c[2].at.x() - px) * (c[1].at.y() - py)) / area;
+            const double b =
+                ((c[2].at.x() - px) * (c[0].at.y() - py) - (c[0].at.x() - px) * (c[2].at.y() - py)) / area;
             const double g = 1 - a - b;
             if (a < -1e-6 || b < -1e-6 || g < -1e-6) continue;
             const double value = a * c[0].value + b * c[1].value + g * c[2].value;
@@ -38,30 +43,35 @@ void fill(QImage& image, const std::array<Corner, 3>& c, double scale, const std
 
 } // namespace
 
-QImage field_image(const Solution& solution, const View& view, QSize size, double full_scale_kV_per_mm, const Theme& theme) {
+QImage field_image(const Solution& solution, const View& view, QSize size, double full_scale_kV_per_mm,
+                   const Theme& theme) {
     QImage image(size, QImage::Format_ARGB32_Premultiplied);
     image.fill(Qt::transparent);
     std::array<QRgb, 256> colours{};
-    for (std::size_t i = 0; i < colours.size(); ++i) colours[i] = field_colour(theme, static_cast<double>(i) / 255).rgb();
+    for (std::size_t i = 0; i < colours.size(); ++i)
+        colours[i] = field_colour(theme, static_cast<double>(i) / 255).rgb();
     const auto& mesh = *solution.mesh;
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         std::array<Corner, 6> node;
         bool right = true, left = true, above = true, below = true;
         for (std::size_t i = 0; i < 6; ++i) {
             node[i].at = view.map(mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][i])]);
-            node[i].value = length(solution.recovered.field[static_cast<std::size_t>(solution.recovered.index[t][i])]);
+            node[i].value =
+                length(solution.recovered.field[static_cast<std::size_t>(solution.recovered.index[t][i])]);
             right = right && node[i].at.x() > size.width();
             left = left && node[i].at.x() < 0;
             above = above && node[i].at.y() < 0;
             below = below && node[i].at.y() > size.height();
         }
         if (right || left || above || below) continue;
-        for (const auto& q : quarters) fill(image, {node[q[0]], node[q[1]], node[q[2]]}, full_scale_kV_per_mm, colours);
+        for (const auto& q : quarters)
+            fill(image, {node[q[0]], node[q[1]], node[q[2]]}, full_scale_kV_per_mm, colours);
     }
     return image;
 }
 
-QVector<QLineF> equipotentials(const Solution& solution, const View& view, const QRectF& clip, double step_kV) {
+QVector<QLineF> equipotentials(const Solution& solution, const View& view, const QRectF& clip,
+                               double step_kV) {
     QVector<QLineF> lines;
     const auto& mesh = *solution.mesh;
     for (const auto& t : mesh.triangles) {
@@ -80,7 +90,8 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
                 for (std::size_t i = 0; i < 3 && found < 2; ++i) {
                     const double a = v[i], b = v[(i + 1) % 3];
                     if ((a <= level) == (b <= level)) continue;
-                    ends[static_cast<std::size_t>(found++)] = at[i] + (level - a) / (b - a) * (at[(i + 1) % 3] - at[i]);
+                    ends[static_cast<std::size_t>(found++)] =
+                        at[i] + (level - a) / (b - a) * (at[(i + 1) % 3] - at[i]);
                 }
                 if (found == 2) lines.append({ends[0], ends[1]});
             }
@@ -95,7 +106,9 @@ double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm,
     double total = 0;
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& n = mesh.triangles[t];
-        const Point a = mesh.nodes[static_cast<std::size_t>(n[0])], b = mesh.nodes[static_cast<std::size_t>(n[1])], c = mesh.nodes[static_cast<std::size_t>(n[2])];
+        const Point a = mesh.nodes[static_cast<std::size_t>(n[0])],
+                    b = mesh.nodes[static_cast<std::size_t>(n[1])],
+                    c = mesh.nodes[static_cast<std::size_t>(n[2])];
         const Point centre = (1.0 / 3) * (a + b + c);
         if (centre.z < z0_mm || centre.z > z1_mm || centre.r > r_mm) continue;
         const double area = cross(b - a, c - a);
@@ -110,7 +123,8 @@ double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm,
     return std::max(values.back().first, 1e-6);
 }
 
-void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm, const Theme& theme) {
+void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm,
+                     const Theme& theme) {
     painter.save();
     painter.setFont(ui_font(7.5));
     QColor ground = theme.paper;
@@ -120,10 +134,12 @@ void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_k
     painter.drawRect(place);
     const QRectF bar(place.left() + 6, place.top() + 15, place.width() - 12, 7);
     for (int i = 0; i < static_cast<int>(bar.width()); ++i)
-        painter.fillRect(QRectF(bar.left() + i, bar.top(), 1.2, bar.height()), field_colour(theme, i / bar.width()));
+        painter.fillRect(QRectF(bar.left() + i, bar.top(), 1.2, bar.height()),
+                         field_colour(theme, i / bar.width()));
     painter.setPen(theme.ink);
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignLeft, "0");
-    painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignRight, QString::fromStdString(format_figures(full_scale_kV_per_mm, 2)));
+    painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignRight,
+                     QString::fromStdString(format_figures(full_scale_kV_per_mm, 2)));
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignHCenter, "|E| kV/mm rms");
     painter.restore();
 }

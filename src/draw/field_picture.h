@@ -10,11 +10,14 @@
 
 namespace ng::draw {
 
-/// |E| in `size` pixels, transparent where nothing is solved (electrodes). `full_scale_kV_per_mm` has the last colour.
-QImage field_image(const Solution& solution, const View& view, QSize size, double full_scale_kV_per_mm, const Theme& theme);
+/// |E| in `size` pixels, transparent where nothing is solved (electrodes). `full_scale_kV_per_mm` has the
+/// last colour.
+QImage field_image(const Solution& solution, const View& view, QSize size, double full_scale_kV_per_mm,
+                   const Theme& theme);
 
 /// Lines of equal potential every `step_kV`.
-QVector<QLineF> equipotentials(const Solution& solution, const View& view, const QRectF& clip, double step_kV);
+QVector<QLineF> equipotentials(const Solution& solution, const View& view, const QRectF& clip,
+                               double step_kV);
 
 /// A scale that keeps most of the section readable: the field that 99 % of the seen area stays below.
 double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm, double r_mm);

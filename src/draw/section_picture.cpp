@@ -13,7 +13,8 @@ const Part* part_of(const BuiltAccessory& built, const std::string& name) {
     return nullptr;
 }
 
-void paint_outline(QPainter& painter, const Outline& outline, const std::string& hatch, const View& view, const Theme& theme) {
+void paint_outline(QPainter& painter, const Outline& outline, const std::string& hatch, const View& view,
+                   const Theme& theme) {
     const auto path = outline_path(outline, view);
     painter.setPen(Qt::NoPen);
     painter.setBrush(theme.tone(hatch));
@@ -25,15 +26,24 @@ void paint_outline(QPainter& painter, const Outline& outline, const std::string&
     painter.drawPath(path);
 }
 
-/// Which part is seen at a place: electrodes over regions, later over earlier.
-std::string topmost(const BuiltAccessory& built, Point p) {
-    const auto& s = built.section;
-    for (auto it = s.electrodes.rbegin(); it != s.electrodes.rend(); ++it)
-        if (inside_polygon(polygon_of(it->outline, 0.3), p)) return it->name;
-    for (auto it = s.regions.rbegin(); it != s.regions.rend(); ++it)
-        if (inside_polygon(polygon_of(it->outline, 0.3), p)) return it->name;
-    return {};
-}
+/// What is seen where: electrodes over regions, later over earlier.
+class SeenFrom {
+  public:
+    explicit SeenFrom(const Section& s) {
+        for (auto it = s.electrodes.rbegin(); it != s.electrodes.rend(); ++it)
+            shapes_.emplace_back(it->name, polygon_of(it->outline, 0.3));
+        for (auto it = s.regions.rbegin(); it != s.regions.rend(); ++it)
+            shapes_.emplace_back(it->name, polygon_of(it->outline, 0.3));
+    }
+    const std::string* at(Point p) const {
+        for (const auto& [name, polygon] : shapes_)
+            if (inside_polygon(polygon, p)) return &name;
+        return nullptr;
+    }
+
+  private:
+    std::vector<std::pair<std::string, std::vector<Point>>> shapes_;
+};
 
 } // namespace
 
@@ -60,7 +70,8 @@ void paint_section(QPainter& painter, const BuiltAccessory& built, const View& v
     painter.restore();
 }
 
-void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const View& view, const QRectF& clip, const Theme& theme) {
+void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const View& view, const QRectF& clip,
+                       const Theme& theme) {
     // One anchor per label: the middle of the widest stretch where the part is seen, scanned in z and r.
     struct Label {
         QString text;
@@ -68,9 +79,17 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
         double width = 0;
     };
     std::vector<Label> labels;
-    const double z0 = std::max(view.z_at(clip.left()), built.view_z0_mm), z1 = std::min(view.z_at(clip.right()), built.view_z1_mm);
+    const double z0 = std::max(view.z_at(clip.left()), built.view_z0_mm),
+                 z1 = std::min(view.z_at(clip.right()), built.view_z1_mm);
     constexpr int columns = 90, rows = 40;
-    const auto radius_of_row = [&](int row) { return built.view_r0_mm + (built.view_r_mm - built.view_r0_mm) * (row + 0.5) / rows; };
+    const auto radius_of_row = [&](int row) {
+        return built.view_r0_mm + (built.view_r_mm - built.view_r0_mm) * (row + 0.5) / rows;
+    };
+    const SeenFrom section(built.section);
+    std::vector<const std::string*> seen; // row by row
+    for (int j = 0; j < rows; ++j)
+        for (int i = 0; i < columns; ++i)
+            seen.push_back(section.at({radius_of_row(j), z0 + (z1 - z0) * (i + 0.5) / columns}));
     std::set<std::string> done;
     for (const auto& part : built.parts) {
         if (part.region == "air" || !done.insert(part.label).second) continue;
@@ -78,8 +97,8 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
         for (int j = 0; j < rows; ++j) {
             int run = 0;
             for (int i = 0; i <= columns; ++i) {
-                const Point p{radius_of_row(j), z0 + (z1 - z0) * (i + 0.5) / columns};
-                if (i < columns && topmost(built, p) == part.region) {
+                const auto* name = i < columns ? seen[static_cast<std::size_t>(j * columns + i)] : nullptr;
+                if (name && *name == part.region) {
                     ++run;
                     continue;
                 }
@@ -95,17 +114,22 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
     painter.setFont(ui_font(8.5));
     const QFontMetricsF metrics(painter.font());
     for (auto& label : labels) label.width = metrics.horizontalAdvance(label.text) + 10;
-    std::sort(labels.begin(), labels.end(), [](const auto& a, const auto& b) { return a.anchor.x() < b.anchor.x(); });
+    std::sort(labels.begin(), labels.end(),
+              [](const auto& a, const auto& b) { return a.anchor.x() < b.anchor.x(); });
     double needed = 0;
     for (const auto& label : labels) needed += label.width + 4;
-    // Two rows when one is too narrow; in each row labels stand as near to their anchors as the neighbours allow.
+    // Two rows when one is too narrow; in each row labels stand as near to their anchors as the neighbours
+    // allow.
     const int label_rows = needed > clip.width() ? 2 : 1;
     painter.setRenderHint(QPainter::Antialiasing);
     for (int row = 0; row < label_rows; ++row) {
         double remaining = 0;
-        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size(); i += static_cast<std::size_t>(label_rows)) remaining += labels[i].width + 4;
+        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size();
+             i += static_cast<std::size_t>(label_rows))
+            remaining += labels[i].width + 4;
         double from = clip.left() + 4;
-        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size(); i += static_cast<std::size_t>(label_rows)) {
+        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size();
+             i += static_cast<std::size_t>(label_rows)) {
             const auto& label = labels[i];
             double x = std::max(from, label.anchor.x() - label.width / 2);
             x = std::min(x, clip.right() - remaining);
@@ -117,7 +141,9 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
             QColor leader = theme.faint;
             leader.setAlpha(150);
             painter.setPen(QPen(leader, 0.8));
-            painter.drawLine(QPointF(std::clamp(label.anchor.x(), box.left() + 4, box.right() - 4), box.bottom()), label.anchor);
+            painter.drawLine(
+                QPointF(std::clamp(label.anchor.x(), box.left() + 4, box.right() - 4), box.bottom()),
+                label.anchor);
             painter.setBrush(leader);
             painter.drawEllipse(label.anchor, 1.6, 1.6);
             painter.setPen(Qt::NoPen);

@@ -10,6 +10,7 @@ namespace ng::draw {
 QPainterPath outline_path(const Outline& outline, const View& view);
 void paint_section(QPainter& painter, const BuiltAccessory& built, const View& view, const Theme& theme);
 /// Names of the visible parts with leader lines, set in one row above the drawing within `clip`.
-void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const View& view, const QRectF& clip, const Theme& theme);
+void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const View& view, const QRectF& clip,
+                       const Theme& theme);
 
 } // namespace ng::draw

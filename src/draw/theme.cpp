@@ -23,17 +23,20 @@ QColor from_oklab(OkLab c) {
         x = std::clamp(x, 0.0, 1.0);
         return x <= 0.0031308 ? 12.92 * x : 1.055 * std::pow(x, 1 / 2.4) - 0.055;
     };
-    return QColor::fromRgbF(static_cast<float>(gamma(linear[0])), static_cast<float>(gamma(linear[1])), static_cast<float>(gamma(linear[2])));
+    return QColor::fromRgbF(static_cast<float>(gamma(linear[0])), static_cast<float>(gamma(linear[1])),
+                            static_cast<float>(gamma(linear[2])));
 }
 
 } // namespace
 
 Theme Theme::light() {
-    return {false,     "#F4F2EC", "#FBFAF6", "#C9C5B8", "#1E2A2F", "#5C666A", "#0D6B70", "#8F5B00", "#9B3A2C", "#1E2A2F", "#8A8F8C"};
+    return {false,     "#F4F2EC", "#FBFAF6", "#C9C5B8", "#1E2A2F", "#5C666A",
+            "#0D6B70", "#8F5B00", "#9B3A2C", "#1E2A2F", "#8A8F8C"};
 }
 
 Theme Theme::night() {
-    return {true,      "#1B2224", "#232C2F", "#3E4A4D", "#E8E5DB", "#A3ACAB", "#5FC1C4", "#E0A23E", "#E58A78", "#E8E5DB", "#7F8A8A"};
+    return {true,      "#1B2224", "#232C2F", "#3E4A4D", "#E8E5DB", "#A3ACAB",
+            "#5FC1C4", "#E0A23E", "#E58A78", "#E8E5DB", "#7F8A8A"};
 }
 
 QColor Theme::tone(const std::string& hatch) const {
@@ -78,7 +81,8 @@ QColor field_colour(const Theme& theme, double share) {
 }
 
 QFont ui_font(double points, bool bold) {
-    static const QString family = QFontDatabase::families().contains("Inter") ? "Inter" : QFont().defaultFamily();
+    static const QString family =
+        QFontDatabase::families().contains("Inter") ? "Inter" : QFont().defaultFamily();
     QFont font(family);
     font.setPointSizeF(points);
     font.setWeight(bold ? QFont::DemiBold : QFont::Normal);

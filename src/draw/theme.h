@@ -18,8 +18,8 @@ struct Theme {
     QBrush pattern(const std::string& hatch) const;
 };
 
-/// Field map: one hue (petrol), lightness falling evenly in OKLab from paper to ink, so that equal steps of field look
-/// equal and colour vision does not matter. `share` 0 to 1.
+/// Field map: one hue (petrol), lightness falling evenly in OKLab from paper to ink, so that equal steps of
+/// field look equal and colour vision does not matter. `share` 0 to 1.
 QColor field_colour(const Theme& theme, double share);
 
 /// Inter with tabular figures where it is installed.

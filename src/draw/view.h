@@ -1,5 +1,5 @@
-// Where millimetres of the section fall on a picture: one longitudinal scale shared by all strips, one radial scale of
-// each strip's own.
+// Where millimetres of the section fall on a picture: one longitudinal scale shared by all strips, one radial
+// scale of each strip's own.
 #pragma once
 #include "section/section.h"
 #include <QPointF>

@@ -17,7 +17,9 @@ void set(Document& d, double value, const QString& merge = {}) {
     const auto id = d.job().open_design;
     d.edit("Set", merge, [&](Job& job) { job.find_design(id)->numbers["jacket_cut_mm"] = value; });
 }
-double value(const Document& d) { return d.design().numbers.at("jacket_cut_mm"); }
+double value(const Document& d) {
+    return d.design().numbers.at("jacket_cut_mm");
+}
 
 } // namespace
 

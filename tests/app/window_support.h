@@ -27,7 +27,9 @@ struct Window {
     app::Session& session() const { return window->session(); }
     const Design& design() const { return session().document.design(); }
     bool refined() const { return session().is_current() && !session().solved()->coarse; }
-    bool wait_refined() const { return QTest::qWaitFor([this] { return refined(); }, 30000); }
+    bool wait_refined() const {
+        return QTest::qWaitFor([this] { return refined(); }, 30000);
+    }
 };
 
 } // namespace ng::test

@@ -7,7 +7,8 @@ using namespace ng;
 
 namespace {
 
-Result<PreparedDesign> with(const std::map<std::string, double>& numbers, const std::map<std::string, std::string>& choices = {}) {
+Result<PreparedDesign> with(const std::map<std::string, double>& numbers,
+                            const std::map<std::string, std::string>& choices = {}) {
     auto job = new_job();
     job.designs[0].numbers = numbers;
     job.designs[0].choices = choices;
@@ -37,22 +38,26 @@ class TestAccessory : public QObject {
         }
     }
     void common_practice_dimensions_are_the_defaults() {
-        // Common practice, no source: mastic about 10 mm onto the insulation and 20 mm onto the screen; insulation removed is
-        // barrel depth + 3 mm.
+        // Common practice, no source: mastic about 10 mm onto the insulation and 20 mm onto the screen;
+        // insulation removed is barrel depth + 3 mm.
         const auto p = with({{"lug_barrel_depth_mm", 60}});
         REQUIRE_OK(p);
         const auto mark = [&](const std::string& label) {
-            return std::find_if(p->built.marks.begin(), p->built.marks.end(), [&](const auto& m) { return m.label == label; })->from_datum_mm;
+            return std::find_if(p->built.marks.begin(), p->built.marks.end(),
+                                [&](const auto& m) { return m.label == label; })
+                ->from_datum_mm;
         };
         QCOMPARE(mark("insulation end"), 63.0);
         QCOMPARE(mark("screen edge") - mark("mastic onto insulation"), 10.0);
         QCOMPARE(mark("mastic onto screen") - mark("screen edge"), 20.0);
     }
     void the_recovered_wall_is_in_the_section() {
-        const auto p = with({{"tube_recovered_bore_mm", 12}, {"tube_recovered_wall_mm", 3}, {"tube_expanded_bore_mm", 40}});
+        const auto p = with(
+            {{"tube_recovered_bore_mm", 12}, {"tube_recovered_wall_mm", 3}, {"tube_expanded_bore_mm", 40}});
         REQUIRE_OK(p);
         const double insulation = p->dimensions.layer("insulation").diameter_mm;
-        COMPARE_WITHIN(p->built.derived.at("stress tube wall on insulation (mm)"), *closedform::recovered_wall_mm({40, 12, 3}, insulation, ""), 1e-12);
+        COMPARE_WITHIN(p->built.derived.at("stress tube wall on insulation (mm)"),
+                       *closedform::recovered_wall_mm({40, 12, 3}, insulation, ""), 1e-12);
     }
     void bad_parameters_name_themselves_data() {
         QTest::addColumn<QString>("key");
@@ -63,11 +68,15 @@ class TestAccessory : public QObject {
         QTest::newRow("absurd") << "screen_edge_mm" << 1e7 << "Screen edge";
         QTest::newRow("screen edge beyond the insulation end") << "screen_edge_mm" << 50.0 << "Screen edge";
         QTest::newRow("mastic longer than the tube") << "mastic_on_insulation_mm" << 190.0 << "Relief mastic";
-        QTest::newRow("mastic longer than the tube's lap") << "mastic_on_screen_mm" << 40.0 << "Relief mastic";
-        QTest::newRow("tube cannot recover onto this core") << "tube_recovered_bore_mm" << 30.0 << "Stress tube";
+        QTest::newRow("mastic longer than the tube's lap")
+            << "mastic_on_screen_mm" << 40.0 << "Relief mastic";
+        QTest::newRow("tube cannot recover onto this core")
+            << "tube_recovered_bore_mm" << 30.0 << "Stress tube";
         QTest::newRow("tube cannot go over") << "tube_expanded_bore_mm" << 20.0 << "Stress tube";
-        QTest::newRow("sleeve cannot go over the jacket") << "sleeve_expanded_bore_mm" << 30.0 << "Anti-tracking sleeve";
-        QTest::newRow("sleeve cannot recover") << "sleeve_recovered_bore_mm" << 25.0 << "Anti-tracking sleeve";
+        QTest::newRow("sleeve cannot go over the jacket")
+            << "sleeve_expanded_bore_mm" << 30.0 << "Anti-tracking sleeve";
+        QTest::newRow("sleeve cannot recover")
+            << "sleeve_recovered_bore_mm" << 25.0 << "Anti-tracking sleeve";
         QTest::newRow("tube upside down") << "tube_upper_end_mm" << 400.0 << "Stress tube";
         QTest::newRow("tube beyond the insulation") << "tube_upper_end_mm" << 20.0 << "Stress tube";
         QTest::newRow("tube not on the screen") << "tube_lower_end_mm" << 200.0 << "Stress tube";
@@ -86,7 +95,8 @@ class TestAccessory : public QObject {
         QVERIFY(!p.error().remedy.empty());
     }
     void an_unknown_choice_or_family_is_refused() {
-        QVERIFY(with({}, {{"edge_preparation", "chewed"}}).error().item.find("Preparation") != std::string::npos);
+        QVERIFY(with({}, {{"edge_preparation", "chewed"}}).error().item.find("Preparation") !=
+                std::string::npos);
         auto job = new_job();
         job.designs[0].family = "flux capacitor";
         QVERIFY(!prepare_design(job, job.designs[0].id, test::library()));
@@ -98,7 +108,8 @@ class TestAccessory : public QObject {
             REQUIRE_OK(p);
             const auto r = solve(p->built.section);
             REQUIRE_OK(r);
-            const double peak = std::max(r->edge("screen edge, inner")->peak_kV_per_mm, r->edge("screen edge, outer")->peak_kV_per_mm);
+            const double peak = std::max(r->edge("screen edge, inner")->peak_kV_per_mm,
+                                         r->edge("screen edge, outer")->peak_kV_per_mm);
             QVERIFY(peak > last);
             last = peak;
         }
@@ -111,7 +122,8 @@ class TestAccessory : public QObject {
         const auto* wedge = r->path("air wedge");
         QVERIFY(wedge && wedge->peak_kV_per_mm > 0);
         const auto verdict = judge(p->built, p->design.duty, p->levels, p->limits, *r);
-        const auto it = std::find_if(verdict.checks.begin(), verdict.checks.end(), [](const auto& c) { return c.id == "air_wedge"; });
+        const auto it = std::find_if(verdict.checks.begin(), verdict.checks.end(),
+                                     [](const auto& c) { return c.id == "air_wedge"; });
         QVERIFY(it != verdict.checks.end());
         QCOMPARE(it->status, Status::falls_short);
         QVERIFY(it->cure.find("mastic") != std::string::npos);
@@ -120,7 +132,8 @@ class TestAccessory : public QObject {
         for (const char* how : {"ring", "filed", "chamfered"})
             for (const char* mastic : {"present", "absent"})
                 for (const char* step : {"filled", "open"}) {
-                    const auto p = with({}, {{"edge_preparation", how}, {"relief_mastic", mastic}, {"tube_end", step}});
+                    const auto p =
+                        with({}, {{"edge_preparation", how}, {"relief_mastic", mastic}, {"tube_end", step}});
                     REQUIRE_OK(p);
                     SolveOptions coarse;
                     coarse.coarse = true;
@@ -133,10 +146,19 @@ class TestAccessory : public QObject {
         int built = 0;
         for (int i = 0; i < 120; ++i) {
             const double edge = between(120, 400), tube_up = edge - between(2, 110);
-            const auto p = with({{"screen_edge_mm", edge}, {"tube_upper_end_mm", tube_up}, {"tube_lower_end_mm", edge + between(2, 44)},
-                                 {"mastic_on_insulation_mm", between(1, 20)}, {"mastic_on_screen_mm", between(1, 30)}, {"mastic_thickness_mm", between(0.1, 3)},
-                                 {"edge_radius_mm", between(0.03, 0.35)}, {"tube_recovered_wall_mm", between(0.8, 6)}, {"tube_eps_r", between(2, 40)}},
-                                {{"edge_preparation", i % 3 == 0 ? "ring" : i % 3 == 1 ? "filed" : "chamfered"}, {"relief_mastic", i % 4 ? "present" : "absent"}});
+            const auto p = with({{"screen_edge_mm", edge},
+                                 {"tube_upper_end_mm", tube_up},
+                                 {"tube_lower_end_mm", edge + between(2, 44)},
+                                 {"mastic_on_insulation_mm", between(1, 20)},
+                                 {"mastic_on_screen_mm", between(1, 30)},
+                                 {"mastic_thickness_mm", between(0.1, 3)},
+                                 {"edge_radius_mm", between(0.03, 0.35)},
+                                 {"tube_recovered_wall_mm", between(0.8, 6)},
+                                 {"tube_eps_r", between(2, 40)}},
+                                {{"edge_preparation", i % 3 == 0   ? "ring"
+                                                      : i % 3 == 1 ? "filed"
+                                                                   : "chamfered"},
+                                 {"relief_mastic", i % 4 ? "present" : "absent"}});
             if (!p) {
                 QVERIFY(!p.error().item.empty() && !p.error().remedy.empty());
                 continue;
@@ -147,7 +169,8 @@ class TestAccessory : public QObject {
             const auto r = solve(p->built.section, coarse);
             REQUIRE_OK(r);
             const double u0 = p->design.duty.u0();
-            // A potential outside its electrodes' range would be silent nonsense; P2 elements overshoot by a little.
+            // A potential outside its electrodes' range would be silent nonsense; P2 elements overshoot by a
+            // little.
             QVERIFY(r->potential_kV.minCoeff() > -0.02 * u0 && r->potential_kV.maxCoeff() < 1.02 * u0);
             double sum = 0;
             for (const auto& c : r->conductors) sum += c.charge_C;

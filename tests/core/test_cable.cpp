@@ -10,7 +10,8 @@ class TestCable : public QObject {
     Q_OBJECT
   private slots:
     void conductor_areas() {
-        // 1 kcmil = 0.5067 mm2 exactly by definition of the mil; AWG diameters by ASTM B258, d = 0.127 mm x 92^((36-n)/39).
+        // 1 kcmil = 0.5067 mm2 exactly by definition of the mil; AWG diameters by ASTM B258, d = 0.127 mm x
+        // 92^((36-n)/39).
         COMPARE_WITHIN(*conductor_area_mm2("500 kcmil"), 253.35, 1e-4);
         COMPARE_WITHIN(*conductor_area_mm2("4/0 AWG"), 107.2, 1e-3); // 0.4600 in solid
         COMPARE_WITHIN(*conductor_area_mm2("2 AWG"), 33.63, 1e-3);   // 0.2576 in solid
@@ -24,11 +25,13 @@ class TestCable : public QObject {
         }
     }
     void tabled_conductors_have_a_possible_fill_factor() {
-        // Metal area over the circle of the tabled diameter: strands leave gaps, so between 0.70 and 1 (handbook range from memory).
+        // Metal area over the circle of the tabled diameter: strands leave gaps, so between 0.70 and 1
+        // (handbook range from memory).
         for (const auto& row : library().cables.conductors) {
             const double circle = std::numbers::pi / 4 * row.diameter_mm.value * row.diameter_mm.value;
             const double fill = *conductor_area_mm2(row.size) / circle;
-            QVERIFY2(fill > 0.70 && fill < 1.0, qPrintable(QString("%1 %2: %3").arg(row.size.c_str(), row.stranding.c_str()).arg(fill)));
+            QVERIFY2(fill > 0.70 && fill < 1.0,
+                     qPrintable(QString("%1 %2: %3").arg(row.size.c_str(), row.stranding.c_str()).arg(fill)));
         }
     }
     void every_diameter_follows_from_the_layers() {
@@ -57,7 +60,8 @@ class TestCable : public QObject {
         const auto d = derive_dimensions(c, library().cables);
         REQUIRE_OK(d);
         QCOMPARE(d->layer("conductor").provenance, Provenance::computed);
-        COMPARE_WITHIN(d->layer("conductor").diameter_mm, std::sqrt(4 * 400 * mm2_per_kcmil / (std::numbers::pi * 0.80)), 1e-12);
+        COMPARE_WITHIN(d->layer("conductor").diameter_mm,
+                       std::sqrt(4 * 400 * mm2_per_kcmil / (std::numbers::pi * 0.80)), 1e-12);
     }
     void impossible_layers_name_themselves_data() {
         QTest::addColumn<QString>("layer");
@@ -93,7 +97,8 @@ class TestCable : public QObject {
         const auto e = cable_electrical(d, 2.3, 8.7, 60);
         const double ratio = std::log(22.89 / 14.0);
         COMPARE_WITHIN(e.capacitance_F_per_m, 2 * std::numbers::pi * 8.8541878128e-12 * 2.3 / ratio, 1e-9);
-        COMPARE_WITHIN(e.charging_current_A_per_m, 2 * std::numbers::pi * 60 * e.capacitance_F_per_m * 8700, 1e-9);
+        COMPARE_WITHIN(e.charging_current_A_per_m, 2 * std::numbers::pi * 60 * e.capacitance_F_per_m * 8700,
+                       1e-9);
         COMPARE_WITHIN(e.stress_conductor_screen_kV_per_mm, 8.7 / (7.0 * ratio), 1e-9);
         COMPARE_WITHIN(e.stress_insulation_screen_kV_per_mm, 8.7 / (11.445 * ratio), 1e-9);
     }
@@ -130,10 +135,20 @@ class TestCable : public QObject {
     }
     void a_contradictory_pack_is_refused_by_item() {
         const auto pack = [](double second_bil) {
-            const auto level = [](double v) { return nlohmann::json{{"bil_kV", {{"value", v}, {"unit", "kV peak"}, {"provenance", "user"}}}}; };
-            return nlohmann::json{{"format", "needlegauge-standards"}, {"version", 1}, {"id", "x"}, {"title", "X"}, {"edition", "1"}, {"pd_limit_pC", 5},
+            const auto level = [](double v) {
+                return nlohmann::json{
+                    {"bil_kV", {{"value", v}, {"unit", "kV peak"}, {"provenance", "user"}}}};
+            };
+            return nlohmann::json{{"format", "needlegauge-standards"},
+                                  {"version", 1},
+                                  {"id", "x"},
+                                  {"title", "X"},
+                                  {"edition", "1"},
+                                  {"pd_limit_pC", 5},
                                   {"levels", {{{"name", "bil_kV"}, {"title", "BIL"}}}},
-                                  {"classes", {{{"class_kV", 15}, {"levels", level(110)}}, {{"class_kV", 25}, {"levels", level(second_bil)}}}}};
+                                  {"classes",
+                                   {{{"class_kV", 15}, {"levels", level(110)}},
+                                    {{"class_kV", 25}, {"levels", level(second_bil)}}}}};
         };
         REQUIRE_OK(read_standards_pack(pack(150)));
         QVERIFY(read_standards_pack(pack(100)).error().item.find("25") != std::string::npos);

@@ -18,7 +18,8 @@ Answer call(const QStringList& arguments) {
     QProcess process;
     process.start(NEEDLEGAUGE_CLI, arguments);
     process.waitForFinished(120000);
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1, process.readAllStandardOutput(), process.readAllStandardError()};
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
+            process.readAllStandardOutput(), process.readAllStandardError()};
 }
 
 const QString demo = NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.ngjob";
@@ -46,9 +47,12 @@ class TestCli : public QObject {
         QCOMPARE(d["version"], 1);
         QCOMPARE(d["designs"].size(), std::size_t(3));
         for (const auto& design : d["designs"]) {
-            for (const char* key : {"id", "title", "family", "status", "fit", "marks", "checks", "why", "solution"}) QVERIFY2(design.contains(key), key);
+            for (const char* key :
+                 {"id", "title", "family", "status", "fit", "marks", "checks", "why", "solution"})
+                QVERIFY2(design.contains(key), key);
             for (const auto& check : design["checks"])
-                for (const char* key : {"id", "title", "value", "unit", "limit", "margin", "status", "where", "provenance", "why", "cure", "relative_error", "voltage_kV", "level"})
+                for (const char* key : {"id", "title", "value", "unit", "limit", "margin", "status", "where",
+                                        "provenance", "why", "cure", "relative_error", "voltage_kV", "level"})
                     QVERIFY2(check.contains(key), key);
         }
         QCOMPARE(d["designs"][2]["status"], "falls short");
@@ -57,29 +61,39 @@ class TestCli : public QObject {
         const auto section = call({"section", demo, "--design", "quay-mast"});
         QCOMPARE(section.code, 0);
         REQUIRE_OK(write_file_safely(at("q.ngsection").toStdString(), section.out.toStdString()));
-        const auto solved = call({"solve", at("q.ngsection"), "--json", "--csv", at("csv"), "--vtu", at("q.vtu")});
+        const auto solved =
+            call({"solve", at("q.ngsection"), "--json", "--csv", at("csv"), "--vtu", at("q.vtu")});
         QCOMPARE(solved.code, 0);
         const auto d = json::parse(solved.out.toStdString());
         QCOMPARE(d["format"], "needlegauge-solution");
-        for (const char* key : {"probes", "paths", "electrodes", "edges", "energy_J", "solve"}) QVERIFY2(d.contains(key), key);
+        for (const char* key : {"probes", "paths", "electrodes", "edges", "energy_J", "solve"})
+            QVERIFY2(d.contains(key), key);
         QVERIFY(QFile::exists(at("csv/insulation-surface.csv")));
         QVERIFY(QFileInfo(at("q.vtu")).size() > 10000);
-        const auto check = json::parse(call({"check", demo, "--design", "quay-mast", "--json"}).out.toStdString());
+        const auto check =
+            json::parse(call({"check", demo, "--design", "quay-mast", "--json"}).out.toStdString());
         for (const auto& edge : d["edges"])
             if (edge["name"] == "screen edge, outer") {
                 double judged = 0;
                 for (const auto& c : check["designs"][0]["checks"])
                     if (c["id"] == "screen_edge") judged = c["value"];
-                COMPARE_WITHIN(edge["peak_kV_per_mm"].get<double>(), judged, 1e-9); // the same section, the same mesh
+                COMPARE_WITHIN(edge["peak_kV_per_mm"].get<double>(), judged,
+                               1e-9); // the same section, the same mesh
             }
     }
     void a_vtu_file_is_read_by_a_general_purpose_reader() {
-        if (QProcess::execute("/usr/bin/python3", {"-c", "import meshio"}) != 0) QSKIP("python3-meshio is not installed here");
+        if (QProcess::execute("/usr/bin/python3", {"-c", "import meshio"}) != 0)
+            QSKIP("python3-meshio is not installed here");
         const auto section = call({"section", demo, "--design", "quay-mast"});
         REQUIRE_OK(write_file_safely(at("m.ngsection").toStdString(), section.out.toStdString()));
         QCOMPARE(call({"solve", at("m.ngsection"), "--vtu", at("m.vtu")}).code, 0);
         QProcess python;
-        python.start("/usr/bin/python3", {"-c", "import meshio,sys; m=meshio.read(sys.argv[1]); print(m.cells[0].type, m.point_data['potential_kV'].max(), len(m.cells[0].data)==len(m.cell_data['eps_r'][0]))", at("m.vtu")});
+        python.start(
+            "/usr/bin/python3",
+            {"-c",
+             "import meshio,sys; m=meshio.read(sys.argv[1]); print(m.cells[0].type, "
+             "m.point_data['potential_kV'].max(), len(m.cells[0].data)==len(m.cell_data['eps_r'][0]))",
+             at("m.vtu")});
         QVERIFY(python.waitForFinished(60000));
         const auto words = python.readAllStandardOutput().trimmed().split(' ');
         QCOMPARE(words.value(0), QByteArray("triangle6"));
@@ -87,16 +101,23 @@ class TestCli : public QObject {
         QCOMPARE(words.value(2), QByteArray("True"));
     }
     void render_draws_without_a_display() {
-        QCOMPARE(call({"render", demo, "--design", "ramp-pole", "--png", at("r.png"), "--width", "600", "--height", "300"}).code, 0);
+        QCOMPARE(call({"render", demo, "--design", "ramp-pole", "--png", at("r.png"), "--width", "600",
+                       "--height", "300"})
+                     .code,
+                 0);
         const auto bytes = *read_file(at("r.png").toStdString());
         QVERIFY(bytes.size() > 5000);
         QVERIFY(bytes.substr(1, 3) == "PNG");
     }
     void bad_input_exits_2_with_one_line() {
-        REQUIRE_OK(write_file_safely(at("bad.ngsection").toStdString(), "{\"format\": \"needlegauge-section\""));
-        for (const auto& arguments : {QStringList{"solve", at("none.ngsection")}, QStringList{"solve", at("bad.ngsection")}, QStringList{"check", at("none.ngjob")},
-                                      QStringList{"check", demo, "--design", "nobody"}, QStringList{"section", demo, "--design", "nobody"}, QStringList{"solve", at("bad.ngsection"), "--goal", "lots"},
-                                      QStringList{"render", demo, "--design", "ramp-pole", "--png", "/proc/none/x.png"}}) {
+        REQUIRE_OK(
+            write_file_safely(at("bad.ngsection").toStdString(), "{\"format\": \"needlegauge-section\""));
+        for (const auto& arguments :
+             {QStringList{"solve", at("none.ngsection")}, QStringList{"solve", at("bad.ngsection")},
+              QStringList{"check", at("none.ngjob")}, QStringList{"check", demo, "--design", "nobody"},
+              QStringList{"section", demo, "--design", "nobody"},
+              QStringList{"solve", at("bad.ngsection"), "--goal", "lots"},
+              QStringList{"render", demo, "--design", "ramp-pole", "--png", "/proc/none/x.png"}}) {
             const auto answer = call(arguments);
             QVERIFY2(answer.code == 2, qPrintable(arguments.join(' ')));
             QVERIFY(answer.out.isEmpty());

@@ -24,29 +24,36 @@ class TestClosedForm : public QObject {
     }
     void graded_layer_satisfies_its_equation_and_ends() {
         const GradedLayer layer{8.7, 9, 13.45, 2.3, 2.0, 25, 90};
-        COMPARE_WITHIN(layer.tangential_kV_per_mm(0), layer.beta_per_mm() * 8.7 * std::tanh(layer.beta_per_mm() * 90), 1e-12);
+        COMPARE_WITHIN(layer.tangential_kV_per_mm(0),
+                       layer.beta_per_mm() * 8.7 * std::tanh(layer.beta_per_mm() * 90), 1e-12);
         QVERIFY(std::abs(layer.potential_kV(0)) < 1e-12);
         QVERIFY(std::abs(layer.tangential_kV_per_mm(90)) < 1e-12);
         for (const double z : {5.0, 20.0, 60.0}) { // V'' = beta^2 (V - U), by central differences
             const double h = 1e-2;
-            const double second = (layer.potential_kV(z + h) - 2 * layer.potential_kV(z) + layer.potential_kV(z - h)) / (h * h);
-            COMPARE_WITHIN(second, layer.beta_per_mm() * layer.beta_per_mm() * (layer.potential_kV(z) - 8.7), 1e-4);
-            COMPARE_WITHIN((layer.potential_kV(z + h) - layer.potential_kV(z - h)) / (2 * h), layer.tangential_kV_per_mm(z), 1e-4);
+            const double second =
+                (layer.potential_kV(z + h) - 2 * layer.potential_kV(z) + layer.potential_kV(z - h)) / (h * h);
+            COMPARE_WITHIN(second, layer.beta_per_mm() * layer.beta_per_mm() * (layer.potential_kV(z) - 8.7),
+                           1e-4);
+            COMPARE_WITHIN((layer.potential_kV(z + h) - layer.potential_kV(z - h)) / (2 * h),
+                           layer.tangential_kV_per_mm(z), 1e-4);
         }
     }
     void recovery_keeps_the_volume() {
         const ShrinkTube tube{40, 15, 3.5};
         const auto wall = recovered_wall_mm(tube, 25, "tube");
         REQUIRE_OK(wall);
-        const double free_area = std::pow(15 + 2 * 3.5, 2) - 15.0 * 15.0, area = std::pow(25 + 2 * *wall, 2) - 25.0 * 25.0;
+        const double free_area = std::pow(15 + 2 * 3.5, 2) - 15.0 * 15.0,
+                     area = std::pow(25 + 2 * *wall, 2) - 25.0 * 25.0;
         COMPARE_WITHIN(area, free_area, 1e-12);
         COMPARE_WITHIN(*recovered_wall_mm(tube, 15, "tube"), 3.5, 1e-12); // fully recovered: its own wall
         COMPARE_WITHIN(recovered_outer_radius_mm(tube, 12.5), 12.5 + *wall, 1e-12);
     }
     void a_tube_that_does_not_fit_says_how() {
         const ShrinkTube tube{40, 15, 3.5};
-        QVERIFY(recovered_wall_mm(tube, 14, "Stress tube").error().problem.find("cannot recover onto") != std::string::npos);
-        QVERIFY(recovered_wall_mm(tube, 41, "Stress tube").error().problem.find("cannot go over") != std::string::npos);
+        QVERIFY(recovered_wall_mm(tube, 14, "Stress tube").error().problem.find("cannot recover onto") !=
+                std::string::npos);
+        QVERIFY(recovered_wall_mm(tube, 41, "Stress tube").error().problem.find("cannot go over") !=
+                std::string::npos);
         QVERIFY(!recovered_wall_mm({10, 15, 3.5}, 12, "Stress tube"));
         QVERIFY(!recovered_wall_mm({40, 15, -1}, 20, "Stress tube"));
     }

@@ -1,4 +1,5 @@
-// Conservation and invariance on a real termination: charge, energy, refinement, translation, scaling, mirror.
+// Conservation and invariance on a real termination: charge, energy, refinement, translation, scaling,
+// mirror.
 #include "field/result_io.h"
 #include "support.h"
 
@@ -6,7 +7,9 @@ using namespace ng;
 
 namespace {
 
-Section demo_section() { return prepare_design(test::demo_job(), "quay-mast", test::library())->built.section; }
+Section demo_section() {
+    return prepare_design(test::demo_job(), "quay-mast", test::library())->built.section;
+}
 
 /// Every place of the section passed through `f`.
 template <class F> Section moved(Section s, F f) {
@@ -72,10 +75,16 @@ class TestFieldProperty : public QObject {
             const auto* fine = r->path(path.name);
             for (std::size_t i = 0; i < path.samples.size(); ++i)
                 if (!path.samples[i].near_singular)
-                    QVERIFY2(std::abs(path.samples[i].E_kV_per_mm - fine->samples[i].E_kV_per_mm) <= std::max(path.relative_error, 0.002) * path.peak_kV_per_mm * 1.2,
-                             qPrintable(QString("%1 at z %2: %3 then %4").arg(path.name.c_str()).arg(path.samples[i].at.z).arg(path.samples[i].E_kV_per_mm).arg(fine->samples[i].E_kV_per_mm)));
+                    QVERIFY2(std::abs(path.samples[i].E_kV_per_mm - fine->samples[i].E_kV_per_mm) <=
+                                 std::max(path.relative_error, 0.002) * path.peak_kV_per_mm * 1.2,
+                             qPrintable(QString("%1 at z %2: %3 then %4")
+                                            .arg(path.name.c_str())
+                                            .arg(path.samples[i].at.z)
+                                            .arg(path.samples[i].E_kV_per_mm)
+                                            .arg(fine->samples[i].E_kV_per_mm)));
         }
-        for (const auto& edge : base_.edges) COMPARE_WITHIN(edge.peak_kV_per_mm, r->edge(edge.name)->peak_kV_per_mm, 0.01);
+        for (const auto& edge : base_.edges)
+            COMPARE_WITHIN(edge.peak_kV_per_mm, r->edge(edge.name)->peak_kV_per_mm, 0.01);
     }
     void translation_along_the_cable_changes_nothing() {
         const auto r = solve(moved(demo_section(), [](Point p) { return Point{p.r, p.z + 137.31}; }));
@@ -103,14 +112,16 @@ class TestFieldProperty : public QObject {
     }
     void normal_displacement_is_continuous_at_the_insulation_surface() {
         auto s = demo_section();
-        s.paths = {{"inner", {{12.588, 30}, {12.588, 60}}, "insulation"}, {"outer", {{12.588, 30}, {12.588, 60}}, "stress tube"}};
+        s.paths = {{"inner", {{12.588, 30}, {12.588, 60}}, "insulation"},
+                   {"outer", {{12.588, 30}, {12.588, 60}}, "stress tube"}};
         const auto r = solve(s);
         REQUIRE_OK(r);
         const double inner = 2.3, outer = s.materials.at("stress tube").eps_r;
         for (std::size_t i = 5; i + 5 < r->paths[0].samples.size(); ++i) {
             const auto &a = r->paths[0].samples[i], &b = r->paths[1].samples[i];
             QVERIFY(std::abs(a.E_t_kV_per_mm - b.E_t_kV_per_mm) < 0.01 * r->paths[0].peak_kV_per_mm);
-            QVERIFY(std::abs(inner * a.E_n_kV_per_mm - outer * b.E_n_kV_per_mm) < 0.01 * inner * r->paths[0].peak_kV_per_mm);
+            QVERIFY(std::abs(inner * a.E_n_kV_per_mm - outer * b.E_n_kV_per_mm) <
+                    0.01 * inner * r->paths[0].peak_kV_per_mm);
         }
     }
     void a_coarse_solution_is_near_and_claims_no_error() {
@@ -123,9 +134,11 @@ class TestFieldProperty : public QObject {
     }
     void exports_hold_what_was_solved() {
         const auto csv = path_csv(base_.paths[0]);
-        QCOMPARE(std::count(csv.begin(), csv.end(), '\n'), static_cast<std::ptrdiff_t>(base_.paths[0].samples.size() + 1));
+        QCOMPARE(std::count(csv.begin(), csv.end(), '\n'),
+                 static_cast<std::ptrdiff_t>(base_.paths[0].samples.size() + 1));
         const auto vtu = solution_vtu(base_);
-        QVERIFY(vtu.find("NumberOfCells=\"" + std::to_string(base_.mesh->triangles.size()) + "\"") != std::string::npos);
+        QVERIFY(vtu.find("NumberOfCells=\"" + std::to_string(base_.mesh->triangles.size()) + "\"") !=
+                std::string::npos);
         const auto out = solution_json(demo_section(), base_);
         QCOMPARE(out["format"], "needlegauge-solution");
         QCOMPARE(out["paths"].size(), base_.paths.size());

@@ -10,7 +10,9 @@ using nlohmann::json;
 class TestJob : public QObject {
     Q_OBJECT
     QTemporaryDir dir_;
-    std::filesystem::path at(const char* name) const { return std::filesystem::path(dir_.path().toStdString()) / name; }
+    std::filesystem::path at(const char* name) const {
+        return std::filesystem::path(dir_.path().toStdString()) / name;
+    }
 
   private slots:
     void the_demo_is_invented_and_says_so() {
@@ -25,7 +27,8 @@ class TestJob : public QObject {
         const auto again = load_job(at("a.ngjob"));
         REQUIRE_OK(again);
         QCOMPARE(write_job(*again).dump(), write_job(job).dump());
-        QVERIFY(std::distance(std::filesystem::directory_iterator(dir_.path().toStdString()), {}) == 1); // no temporary left
+        QVERIFY(std::distance(std::filesystem::directory_iterator(dir_.path().toStdString()), {}) ==
+                1); // no temporary left
     }
     void unknown_fields_survive_a_rewrite() {
         auto d = json::parse(write_job(test::demo_job()).dump());
@@ -58,13 +61,20 @@ class TestJob : public QObject {
     void bad_documents_are_refused_by_item_data() {
         QTest::addColumn<QString>("patch");
         QTest::addColumn<QString>("item");
-        QTest::newRow("foreign") << R"({"format":"recipe"})" << "x.ngjob";
-        QTest::newRow("newer") << R"({"version":7})" << "x.ngjob";
-        QTest::newRow("no version") << R"({"version":null})" << "x.ngjob";
-        QTest::newRow("no cables") << R"({"cables":null})" << "x.ngjob";
-        QTest::newRow("no designs") << R"({"designs":[]})" << "x.ngjob";
-        QTest::newRow("designs are no list") << R"({"designs":3})" << "x.ngjob";
-        QTest::newRow("text for a number") << R"({"limit_overrides":{"interface_tangential":"low"}})" << "x.ngjob";
+        QTest::newRow("foreign") << R"({"format":"recipe"})"
+                                 << "x.ngjob";
+        QTest::newRow("newer") << R"({"version":7})"
+                               << "x.ngjob";
+        QTest::newRow("no version") << R"({"version":null})"
+                                    << "x.ngjob";
+        QTest::newRow("no cables") << R"({"cables":null})"
+                                   << "x.ngjob";
+        QTest::newRow("no designs") << R"({"designs":[]})"
+                                    << "x.ngjob";
+        QTest::newRow("designs are no list") << R"({"designs":3})"
+                                             << "x.ngjob";
+        QTest::newRow("text for a number") << R"({"limit_overrides":{"interface_tangential":"low"}})"
+                                           << "x.ngjob";
     }
     void bad_documents_are_refused_by_item() {
         QFETCH(QString, patch);
@@ -83,11 +93,15 @@ class TestJob : public QObject {
             change(copy);
             return read_job(copy, "x").error().item;
         };
-        QCOMPARE(changed([](json& j) { j["cables"][0].erase("jacket_thickness_mm"); }), std::string("cable feeder-a"));
+        QCOMPARE(changed([](json& j) { j["cables"][0].erase("jacket_thickness_mm"); }),
+                 std::string("cable feeder-a"));
         QCOMPARE(changed([](json& j) { j["cables"][1]["id"] = "feeder-a"; }), std::string("cable feeder-a"));
-        QCOMPARE(changed([](json& j) { j["designs"][0]["cable"] = "lost"; }), std::string("design quay-mast"));
-        QCOMPARE(changed([](json& j) { j["designs"][0]["duty"].erase("class_kV"); }), std::string("duty of design quay-mast"));
-        QCOMPARE(changed([](json& j) { j["designs"][0]["numbers"]["screen_edge_mm"] = "far"; }), std::string("design quay-mast"));
+        QCOMPARE(changed([](json& j) { j["designs"][0]["cable"] = "lost"; }),
+                 std::string("design quay-mast"));
+        QCOMPARE(changed([](json& j) { j["designs"][0]["duty"].erase("class_kV"); }),
+                 std::string("duty of design quay-mast"));
+        QCOMPARE(changed([](json& j) { j["designs"][0]["numbers"]["screen_edge_mm"] = "far"; }),
+                 std::string("design quay-mast"));
     }
     void truncated_and_missing_files_say_so() {
         const auto text = write_job(test::demo_job()).dump();

@@ -6,7 +6,8 @@ using nlohmann::json;
 
 namespace {
 
-const char* sketch = R"({ "format": "needlegauge-section", "version": 1, "symmetry": "axisymmetric", "frequency_hz": 60,
+const char* sketch =
+    R"({ "format": "needlegauge-section", "version": 1, "symmetry": "axisymmetric", "frequency_hz": 60,
   "materials": { "air": {"eps_r": 1}, "xlpe": {"eps_r": 2.3} },
   "regions":    [ {"name": "air", "material": "air", "outline": [[0,-80],[150,-80],[150,200],[0,200]]},
                   {"name": "insulation", "material": "xlpe", "outline": [[9,-80],[13.45,-80],[13.45,150],[9,150]]} ],
@@ -16,7 +17,9 @@ const char* sketch = R"({ "format": "needlegauge-section", "version": 1, "symmet
   "paths":      [ {"name": "insulation surface", "points": [[13.45,0],[13.45,150]], "side": "insulation"} ],
   "probes":     [ {"name": "z5", "at": [13.45,5], "side": "insulation"} ] })";
 
-json parsed() { return json::parse(sketch); }
+json parsed() {
+    return json::parse(sketch);
+}
 
 } // namespace
 
@@ -41,9 +44,16 @@ class TestSection : public QObject {
     }
     void conduction_arc_names_and_floating_survive_a_round_trip() {
         auto d = parsed();
-        d["materials"]["graded"] = {{"eps_r", 12}, {"conduction", {{"law", "power"}, {"sigma0_S_per_m", 1e-9}, {"E0_kV_per_mm", 0.5}, {"exponent", 4}, {"field", "rms"}}}};
+        d["materials"]["graded"] = {{"eps_r", 12},
+                                    {"conduction",
+                                     {{"law", "power"},
+                                      {"sigma0_S_per_m", 1e-9},
+                                      {"E0_kV_per_mm", 0.5},
+                                      {"exponent", 4},
+                                      {"field", "rms"}}}};
         d["electrodes"][1]["outline"][3]["name"] = "lip";
-        d["electrodes"].push_back({{"name", "island"}, {"floating", true}, {"outline", {{20, 5}, {22, 5}, {22, 6}}}});
+        d["electrodes"].push_back(
+            {{"name", "island"}, {"floating", true}, {"outline", {{20, 5}, {22, 5}, {22, 6}}}});
         const auto s = read_section(d);
         REQUIRE_OK(s);
         const auto again = read_section(json::parse(write_section(*s).dump()));
@@ -55,27 +65,62 @@ class TestSection : public QObject {
     void bad_sections_are_refused_by_item_data() {
         QTest::addColumn<QString>("patch"); // JSON merge patch
         QTest::addColumn<QString>("item");
-        QTest::newRow("crossing outline") << R"({"regions":[{"name":"bow","material":"air","outline":[[0,0],[10,10],[10,0],[0,10]]}]})" << "region bow";
-        QTest::newRow("unknown material") << R"({"regions":[{"name":"air","material":"ether","outline":[[0,0],[10,0],[10,10]]}]})" << "region air";
-        QTest::newRow("no electrode") << R"({"electrodes":null,"boundaries":null})" << "section";
-        QTest::newRow("no region") << R"({"regions":null})" << "section";
-        QTest::newRow("path outside") << R"({"paths":[{"name":"far","points":[[13,0],[500,0]],"side":"air"}]})" << "path far";
-        QTest::newRow("path on the wrong side") << R"({"paths":[{"name":"deep","points":[[30,0],[30,50]],"side":"insulation"}]})" << "path deep";
-        QTest::newRow("side is no region") << R"({"paths":[{"name":"p","points":[[30,0],[30,50]],"side":"oil"}]})" << "path p";
-        QTest::newRow("negative radius") << R"({"regions":[{"name":"air","material":"air","outline":[[-5,0],[10,0],[10,10]]}]})" << "region air";
-        QTest::newRow("text for a number") << R"({"regions":[{"name":"air","material":"air","outline":[["a",0],[10,0],[10,10]]}]})" << "region air";
-        QTest::newRow("two points") << R"({"regions":[{"name":"air","material":"air","outline":[[0,0],[10,0]]}]})" << "region air";
-        QTest::newRow("no area") << R"({"regions":[{"name":"air","material":"air","outline":[[0,0],[10,0],[5,0]]}]})" << "region air";
-        QTest::newRow("unequal arc") << R"({"electrodes":[{"name":"e","voltage_kV":1,"outline":[[1,0],{"arc_to":[5,5],"centre":[2,0]},[1,5]]}]})" << "electrode e";
-        QTest::newRow("half circle") << R"({"electrodes":[{"name":"e","voltage_kV":1,"outline":[[0,1],{"arc_to":[0,3],"centre":[0,2]}]}]})" << "electrode e";
-        QTest::newRow("permittivity below 1") << R"({"materials":{"xlpe":{"eps_r":0.5}}})" << "material xlpe";
-        QTest::newRow("negative conductivity") << R"({"materials":{"xlpe":{"eps_r":2,"conduction":{"law":"constant","sigma0_S_per_m":-1}}}})" << "material xlpe";
-        QTest::newRow("no voltage") << R"({"electrodes":[{"name":"e","outline":[[0,0],[1,0],[1,1]]}]})" << "electrode e";
-        QTest::newRow("all float") << R"({"boundaries":null,"electrodes":[{"name":"e","floating":true,"outline":[[0,0],[1,0],[1,1]]}]})" << "section";
-        QTest::newRow("same name twice") << R"({"probes":[{"name":"a","at":[30,0],"side":"air"},{"name":"a","at":[31,0],"side":"air"}]})" << "probe a";
-        QTest::newRow("newer version") << R"({"version":99})" << "section";
-        QTest::newRow("foreign format") << R"({"format":"something-else"})" << "section";
-        QTest::newRow("unknown symmetry") << R"({"symmetry":"spiral"})" << "section";
+        QTest::newRow("crossing outline")
+            << R"({"regions":[{"name":"bow","material":"air","outline":[[0,0],[10,10],[10,0],[0,10]]}]})"
+            << "region bow";
+        QTest::newRow("unknown material")
+            << R"({"regions":[{"name":"air","material":"ether","outline":[[0,0],[10,0],[10,10]]}]})"
+            << "region air";
+        QTest::newRow("no electrode") << R"({"electrodes":null,"boundaries":null})"
+                                      << "section";
+        QTest::newRow("no region") << R"({"regions":null})"
+                                   << "section";
+        QTest::newRow("path outside")
+            << R"({"paths":[{"name":"far","points":[[13,0],[500,0]],"side":"air"}]})"
+            << "path far";
+        QTest::newRow("path on the wrong side")
+            << R"({"paths":[{"name":"deep","points":[[30,0],[30,50]],"side":"insulation"}]})"
+            << "path deep";
+        QTest::newRow("side is no region")
+            << R"({"paths":[{"name":"p","points":[[30,0],[30,50]],"side":"oil"}]})"
+            << "path p";
+        QTest::newRow("negative radius")
+            << R"({"regions":[{"name":"air","material":"air","outline":[[-5,0],[10,0],[10,10]]}]})"
+            << "region air";
+        QTest::newRow("text for a number")
+            << R"({"regions":[{"name":"air","material":"air","outline":[["a",0],[10,0],[10,10]]}]})"
+            << "region air";
+        QTest::newRow("two points")
+            << R"({"regions":[{"name":"air","material":"air","outline":[[0,0],[10,0]]}]})"
+            << "region air";
+        QTest::newRow("no area")
+            << R"({"regions":[{"name":"air","material":"air","outline":[[0,0],[10,0],[5,0]]}]})"
+            << "region air";
+        QTest::newRow("unequal arc")
+            << R"({"electrodes":[{"name":"e","voltage_kV":1,"outline":[[1,0],{"arc_to":[5,5],"centre":[2,0]},[1,5]]}]})"
+            << "electrode e";
+        QTest::newRow("half circle")
+            << R"({"electrodes":[{"name":"e","voltage_kV":1,"outline":[[0,1],{"arc_to":[0,3],"centre":[0,2]}]}]})"
+            << "electrode e";
+        QTest::newRow("permittivity below 1") << R"({"materials":{"xlpe":{"eps_r":0.5}}})"
+                                              << "material xlpe";
+        QTest::newRow("negative conductivity")
+            << R"({"materials":{"xlpe":{"eps_r":2,"conduction":{"law":"constant","sigma0_S_per_m":-1}}}})"
+            << "material xlpe";
+        QTest::newRow("no voltage") << R"({"electrodes":[{"name":"e","outline":[[0,0],[1,0],[1,1]]}]})"
+                                    << "electrode e";
+        QTest::newRow("all float")
+            << R"({"boundaries":null,"electrodes":[{"name":"e","floating":true,"outline":[[0,0],[1,0],[1,1]]}]})"
+            << "section";
+        QTest::newRow("same name twice")
+            << R"({"probes":[{"name":"a","at":[30,0],"side":"air"},{"name":"a","at":[31,0],"side":"air"}]})"
+            << "probe a";
+        QTest::newRow("newer version") << R"({"version":99})"
+                                       << "section";
+        QTest::newRow("foreign format") << R"({"format":"something-else"})"
+                                        << "section";
+        QTest::newRow("unknown symmetry") << R"({"symmetry":"spiral"})"
+                                          << "section";
     }
     void bad_sections_are_refused_by_item() {
         QFETCH(QString, patch);
@@ -95,7 +140,8 @@ class TestSection : public QObject {
     }
     void every_truncation_of_the_example_is_refused_without_a_crash() {
         const std::string text = sketch;
-        for (std::size_t n = 0; n + 2 < text.size(); n += 7) QVERIFY(!read_section_text(text.substr(0, n), "cut"));
+        for (std::size_t n = 0; n + 2 < text.size(); n += 7)
+            QVERIFY(!read_section_text(text.substr(0, n), "cut"));
     }
     void analyses_that_this_version_does_not_solve_are_refused() {
         auto d = parsed();
@@ -109,7 +155,9 @@ class TestSection : public QObject {
     }
     void touching_electrodes_at_different_potentials_are_refused() {
         auto d = parsed();
-        d["electrodes"].push_back({{"name", "clamp"}, {"voltage_kV", 5}, {"outline", {{14.45, -40}, {20, -40}, {20, -30}, {14.45, -30}}}});
+        d["electrodes"].push_back({{"name", "clamp"},
+                                   {"voltage_kV", 5},
+                                   {"outline", {{14.45, -40}, {20, -40}, {20, -30}, {14.45, -30}}}});
         const auto s = read_section(d);
         REQUIRE_OK(s);
         const auto solution = solve(*s);
@@ -118,7 +166,12 @@ class TestSection : public QObject {
     }
     void an_isolated_region_is_refused_by_name() {
         auto d = parsed();
-        d["regions"].push_back({{"name", "island", }, {"material", "air"}, {"outline", {{200, 0}, {210, 0}, {210, 10}, {200, 10}}}});
+        d["regions"].push_back({{
+                                    "name",
+                                    "island",
+                                },
+                                {"material", "air"},
+                                {"outline", {{200, 0}, {210, 0}, {210, 10}, {200, 10}}}});
         const auto s = read_section(d);
         REQUIRE_OK(s);
         const auto solution = solve(*s);

@@ -30,7 +30,9 @@ class TestUnits : public QObject {
     void a_bare_number_is_in_the_unit_on_screen() { QCOMPARE(*parse_length_mm("2", LengthUnit::inch), 50.8); }
     void nonsense_is_refused_by_name_data() {
         QTest::addColumn<QString>("text");
-        for (const char* t : {"", "abc", "1.2.3", "5 furlongs", "nan", "inf", "1/0 in", "2 1/ in", "1e9 mm", "12,5 mm"}) QTest::newRow(t) << t;
+        for (const char* t :
+             {"", "abc", "1.2.3", "5 furlongs", "nan", "inf", "1/0 in", "2 1/ in", "1e9 mm", "12,5 mm"})
+            QTest::newRow(t) << t;
     }
     void nonsense_is_refused_by_name() {
         QFETCH(QString, text);
@@ -55,8 +57,10 @@ class TestUnits : public QObject {
     void what_is_written_reads_back() {
         for (const double v : {0.03, 1.5, 17.77, 230.5, 1999.9}) {
             // Half a unit of the last written place: 0.005 mm below 100 mm, 0.05 mm above, 0.0005 in.
-            QVERIFY(std::abs(*parse_length_mm(format_length(v, LengthUnit::mm), LengthUnit::inch) - v) <= (v < 100 ? 0.00501 : 0.0501));
-            QVERIFY(std::abs(*parse_length_mm(format_length(v, LengthUnit::inch), LengthUnit::mm) - v) <= 0.000501 * mm_per_inch);
+            QVERIFY(std::abs(*parse_length_mm(format_length(v, LengthUnit::mm), LengthUnit::inch) - v) <=
+                    (v < 100 ? 0.00501 : 0.0501));
+            QVERIFY(std::abs(*parse_length_mm(format_length(v, LengthUnit::inch), LengthUnit::mm) - v) <=
+                    0.000501 * mm_per_inch);
         }
     }
     void no_digit_is_printed_that_the_error_does_not_support() {
@@ -64,10 +68,13 @@ class TestUnits : public QObject {
         QCOMPARE(format_supported(0.65912, 0.05), std::string("0.66"));
     }
     void provenance_words_go_round() {
-        for (const auto p : {Provenance::from_memory, Provenance::computed, Provenance::common_practice, Provenance::measured, Provenance::user, Provenance::invented})
+        for (const auto p : {Provenance::from_memory, Provenance::computed, Provenance::common_practice,
+                             Provenance::measured, Provenance::user, Provenance::invented})
             QCOMPARE(provenance_from_word(to_word(p)), p);
-        QVERIFY((SourcedValue{1, "kV", Provenance::from_memory, false, ""}.origin().find("verify") != std::string::npos));
-        QVERIFY((SourcedValue{1, "kV", Provenance::from_memory, true, ""}.origin().find("verify against") == std::string::npos));
+        QVERIFY((SourcedValue{1, "kV", Provenance::from_memory, false, ""}.origin().find("verify") !=
+                 std::string::npos));
+        QVERIFY((SourcedValue{1, "kV", Provenance::from_memory, true, ""}.origin().find("verify against") ==
+                 std::string::npos));
     }
 };
 QTEST_APPLESS_MAIN(TestUnits)

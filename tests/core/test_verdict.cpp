@@ -27,11 +27,22 @@ Solution made(double e_t, double error, int passes = 2) {
 
 BuiltAccessory asking(const std::string& level = "u0", double divide_by = 1) {
     BuiltAccessory built;
-    built.checks.push_back({"tangential", "Tangential", CheckRequest::Quantity::tangential, {"surface"}, 1, 0, level, "interface_tangential", divide_by, "too steep", "more length"});
+    built.checks.push_back({"tangential",
+                            "Tangential",
+                            CheckRequest::Quantity::tangential,
+                            {"surface"},
+                            1,
+                            0,
+                            level,
+                            "interface_tangential",
+                            divide_by,
+                            "too steep",
+                            "more length"});
     return built;
 }
 
-Check judged(const Solution& s, const BuiltAccessory& built = asking(), const LimitTable& limits = test::library().limits) {
+Check judged(const Solution& s, const BuiltAccessory& built = asking(),
+             const LimitTable& limits = test::library().limits) {
     Duty duty;
     duty.u0_kV = 10;
     return judge(built, duty, *duty_levels(duty, test::library().standards), limits, s).checks.front();
@@ -72,7 +83,9 @@ class TestVerdict : public QObject {
         COMPARE_WITHIN(c.value, 0.2 * 13 / 10, 1e-12);
         QVERIFY(c.voltage_origin.find("verify") != std::string::npos);
     }
-    void ratios_divide_by_their_reference() { COMPARE_WITHIN(judged(made(0.2, 0.001), asking("u0", 0.5)).value, 0.4, 1e-12); }
+    void ratios_divide_by_their_reference() {
+        COMPARE_WITHIN(judged(made(0.2, 0.001), asking("u0", 0.5)).value, 0.4, 1e-12);
+    }
     void nothing_nearer_than_the_stated_place_or_beside_a_corner_is_judged() {
         auto s = made(0.4, 0.001);
         s.paths[0].samples[0].E_t_kV_per_mm = 5; // s = 0: nearer than from_s_mm
@@ -98,7 +111,8 @@ class TestVerdict : public QObject {
         built.checks.back().limit_id = "electrode_edge";
         Duty duty;
         duty.u0_kV = 10;
-        const auto v = judge(built, duty, *duty_levels(duty, test::library().standards), test::library().limits, made(0.75, 0.001));
+        const auto v = judge(built, duty, *duty_levels(duty, test::library().standards),
+                             test::library().limits, made(0.75, 0.001));
         QCOMPARE(v.checks[1].status, Status::holds);
         QCOMPARE(v.status, Status::falls_short);
         QVERIFY(v.first_reason.find("too steep") != std::string::npos);
@@ -128,7 +142,8 @@ class TestVerdict : public QObject {
         const auto v = judge(p->built, p->design.duty, p->levels, p->limits, *r);
         QCOMPARE(static_cast<int>(v.status), status);
         if (v.status == Status::falls_short) {
-            QVERIFY2(v.first_reason.find("stress tube reaches only") != std::string::npos, v.first_reason.c_str());
+            QVERIFY2(v.first_reason.find("stress tube reaches only") != std::string::npos,
+                     v.first_reason.c_str());
             // It fails at the end of the tube, not at the edge.
             const double tube_end = p->built.derived.at("stress tube past the edge (mm)");
             for (const auto& c : v.checks)

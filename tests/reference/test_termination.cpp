@@ -1,5 +1,6 @@
-// Rung 5: the same section solved by a general-purpose finite-element program from Debian (FreeFem++ 4.11) with its own
-// mesh and elements. graded_tube.edp makes the reference; graded_tube.stored.txt keeps its figures for machines without it.
+// Rung 5: the same section solved by a general-purpose finite-element program from Debian (FreeFem++ 4.11)
+// with its own mesh and elements. graded_tube.edp makes the reference; graded_tube.stored.txt keeps its
+// figures for machines without it.
 #include "io/file.h"
 #include "support.h"
 #include <QProcess>
@@ -19,7 +20,9 @@ StoredFigures read_reference(const QString& text) {
     StoredFigures out;
     for (const auto& line : text.split('\n')) {
         const auto words = line.trimmed().split('|');
-        if (words.size() == 5 && words[0] == "probe") out.probes[words[1].toStdString()] = {words[2].toDouble(), words[3].toDouble(), words[4].toDouble()};
+        if (words.size() == 5 && words[0] == "probe")
+            out.probes[words[1].toStdString()] = {words[2].toDouble(), words[3].toDouble(),
+                                                  words[4].toDouble()};
         if (words.size() == 3 && words[0] == "edge") out.edges[words[1].toStdString()] = words[2].toDouble();
     }
     return out;
@@ -36,7 +39,8 @@ class TestTermination : public QObject {
         std::printf("  %-12s %12s %12s %9s   %s\n", "place", "ours", "FreeFem++", "differs", "tolerance");
         const auto row = [](const std::string& name, double a, double b, double scale, double tolerance) {
             const double difference = std::abs(a - b) / scale;
-            std::printf("  %-12s %12.6f %12.6f %8.3f %%   %.1f %%\n", name.c_str(), a, b, 100 * difference, 100 * tolerance);
+            std::printf("  %-12s %12.6f %12.6f %8.3f %%   %.1f %%\n", name.c_str(), a, b, 100 * difference,
+                        100 * tolerance);
             return difference <= tolerance;
         };
         for (const auto& probe : ours_.probes) {
@@ -47,7 +51,8 @@ class TestTermination : public QObject {
             QVERIFY(row(probe.name + " E", length(probe.field_kV_per_mm), e, e, 0.01));
         }
         for (const auto& edge : ours_.edges) // a 0.3 mm rounded edge: 2 %
-            QVERIFY(row(edge.name, edge.peak_kV_per_mm, theirs.edges.at(edge.name), edge.peak_kV_per_mm, 0.02));
+            QVERIFY(
+                row(edge.name, edge.peak_kV_per_mm, theirs.edges.at(edge.name), edge.peak_kV_per_mm, 0.02));
     }
 
   private slots:
@@ -68,7 +73,8 @@ class TestTermination : public QObject {
     }
     void agrees_with_the_reference_program_run_now() {
         const auto program = QStandardPaths::findExecutable("FreeFem++-nw");
-        if (program.isEmpty()) QSKIP("FreeFem++ is not installed here: the stored reference was compared instead");
+        if (program.isEmpty())
+            QSKIP("FreeFem++ is not installed here: the stored reference was compared instead");
         QProcess process;
         process.start(program, {"-v", "0", NEEDLEGAUGE_REFERENCE_DIR "/graded_tube.edp"});
         QVERIFY(process.waitForFinished(240000));

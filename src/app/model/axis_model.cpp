@@ -6,15 +6,15 @@ namespace ng::app {
 void AxisModel::set_width(double width_px) {
     if (width_px == width_) return;
     width_ = width_px;
-    if (fitted_) fit();
-    else emit view_changed();
+    if (fitted_)
+        fit();
+    else
+        emit view_changed();
 }
 
 void AxisModel::set_limits(double u0_mm, double u1_mm) {
-    if (limit0_ == u0_mm && limit1_ == u1_mm) return;
     limit0_ = u0_mm;
-    limit1_ = u1_mm;
-    if (fitted_) fit();
+    limit1_ = u1_mm; // the view stays: a scale that moved under a dragged handle would drag it on
 }
 
 void AxisModel::fit() {

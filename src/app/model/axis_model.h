@@ -1,5 +1,5 @@
-// The one longitudinal axis that all strips share, and the needle on it. Axis coordinate u: mm from the datum (cable
-// end), negative along the cable, so that the cable stays still while the screen edge is dragged.
+// The one longitudinal axis that all strips share, and the needle on it. Axis coordinate u: mm from the datum
+// (cable end), negative along the cable, so that the cable stays still while the screen edge is dragged.
 #pragma once
 #include <QObject>
 
@@ -21,7 +21,7 @@ class AxisModel : public QObject {
     double width() const { return width_; }
 
     void set_width(double width_px);
-    void set_limits(double u0_mm, double u1_mm); ///< what fit() shows
+    void set_limits(double u0_mm, double u1_mm); ///< what fit() shows the next time
     void fit();
     void zoom(double x_px, double factor);
     void pan(double dx_px);

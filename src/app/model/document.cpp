@@ -13,7 +13,8 @@ namespace ng::app {
 class JobCommand : public QUndoCommand {
   public:
     JobCommand(Document& document, const QString& text, QString merge_key, int gesture, Job before, Job after)
-        : QUndoCommand(text), document_(document), merge_key_(std::move(merge_key)), gesture_(gesture), before_(std::move(before)), after_(std::move(after)) {}
+        : QUndoCommand(text), document_(document), merge_key_(std::move(merge_key)), gesture_(gesture),
+          before_(std::move(before)), after_(std::move(after)) {}
     void undo() override { document_.set_job(before_); }
     void redo() override { document_.set_job(after_); }
     int id() const override { return merge_key_.isEmpty() ? -1 : 1; }
@@ -165,11 +166,15 @@ void Document::duplicate_cable() {
 QString Document::recovery_file(const QString& path) {
     const auto folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave";
     QDir().mkpath(folder);
-    const auto name = path.isEmpty() ? QString("never-saved") : QString(QCryptographicHash::hash(path.toUtf8(), QCryptographicHash::Sha1).toHex());
+    const auto name =
+        path.isEmpty() ? QString("never-saved")
+                       : QString(QCryptographicHash::hash(path.toUtf8(), QCryptographicHash::Sha1).toHex());
     return folder + "/" + name + ".ngjob";
 }
 
-bool Document::has_recovery(const QString& path) const { return QFileInfo::exists(recovery_file(path)); }
+bool Document::has_recovery(const QString& path) const {
+    return QFileInfo::exists(recovery_file(path));
+}
 
 void Document::recover(const QString& path) {
     auto job = load_job(recovery_file(path).toStdString());
@@ -189,7 +194,8 @@ void Document::discard_recovery(const QString& path) {
 void Document::autosave_now() {
     if (!is_changed()) return;
     owns_recovery_ = true;
-    if (auto ok = save_job(job_, recovery_file(path_).toStdString()); !ok) emit autosave_failed(QString::fromStdString(ok.error().message()));
+    if (auto ok = save_job(job_, recovery_file(path_).toStdString()); !ok)
+        emit autosave_failed(QString::fromStdString(ok.error().message()));
 }
 
 void Document::close() {

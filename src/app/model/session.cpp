@@ -14,8 +14,10 @@ Session::Session(Library library, QObject* parent) : QObject(parent), library_(s
     connect(&document, &Document::autosave_failed, this, &Session::message);
     connect(&solver_, &Solver::ready, this, &Session::take);
     connect(&solver_, &Solver::progress, this, [this](int passes, double worst_error, double seconds) {
-        solve_state_ = passes < 2 ? QString("refining, pass %1 done, %2 s").arg(passes).arg(seconds, 0, 'f', 2)
-                                  : QString("refining, pass %1: error %2 %").arg(passes).arg(100 * worst_error, 0, 'g', 2);
+        solve_state_ =
+            passes < 2
+                ? QString("refining, pass %1 done, %2 s").arg(passes).arg(seconds, 0, 'f', 2)
+                : QString("refining, pass %1: error %2 %").arg(passes).arg(100 * worst_error, 0, 'g', 2);
         emit state_changed();
     });
     connect(&solver_, &Solver::failed, this, [this](const QString& text) {
@@ -65,26 +67,38 @@ void Session::refine(double goal) {
     emit state_changed();
 }
 
-void Session::cancel() { solver_.cancel(); }
+void Session::cancel() {
+    solver_.cancel();
+    refining_ = false;
+    solve_state_ = "refinement cancelled: coarse on screen, F5 refines";
+    emit state_changed();
+}
 
 void Session::set_live(bool live) {
     if (live == live_) return;
     live_ = live;
-    if (live) document.begin_gesture();
-    else refine();
+    if (live)
+        document.begin_gesture();
+    else
+        refine();
 }
 
 void Session::take(SolvedPtr solved) {
-    if (!prepared_ || solved->prepared->design.id != prepared_->design.id) return; // of a design no longer shown
+    if (!prepared_ || solved->prepared->design.id != prepared_->design.id)
+        return; // of a design no longer shown
     // A late coarse picture of the same description must not replace its refined one.
     if (solved_ && solved_->prepared == solved->prepared && solved->coarse && !solved_->coarse) return;
     solved_ = std::move(solved);
     if (solved_->coarse) {
-        solve_state_ = live_ ? QString("coarse, follows the hand, %1 ms").arg(solved_->edit_to_ready_ms, 0, 'f', 0)
-                             : QString("coarse, %1 ms; refining").arg(solved_->edit_to_ready_ms, 0, 'f', 0);
+        const auto time = QString("%1 ms").arg(solved_->edit_to_ready_ms, 0, 'f', 0);
+        solve_state_ = live_       ? "coarse, follows the hand, " + time
+                       : refining_ ? "coarse, " + time + "; refining"
+                                   : "coarse, " + time + "; F5 refines";
     } else {
         refining_ = false;
-        solve_state_ = QString("refined, %1, %2 s").arg(QString::fromStdString(describe_end(solved_->solution.report))).arg(solved_->solution.report.total_s, 0, 'f', 2);
+        solve_state_ = QString("refined, %1, %2 s")
+                           .arg(QString::fromStdString(describe_end(solved_->solution.report)))
+                           .arg(solved_->solution.report.total_s, 0, 'f', 2);
     }
     emit solved_changed();
     emit state_changed();
@@ -123,7 +137,11 @@ double Session::datum_z() const {
     return solved_ ? solved_->prepared->built.datum_z_mm : 0;
 }
 
-double Session::needle_z() const { return axis.needle_u() + datum_z(); }
-void Session::move_needle_to_z(double z_mm) { axis.set_needle(z_mm - datum_z()); }
+double Session::needle_z() const {
+    return axis.needle_u() + datum_z();
+}
+void Session::move_needle_to_z(double z_mm) {
+    axis.set_needle(z_mm - datum_z());
+}
 
 } // namespace ng::app

@@ -67,7 +67,9 @@ void Solver::serve(const Request& request) {
         options.goal = request.goal;
         // A coarse solution is never cancelled: otherwise a quick hand would never see one.
         options.cancel = coarse ? nullptr : &cancel_;
-        options.progress = [this](const SolveReport& report) { emit progress(report.passes, report.worst_error, report.total_s); };
+        options.progress = [this](const SolveReport& report) {
+            emit progress(report.passes, report.worst_error, report.total_s);
+        };
         auto solution = solve(built.section, options);
         if (!solution) {
             emit failed(QString::fromStdString(solution.error().message()));
@@ -79,8 +81,10 @@ void Solver::serve(const Request& request) {
         }
         auto solved = std::make_shared<Solved>();
         solved->prepared = request.prepared;
-        solved->verdict = judge(built, request.prepared->design.duty, request.prepared->levels, request.prepared->limits, *solution);
-        solved->full_scale_kV_per_mm = draw::readable_full_scale(*solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
+        solved->verdict = judge(built, request.prepared->design.duty, request.prepared->levels,
+                                request.prepared->limits, *solution);
+        solved->full_scale_kV_per_mm =
+            draw::readable_full_scale(*solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
         solved->solution = std::move(*solution);
         solved->coarse = coarse;
         solved->edit_to_ready_ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;

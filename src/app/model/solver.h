@@ -1,5 +1,5 @@
-// Solves off the interface thread: a coarse solution follows the hand, a refined one replaces it. The newest request
-// wins; a refinement that is overtaken is cancelled.
+// Solves off the interface thread: a coarse solution follows the hand, a refined one replaces it. The newest
+// request wins; a refinement that is overtaken is cancelled.
 #pragma once
 #include "field/solve.h"
 #include "io/library.h"

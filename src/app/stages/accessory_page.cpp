@@ -11,7 +11,8 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
     connect(title_, &QLineEdit::editingFinished, this, [this] {
         const auto text = title_->text().trimmed().toStdString();
         const auto id = session_.document.job().open_design;
-        if (!text.empty()) session_.document.edit("Rename design", {}, [&](Job& job) { job.find_design(id)->title = text; });
+        if (!text.empty())
+            session_.document.edit("Rename design", {}, [&](Job& job) { job.find_design(id)->title = text; });
     });
     make_fields();
     connect(&session, &Session::prepared_changed, this, &AccessoryPage::refresh);
@@ -42,20 +43,26 @@ void AccessoryPage::make_fields() {
             box->setToolTip(help);
             connect(box, &QComboBox::activated, this, [this, key, label](int i) {
                 const auto id = session_.document.job().open_design;
-                const auto value = find_family(shown_family_)->parameter(key)->options.at(static_cast<std::size_t>(i)).first;
-                session_.document.edit("Set " + label, {}, [&](Job& job) { job.find_design(id)->choices[key] = value; });
+                const auto value =
+                    find_family(shown_family_)->parameter(key)->options.at(static_cast<std::size_t>(i)).first;
+                session_.document.edit("Set " + label, {},
+                                       [&](Job& job) { job.find_design(id)->choices[key] = value; });
             });
             choices_[key] = box;
             continue;
         }
-        auto* edit = add_quantity(form, label, spec.kind == ParameterKind::length ? QuantityEdit::Kind::length : QuantityEdit::Kind::number,
+        auto* edit = add_quantity(form, label,
+                                  spec.kind == ParameterKind::length ? QuantityEdit::Kind::length
+                                                                     : QuantityEdit::Kind::number,
                                   help + (help.isEmpty() ? "" : ". ") + "Empty: default");
         edit->set_may_be_empty(true);
         edit->setObjectName(QString::fromStdString(key));
-        connect(edit, &QuantityEdit::entered, this, [this, key, label](double v) { session_.set_number(key, v, label); });
+        connect(edit, &QuantityEdit::entered, this,
+                [this, key, label](double v) { session_.set_number(key, v, label); });
         connect(edit, &QuantityEdit::cleared, this, [this, key, label] {
             const auto id = session_.document.job().open_design;
-            session_.document.edit("Default " + label, {}, [&](Job& job) { job.find_design(id)->numbers.erase(key); });
+            session_.document.edit("Default " + label, {},
+                                   [&](Job& job) { job.find_design(id)->numbers.erase(key); });
             refresh();
         });
         numbers_[key] = edit;
@@ -71,14 +78,17 @@ void AccessoryPage::refresh() {
     const auto& design = document.design();
     const auto* family = find_family(design.family);
     if (!family) return;
-    family_->setText(QString("%1 on %2").arg(QString::fromStdString(family->title), QString::fromStdString(document.cable().title)));
+    family_->setText(
+        QString("%1 on %2")
+            .arg(QString::fromStdString(family->title), QString::fromStdString(document.cable().title)));
     if (!title_->hasFocus()) title_->setText(QString::fromStdString(design.title));
     note_->setText(QString::fromStdString(design.note));
     note_->setVisible(!design.note.empty());
     const auto dimensions = derive_dimensions(document.cable(), session_.library().cables);
     if (!dimensions) return;
     const DesignContext context{design, document.cable(), *dimensions, session_.library().materials};
-    for (const auto& [key, edit] : numbers_) edit->show_value(number_of(*family, context, key), !design.numbers.contains(key));
+    for (const auto& [key, edit] : numbers_)
+        edit->show_value(number_of(*family, context, key), !design.numbers.contains(key));
     for (const auto& [key, box] : choices_) {
         const QSignalBlocker quiet(box);
         const auto& options = family->parameter(key)->options;
@@ -92,7 +102,8 @@ void AccessoryPage::refresh() {
         for (const auto& [words, value] : prepared->built.derived) {
             // Words end in "(mm)": the unit is written behind the value instead.
             const auto name = QString::fromStdString(words).section(" (mm)", 0, 0);
-            text += QString("%1%2 %3").arg(first ? "" : " · ", name, QString::fromStdString(format_length(value, session_.unit())));
+            text += QString("%1%2 %3").arg(first ? "" : " · ", name,
+                                           QString::fromStdString(format_length(value, session_.unit())));
             first = false;
         }
         derived_->setText(text + ".");

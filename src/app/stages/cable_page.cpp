@@ -8,7 +8,8 @@ namespace ng::app {
 namespace {
 
 /// Words on screen and in the file.
-const std::vector<std::pair<QString, std::string>> insulation_words{{"XLPE", "xlpe"}, {"TR-XLPE", "tr-xlpe"}, {"EPR", "epr"}};
+const std::vector<std::pair<QString, std::string>> insulation_words{
+    {"XLPE", "xlpe"}, {"TR-XLPE", "tr-xlpe"}, {"EPR", "epr"}};
 
 } // namespace
 
@@ -17,7 +18,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     which_ = add_choice(choose, "Cable of this design", {});
     title_ = add_line(choose, "Name");
     connect(title_, &QLineEdit::editingFinished, this, [this] {
-        if (!title_->text().trimmed().isEmpty()) edit("cable name", [&](Cable& c) { c.title = title_->text().trimmed().toStdString(); });
+        if (!title_->text().trimmed().isEmpty())
+            edit("cable name", [&](Cable& c) { c.title = title_->text().trimmed().toStdString(); });
     });
 
     auto* conductor = add_group("Conductor");
@@ -29,7 +31,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     size_->setToolTip("Such as 4/0 AWG, 500 kcmil or 240 mm2");
     conductor_ = add_choice(conductor, "Material", {"copper", "aluminium"});
     stranding_ = add_choice(conductor, "Stranding", {"compressed", "compact", "class 2", "solid"});
-    conductor_screen_ = add_quantity(conductor, "Conductor screen", QuantityEdit::Kind::length, "About 0.4 to 0.6 mm");
+    conductor_screen_ =
+        add_quantity(conductor, "Conductor screen", QuantityEdit::Kind::length, "About 0.4 to 0.6 mm");
 
     auto* insulation = add_group("Insulation");
     QStringList materials;
@@ -43,7 +46,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     }
     class_ = add_choice(insulation, "Class", classes);
     level_ = add_choice(insulation, "Level", levels);
-    thickness_ = add_quantity(insulation, "Thickness", QuantityEdit::Kind::length, "Empty: from class and level");
+    thickness_ =
+        add_quantity(insulation, "Thickness", QuantityEdit::Kind::length, "Empty: from class and level");
     thickness_->set_may_be_empty(true);
     thickness_->set_step(0.1);
 
@@ -53,7 +57,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     strippable_->setAccessibleName("Strippable insulation screen");
     outer->addRow("", strippable_);
     metallic_ = add_choice(outer, "Metallic screen", {"wires", "tape"});
-    metallic_thickness_ = add_quantity(outer, "Its thickness", QuantityEdit::Kind::length, "Wire diameter or tape build");
+    metallic_thickness_ =
+        add_quantity(outer, "Its thickness", QuantityEdit::Kind::length, "Wire diameter or tape build");
     jacket_ = add_quantity(outer, "Jacket", QuantityEdit::Kind::length, "");
     for (auto* e : {conductor_screen_, screen_, metallic_thickness_, jacket_}) e->set_step(0.1);
 
@@ -61,6 +66,7 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     Q_UNUSED(heading)
     layers_ = new QTableWidget(static_cast<int>(cable_layers().size()), 3);
     layers_->setHorizontalHeaderLabels({"over", "diameter", "measured"});
+    layers_->setObjectName("layers");
     layers_->verticalHeader()->hide();
     layers_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
     layers_->setColumnWidth(1, 78);
@@ -74,7 +80,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     column_->addWidget(layers_);
     add_text("Type a caliper reading into “measured”: it goes before the table. Clear it to go back.", true);
     electrical_ = add_text("");
-    add_caution("Identify and prove the cable dead by the local rules before it is cut or measured. This tool never says that a cable is safe to touch.");
+    add_caution("Identify and prove the cable dead by the local rules before it is cut or measured. This "
+                "tool never says that a cable is safe to touch.");
     column_->addStretch();
 
     connect(which_, &QComboBox::activated, this, [this](int index) {
@@ -94,15 +101,24 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     text_field(stranding_, "stranding", &Cable::stranding);
     text_field(level_, "insulation level", &Cable::insulation_level);
     text_field(metallic_, "metallic screen", &Cable::metallic_screen);
-    connect(insulation_, &QComboBox::activated, this, [this](int i) { edit("insulation", [i](Cable& c) { c.insulation_material = insulation_words[static_cast<std::size_t>(i)].second; }); });
-    connect(class_, &QComboBox::activated, this, [this] {
-        edit("insulation class", [&](Cable& c) { c.insulation_class_kV = class_->currentText().split(' ').first().toDouble(); });
+    connect(insulation_, &QComboBox::activated, this, [this](int i) {
+        edit("insulation",
+             [i](Cable& c) { c.insulation_material = insulation_words[static_cast<std::size_t>(i)].second; });
     });
-    connect(strippable_, &QCheckBox::clicked, this, [this](bool on) { edit("strippable screen", [on](Cable& c) { c.strippable_screen = on; }); });
-    connect(thickness_, &QuantityEdit::entered, this, [this](double v) { edit("insulation thickness", [v](Cable& c) { c.insulation_thickness_mm = v; }); });
-    connect(thickness_, &QuantityEdit::cleared, this, [this] { edit("insulation thickness", [](Cable& c) { c.insulation_thickness_mm.reset(); }); });
+    connect(class_, &QComboBox::activated, this, [this] {
+        edit("insulation class",
+             [&](Cable& c) { c.insulation_class_kV = class_->currentText().split(' ').first().toDouble(); });
+    });
+    connect(strippable_, &QCheckBox::clicked, this,
+            [this](bool on) { edit("strippable screen", [on](Cable& c) { c.strippable_screen = on; }); });
+    connect(thickness_, &QuantityEdit::entered, this, [this](double v) {
+        edit("insulation thickness", [v](Cable& c) { c.insulation_thickness_mm = v; });
+    });
+    connect(thickness_, &QuantityEdit::cleared, this,
+            [this] { edit("insulation thickness", [](Cable& c) { c.insulation_thickness_mm.reset(); }); });
     auto number_field = [this](QuantityEdit* e, const QString& what, double Cable::*field) {
-        connect(e, &QuantityEdit::entered, this, [this, what, field](double v) { edit(what, [&](Cable& c) { c.*field = v; }); });
+        connect(e, &QuantityEdit::entered, this,
+                [this, what, field](double v) { edit(what, [&](Cable& c) { c.*field = v; }); });
     };
     number_field(conductor_screen_, "conductor screen", &Cable::conductor_screen_thickness_mm);
     number_field(screen_, "insulation screen", &Cable::insulation_screen_thickness_mm);
@@ -127,15 +143,18 @@ void CablePage::edit(const QString& what, const std::function<void(Cable&)>& cha
 void CablePage::measure(int row, const QString& text) {
     const auto layer = cable_layers().at(static_cast<std::size_t>(row));
     if (text.trimmed().isEmpty()) {
-        edit("measured " + QString::fromStdString(layer), [&](Cable& c) { c.measured_diameter_mm.erase(layer); });
+        edit("measured " + QString::fromStdString(layer),
+             [&](Cable& c) { c.measured_diameter_mm.erase(layer); });
         return;
     }
-    const auto value = parse_length_mm(text.toStdString(), session_.unit(), "measured diameter over " + layer);
+    const auto value =
+        parse_length_mm(text.toStdString(), session_.unit(), "measured diameter over " + layer);
     if (!value) {
         session_.tell(value.error());
         return; // the text stays in its cell
     }
-    edit("measured " + QString::fromStdString(layer), [&](Cable& c) { c.measured_diameter_mm[layer] = *value; });
+    edit("measured " + QString::fromStdString(layer),
+         [&](Cable& c) { c.measured_diameter_mm[layer] = *value; });
 }
 
 void CablePage::refresh() {
@@ -170,26 +189,34 @@ void CablePage::refresh() {
     for (int row = 0; row < layers_->rowCount(); ++row) {
         const auto& layer = dimensions->layers.at(static_cast<std::size_t>(row));
         auto put = [&](int column, const QString& text, bool editable) {
-            auto* item = new QTableWidgetItem(text);
+            // Kept and rewritten, not replaced: the change of one of them may be what brought us here.
+            auto* item = layers_->item(row, column);
+            if (!item) layers_->setItem(row, column, item = new QTableWidgetItem);
+            item->setText(text);
             if (!editable) item->setFlags(Qt::ItemIsEnabled | Qt::ItemIsSelectable);
             item->setToolTip(QString::fromStdString(layer.note));
             if (column > 0) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
-            layers_->setItem(row, column, item);
         };
         put(0, QString::fromStdString(layer.name), false);
         put(1, QString::fromStdString(format_length(layer.diameter_mm, session_.unit())), false);
         const auto it = cable.measured_diameter_mm.find(layer.name);
-        put(2, it == cable.measured_diameter_mm.end() ? QString() : QString::fromStdString(format_length(it->second, session_.unit())), true);
+        put(2,
+            it == cable.measured_diameter_mm.end()
+                ? QString()
+                : QString::fromStdString(format_length(it->second, session_.unit())),
+            true);
     }
     filling_ = false;
     if (const auto prepared = session_.prepared()) {
         const auto& e = prepared->electrical;
         const auto& d = prepared->dimensions;
         electrical_->setText(QString::fromStdString(fmt::format(
-            "Conductor {:.0f} mm², {}.\nCapacitance {:.0f} pF/m · charging current {:.2f} A/km at U0 {:.2f} kV.\nRadial stress at U0: {:.2f} kV/mm rms at the conductor screen, {:.2f} "
+            "Conductor {:.0f} mm², {}.\nCapacitance {:.0f} pF/m · charging current {:.2f} A/km at U0 {:.2f} "
+            "kV.\nRadial stress at U0: {:.2f} kV/mm rms at the conductor screen, {:.2f} "
             "kV/mm rms at the insulation screen.",
-            d.conductor_area_mm2, d.layer("conductor").note, 1e12 * e.capacitance_F_per_m, 1e3 * e.charging_current_A_per_m, prepared->design.duty.u0(),
-            e.stress_conductor_screen_kV_per_mm, e.stress_insulation_screen_kV_per_mm)));
+            d.conductor_area_mm2, d.layer("conductor").note, 1e12 * e.capacitance_F_per_m,
+            1e3 * e.charging_current_A_per_m, prepared->design.duty.u0(), e.stress_conductor_screen_kV_per_mm,
+            e.stress_insulation_screen_kV_per_mm)));
     }
 }
 

@@ -63,7 +63,8 @@ QLabel* Page::add_caution(const QString& text) {
     return label;
 }
 
-QuantityEdit* Page::add_quantity(QFormLayout* form, const QString& label, QuantityEdit::Kind kind, const QString& help) {
+QuantityEdit* Page::add_quantity(QFormLayout* form, const QString& label, QuantityEdit::Kind kind,
+                                 const QString& help) {
     auto* edit = new QuantityEdit(session_, kind, label);
     edit->setFixedWidth(field_width);
     edit->setToolTip(help + (help.isEmpty() ? "" : ". ") + "Up and Down nudge it (Shift ×10, Alt ÷10)");
@@ -81,7 +82,8 @@ QLineEdit* Page::add_line(QFormLayout* form, const QString& label) {
     return line;
 }
 
-QComboBox* Page::add_choice(QFormLayout* form, const QString& label, const QStringList& words, bool editable) {
+QComboBox* Page::add_choice(QFormLayout* form, const QString& label, const QStringList& words,
+                            bool editable) {
     auto* box = new QComboBox;
     box->addItems(words);
     box->setEditable(editable);
@@ -95,8 +97,10 @@ QComboBox* Page::add_choice(QFormLayout* form, const QString& label, const QStri
 void show_text(QComboBox* box, const QString& text) {
     const QSignalBlocker quiet(box);
     const int index = box->findText(text);
-    if (index >= 0) box->setCurrentIndex(index);
-    else if (box->isEditable()) box->setEditText(text);
+    if (index >= 0)
+        box->setCurrentIndex(index);
+    else if (box->isEditable())
+        box->setEditText(text);
     else {
         box->addItem(text); // a value of the file that the list does not offer
         box->setCurrentIndex(box->count() - 1);

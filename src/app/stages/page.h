@@ -19,9 +19,11 @@ class Page : public QScrollArea {
     QFormLayout* add_group(const QString& heading);
     QLabel* add_text(const QString& text, bool faint = false);
     QLabel* add_caution(const QString& text);
-    QuantityEdit* add_quantity(QFormLayout* form, const QString& label, QuantityEdit::Kind kind, const QString& help);
+    QuantityEdit* add_quantity(QFormLayout* form, const QString& label, QuantityEdit::Kind kind,
+                               const QString& help);
     QLineEdit* add_line(QFormLayout* form, const QString& label);
-    QComboBox* add_choice(QFormLayout* form, const QString& label, const QStringList& words, bool editable = false);
+    QComboBox* add_choice(QFormLayout* form, const QString& label, const QStringList& words,
+                          bool editable = false);
 
     Session& session_;
     QVBoxLayout* column_;

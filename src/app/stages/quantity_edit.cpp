@@ -63,13 +63,29 @@ void QuantityEdit::commit() {
     shown_ = text();
     const double before = value_;
     emit entered(*value);
-    if (value_ == before && *value != before) show_value(before, is_default_); // refused by the model
-    else show_value(*value, false);
+    if (value_ == before && *value != before)
+        show_value(before, is_default_); // refused by the model
+    else
+        show_value(*value, false);
+}
+
+bool QuantityEdit::event(QEvent* event) {
+    // Undo of what is being typed belongs to the field; once entered it belongs to the job.
+    if (event->type() == QEvent::ShortcutOverride && !isModified()) {
+        const auto* key = static_cast<QKeyEvent*>(event);
+        if ((key->modifiers() & Qt::ControlModifier) &&
+            (key->key() == Qt::Key_Z || key->key() == Qt::Key_Y)) {
+            event->ignore();
+            return true;
+        }
+    }
+    return QLineEdit::event(event);
 }
 
 void QuantityEdit::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down) {
-        const double unit = kind_ == Kind::length && session_.unit() == LengthUnit::inch ? mm_per_inch / 32 / 0.5 : 1;
+        const double unit =
+            kind_ == Kind::length && session_.unit() == LengthUnit::inch ? mm_per_inch / 32 / 0.5 : 1;
         double step = step_ * unit;
         if (event->modifiers() & Qt::ShiftModifier) step *= 10;
         if (event->modifiers() & Qt::AltModifier) step /= 10;

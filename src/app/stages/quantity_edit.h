@@ -1,5 +1,5 @@
-// A field for a quantity typed with its unit. Wrong input stays as typed, is marked, and its message goes to the
-// window; arrow keys nudge.
+// A field for a quantity typed with its unit. Wrong input stays as typed, is marked, and its message goes to
+// the window; arrow keys nudge.
 #pragma once
 #include "app/model/session.h"
 #include <QLineEdit>
@@ -23,6 +23,7 @@ class QuantityEdit : public QLineEdit {
     void cleared();
 
   protected:
+    bool event(QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
 

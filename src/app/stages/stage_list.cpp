@@ -9,10 +9,14 @@ namespace ng::app {
 
 QString stage_word(StageState state) {
     switch (state) {
-    case StageState::look: return "look";
-    case StageState::holds: return "holds";
-    case StageState::falls_short: return "falls short";
-    case StageState::to_do: break;
+    case StageState::look:
+        return "look";
+    case StageState::holds:
+        return "holds";
+    case StageState::falls_short:
+        return "falls short";
+    case StageState::to_do:
+        break;
     }
     return "to do";
 }
@@ -20,17 +24,24 @@ QString stage_word(StageState state) {
 void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, const draw::Theme& theme) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
-    const QColor colour = state == StageState::holds ? theme.accent : state == StageState::falls_short ? theme.brick : state == StageState::look ? theme.ochre : theme.faint;
+    const QColor colour = state == StageState::holds         ? theme.accent
+                          : state == StageState::falls_short ? theme.brick
+                          : state == StageState::look        ? theme.ochre
+                                                             : theme.faint;
     painter.setPen(QPen(colour, 1.6));
     painter.setBrush(Qt::NoBrush);
     switch (state) {
-    case StageState::to_do: painter.drawEllipse(box.adjusted(1, 1, -1, -1)); break;
+    case StageState::to_do:
+        painter.drawEllipse(box.adjusted(1, 1, -1, -1));
+        break;
     case StageState::look:
         painter.drawEllipse(box.adjusted(1, 1, -1, -1));
         painter.setBrush(colour);
         painter.drawPie(box.adjusted(1, 1, -1, -1), 90 * 16, 180 * 16);
         break;
-    case StageState::holds: painter.fillRect(box.adjusted(1, 1, -1, -1), colour); break;
+    case StageState::holds:
+        painter.fillRect(box.adjusted(1, 1, -1, -1), colour);
+        break;
     case StageState::falls_short: {
         QPainterPath path;
         path.moveTo(box.center().x(), box.top());
@@ -44,7 +55,8 @@ void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, co
     painter.restore();
 }
 
-StageButton::StageButton(Session& session, const QString& title, QWidget* parent) : QAbstractButton(parent), session_(session) {
+StageButton::StageButton(Session& session, const QString& title, QWidget* parent)
+    : QAbstractButton(parent), session_(session) {
     setText(title);
     setCheckable(true);
     setFixedHeight(40);
@@ -120,19 +132,34 @@ void StageList::refresh() {
     const bool good = session_.prepared() != nullptr;
     bool table_values = false;
     if (good)
-        for (const auto& layer : session_.prepared()->dimensions.layers) table_values = table_values || layer.provenance == Provenance::from_memory;
-    buttons_[0]->set_state(!good ? StageState::look : table_values ? StageState::look : StageState::holds, !good ? "look" : table_values ? "table sizes" : "described");
+        for (const auto& layer : session_.prepared()->dimensions.layers)
+            table_values = table_values || layer.provenance == Provenance::from_memory;
+    buttons_[0]->set_state(!good          ? StageState::look
+                           : table_values ? StageState::look
+                                          : StageState::holds,
+                           !good          ? "look"
+                           : table_values ? "table sizes"
+                                          : "described");
     buttons_[1]->set_state(StageState::look, "verify levels");
-    buttons_[2]->set_state(good ? StageState::holds : StageState::falls_short, good ? "described" : "cannot be built");
+    buttons_[2]->set_state(good ? StageState::holds : StageState::falls_short,
+                           good ? "described" : "cannot be built");
     if (!session_.is_current() || session_.solved()->coarse) {
         buttons_[3]->set_state(StageState::to_do, good ? "being solved" : "to do");
         return;
     }
     switch (session_.solved()->verdict.status) {
-    case Status::holds: buttons_[3]->set_state(StageState::holds, "holds"); break;
-    case Status::marginal: buttons_[3]->set_state(StageState::look, "marginal"); break;
-    case Status::falls_short: buttons_[3]->set_state(StageState::falls_short, "falls short"); break;
-    case Status::not_judged: buttons_[3]->set_state(StageState::to_do, "not judged"); break;
+    case Status::holds:
+        buttons_[3]->set_state(StageState::holds, "holds");
+        break;
+    case Status::marginal:
+        buttons_[3]->set_state(StageState::look, "marginal");
+        break;
+    case Status::falls_short:
+        buttons_[3]->set_state(StageState::falls_short, "falls short");
+        break;
+    case Status::not_judged:
+        buttons_[3]->set_state(StageState::to_do, "not judged");
+        break;
     }
 }
 

@@ -8,15 +8,21 @@ namespace {
 
 StageState state_of(Status status) {
     switch (status) {
-    case Status::holds: return StageState::holds;
-    case Status::marginal: return StageState::look;
-    case Status::falls_short: return StageState::falls_short;
-    case Status::not_judged: break;
+    case Status::holds:
+        return StageState::holds;
+    case Status::marginal:
+        return StageState::look;
+    case Status::falls_short:
+        return StageState::falls_short;
+    case Status::not_judged:
+        break;
     }
     return StageState::to_do;
 }
 
-QString figure(double value, const Check& check) { return QString::fromStdString(format_supported(value, check.relative_error)); }
+QString figure(double value, const Check& check) {
+    return QString::fromStdString(format_supported(value, check.relative_error));
+}
 
 } // namespace
 
@@ -45,18 +51,28 @@ void VerdictRow::paintEvent(QPaintEvent*) {
     paint_stage_mark(painter, QRectF(6, 8, 12, 12), state_of(check_.status), theme);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(9, true));
-    painter.drawText(QRectF(26, 3, width() - 30, 18), Qt::AlignVCenter, painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 32));
+    painter.drawText(QRectF(26, 3, width() - 30, 18), Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 32));
     painter.setFont(draw::ui_font(8.5));
     const auto unit = check_.unit == "ratio" ? QString("times") : QString::fromStdString(check_.unit);
-    QString line = check_.limit > 0 ? QString("%1 of %2 %3 · %4").arg(figure(check_.value, check_), QString::number(check_.limit), unit, status_word(check_.status)) : estimate_;
+    QString line = check_.limit > 0 ? QString("%1 of %2 %3 · %4")
+                                          .arg(figure(check_.value, check_), QString::number(check_.limit),
+                                               unit, status_word(check_.status))
+                                    : estimate_;
     painter.drawText(QRectF(26, 20, width() - 30, 16), Qt::AlignVCenter, line);
     // Value against limit: the bar ends at the value, the tick is the limit.
     const QRectF bar(26, 41, width() - 40, 5);
     painter.fillRect(bar, theme.line);
     if (check_.limit > 0) {
         const double full = std::max(1.25, check_.value / check_.limit * 1.02);
-        const QColor colour = check_.status == Status::falls_short ? theme.brick : check_.status == Status::marginal ? theme.ochre : check_.status == Status::holds ? theme.accent : theme.faint;
-        painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * std::min(1.0, check_.value / check_.limit / full), bar.height()), colour);
+        const QColor colour = check_.status == Status::falls_short ? theme.brick
+                              : check_.status == Status::marginal  ? theme.ochre
+                              : check_.status == Status::holds     ? theme.accent
+                                                                   : theme.faint;
+        painter.fillRect(QRectF(bar.left(), bar.top(),
+                                bar.width() * std::min(1.0, check_.value / check_.limit / full),
+                                bar.height()),
+                         colour);
         const double tick = bar.left() + bar.width() / full;
         painter.fillRect(QRectF(tick - 1, bar.top() - 3, 2, bar.height() + 6), theme.ink);
     }
@@ -74,7 +90,8 @@ VerdictPage::VerdictPage(Session& session, QWidget* parent) : Page(session, "Ver
     list_ = new QVBoxLayout;
     list_->setSpacing(2);
     column_->addLayout(list_);
-    add_caution("These checks screen a design. They do not replace a type test, the maker's instructions, local codes or licensed practice.");
+    add_caution("These checks screen a design. They do not replace a type test, the maker's instructions, "
+                "local codes or licensed practice.");
     column_->addStretch();
     connect(&session, &Session::solved_changed, this, &VerdictPage::refresh);
     connect(&session, &Session::prepared_changed, this, &VerdictPage::refresh);
@@ -87,13 +104,23 @@ QString VerdictPage::detail_text(const Check& c) const {
     auto s = [](const std::string& t) { return QString::fromStdString(t); };
     const auto unit = session_.unit();
     QString text = "<p>" + s(c.why) + "</p>";
-    text += QString("<p><b>Read</b> %1 at %2 %3 kV (%4), on %5, z %6, r %7.").arg(c.unit == "ratio" ? "highest field over the undisturbed conductor stress" : "highest value", s(c.level))
-                .arg(c.voltage_kV, 0, 'f', 2).arg(s(c.voltage_origin), s(c.place), s(format_length(c.at.z, unit)), s(format_length(c.at.r, unit)));
-    if (c.edge_radius_mm > 0) text += QString(" Edge radius %1.").arg(s(format_length(c.edge_radius_mm, unit)));
+    text +=
+        QString("<p><b>Read</b> %1 at %2 %3 kV (%4), on %5, z %6, r %7.")
+            .arg(c.unit == "ratio" ? "highest field over the undisturbed conductor stress" : "highest value",
+                 s(c.level))
+            .arg(c.voltage_kV, 0, 'f', 2)
+            .arg(s(c.voltage_origin), s(c.place), s(format_length(c.at.z, unit)),
+                 s(format_length(c.at.r, unit)));
+    if (c.edge_radius_mm > 0)
+        text += QString(" Edge radius %1.").arg(s(format_length(c.edge_radius_mm, unit)));
     text += QString(" Numerical error %1 %.</p>").arg(100 * c.relative_error, 0, 'g', 2);
-    if (!c.near_edge.empty()) text += "<p>" + s(c.near_edge) + ": these depend little on the edge's radius.</p>";
-    text += QString("<p><b>Limit</b> %1 %2 (%3), against %4.</p>").arg(c.limit).arg(s(c.unit), s(c.limit_origin), s(c.protects_against));
-    if (c.status == Status::falls_short || c.status == Status::marginal) text += QString("<p><b>Cure</b> %1.</p>").arg(s(c.cure));
+    if (!c.near_edge.empty())
+        text += "<p>" + s(c.near_edge) + ": these depend little on the edge's radius.</p>";
+    text += QString("<p><b>Limit</b> %1 %2 (%3), against %4.</p>")
+                .arg(c.limit)
+                .arg(s(c.unit), s(c.limit_origin), s(c.protects_against));
+    if (c.status == Status::falls_short || c.status == Status::marginal)
+        text += QString("<p><b>Cure</b> %1.</p>").arg(s(c.cure));
     return text;
 }
 
@@ -126,20 +153,26 @@ void VerdictPage::refresh() {
                        : prepared                       ? "Not judged yet."
                                                         : "Cannot be judged.";
     overall_->setText(word);
-    reason_->setText(solved && overall != Status::not_judged ? QString::fromStdString(solved->verdict.first_reason)
-                     : prepared                              ? "First estimates are closed forms; the field is being solved."
-                                                             : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : ""));
+    reason_->setText(
+        solved && overall != Status::not_judged ? QString::fromStdString(solved->verdict.first_reason)
+        : prepared ? "First estimates are closed forms; the field is being solved."
+                   : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : ""));
     for (std::size_t i = 0; i < count; ++i) {
         const auto& request = prepared->built.checks[i];
         QString estimate = "being solved";
         for (const auto& e : prepared->built.estimates)
-            if (e.check_id == request.id) estimate = QString("first estimate %1 (%2)").arg(QString::fromStdString(format_figures(e.value, 2)), QString::fromStdString(e.formula));
+            if (e.check_id == request.id)
+                estimate = QString("first estimate %1 (%2)")
+                               .arg(QString::fromStdString(format_figures(e.value, 2)),
+                                    QString::fromStdString(e.formula));
         Check check;
         check.title = request.title;
         if (solved && i < solved->verdict.checks.size()) check = solved->verdict.checks[i];
         const auto index = static_cast<qsizetype>(i);
         rows_[index]->show_check(check, estimate);
-        details_[index]->setText(solved ? detail_text(check) + (estimate.startsWith("first") ? "<p>" + estimate + "</p>" : "") : estimate);
+        details_[index]->setText(solved ? detail_text(check) +
+                                              (estimate.startsWith("first") ? "<p>" + estimate + "</p>" : "")
+                                        : estimate);
         rows_[index]->setChecked(open_ == static_cast<int>(i));
         details_[index]->setVisible(open_ == static_cast<int>(i));
     }
@@ -148,7 +181,10 @@ void VerdictPage::refresh() {
         for (const auto& check : solved->verdict.checks)
             for (const auto& old : session_.pinned()->verdict.checks)
                 if (old.id == check.id && old.value > 0 && old.limit > 0)
-                    compared += QString("%1%2: %3 → %4 (%5 %)").arg(compared.isEmpty() ? "Against the pinned state. " : " · ", QString::fromStdString(check.title), figure(old.value, old), figure(check.value, check))
+                    compared += QString("%1%2: %3 → %4 (%5 %)")
+                                    .arg(compared.isEmpty() ? "Against the pinned state. " : " · ",
+                                         QString::fromStdString(check.title), figure(old.value, old),
+                                         figure(check.value, check))
                                     .arg(100 * (check.value / old.value - 1), 0, 'f', 1);
     compared_->setText(compared);
     compared_->setVisible(!compared.isEmpty());
@@ -164,7 +200,8 @@ void VerdictPage::show_detail(int index) {
         rows_[i]->setChecked(i == open_);
         details_[i]->setVisible(i == open_);
     }
-    if (open_ >= 0 && session_.is_current() && rows_[open_]->check().limit > 0) session_.move_needle_to_z(rows_[open_]->check().at.z);
+    if (open_ >= 0 && session_.is_current() && rows_[open_]->check().limit > 0)
+        session_.move_needle_to_z(rows_[open_]->check().at.z);
 }
 
 } // namespace ng::app

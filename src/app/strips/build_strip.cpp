@@ -14,9 +14,13 @@ BuildStrip::BuildStrip(Session& session, QWidget* parent) : Strip(session, "BUIL
     if (session.prepared()) last_good_ = session.prepared();
 }
 
-const PreparedDesign* BuildStrip::shown() const { return last_good_.get(); }
+const PreparedDesign* BuildStrip::shown() const {
+    return last_good_.get();
+}
 
-draw::View BuildStrip::shown_view() const { return view(shown()->built, true); }
+draw::View BuildStrip::shown_view() const {
+    return view(shown()->built, true);
+}
 
 void BuildStrip::paint(QPainter& painter) {
     const auto& theme = session_.theme();
@@ -44,7 +48,9 @@ void BuildStrip::paint(QPainter& painter) {
         if (active) {
             painter.setFont(draw::ui_font(8.5, true));
             const double position = shown()->built.datum_z_mm - handle.at.z;
-            const auto text = QString("%1: %2 from cable end").arg(QString::fromStdString(handle.label), QString::fromStdString(format_length(position, session_.unit())));
+            const auto text = QString("%1: %2 from cable end")
+                                  .arg(QString::fromStdString(handle.label),
+                                       QString::fromStdString(format_length(position, session_.unit())));
             const auto width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 12;
             QRectF box(at.x() + 10, at.y() - 9, width, 18);
             if (box.right() > plot().right()) box.moveRight(at.x() - 10);

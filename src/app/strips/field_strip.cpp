@@ -12,7 +12,9 @@ FieldStrip::FieldStrip(Session& session, QWidget* parent) : Strip(session, "FIEL
 
 void FieldStrip::render() {
     const auto solved = session_.solved();
-    if (of_ == solved && left_u_ == session_.axis.left_u() && scale_ == session_.axis.scale() && size_ == size() && dark_ == session_.theme().dark) return;
+    if (of_ == solved && left_u_ == session_.axis.left_u() && scale_ == session_.axis.scale() &&
+        size_ == size() && dark_ == session_.theme().dark)
+        return;
     of_ = solved;
     left_u_ = session_.axis.left_u();
     scale_ = session_.axis.scale();
@@ -21,7 +23,8 @@ void FieldStrip::render() {
     const auto& built = solved->prepared->built;
     const auto v = view(built, false);
     image_ = draw::field_image(solved->solution, v, size(), solved->full_scale_kV_per_mm, session_.theme());
-    lines_ = draw::equipotentials(solved->solution, v, QRectF(rect()).adjusted(-40, -10, 40, 40), solved->prepared->design.duty.u0() / 10);
+    lines_ = draw::equipotentials(solved->solution, v, QRectF(rect()).adjusted(-40, -10, 40, 40),
+                                  solved->prepared->design.duty.u0() / 10);
 }
 
 void FieldStrip::paint(QPainter& painter) {
@@ -30,7 +33,9 @@ void FieldStrip::paint(QPainter& painter) {
     if (!solved) {
         painter.setPen(theme.faint);
         painter.setFont(draw::ui_font(9));
-        painter.drawText(plot(), Qt::AlignCenter, session_.input_error() ? "No field: correct what the message above names" : "Solving…");
+        painter.drawText(plot(), Qt::AlignCenter,
+                         session_.input_error() ? "No field: correct what the message above names"
+                                                : "Solving…");
         return;
     }
     render();
@@ -54,10 +59,13 @@ void FieldStrip::paint(QPainter& painter) {
         if (region.material != "air") painter.drawPath(draw::outline_path(region.outline, v));
     painter.setPen(QPen(theme.field_line, 0.9));
     painter.drawLines(lines_);
-    draw::paint_field_key(painter, QRectF(plot().right() - 150, height() - 32, 146, 27), solved->full_scale_kV_per_mm, theme);
+    draw::paint_field_key(painter, QRectF(plot().right() - 150, height() - 32, 146, 27),
+                          solved->full_scale_kV_per_mm, theme);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(7.5));
-    const auto note = QString("equipotentials every 10 % of U0%1").arg(session_.is_current() ? "" : " (of the last description that could be solved)");
+    const auto note =
+        QString("equipotentials every 10 % of U0%1")
+            .arg(session_.is_current() ? "" : " (of the last description that could be solved)");
     painter.drawText(plot().adjusted(6, 0, 0, -4), Qt::AlignLeft | Qt::AlignBottom, note);
 }
 

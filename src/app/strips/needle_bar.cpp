@@ -9,7 +9,10 @@ namespace {
 /// The sample of a path nearest to z.
 const PathSample* sample_at(const PathResult& path, double z) {
     if (path.samples.empty()) return nullptr;
-    const auto it = std::min_element(path.samples.begin(), path.samples.end(), [z](const auto& a, const auto& b) { return std::abs(a.at.z - z) < std::abs(b.at.z - z); });
+    const auto it =
+        std::min_element(path.samples.begin(), path.samples.end(), [z](const auto& a, const auto& b) {
+            return std::abs(a.at.z - z) < std::abs(b.at.z - z);
+        });
     return std::abs(it->at.z - z) < 1.5 ? &*it : nullptr;
 }
 
@@ -33,7 +36,8 @@ QString layers_at(const BuiltAccessory& built, double z, LengthUnit unit) {
         for (const auto& part : built.parts)
             if (part.region == name) label = QString::fromStdString(part.label);
         if (!last.isEmpty() && label != last && last != "air")
-            text += QString("%1%2 %3").arg(text.isEmpty() ? "" : " · ", last, QString::fromStdString(format_length(r - step / 2, unit, false)));
+            text += QString("%1%2 %3").arg(text.isEmpty() ? "" : " · ", last,
+                                           QString::fromStdString(format_length(r - step / 2, unit, false)));
         last = label;
     }
     return text;
@@ -58,9 +62,11 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
     const double z = session_.needle_z();
     const auto unit = session_.unit();
     auto words = [&](double v) { return QString::fromStdString(format_length(v, unit)); };
-    std::vector<Column> out{{"NEEDLE", QString("z %1\n%2 from cable end").arg(words(z), words(session_.datum_z() - z))}};
+    std::vector<Column> out{
+        {"NEEDLE", QString("z %1\n%2 from cable end").arg(words(z), words(session_.datum_z() - z))}};
     if (const auto prepared = session_.prepared())
-        out.push_back({unit == LengthUnit::mm ? "outer radii, mm" : "outer radii, in", layers_at(prepared->built, z, unit)});
+        out.push_back({unit == LengthUnit::mm ? "outer radii, mm" : "outer radii, in",
+                       layers_at(prepared->built, z, unit)});
     const auto solved = session_.solved();
     if (!solved) return out;
     // A solution of a moved edge is read at the same place on the cable.
@@ -72,7 +78,9 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
             if (v < 5e-4) return QString("0.000"); // below what is read anywhere here
             return QString::fromStdString(format_figures(v, solved->coarse || v < 0.01 ? 2 : 3));
         };
-        QString body = QString("E_t %1  E_n %2  |E| %3\n%4 kV").arg(figure(std::abs(s->E_t_kV_per_mm)), figure(std::abs(s->E_n_kV_per_mm)), figure(s->E_kV_per_mm), figure(s->potential_kV));
+        QString body = QString("E_t %1  E_n %2  |E| %3\n%4 kV")
+                           .arg(figure(std::abs(s->E_t_kV_per_mm)), figure(std::abs(s->E_n_kV_per_mm)),
+                                figure(s->E_kV_per_mm), figure(s->potential_kV));
         if (s->near_singular) body += ", too near a corner to judge";
         out.push_back({QString::fromStdString(path.name), body});
     }
@@ -81,7 +89,8 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
 
 QString NeedleBar::text() const {
     QString line;
-    for (const auto& c : columns()) line += (line.isEmpty() ? "" : " | ") + c.head + ": " + QString(c.body).replace('\n', ", ");
+    for (const auto& c : columns())
+        line += (line.isEmpty() ? "" : " | ") + c.head + ": " + QString(c.body).replace('\n', ", ");
     return line;
 }
 
@@ -94,13 +103,17 @@ void NeedleBar::paintEvent(QPaintEvent*) {
     const auto all = columns();
     double x = 10;
     for (std::size_t i = 0; i < all.size(); ++i) {
-        const double column = i == 0 ? 176 : i == 1 ? 320 : (width() - 516.0) / std::max<std::size_t>(1, all.size() - 2);
+        const double column = i == 0   ? 176
+                              : i == 1 ? 320
+                                       : (width() - 516.0) / std::max<std::size_t>(1, all.size() - 2);
         painter.setPen(i == 0 ? theme.accent : theme.faint);
         painter.setFont(draw::ui_font(8, true));
-        painter.drawText(QRectF(x, 6, column - 8, 14), Qt::AlignLeft, i > 1 ? all[i].head + ", kV/mm rms" : all[i].head);
+        painter.drawText(QRectF(x, 6, column - 8, 14), Qt::AlignLeft,
+                         i > 1 ? all[i].head + ", kV/mm rms" : all[i].head);
         painter.setPen(theme.ink);
         painter.setFont(draw::ui_font(i == 0 ? 9.5 : 8.5));
-        painter.drawText(QRectF(x, 21, column - 10, height() - 22), Qt::AlignLeft | Qt::TextWordWrap, all[i].body);
+        painter.drawText(QRectF(x, 21, column - 10, height() - 22), Qt::AlignLeft | Qt::TextWordWrap,
+                         all[i].body);
         x += column;
     }
 }

@@ -11,15 +11,20 @@ std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
     static const Qt::PenStyle styles[] = {Qt::SolidLine, Qt::DashLine, Qt::DashDotLine, Qt::DotLine};
     std::vector<TraceStyle> out;
     for (const auto& check : built.checks) {
-        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak || check.places.size() != 1) continue;
+        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak ||
+            check.places.size() != 1)
+            continue;
         const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
-        out.push_back({check.places.front(), tangential, QString("%1 %2").arg(tangential ? "E_t" : "|E|", QString::fromStdString(check.places.front())),
-                       styles[out.size() % std::size(styles)]});
+        out.push_back(
+            {check.places.front(), tangential,
+             QString("%1 %2").arg(tangential ? "E_t" : "|E|", QString::fromStdString(check.places.front())),
+             styles[out.size() % std::size(styles)]});
     }
     return out;
 }
 
-StressStrip::StressStrip(Session& session, QWidget* parent) : QWidget(parent), session_(session), plot_(new QCustomPlot(this)) {
+StressStrip::StressStrip(Session& session, QWidget* parent)
+    : QWidget(parent), session_(session), plot_(new QCustomPlot(this)) {
     setObjectName("STRESS");
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 0, 0, 0);
@@ -29,7 +34,8 @@ StressStrip::StressStrip(Session& session, QWidget* parent) : QWidget(parent), s
     plot_->setObjectName("stressPlot");
     plot_->setMinimumHeight(90);
     plot_->axisRect()->setAutoMargins(QCP::msNone);
-    plot_->axisRect()->setMargins(QMargins(static_cast<int>(AxisModel::gutter_px), 8, static_cast<int>(AxisModel::margin_px), 36));
+    plot_->axisRect()->setMargins(
+        QMargins(static_cast<int>(AxisModel::gutter_px), 8, static_cast<int>(AxisModel::margin_px), 36));
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
     plot_->addLayer("needle", plot_->layer("main"), QCustomPlot::limAbove);
     needle_ = new QCPItemStraightLine(plot_);
@@ -68,7 +74,8 @@ void StressStrip::restyle() {
         axis->grid()->setPen(QPen(grid, 0.6));
         axis->grid()->setZeroLinePen(QPen(grid, 0.8));
     }
-    plot_->xAxis->setLabel(session_.unit() == LengthUnit::mm ? "z from screen edge, mm" : "z from screen edge, in");
+    plot_->xAxis->setLabel(session_.unit() == LengthUnit::mm ? "z from screen edge, mm"
+                                                             : "z from screen edge, in");
     plot_->yAxis->setLabel("kV/mm rms at U0");
     needle_->setPen(QPen(theme.accent, 1.4));
     rebuild();
@@ -92,7 +99,8 @@ void StressStrip::follow_needle() {
 void StressStrip::add_traces(const Solved& solved, bool ghost) {
     const auto& theme = session_.theme();
     const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
-    const double shift = session_.datum_z() - solved.prepared->built.datum_z_mm; // pinned designs keep their place on the cable
+    const double shift = session_.datum_z() -
+                         solved.prepared->built.datum_z_mm; // pinned designs keep their place on the cable
     for (const auto& style : trace_styles(solved.prepared->built)) {
         const auto* path = solved.solution.path(style.path);
         if (!path) continue;
@@ -122,7 +130,9 @@ void StressStrip::add_limits(const Solved& solved) {
     const auto& theme = session_.theme();
     for (const auto& style : trace_styles(solved.prepared->built))
         for (const auto& request : solved.prepared->built.checks) {
-            if (request.at_level != "u0" || request.places.size() != 1 || request.places.front() != style.path) continue;
+            if (request.at_level != "u0" || request.places.size() != 1 ||
+                request.places.front() != style.path)
+                continue;
             const auto* limit = solved.prepared->limits.find(request.limit_id);
             if (!limit) continue;
             auto* line = new QCPItemStraightLine(plot_);
@@ -134,7 +144,9 @@ void StressStrip::add_limits(const Solved& solved) {
             text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
             text->position->setTypeY(QCPItemPosition::ptPlotCoords);
             text->position->setCoords(0.998, limit->value.value);
-            text->setText(QString("limit %1 kV/mm, %2").arg(limit->value.value).arg(QString::fromStdString(style.path)));
+            text->setText(QString("limit %1 kV/mm, %2")
+                              .arg(limit->value.value)
+                              .arg(QString::fromStdString(style.path)));
             text->setFont(draw::ui_font(7.5));
             text->setColor(theme.brick);
             highest_ = std::max(highest_, limit->value.value);
@@ -157,7 +169,9 @@ void StressStrip::rebuild() {
             key->position->setType(QCPItemPosition::ptAxisRectRatio);
             key->position->setCoords(0.012, row);
             row += 0.12;
-            const char* sample = style.style == Qt::SolidLine ? "━━" : style.style == Qt::DashLine ? "╍╍" : "┅┅";
+            const char* sample = style.style == Qt::SolidLine  ? "━━"
+                                 : style.style == Qt::DashLine ? "╍╍"
+                                                               : "┅┅";
             key->setText(QString("%1 %2").arg(sample, style.label));
             key->setFont(draw::ui_font(8));
             key->setColor(session_.theme().accent);

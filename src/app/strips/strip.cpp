@@ -6,7 +6,8 @@
 
 namespace ng::app {
 
-AxisMouse::AxisMouse(Session& session, QWidget* widget) : QObject(widget), session_(session), widget_(widget) {
+AxisMouse::AxisMouse(Session& session, QWidget* widget)
+    : QObject(widget), session_(session), widget_(widget) {
     widget->installEventFilter(this);
 }
 
@@ -16,13 +17,16 @@ bool AxisMouse::eventFilter(QObject*, QEvent* event) {
         auto* wheel = static_cast<QWheelEvent*>(event);
         if (wheel->angleDelta().x() != 0 || (wheel->modifiers() & Qt::ShiftModifier))
             session_.axis.pan((wheel->angleDelta().x() + wheel->angleDelta().y()) * 0.4);
-        else session_.axis.zoom(wheel->position().x(), std::pow(1.0015, wheel->angleDelta().y()));
+        else
+            session_.axis.zoom(wheel->position().x(), std::pow(1.0015, wheel->angleDelta().y()));
         return true;
     }
     case QEvent::MouseButtonPress: {
         auto* mouse = static_cast<QMouseEvent*>(event);
         last_x_ = mouse->position().x();
-        if (mouse->button() == Qt::MiddleButton || (mouse->button() == Qt::LeftButton && (mouse->modifiers() & Qt::ShiftModifier))) drag_ = Drag::pan;
+        if (mouse->button() == Qt::MiddleButton ||
+            (mouse->button() == Qt::LeftButton && (mouse->modifiers() & Qt::ShiftModifier)))
+            drag_ = Drag::pan;
         else if (mouse->button() == Qt::LeftButton) {
             drag_ = Drag::needle;
             session_.axis.set_needle(session_.axis.u(last_x_));
@@ -36,13 +40,19 @@ bool AxisMouse::eventFilter(QObject*, QEvent* event) {
         last_x_ = x;
         return drag_ != Drag::none;
     }
-    case QEvent::MouseButtonRelease: drag_ = Drag::none; return false;
-    case QEvent::MouseButtonDblClick: session_.axis.fit(); return true;
-    default: return false;
+    case QEvent::MouseButtonRelease:
+        drag_ = Drag::none;
+        return false;
+    case QEvent::MouseButtonDblClick:
+        session_.axis.fit();
+        return true;
+    default:
+        return false;
     }
 }
 
-Strip::Strip(Session& session, const QString& name, QWidget* parent) : QWidget(parent), session_(session), name_(name) {
+Strip::Strip(Session& session, const QString& name, QWidget* parent)
+    : QWidget(parent), session_(session), name_(name) {
     setFocusPolicy(Qt::StrongFocus);
     setObjectName(name);
     setAccessibleName(name + " strip");
@@ -53,9 +63,14 @@ Strip::Strip(Session& session, const QString& name, QWidget* parent) : QWidget(p
     connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
 }
 
-void Strip::resizeEvent(QResizeEvent*) { session_.axis.set_width(width()); }
+void Strip::resizeEvent(QResizeEvent*) {
+    session_.axis.set_width(width());
+}
 
-QRectF Strip::plot() const { return {AxisModel::gutter_px, 0, width() - AxisModel::gutter_px - AxisModel::margin_px, static_cast<double>(height())}; }
+QRectF Strip::plot() const {
+    return {AxisModel::gutter_px, 0, width() - AxisModel::gutter_px - AxisModel::margin_px,
+            static_cast<double>(height())};
+}
 
 draw::View Strip::view(const BuiltAccessory& built, bool upwards) const {
     draw::View v;

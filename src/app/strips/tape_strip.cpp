@@ -28,7 +28,8 @@ void TapeStrip::paint_ruler(QPainter& painter, double y, LengthUnit unit, bool u
             step = s;
             break;
         }
-    const auto from = static_cast<long>(std::floor(-axis.right_u() / unit_mm / step.size)), to = static_cast<long>(std::ceil(-axis.left_u() / unit_mm / step.size));
+    const auto from = static_cast<long>(std::floor(-axis.right_u() / unit_mm / step.size)),
+               to = static_cast<long>(std::ceil(-axis.left_u() / unit_mm / step.size));
     painter.setPen(QPen(session_.theme().ink, 0.8));
     for (long i = std::max(0L, from); i <= to; ++i) {
         const double value = static_cast<double>(i) * step.size, x = axis.x(-value * unit_mm);
@@ -58,7 +59,8 @@ void TapeStrip::paint(QPainter& painter) {
     painter.drawText(QRectF(end + 4, y + 2, 60, 12), Qt::AlignLeft, "in");
     const auto prepared = session_.prepared();
     if (!prepared) return;
-    // Each label takes the first free place beside its mark, row by row: marks on the left half look left first.
+    // Each label takes the first free place beside its mark, row by row: marks on the left half look left
+    // first.
     struct Label {
         double x;
         QRectF box;
@@ -68,7 +70,9 @@ void TapeStrip::paint(QPainter& painter) {
     const auto& marks = prepared->built.marks;
     for (auto it = marks.rbegin(); it != marks.rend(); ++it) {
         const double x = axis.x(-it->from_datum_mm);
-        const auto text = QString("%1 %2").arg(QString::fromStdString(it->label), QString::fromStdString(format_length(it->from_datum_mm, session_.unit())));
+        const auto text =
+            QString("%1 %2").arg(QString::fromStdString(it->label),
+                                 QString::fromStdString(format_length(it->from_datum_mm, session_.unit())));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 8;
         QRectF box;
         const bool left_half = labels.size() < marks.size() / 2;
@@ -77,7 +81,8 @@ void TapeStrip::paint(QPainter& painter) {
                 const double left = leftwards ? x - width - 1 : x + 1;
                 const QRectF wanted(left, 2 + row * 13, width, 13);
                 const bool inside = wanted.left() >= plot().left() && wanted.right() <= plot().right();
-                if (inside && std::none_of(labels.begin(), labels.end(), [&](const auto& l) { return l.box.intersects(wanted); })) {
+                if (inside && std::none_of(labels.begin(), labels.end(),
+                                           [&](const auto& l) { return l.box.intersects(wanted); })) {
                     box = wanted;
                     break;
                 }
@@ -85,7 +90,9 @@ void TapeStrip::paint(QPainter& painter) {
         labels.push_back({x, box, text});
     }
     painter.setPen(QPen(theme.accent, 1));
-    for (const auto& label : labels) painter.drawLine(QPointF(label.x, label.box.isNull() ? y - 22 : label.box.top() + 1), QPointF(label.x, y));
+    for (const auto& label : labels)
+        painter.drawLine(QPointF(label.x, label.box.isNull() ? y - 22 : label.box.top() + 1),
+                         QPointF(label.x, y));
     for (const auto& label : labels) {
         if (label.box.isNull()) continue; // crowded out at this zoom: its line stays
         QColor ground = theme.paper;

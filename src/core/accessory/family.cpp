@@ -18,37 +18,46 @@ const Family* find_family(const std::string& id) {
 }
 
 const ParameterSpec* Family::parameter(const std::string& key) const {
-    const auto it = std::find_if(parameters.begin(), parameters.end(), [&](const auto& p) { return p.key == key; });
+    const auto it =
+        std::find_if(parameters.begin(), parameters.end(), [&](const auto& p) { return p.key == key; });
     return it == parameters.end() ? nullptr : &*it;
 }
 
 double number_of(const Family& family, const DesignContext& context, const std::string& key) {
-    if (const auto it = context.design.numbers.find(key); it != context.design.numbers.end()) return it->second;
+    if (const auto it = context.design.numbers.find(key); it != context.design.numbers.end())
+        return it->second;
     return family.parameter(key)->default_value(context);
 }
 
 std::string choice_of(const Family& family, const DesignContext& context, const std::string& key) {
-    if (const auto it = context.design.choices.find(key); it != context.design.choices.end()) return it->second;
+    if (const auto it = context.design.choices.find(key); it != context.design.choices.end())
+        return it->second;
     return family.parameter(key)->options.front().first;
 }
 
 Result<BuiltAccessory> build_accessory(const DesignContext& context) {
     const auto* family = find_family(context.design.family);
     if (!family)
-        return refuse("design " + context.design.title, fmt::format("accessory family “{}” is unknown", context.design.family),
+        return refuse("design " + context.design.title,
+                      fmt::format("accessory family “{}” is unknown", context.design.family),
                       "Open it with a version that has this family");
     for (const auto& spec : family->parameters) {
         if (spec.kind == ParameterKind::choice) {
             const auto value = choice_of(*family, context, spec.key);
-            if (std::none_of(spec.options.begin(), spec.options.end(), [&](const auto& o) { return o.first == value; }))
-                return refuse(spec.label, fmt::format("“{}” is not one of its choices", value), "Choose again");
+            if (std::none_of(spec.options.begin(), spec.options.end(),
+                             [&](const auto& o) { return o.first == value; }))
+                return refuse(spec.label, fmt::format("“{}” is not one of its choices", value),
+                              "Choose again");
             continue;
         }
         const double value = number_of(*family, context, spec.key);
-        if (!std::isfinite(value)) return refuse(spec.label, "it is not a number", "Type a length such as 12.5 mm");
+        if (!std::isfinite(value))
+            return refuse(spec.label, "it is not a number", "Type a length such as 12.5 mm");
         if (value < spec.lowest || value > spec.highest) {
             const bool is_length = spec.kind == ParameterKind::length;
-            auto words = [&](double v) { return is_length ? format_length(v, LengthUnit::mm) : format_figures(v, 3); };
+            auto words = [&](double v) {
+                return is_length ? format_length(v, LengthUnit::mm) : format_figures(v, 3);
+            };
             return refuse(spec.label, fmt::format("{} is out of range", words(value)),
                           fmt::format("Give {} to {}", words(spec.lowest), words(spec.highest)));
         }

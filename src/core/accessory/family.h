@@ -1,5 +1,5 @@
-// Accessory families: a family turns a design on a cable into a section, with its marks, handles and checks. A new
-// family is one file in this folder and one line in `families()`; nothing else switches on a family.
+// Accessory families: a family turns a design on a cable into a section, with its marks, handles and checks.
+// A new family is one file in this folder and one line in `families()`; nothing else switches on a family.
 #pragma once
 #include "cable/cable.h"
 #include "duty/duty.h"
@@ -43,12 +43,13 @@ struct ParameterSpec {
     ParameterKind kind = ParameterKind::length;
     double lowest = 0, highest = 0; ///< absurd beyond
     std::function<double(const DesignContext&)> default_value;
-    std::vector<std::pair<std::string, std::string>> options; ///< choice: value, words; the first is the default
+    std::vector<std::pair<std::string, std::string>>
+        options; ///< choice: value, words; the first is the default
 };
 
 /// A layer or body as it is drawn and labelled.
 struct Part {
-    std::string region;  ///< region or electrode of the section
+    std::string region; ///< region or electrode of the section
     std::string label;
     std::string hatch;
     bool electrode = false;
@@ -77,9 +78,9 @@ struct CheckRequest {
     double edge_s_mm = 0;            ///< where on the path the screen edge is, for readings beside it
     std::string at_level;            ///< "u0" or a level of the duty
     std::string limit_id;
-    double divide_by = 1;            ///< reference for ratio checks: field of the undisturbed cable at U0
-    std::string because;             ///< what it means when it falls short
-    std::string cure;                ///< what would help
+    double divide_by = 1; ///< reference for ratio checks: field of the undisturbed cable at U0
+    std::string because;  ///< what it means when it falls short
+    std::string cure;     ///< what would help
 };
 
 /// Closed-form figure shown while the field is being solved.

@@ -47,7 +47,9 @@ std::vector<Point> mirrored(std::vector<Point> points) {
 }
 
 void drop_repeats(std::vector<Point>& points) {
-    points.erase(std::unique(points.begin(), points.end(), [](Point a, Point b) { return distance(a, b) < same_mm; }), points.end());
+    points.erase(
+        std::unique(points.begin(), points.end(), [](Point a, Point b) { return distance(a, b) < same_mm; }),
+        points.end());
 }
 
 } // namespace
@@ -68,7 +70,9 @@ Profile Profile::between(double z0_mm, double z1_mm) const {
     for (std::size_t i = 0; i + 1 < points_.size(); ++i) {
         const Point a = points_[i], b = points_[i + 1];
         if (b.z < z0_mm - same_mm || a.z > z1_mm + same_mm) continue;
-        auto at = [&](double z) { return b.z - a.z < same_mm ? a.r : a.r + (b.r - a.r) * (z - a.z) / (b.z - a.z); };
+        auto at = [&](double z) {
+            return b.z - a.z < same_mm ? a.r : a.r + (b.r - a.r) * (z - a.z) / (b.z - a.z);
+        };
         out.push_back(a.z < z0_mm ? Point{at(z0_mm), z0_mm} : a);
         out.push_back(b.z > z1_mm ? Point{at(z1_mm), z1_mm} : b);
     }

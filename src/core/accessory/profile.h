@@ -1,5 +1,6 @@
-// Outer profile of what lies on the cable so far: radius against z. Parts are laid over it one by one, as a jointer
-// does; a tube spans a step instead of following it, and what it spans stays open unless it is filled.
+// Outer profile of what lies on the cable so far: radius against z. Parts are laid over it one by one, as a
+// jointer does; a tube spans a step instead of following it, and what it spans stays open unless it is
+// filled.
 #pragma once
 #include "section/section.h"
 #include <functional>
@@ -7,7 +8,8 @@
 
 namespace ng {
 
-/// A rounded metal edge that touches a surface leaves a zero-angle cusp; it is cut off where the gap is this small.
+/// A rounded metal edge that touches a surface leaves a zero-angle cusp; it is cut off where the gap is this
+/// small.
 constexpr double truncated_cusp_gap_mm = 0.02;
 /// Length over which a recovered tube spans a step, per mm of step height (common practice, no source).
 constexpr double bridge_length_per_height = 1.5;

@@ -20,8 +20,10 @@ const LayerDimension& CableDimensions::layer(const std::string& name) const {
 }
 
 Result<CableTables> read_cable_tables(const nlohmann::json& conductors, const nlohmann::json& insulation) {
-    if (auto v = check_format(conductors, "needlegauge-conductors", 1, "conductor table"); !v) return tl::unexpected(v.error());
-    if (auto v = check_format(insulation, "needlegauge-insulation", 1, "insulation table"); !v) return tl::unexpected(v.error());
+    if (auto v = check_format(conductors, "needlegauge-conductors", 1, "conductor table"); !v)
+        return tl::unexpected(v.error());
+    if (auto v = check_format(insulation, "needlegauge-insulation", 1, "insulation table"); !v)
+        return tl::unexpected(v.error());
     CableTables tables;
     JsonReader top(conductors, "conductor table");
     for (const auto& value : top.array("conductors", true)) {
@@ -29,7 +31,8 @@ Result<CableTables> read_cable_tables(const nlohmann::json& conductors, const nl
         CableTables::Conductor row;
         row.size = in.text("size");
         row.stranding = in.text("stranding");
-        row.diameter_mm = {in.number("diameter_mm"), "mm", provenance_from_word(in.text("provenance")), in.boolean_or("verified", false), ""};
+        row.diameter_mm = {in.number("diameter_mm"), "mm", provenance_from_word(in.text("provenance")),
+                           in.boolean_or("verified", false), ""};
         if (!in.ok()) return tl::unexpected(*in.error());
         tables.conductors.push_back(row);
     }
@@ -39,7 +42,8 @@ Result<CableTables> read_cable_tables(const nlohmann::json& conductors, const nl
         CableTables::Insulation row;
         row.class_kV = in.number("class_kV");
         row.level = in.text("level");
-        row.thickness_mm = {in.number("thickness_mm"), "mm", provenance_from_word(in.text("provenance")), in.boolean_or("verified", false), ""};
+        row.thickness_mm = {in.number("thickness_mm"), "mm", provenance_from_word(in.text("provenance")),
+                            in.boolean_or("verified", false), ""};
         if (!in.ok()) return tl::unexpected(*in.error());
         tables.insulations.push_back(row);
     }
@@ -51,19 +55,24 @@ Result<CableTables> read_cable_tables(const nlohmann::json& conductors, const nl
 Result<double> conductor_area_mm2(const std::string& size) {
     const auto advice = "Use forms like 240 mm2, 4/0 AWG or 500 kcmil";
     const auto space = size.find_last_of(' ');
-    if (space == std::string::npos) return refuse("conductor size", fmt::format("“{}” has no unit", size), advice);
+    if (space == std::string::npos)
+        return refuse("conductor size", fmt::format("“{}” has no unit", size), advice);
     const auto number = size.substr(0, space), unit = size.substr(space + 1);
     double value = 0;
     if (unit == "AWG") {
-        if (number == "1/0" || number == "2/0" || number == "3/0" || number == "4/0") value = 1.0 - (number[0] - '0');
-        else if (auto parsed = parse_number(number, ""); parsed && *parsed >= 1 && *parsed <= 20) value = *parsed;
-        else return refuse("conductor size", fmt::format("“{}” is not an AWG size", size), advice);
+        if (number == "1/0" || number == "2/0" || number == "3/0" || number == "4/0")
+            value = 1.0 - (number[0] - '0');
+        else if (auto parsed = parse_number(number, ""); parsed && *parsed >= 1 && *parsed <= 20)
+            value = *parsed;
+        else
+            return refuse("conductor size", fmt::format("“{}” is not an AWG size", size), advice);
         const double diameter_mm = 0.127 * std::pow(92.0, (36 - value) / 39);
         return std::numbers::pi / 4 * diameter_mm * diameter_mm;
     }
     const auto parsed = parse_number(number, "", "conductor size");
     if (!parsed) return tl::unexpected(parsed.error());
-    if (!(*parsed > 0) || *parsed > 5000) return refuse("conductor size", fmt::format("“{}” is not a cable size", size), advice);
+    if (!(*parsed > 0) || *parsed > 5000)
+        return refuse("conductor size", fmt::format("“{}” is not a cable size", size), advice);
     if (unit == "kcmil") return *parsed * mm2_per_kcmil;
     if (unit == "mm2" || unit == "mm²") return *parsed;
     return refuse("conductor size", fmt::format("“{}” is not a unit of conductor size", unit), advice);
@@ -81,10 +90,12 @@ double fill_factor(const std::string& stranding) {
 LayerDimension conductor_dimension(const Cable& cable, double area_mm2, const CableTables& tables) {
     for (const auto& row : tables.conductors)
         if (row.size == cable.conductor_size && row.stranding == cable.stranding)
-            return {"conductor", row.diameter_mm.value, row.diameter_mm.value / 2, row.diameter_mm.provenance, "table, " + row.diameter_mm.origin()};
+            return {"conductor", row.diameter_mm.value, row.diameter_mm.value / 2, row.diameter_mm.provenance,
+                    "table, " + row.diameter_mm.origin()};
     const double diameter = std::sqrt(4 * area_mm2 / (std::numbers::pi * fill_factor(cable.stranding)));
-    return {"conductor", diameter, diameter / 2, Provenance::computed,
-            fmt::format("from the area at fill factor {:.2f}, common practice", fill_factor(cable.stranding))};
+    return {
+        "conductor", diameter, diameter / 2, Provenance::computed,
+        fmt::format("from the area at fill factor {:.2f}, common practice", fill_factor(cable.stranding))};
 }
 
 Result<LayerDimension> insulation_dimension(const Cable& cable, const CableTables& tables) {
@@ -92,8 +103,11 @@ Result<LayerDimension> insulation_dimension(const Cable& cable, const CableTable
         return LayerDimension{"insulation", 0, *cable.insulation_thickness_mm, Provenance::user, "typed in"};
     for (const auto& row : tables.insulations)
         if (row.class_kV == cable.insulation_class_kV && row.level == cable.insulation_level)
-            return LayerDimension{"insulation", 0, row.thickness_mm.value, row.thickness_mm.provenance, "table, " + row.thickness_mm.origin()};
-    return refuse("insulation", fmt::format("the table has no {:g} kV at level {}", cable.insulation_class_kV, cable.insulation_level),
+            return LayerDimension{"insulation", 0, row.thickness_mm.value, row.thickness_mm.provenance,
+                                  "table, " + row.thickness_mm.origin()};
+    return refuse("insulation",
+                  fmt::format("the table has no {:g} kV at level {}", cable.insulation_class_kV,
+                              cable.insulation_level),
                   "Choose another class or level, or type the thickness");
 }
 
@@ -106,26 +120,33 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
     out.conductor_area_mm2 = *area;
     const auto insulation = insulation_dimension(cable, tables);
     if (!insulation) return tl::unexpected(insulation.error());
-    out.layers = {conductor_dimension(cable, *area, tables),
-                  {"conductor screen", 0, cable.conductor_screen_thickness_mm, Provenance::user, "typed in"},
-                  *insulation,
-                  {"insulation screen", 0, cable.insulation_screen_thickness_mm, Provenance::user, "typed in"},
-                  {"metallic screen", 0, cable.metallic_screen_thickness_mm, Provenance::user, "typed in"},
-                  {"jacket", 0, cable.jacket_thickness_mm, Provenance::user, "typed in"}};
+    out.layers = {
+        conductor_dimension(cable, *area, tables),
+        {"conductor screen", 0, cable.conductor_screen_thickness_mm, Provenance::user, "typed in"},
+        *insulation,
+        {"insulation screen", 0, cable.insulation_screen_thickness_mm, Provenance::user, "typed in"},
+        {"metallic screen", 0, cable.metallic_screen_thickness_mm, Provenance::user, "typed in"},
+        {"jacket", 0, cable.jacket_thickness_mm, Provenance::user, "typed in"}};
     double beneath = 0;
     for (auto& layer : out.layers) {
         if (!std::isfinite(layer.thickness_mm) || layer.thickness_mm < 0.01)
-            return refuse(layer.name, fmt::format("a thickness of {} is not possible", format_length(layer.thickness_mm, LengthUnit::mm)),
+            return refuse(layer.name,
+                          fmt::format("a thickness of {} is not possible",
+                                      format_length(layer.thickness_mm, LengthUnit::mm)),
                           "Give at least 0.01 mm");
-        if (layer.thickness_mm > 100) return refuse(layer.name, "it is thicker than 100 mm", "Check the unit");
+        if (layer.thickness_mm > 100)
+            return refuse(layer.name, "it is thicker than 100 mm", "Check the unit");
         layer.diameter_mm = beneath + 2 * layer.thickness_mm;
-        if (const auto it = cable.measured_diameter_mm.find(layer.name); it != cable.measured_diameter_mm.end()) {
+        if (const auto it = cable.measured_diameter_mm.find(layer.name);
+            it != cable.measured_diameter_mm.end()) {
             if (!std::isfinite(it->second) || it->second > 500)
-                return refuse(layer.name, "its measured diameter is not a usable number", "Measure again, or remove the measured value");
+                return refuse(layer.name, "its measured diameter is not a usable number",
+                              "Measure again, or remove the measured value");
             if (it->second < beneath + 0.02)
                 return refuse(layer.name,
                               fmt::format("its measured diameter {} is not above the layer beneath, {}",
-                                          format_length(it->second, LengthUnit::mm), format_length(beneath, LengthUnit::mm)),
+                                          format_length(it->second, LengthUnit::mm),
+                                          format_length(beneath, LengthUnit::mm)),
                               "Measure again, or remove the measured value");
             layer.diameter_mm = it->second;
             layer.thickness_mm = (layer.diameter_mm - beneath) / 2;
@@ -137,7 +158,8 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
     return out;
 }
 
-CableElectrical cable_electrical(const CableDimensions& dimensions, double insulation_eps_r, double u0_kV, double frequency_hz) {
+CableElectrical cable_electrical(const CableDimensions& dimensions, double insulation_eps_r, double u0_kV,
+                                 double frequency_hz) {
     const double inner = dimensions.radius_mm("conductor screen"), outer = dimensions.radius_mm("insulation");
     const closedform::RadialLayer layer[] = {{outer, insulation_eps_r}};
     const double capacitance = closedform::capacitance_F_per_m(inner, layer);

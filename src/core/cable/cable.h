@@ -1,5 +1,5 @@
-// A single-core extruded cable, layer by layer. Every diameter is derived from the layers beneath, or overridden by a
-// measured value; each says where it comes from.
+// A single-core extruded cable, layer by layer. Every diameter is derived from the layers beneath, or
+// overridden by a measured value; each says where it comes from.
 #pragma once
 #include "units/provenance.h"
 #include "units/result.h"
@@ -15,21 +15,21 @@ namespace ng {
 struct Cable {
     std::string id;
     std::string title;
-    std::string conductor_size = "4/0 AWG";     ///< "240 mm2", "4/0 AWG", "500 kcmil"
-    std::string conductor_material = "copper";  ///< or "aluminium"
-    std::string stranding = "compressed";       ///< "compressed", "compact", "class 2", "solid"
+    std::string conductor_size = "4/0 AWG";    ///< "240 mm2", "4/0 AWG", "500 kcmil"
+    std::string conductor_material = "copper"; ///< or "aluminium"
+    std::string stranding = "compressed";      ///< "compressed", "compact", "class 2", "solid"
     double conductor_screen_thickness_mm = 0.5;
-    std::string insulation_material = "xlpe";   ///< "xlpe", "tr-xlpe", "epr"
-    double insulation_class_kV = 15;            ///< with the level, looks the thickness up
-    std::string insulation_level = "100%";      ///< "100%", "133%", "173%", "IEC"
+    std::string insulation_material = "xlpe";      ///< "xlpe", "tr-xlpe", "epr"
+    double insulation_class_kV = 15;               ///< with the level, looks the thickness up
+    std::string insulation_level = "100%";         ///< "100%", "133%", "173%", "IEC"
     std::optional<double> insulation_thickness_mm; ///< overrides class and level
     double insulation_screen_thickness_mm = 0.8;
     bool strippable_screen = true;
-    std::string metallic_screen = "wires";      ///< or "tape"
-    double metallic_screen_thickness_mm = 1.3;  ///< wire diameter or tape build
+    std::string metallic_screen = "wires";     ///< or "tape"
+    double metallic_screen_thickness_mm = 1.3; ///< wire diameter or tape build
     double jacket_thickness_mm = 2.0;
     std::map<std::string, double> measured_diameter_mm; ///< by layer name: overrides the derived diameter
-    nlohmann::json unknown = nlohmann::json::object();  ///< fields of the file that this version does not know
+    nlohmann::json unknown = nlohmann::json::object(); ///< fields of the file that this version does not know
 };
 
 /// Names of the layers from inside out: keys of `measured_diameter_mm`.
@@ -37,10 +37,10 @@ const std::vector<std::string>& cable_layers();
 
 struct LayerDimension {
     std::string name;
-    double diameter_mm = 0;    ///< outer
-    double thickness_mm = 0;   ///< radial; of the conductor its radius
+    double diameter_mm = 0;  ///< outer
+    double thickness_mm = 0; ///< radial; of the conductor its radius
     Provenance provenance = Provenance::computed;
-    std::string note;          ///< such as "table: compressed, from memory"
+    std::string note; ///< such as "table: compressed, from memory"
 };
 
 struct CableDimensions {
@@ -69,7 +69,8 @@ Result<CableTables> read_cable_tables(const nlohmann::json& conductors, const nl
 /// Area in mm^2 of "240 mm2", "4/0 AWG" (ASTM B258: d = 0.127 mm x 92^((36-n)/39)), "500 kcmil".
 Result<double> conductor_area_mm2(const std::string& size);
 
-/// All diameters. Refuses by layer: unknown size, thickness not above zero, layers that overlap after measured values.
+/// All diameters. Refuses by layer: unknown size, thickness not above zero, layers that overlap after
+/// measured values.
 Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables& tables);
 
 /// Electrical figures at a voltage to earth.
@@ -79,6 +80,7 @@ struct CableElectrical {
     double stress_conductor_screen_kV_per_mm;  ///< at the conductor screen
     double stress_insulation_screen_kV_per_mm; ///< just inside the insulation screen
 };
-CableElectrical cable_electrical(const CableDimensions& dimensions, double insulation_eps_r, double u0_kV, double frequency_hz);
+CableElectrical cable_electrical(const CableDimensions& dimensions, double insulation_eps_r, double u0_kV,
+                                 double frequency_hz);
 
 } // namespace ng

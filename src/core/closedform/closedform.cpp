@@ -16,7 +16,8 @@ double radial_sum(double inner_radius_mm, std::span<const RadialLayer> layers) {
 }
 } // namespace
 
-double radial_field_kV_per_mm(double voltage_kV, double inner_radius_mm, std::span<const RadialLayer> layers, double radius_mm) {
+double radial_field_kV_per_mm(double voltage_kV, double inner_radius_mm, std::span<const RadialLayer> layers,
+                              double radius_mm) {
     double eps_r = 1;
     for (const auto& layer : layers) {
         eps_r = layer.eps_r;
@@ -34,7 +35,9 @@ double charging_current_A_per_m(double capacitance_F_per_m, double voltage_kV, d
 }
 
 double GradedLayer::beta_per_mm() const {
-    const double insulation = insulation_eps_r / (insulation_radius_mm * std::log(insulation_radius_mm / conductor_screen_radius_mm));
+    const double insulation =
+        insulation_eps_r /
+        (insulation_radius_mm * std::log(insulation_radius_mm / conductor_screen_radius_mm));
     return std::sqrt(insulation / (layer_eps_r * layer_thickness_mm));
 }
 
@@ -57,18 +60,20 @@ double recovered_outer_radius_mm(const ShrinkTube& tube, double core_radius_mm) 
 }
 
 Result<double> recovered_wall_mm(const ShrinkTube& tube, double core_diameter_mm, const std::string& item) {
-    if (!(tube.recovered_bore_mm > 0) || !(tube.recovered_wall_mm > 0) || !(tube.expanded_bore_mm > tube.recovered_bore_mm))
+    if (!(tube.recovered_bore_mm > 0) || !(tube.recovered_wall_mm > 0) ||
+        !(tube.expanded_bore_mm > tube.recovered_bore_mm))
         return refuse(item, "its bores and wall do not make a shrink tube",
                       "Give an expanded bore above the recovered bore, and a recovered wall above 0");
     if (core_diameter_mm < tube.recovered_bore_mm)
-        return refuse(item,
-                      fmt::format("it cannot recover onto {:.1f} mm: fully recovered its bore is still {:.1f} mm",
-                                  core_diameter_mm, tube.recovered_bore_mm),
-                      "Choose a tube with a smaller recovered bore");
+        return refuse(
+            item,
+            fmt::format("it cannot recover onto {:.1f} mm: fully recovered its bore is still {:.1f} mm",
+                        core_diameter_mm, tube.recovered_bore_mm),
+            "Choose a tube with a smaller recovered bore");
     if (core_diameter_mm > tube.expanded_bore_mm)
         return refuse(item,
-                      fmt::format("it cannot go over {:.1f} mm: its expanded bore is {:.1f} mm", core_diameter_mm,
-                                  tube.expanded_bore_mm),
+                      fmt::format("it cannot go over {:.1f} mm: its expanded bore is {:.1f} mm",
+                                  core_diameter_mm, tube.expanded_bore_mm),
                       "Choose a tube with a larger expanded bore");
     return recovered_outer_radius_mm(tube, core_diameter_mm / 2) - core_diameter_mm / 2;
 }

@@ -12,9 +12,10 @@ struct RadialLayer {
     double eps_r;
 };
 
-/// E(r) = U / (eps_k r sum_j ln(r_{j+1}/r_j)/eps_j) of concentric cylinders (any textbook, e.g. Kuffel, Zaengl,
-/// Kuffel, High Voltage Engineering Fundamentals). `inner_radius_mm` is the conductor screen.
-double radial_field_kV_per_mm(double voltage_kV, double inner_radius_mm, std::span<const RadialLayer> layers, double radius_mm);
+/// E(r) = U / (eps_k r sum_j ln(r_{j+1}/r_j)/eps_j) of concentric cylinders (any textbook, e.g. Kuffel,
+/// Zaengl, Kuffel, High Voltage Engineering Fundamentals). `inner_radius_mm` is the conductor screen.
+double radial_field_kV_per_mm(double voltage_kV, double inner_radius_mm, std::span<const RadialLayer> layers,
+                              double radius_mm);
 
 /// 2 pi eps0 / sum_j ln(r_{j+1}/r_j)/eps_j.
 double capacitance_F_per_m(double inner_radius_mm, std::span<const RadialLayer> layers);
@@ -36,7 +37,7 @@ struct GradedLayer {
     double length_mm;
 
     double beta_per_mm() const;
-    double potential_kV(double z_mm) const;        ///< U (1 - cosh(beta (L - z)) / cosh(beta L))
+    double potential_kV(double z_mm) const;         ///< U (1 - cosh(beta (L - z)) / cosh(beta L))
     double tangential_kV_per_mm(double z_mm) const; ///< magnitude; at z = 0 it is beta U tanh(beta L)
 };
 
@@ -51,8 +52,9 @@ struct ShrinkTube {
     double wall_area_over_pi_mm2() const;
 };
 
-/// Wall after recovery on a core of diameter D: t = (sqrt(D^2 + OD^2 - ID^2) - D) / 2 from the fully recovered OD, ID.
-/// Refuses a core below the recovered bore or above the expanded bore; `item` names the tube.
+/// Wall after recovery on a core of diameter D: t = (sqrt(D^2 + OD^2 - ID^2) - D) / 2 from the fully
+/// recovered OD, ID. Refuses a core below the recovered bore or above the expanded bore; `item` names the
+/// tube.
 Result<double> recovered_wall_mm(const ShrinkTube& tube, double core_diameter_mm, const std::string& item);
 
 /// Outer radius of a layer of the given wall area on a core of this radius.

@@ -29,11 +29,13 @@ Point map_to_section(const Mesh& mesh, int triangle, Reference x) {
 Reference map_to_reference(const Mesh& mesh, int triangle, Point p) {
     const auto& t = mesh.triangles[static_cast<std::size_t>(triangle)];
     const Point o = mesh.nodes[static_cast<std::size_t>(t[0])];
-    const Point u = mesh.nodes[static_cast<std::size_t>(t[1])] - o, v = mesh.nodes[static_cast<std::size_t>(t[2])] - o;
+    const Point u = mesh.nodes[static_cast<std::size_t>(t[1])] - o,
+                v = mesh.nodes[static_cast<std::size_t>(t[2])] - o;
     const double area = cross(u, v);
     Reference x{cross(p - o, v) / area, cross(u, p - o) / area};
     if (!mesh.curved[static_cast<std::size_t>(triangle)]) return x;
-    for (int iteration = 0; iteration < 5; ++iteration) { // converges in two or three: the elements are nearly straight
+    for (int iteration = 0; iteration < 5;
+         ++iteration) { // converges in two or three: the elements are nearly straight
         const Point miss = p - map_to_section(mesh, triangle, x);
         const auto g = shape_gradients(x);
         Point da, db;
@@ -79,7 +81,8 @@ ElementPoint evaluate(const Mesh& mesh, int triangle, Reference x) {
     }
     out.jacobian = cross(da, db);
     for (std::size_t i = 0; i < 6; ++i)
-        out.gradient[i] = {(g[i][0] * db.z - g[i][1] * da.z) / out.jacobian, (g[i][1] * da.r - g[i][0] * db.r) / out.jacobian};
+        out.gradient[i] = {(g[i][0] * db.z - g[i][1] * da.z) / out.jacobian,
+                           (g[i][1] * da.r - g[i][0] * db.r) / out.jacobian};
     return out;
 }
 
@@ -87,7 +90,8 @@ Eigen::Matrix<double, 6, 6> stiffness(const Mesh& mesh, int triangle, Symmetry s
     Eigen::Matrix<double, 6, 6> k = Eigen::Matrix<double, 6, 6>::Zero();
     for (const auto& q : quadrature()) {
         const auto e = evaluate(mesh, triangle, q.at);
-        const double volume = e.jacobian * q.weight * (symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
+        const double volume =
+            e.jacobian * q.weight * (symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
         Eigen::Matrix<double, 6, 2> g;
         for (int i = 0; i < 6; ++i) {
             g(i, 0) = e.gradient[static_cast<std::size_t>(i)].r;

@@ -23,8 +23,8 @@ struct ElementPoint {
 };
 ElementPoint evaluate(const Mesh& mesh, int triangle, Reference x);
 
-/// Integral of grad(N_i) . grad(N_j): in mm over the whole turn (axisymmetric: weight 2 pi r), or dimensionless per
-/// unit depth (planar).
+/// Integral of grad(N_i) . grad(N_j): in mm over the whole turn (axisymmetric: weight 2 pi r), or
+/// dimensionless per unit depth (planar).
 Eigen::Matrix<double, 6, 6> stiffness(const Mesh& mesh, int triangle, Symmetry symmetry);
 
 } // namespace ng

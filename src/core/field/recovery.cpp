@@ -25,14 +25,16 @@ struct LocalFit {
 };
 
 template <int Terms>
-bool fit(const Mesh& mesh, const Eigen::VectorXd& potential, const std::vector<int>& nodes, int centre, LocalFit& out) {
+bool fit(const Mesh& mesh, const Eigen::VectorXd& potential, const std::vector<int>& nodes, int centre,
+         LocalFit& out) {
     Eigen::Matrix<double, Terms, Terms> normal = Eigen::Matrix<double, Terms, Terms>::Zero();
     Eigen::Matrix<double, Terms, 1> right = Eigen::Matrix<double, Terms, 1>::Zero();
     const double base = potential[centre];
     for (const int node : nodes) {
         const Point p = (1 / out.scale) * (mesh.nodes[static_cast<std::size_t>(node)] - out.centre);
         const double x = p.r, y = p.z;
-        const double all[cubic_terms] = {1, x, y, x * x, x * y, y * y, x * x * x, x * x * y, x * y * y, y * y * y};
+        const double all[cubic_terms] = {1,     x,         y,         x * x,     x * y,
+                                         y * y, x * x * x, x * x * y, x * y * y, y * y * y};
         const Eigen::Map<const Eigen::Matrix<double, Terms, 1>> row(all);
         normal.template selfadjointView<Eigen::Lower>().rankUpdate(row);
         right += (potential[node] - base) * row;
@@ -56,7 +58,8 @@ struct CornerTriangles {
         auto next = start;
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
             for (std::size_t i = 0; i < 3; ++i)
-                triangle[static_cast<std::size_t>(next[static_cast<std::size_t>(mesh.triangles[t][i])]++)] = static_cast<int>(t);
+                triangle[static_cast<std::size_t>(next[static_cast<std::size_t>(mesh.triangles[t][i])]++)] =
+                    static_cast<int>(t);
     }
 };
 
@@ -64,7 +67,8 @@ struct CornerTriangles {
 class PatchFinder {
   public:
     PatchFinder(const Mesh& mesh, const CornerTriangles& around)
-        : mesh_(mesh), around_(around), node_stamp_(mesh.nodes.size(), 0), triangle_stamp_(mesh.triangles.size(), 0) {}
+        : mesh_(mesh), around_(around), node_stamp_(mesh.nodes.size(), 0),
+          triangle_stamp_(mesh.triangles.size(), 0) {}
 
     const std::vector<int>& nodes(int corner, int region) {
         ++stamp_;
@@ -77,7 +81,8 @@ class PatchFinder {
             const auto before = nodes_.size();
             next_.clear();
             for (const int c : ring)
-                for (int k = around_.start[static_cast<std::size_t>(c)]; k < around_.start[static_cast<std::size_t>(c) + 1]; ++k) {
+                for (int k = around_.start[static_cast<std::size_t>(c)];
+                     k < around_.start[static_cast<std::size_t>(c) + 1]; ++k) {
                     const auto t = static_cast<std::size_t>(around_.triangle[static_cast<std::size_t>(k)]);
                     if (mesh_.region[t] != region || triangle_stamp_[t] == stamp_) continue;
                     triangle_stamp_[t] = stamp_;
@@ -91,7 +96,9 @@ class PatchFinder {
                     }
                 }
             if (round == 0) border = static_cast<int>(next_.size()) != triangles + 1;
-            if ((static_cast<int>(nodes_.size()) >= enough_nodes && (round > 0 || !border)) || nodes_.size() == before) break;
+            if ((static_cast<int>(nodes_.size()) >= enough_nodes && (round > 0 || !border)) ||
+                nodes_.size() == before)
+                break;
             ring.swap(next_);
         }
         return nodes_;
@@ -159,10 +166,13 @@ RecoveredField recover(const Mesh& mesh, const Eigen::VectorXd& potential_kV) {
         auto& local = fits[s];
         local.centre = mesh.nodes[static_cast<std::size_t>(corner)];
         double reach = 0;
-        for (const int node : nodes) reach = std::max(reach, distance(mesh.nodes[static_cast<std::size_t>(node)], local.centre));
+        for (const int node : nodes)
+            reach = std::max(reach, distance(mesh.nodes[static_cast<std::size_t>(node)], local.centre));
         local.scale = reach;
-        const bool good = (static_cast<int>(nodes.size()) > cubic_terms && fit<cubic_terms>(mesh, potential_kV, nodes, corner, local)) ||
-                          (static_cast<int>(nodes.size()) >= quadratic_terms && fit<quadratic_terms>(mesh, potential_kV, nodes, corner, local));
+        const bool good = (static_cast<int>(nodes.size()) > cubic_terms &&
+                           fit<cubic_terms>(mesh, potential_kV, nodes, corner, local)) ||
+                          (static_cast<int>(nodes.size()) >= quadratic_terms &&
+                           fit<quadratic_terms>(mesh, potential_kV, nodes, corner, local));
         fitted[s] = good;
         if (good) out.field[s] = local.field(local.centre);
     }
@@ -194,7 +204,8 @@ std::vector<double> recovery_error(const Mesh& mesh, const std::vector<double>& 
             const auto e = evaluate(mesh, static_cast<int>(t), q.at);
             Point difference;
             for (std::size_t i = 0; i < 6; ++i)
-                difference = difference + e.value[i] * recovered.field[static_cast<std::size_t>(recovered.index[t][i])] +
+                difference = difference +
+                             e.value[i] * recovered.field[static_cast<std::size_t>(recovered.index[t][i])] +
                              potential_kV[mesh.triangles[t][i]] * e.gradient[i];
             const double weight = symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r;
             sum += q.weight * e.jacobian * weight * dot(difference, difference);

@@ -1,7 +1,8 @@
 // Field recovery per material side, and the error estimates built on it.
-// Recovery: Zhang and Naga, "A new finite element gradient recovery method: superconvergence property", SIAM J. Sci.
-// Comput. 26 (2005): a cubic fitted to the potential round each corner, patches never crossing a region's border.
-// Estimate: Zienkiewicz and Zhu, IJNME 24 (1987); goal weighting: Oden and Prudhomme, Comput. Math. Appl. 41 (2001).
+// Recovery: Zhang and Naga, "A new finite element gradient recovery method: superconvergence property", SIAM
+// J. Sci. Comput. 26 (2005): a cubic fitted to the potential round each corner, patches never crossing a
+// region's border. Estimate: Zienkiewicz and Zhu, IJNME 24 (1987); goal weighting: Oden and Prudhomme,
+// Comput. Math. Appl. 41 (2001).
 //
 // Not good for: points nearer to a sharp metal corner or triple point than a few elements, where no smooth
 // polynomial fits.

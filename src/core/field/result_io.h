@@ -10,7 +10,8 @@ nlohmann::ordered_json solution_json(const Section& section, const Solution& sol
 /// RFC 4180, header with units; one row per sample.
 std::string path_csv(const PathResult& path);
 
-/// Unstructured-grid XML with quadratic triangles: potential, field per triangle corner region, relative permittivity.
+/// Unstructured-grid XML with quadratic triangles: potential, field per triangle corner region, relative
+/// permittivity.
 std::string solution_vtu(const Solution& solution);
 
 /// Words for how a solve ended, such as "goal met: 0.6 % of 1 %".

@@ -22,10 +22,12 @@ int region_index(const Section& section, const std::string& name) {
 
 std::vector<double> sample_places(const Path& path) {
     constexpr int even_count = 300;
-    constexpr double nearest_fraction = 3e-4, growth = 1.2; // clusters at corners, until the even spacing takes over
+    constexpr double nearest_fraction = 3e-4,
+                     growth = 1.2; // clusters at corners, until the even spacing takes over
     double total = 0;
     std::vector<double> corners{0};
-    for (std::size_t i = 0; i + 1 < path.points.size(); ++i) corners.push_back(total += distance(path.points[i], path.points[i + 1]));
+    for (std::size_t i = 0; i + 1 < path.points.size(); ++i)
+        corners.push_back(total += distance(path.points[i], path.points[i + 1]));
     std::vector<double> places;
     for (int i = 0; i <= even_count; ++i) places.push_back(total * i / even_count);
     for (const double corner : corners)
@@ -35,7 +37,9 @@ std::vector<double> sample_places(const Path& path) {
                 if (s > 0 && s < total) places.push_back(s);
             }
     std::sort(places.begin(), places.end());
-    places.erase(std::unique(places.begin(), places.end(), [&](double a, double b) { return b - a < 1e-5 * total; }), places.end());
+    places.erase(
+        std::unique(places.begin(), places.end(), [&](double a, double b) { return b - a < 1e-5 * total; }),
+        places.end());
     places.back() = total;
     return places;
 }
@@ -75,7 +79,8 @@ double potential_at(const Solution& solution, const Reading& reading) {
     const auto n = shape_values(reading.at);
     double v = 0;
     for (std::size_t i = 0; i < 6; ++i)
-        v += n[i] * solution.potential_kV[solution.mesh->triangles[static_cast<std::size_t>(reading.triangle)][i]];
+        v += n[i] *
+             solution.potential_kV[solution.mesh->triangles[static_cast<std::size_t>(reading.triangle)][i]];
     return v;
 }
 
@@ -94,15 +99,18 @@ std::array<Reference, 5> places_on_side(const Mesh& mesh, std::size_t arc_edge) 
     return out;
 }
 
-void add_reading(const Solution& solution, const Reading& reading, Point direction, double weight, Eigen::VectorXd& load) {
+void add_reading(const Solution& solution, const Reading& reading, Point direction, double weight,
+                 Eigen::VectorXd& load) {
     const auto e = evaluate(*solution.mesh, reading.triangle, reading.at);
     for (std::size_t i = 0; i < 6; ++i)
-        load[solution.mesh->triangles[static_cast<std::size_t>(reading.triangle)][i]] -= weight * dot(direction, e.gradient[i]);
+        load[solution.mesh->triangles[static_cast<std::size_t>(reading.triangle)][i]] -=
+            weight * dot(direction, e.gradient[i]);
 }
 
 } // namespace
 
-Result<std::vector<PathResult>> sample_paths(const Section& section, const Solution& solution, const TriangleTree& tree) {
+Result<std::vector<PathResult>> sample_paths(const Section& section, const Solution& solution,
+                                             const TriangleTree& tree) {
     std::vector<PathResult> results;
     for (const auto& path : section.paths) {
         PathResult result;
@@ -114,8 +122,10 @@ Result<std::vector<PathResult>> sample_paths(const Section& section, const Solut
             const Point p = point_on_path(path, s, &u);
             const auto reading = locate(*solution.mesh, tree, p, region);
             if (reading.triangle < 0)
-                return refuse("path " + path.name, fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", p.r, p.z, path.side),
-                              "Keep the path in or along that region");
+                return refuse(
+                    "path " + path.name,
+                    fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", p.r, p.z, path.side),
+                    "Keep the path in or along that region");
             const Point e = solution.recovered.at(reading.triangle, reading.at);
             PathSample sample;
             sample.s_mm = s;
@@ -124,8 +134,9 @@ Result<std::vector<PathResult>> sample_paths(const Section& section, const Solut
             sample.E_t_kV_per_mm = dot(e, u);
             sample.E_n_kV_per_mm = dot(e, {u.z, -u.r});
             sample.E_kV_per_mm = length(e);
-            sample.near_singular = std::any_of(solution.mesh->singular.begin(), solution.mesh->singular.end(),
-                                               [&](const auto& corner) { return distance(corner.at, p) < corner.reach_mm * (1 - 1e-9); });
+            sample.near_singular = std::any_of(
+                solution.mesh->singular.begin(), solution.mesh->singular.end(),
+                [&](const auto& corner) { return distance(corner.at, p) < corner.reach_mm * (1 - 1e-9); });
             if (!sample.near_singular && sample.E_kV_per_mm > result.peak_kV_per_mm) {
                 result.peak_kV_per_mm = sample.E_kV_per_mm;
                 result.peak_s_mm = s;
@@ -138,13 +149,15 @@ Result<std::vector<PathResult>> sample_paths(const Section& section, const Solut
     return results;
 }
 
-Result<std::vector<ProbeResult>> sample_probes(const Section& section, const Solution& solution, const TriangleTree& tree) {
+Result<std::vector<ProbeResult>> sample_probes(const Section& section, const Solution& solution,
+                                               const TriangleTree& tree) {
     std::vector<ProbeResult> results;
     for (const auto& probe : section.probes) {
         const auto reading = locate(*solution.mesh, tree, probe.at, region_index(section, probe.side));
         if (reading.triangle < 0)
             return refuse("probe " + probe.name, "it is outside region “" + probe.side + "”", "Move it");
-        results.push_back({probe.name, probe.at, potential_at(solution, reading), solution.recovered.at(reading.triangle, reading.at)});
+        results.push_back({probe.name, probe.at, potential_at(solution, reading),
+                           solution.recovered.at(reading.triangle, reading.at)});
     }
     return results;
 }
@@ -214,7 +227,8 @@ Eigen::VectorXd goal_load(const Section& section, const Solution& solution, cons
             readings.push_back({reading, e, share * share});
             sum += share * share * length(e);
         }
-        for (const auto& r : readings) add_reading(solution, r.reading, (1 / length(r.field)) * r.field, r.weight / sum, load);
+        for (const auto& r : readings)
+            add_reading(solution, r.reading, (1 / length(r.field)) * r.field, r.weight / sum, load);
     }
     return load;
 }

@@ -17,14 +17,16 @@ struct Reading {
 Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region);
 
 /// Samples of every path; refuses a path that leaves its region.
-Result<std::vector<PathResult>> sample_paths(const Section& section, const Solution& solution, const TriangleTree& tree);
-Result<std::vector<ProbeResult>> sample_probes(const Section& section, const Solution& solution, const TriangleTree& tree);
+Result<std::vector<PathResult>> sample_paths(const Section& section, const Solution& solution,
+                                             const TriangleTree& tree);
+Result<std::vector<ProbeResult>> sample_probes(const Section& section, const Solution& solution,
+                                               const TriangleTree& tree);
 std::vector<EdgeResult> sample_edges(const Section& section, const Solution& solution);
 
 int region_index(const Section& section, const std::string& name);
 
-/// Derivative of a mean of the field over paths and edges, weighted towards their peaks, with respect to each nodal
-/// potential: the load of the adjoint problem.
+/// Derivative of a mean of the field over paths and edges, weighted towards their peaks, with respect to each
+/// nodal potential: the load of the adjoint problem.
 Eigen::VectorXd goal_load(const Section& section, const Solution& solution, const TriangleTree& tree);
 
 } // namespace ng

@@ -1,4 +1,5 @@
-// What a solved section answers. Fields in kV/mm, potentials in kV, rms for AC (the section's voltages are rms).
+// What a solved section answers. Fields in kV/mm, potentials in kV, rms for AC (the section's voltages are
+// rms).
 #pragma once
 #include "field/recovery.h"
 #include "mesh/mesh.h"
@@ -10,14 +11,16 @@
 namespace ng {
 
 struct PathSample {
-    double s_mm = 0;           ///< along the path from its first point
+    double s_mm = 0; ///< along the path from its first point
     Point at;
     double potential_kV = 0;
-    double E_t_kV_per_mm = 0;  ///< along the path, positive forwards
-    double E_n_kV_per_mm = 0;  ///< across it, positive to the right of its direction (outwards for a path in +z)
-    double E_kV_per_mm = 0;    ///< magnitude
+    double E_t_kV_per_mm = 0; ///< along the path, positive forwards
+    double E_n_kV_per_mm =
+        0;                  ///< across it, positive to the right of its direction (outwards for a path in +z)
+    double E_kV_per_mm = 0; ///< magnitude
     bool near_singular = false; ///< within the reach of a sharp corner (Mesh::Singular): drawn, never judged
-    double error_kV_per_mm = 0; ///< change since the last coarser solution, an upper estimate; 0 when not known
+    double error_kV_per_mm =
+        0; ///< change since the last coarser solution, an upper estimate; 0 when not known
 };
 
 struct PathResult {

@@ -24,15 +24,17 @@ struct SizeSource {
     }
 };
 
-/// Wanted edge length before anything is known of the field: fine on electrode arcs and at corners of paths, growing
-/// evenly away from them. All lengths scale with the section.
+/// Wanted edge length before anything is known of the field: fine on electrode arcs and at corners of paths,
+/// growing evenly away from them. All lengths scale with the section.
 class FirstSizes {
   public:
-    FirstSizes(const Section& section, const std::vector<Mesh::Singular>& singular, const SolveOptions& options, double arc_step_rad) {
+    FirstSizes(const Section& section, const std::vector<Mesh::Singular>& singular,
+               const SolveOptions& options, double arc_step_rad) {
         double r0 = std::numeric_limits<double>::max(), r1 = -r0, z0 = r0, z1 = -r0;
         for (const auto& region : section.regions)
             for (const auto& p : polygon_of(region.outline, 0.3))
-                r0 = std::min(r0, p.r), r1 = std::max(r1, p.r), z0 = std::min(z0, p.z), z1 = std::max(z1, p.z);
+                r0 = std::min(r0, p.r), r1 = std::max(r1, p.r), z0 = std::min(z0, p.z),
+                z1 = std::max(z1, p.z);
         const double extent = std::hypot(r1 - r0, z1 - z0);
         growth_ = options.coarse ? 0.6 : 0.4;
         largest_ = extent / (options.coarse ? 8 : 14);
@@ -41,19 +43,24 @@ class FirstSizes {
             for (const auto& step : electrode.outline.steps) {
                 if (step.centre)
                     if (const auto arc = resolve_arc(at, step))
-                        sources_.push_back({arc->centre, arc->centre, arc->radius_mm, arc->radius_mm * arc_step_rad * 1.05});
+                        sources_.push_back(
+                            {arc->centre, arc->centre, arc->radius_mm, arc->radius_mm * arc_step_rad * 1.05});
                 at = step.to;
             }
         }
         for (const auto& path : section.paths) {
             double total = 0;
-            for (std::size_t i = 0; i + 1 < path.points.size(); ++i) total += distance(path.points[i], path.points[i + 1]);
+            for (std::size_t i = 0; i + 1 < path.points.size(); ++i)
+                total += distance(path.points[i], path.points[i + 1]);
             for (std::size_t i = 0; i < path.points.size(); ++i) {
                 sources_.push_back({path.points[i], path.points[i], 0, total / (options.coarse ? 40 : 100)});
-                if (i > 0) sources_.push_back({path.points[i - 1], path.points[i], 0, total / (options.coarse ? 20 : 70)});
+                if (i > 0)
+                    sources_.push_back(
+                        {path.points[i - 1], path.points[i], 0, total / (options.coarse ? 20 : 70)});
             }
         }
-        // Corners beside a path: the field varies on the scale of the distance to them, from their reach outwards.
+        // Corners beside a path: the field varies on the scale of the distance to them, from their reach
+        // outwards.
         const auto lines = sources_;
         for (const auto& corner : singular) {
             if (options.coarse && !corner.strong) continue;
@@ -68,7 +75,8 @@ class FirstSizes {
     }
     double operator()(Point p) const {
         double size = largest_;
-        for (const auto& s : sources_) size = std::min(size, s.size_mm + growth_ * std::max(0.0, s.distance_to(p) - s.reach));
+        for (const auto& s : sources_)
+            size = std::min(size, s.size_mm + growth_ * std::max(0.0, s.distance_to(p) - s.reach));
         return size;
     }
 
@@ -80,17 +88,22 @@ class FirstSizes {
 /// Half the size of the triangles that carry most of the goal's error.
 class Refinement {
   public:
-    Refinement(const Mesh& mesh, const std::vector<double>& indicator, const std::vector<char>& forced, double share)
+    Refinement(const Mesh& mesh, const std::vector<double>& indicator, const std::vector<char>& forced,
+               double share)
         : wanted_(mesh.triangles.size(), 0) {
         std::vector<int> order(indicator.size());
         std::iota(order.begin(), order.end(), 0);
-        std::sort(order.begin(), order.end(), [&](int a, int b) { return indicator[static_cast<std::size_t>(a)] > indicator[static_cast<std::size_t>(b)]; });
+        std::sort(order.begin(), order.end(), [&](int a, int b) {
+            return indicator[static_cast<std::size_t>(a)] > indicator[static_cast<std::size_t>(b)];
+        });
         const double total = std::accumulate(indicator.begin(), indicator.end(), 0.0);
         double sum = 0;
         std::vector<char> marked(forced);
-        // At most so many that the unknowns about double; at least so many that the change tells of the error.
+        // At most so many that the unknowns about double; at least so many that the change tells of the
+        // error.
         std::ptrdiff_t marked_count = 0;
-        auto left = static_cast<std::ptrdiff_t>(indicator.size() / 3) - std::count(forced.begin(), forced.end(), 1);
+        auto left =
+            static_cast<std::ptrdiff_t>(indicator.size() / 3) - std::count(forced.begin(), forced.end(), 1);
         for (const int t : order) {
             const bool few = marked_count < static_cast<std::ptrdiff_t>(indicator.size() / 9);
             if ((sum >= share * total && !few) || left-- <= 0) break;
@@ -103,7 +116,8 @@ class Refinement {
             const auto& n = mesh.triangles[t];
             double longest = 0;
             for (std::size_t i = 0; i < 3; ++i)
-                longest = std::max(longest, distance(mesh.nodes[static_cast<std::size_t>(n[i])], mesh.nodes[static_cast<std::size_t>(n[(i + 1) % 3])]));
+                longest = std::max(longest, distance(mesh.nodes[static_cast<std::size_t>(n[i])],
+                                                     mesh.nodes[static_cast<std::size_t>(n[(i + 1) % 3])]));
             wanted_[part_.triangles.size()] = 0.55 * longest;
             part_.triangles.push_back(n);
             part_.region.push_back(0);
@@ -150,7 +164,8 @@ void compare(const Solution& before, Solution& now) {
         for (std::size_t i = 0; i < path.samples.size(); ++i) {
             auto& a = path.samples[i];
             const auto& b = before.paths[k].samples[i];
-            a.error_kV_per_mm = std::hypot(a.E_t_kV_per_mm - b.E_t_kV_per_mm, a.E_n_kV_per_mm - b.E_n_kV_per_mm);
+            a.error_kV_per_mm =
+                std::hypot(a.E_t_kV_per_mm - b.E_t_kV_per_mm, a.E_n_kV_per_mm - b.E_n_kV_per_mm);
             if (!a.near_singular) worst = std::max(worst, a.error_kV_per_mm);
         }
 
@@ -170,7 +185,8 @@ Result<void> check_analysis(const Section& section) {
                       "Use \"analysis\": \"capacitive\"");
     for (const auto& region : section.regions)
         if (section.materials.at(region.material).conduction)
-            return refuse("material " + region.material, "it conducts, and a capacitive analysis would ignore that",
+            return refuse("material " + region.material,
+                          "it conducts, and a capacitive analysis would ignore that",
                           "Remove its conduction to solve with its permittivity alone");
     return {};
 }
@@ -219,11 +235,13 @@ Result<Solution> solve(const Section& section, const SolveOptions& options) {
         report.mesh_s += watch.lap();
         if (const int region = isolated_region(*now.mesh); region >= 0)
             return refuse("region " + section.regions[static_cast<std::size_t>(region)].name,
-                          "no electrode holds its potential", "Join it to a region with an electrode, or give it one");
+                          "no electrode holds its potential",
+                          "Join it to a region with an electrode, or give it one");
         CapacitiveSystem system(*now.mesh, now.eps_r, section.symmetry);
         report.assembly_s += watch.lap();
         if (stopped()) return cancelled();
-        if (!system.factorise()) return refuse("section", "the equations are singular", "Check for degenerate outlines");
+        if (!system.factorise())
+            return refuse("section", "the equations are singular", "Check for degenerate outlines");
         report.factor_s += watch.lap();
         now.potential_kV = system.solve();
         fill_conductors(*now.mesh, system, now);
@@ -257,7 +275,8 @@ Result<Solution> solve(const Section& section, const SolveOptions& options) {
             now.report.end = End::goal_met;
             return now;
         }
-        if (!complete || report.passes >= options.most_passes || report.unknowns > options.most_unknowns / 2) {
+        if (!complete || report.passes >= options.most_passes ||
+            report.unknowns > options.most_unknowns / 2) {
             now.report.end = End::budget;
             return now;
         }
@@ -265,23 +284,29 @@ Result<Solution> solve(const Section& section, const SolveOptions& options) {
         if (stopped()) return cancelled();
 
         watch.lap();
-        const auto own = recovery_error(*now.mesh, now.eps_r, section.symmetry, now.potential_kV, now.recovered);
+        const auto own =
+            recovery_error(*now.mesh, now.eps_r, section.symmetry, now.potential_kV, now.recovered);
         const auto adjoint = system.solve_adjoint(goal_load(section, now, tree));
-        const auto weight = recovery_error(*now.mesh, now.eps_r, section.symmetry, adjoint, recover(*now.mesh, adjoint));
+        const auto weight =
+            recovery_error(*now.mesh, now.eps_r, section.symmetry, adjoint, recover(*now.mesh, adjoint));
         std::vector<double> indicator(own.size());
         for (std::size_t t = 0; t < own.size(); ++t) indicator[t] = own[t] * weight[t];
         std::vector<char> forced(own.size(), 0);
         for (std::size_t k = 0; k < now.mesh->arc_edges.size(); ++k) {
             const auto& name = now.mesh->arcs[static_cast<std::size_t>(now.mesh->arc_of_edge[k])].name;
             const auto* edge = now.edge(name);
-            if (edge && (!before || edge->relative_error > options.goal)) forced[static_cast<std::size_t>(now.mesh->arc_edge_triangle[k])] = 1;
+            if (edge && (!before || edge->relative_error > options.goal))
+                forced[static_cast<std::size_t>(now.mesh->arc_edge_triangle[k])] = 1;
         }
         for (std::size_t k = 0; before && k < now.paths.size(); ++k) {
             const auto& path = now.paths[k];
             const int region = region_index(section, path.side);
             for (const auto& sample : path.samples)
-                if (!sample.near_singular && sample.error_kV_per_mm > 0.7 * options.goal * path.peak_kV_per_mm)
-                    if (const auto reading = locate(*now.mesh, tree, sample.at, region); reading.triangle >= 0) forced[static_cast<std::size_t>(reading.triangle)] = 1;
+                if (!sample.near_singular &&
+                    sample.error_kV_per_mm > 0.7 * options.goal * path.peak_kV_per_mm)
+                    if (const auto reading = locate(*now.mesh, tree, sample.at, region);
+                        reading.triangle >= 0)
+                        forced[static_cast<std::size_t>(reading.triangle)] = 1;
         }
         refinement = std::make_unique<Refinement>(*now.mesh, indicator, forced, 0.5);
         sizes = std::cref(*refinement);

@@ -3,9 +3,12 @@
 
 namespace ng {
 
-Stopwatch::Stopwatch() : last_(0) { lap(); }
+Stopwatch::Stopwatch() : last_(0) {
+    lap();
+}
 double Stopwatch::lap() {
-    const double now = std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
+    const double now =
+        std::chrono::duration<double>(std::chrono::steady_clock::now().time_since_epoch()).count();
     const double since = now - last_;
     last_ = now;
     return since;
@@ -33,10 +36,13 @@ CapacitiveSystem::CapacitiveSystem(const Mesh& mesh, std::vector<double> eps_r, 
         const double eps = eps_r_[static_cast<std::size_t>(mesh.region[t])];
         element_.push_back(eps * stiffness(mesh, static_cast<int>(t), symmetry_));
         for (int i = 0; i < 6; ++i) {
-            const int a = unknowns_.of_node[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(i)])];
+            const int a =
+                unknowns_.of_node[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(i)])];
             if (a < 0) continue;
             for (int j = 0; j < 6; ++j) {
-                const int b = unknowns_.of_node[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(j)])];
+                const int b =
+                    unknowns_
+                        .of_node[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(j)])];
                 if (b >= 0 && a >= b) entries.emplace_back(a, b, element_.back()(i, j));
             }
         }
@@ -69,14 +75,16 @@ Eigen::VectorXd CapacitiveSystem::solve() const {
     const Eigen::VectorXd load = reaction(expand({}, true));
     Eigen::VectorXd right = Eigen::VectorXd::Zero(unknowns_.count);
     for (std::size_t node = 0; node < mesh_.nodes.size(); ++node)
-        if (unknowns_.of_node[node] >= 0) right[unknowns_.of_node[node]] -= load[static_cast<Eigen::Index>(node)];
+        if (unknowns_.of_node[node] >= 0)
+            right[unknowns_.of_node[node]] -= load[static_cast<Eigen::Index>(node)];
     return expand(factor_.solve(right), true);
 }
 
 Eigen::VectorXd CapacitiveSystem::solve_adjoint(const Eigen::VectorXd& load) const {
     Eigen::VectorXd right = Eigen::VectorXd::Zero(unknowns_.count);
     for (std::size_t node = 0; node < mesh_.nodes.size(); ++node)
-        if (unknowns_.of_node[node] >= 0) right[unknowns_.of_node[node]] += load[static_cast<Eigen::Index>(node)];
+        if (unknowns_.of_node[node] >= 0)
+            right[unknowns_.of_node[node]] += load[static_cast<Eigen::Index>(node)];
     return expand(factor_.solve(right), false);
 }
 
@@ -97,7 +105,8 @@ int isolated_region(const Mesh& mesh) {
     for (std::size_t i = 0; i < parent.size(); ++i) parent[i] = static_cast<int>(i);
     auto root = [&](int i) {
         while (parent[static_cast<std::size_t>(i)] != i)
-            i = parent[static_cast<std::size_t>(i)] = parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(i)])];
+            i = parent[static_cast<std::size_t>(i)] =
+                parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(i)])];
         return i;
     };
     const int held = static_cast<int>(mesh.nodes.size());

@@ -18,17 +18,19 @@ class CapacitiveSystem {
     /// `eps_r`: per region of the section.
     CapacitiveSystem(const Mesh& mesh, std::vector<double> eps_r, Symmetry symmetry);
 
-    /// LDL^T of the free part (Eigen SimplicialLDLT, AMD ordering). False when it is singular: some region touches no
-    /// held conductor.
+    /// LDL^T of the free part (Eigen SimplicialLDLT, AMD ordering). False when it is singular: some region
+    /// touches no held conductor.
     bool factorise();
 
     /// Potential in kV at every node, conductors at their voltages.
     Eigen::VectorXd solve() const;
 
-    /// Solves with the same factor: zero on held conductors, `load` per node (adjoint of a reading of the field).
+    /// Solves with the same factor: zero on held conductors, `load` per node (adjoint of a reading of the
+    /// field).
     Eigen::VectorXd solve_adjoint(const Eigen::VectorXd& load) const;
 
-    /// Sum over elements of eps_r K V per node; on conductors this is charge / eps0 (kV mm axisymmetric, kV planar).
+    /// Sum over elements of eps_r K V per node; on conductors this is charge / eps0 (kV mm axisymmetric, kV
+    /// planar).
     Eigen::VectorXd reaction(const Eigen::VectorXd& potential_kV) const;
 
     int unknown_count() const { return unknowns_.count; }

@@ -15,18 +15,25 @@ namespace {
 
 tl::unexpected<InputError> refuse_errno(const std::filesystem::path& path, const char* doing, int error) {
     std::string remedy = "Choose another place";
-    if (error == EACCES || error == EROFS || error == EPERM) remedy = "The folder or file is read-only: save under another name";
-    if (error == ENOSPC || error == EDQUOT || error == EFBIG) remedy = "The disk is full: free some space or save elsewhere; the old file is unchanged";
-    return refuse(path.filename().string(), fmt::format("it could not be {}: {}", doing, std::strerror(error)), remedy);
+    if (error == EACCES || error == EROFS || error == EPERM)
+        remedy = "The folder or file is read-only: save under another name";
+    if (error == ENOSPC || error == EDQUOT || error == EFBIG)
+        remedy = "The disk is full: free some space or save elsewhere; the old file is unchanged";
+    return refuse(path.filename().string(),
+                  fmt::format("it could not be {}: {}", doing, std::strerror(error)), remedy);
 }
 
 } // namespace
 
 Result<std::string> read_file(const std::filesystem::path& path) {
     std::error_code code;
-    if (std::filesystem::is_directory(path, code)) return refuse(path.filename().string(), "it is a folder", "Choose a file");
+    if (std::filesystem::is_directory(path, code))
+        return refuse(path.filename().string(), "it is a folder", "Choose a file");
     std::ifstream in(path, std::ios::binary);
-    if (!in) return refuse(path.filename().string(), fmt::format("it could not be opened: {}", std::strerror(errno)), "Check the name and its permissions");
+    if (!in)
+        return refuse(path.filename().string(),
+                      fmt::format("it could not be opened: {}", std::strerror(errno)),
+                      "Check the name and its permissions");
     std::ostringstream content;
     content << in.rdbuf();
     return content.str();
@@ -34,7 +41,8 @@ Result<std::string> read_file(const std::filesystem::path& path) {
 
 Result<void> write_file_safely(const std::filesystem::path& path, const std::string& content) {
     std::error_code code;
-    const auto target = std::filesystem::is_symlink(path, code) ? std::filesystem::weakly_canonical(path, code) : path;
+    const auto target =
+        std::filesystem::is_symlink(path, code) ? std::filesystem::weakly_canonical(path, code) : path;
     std::string name = target.string() + ".XXXXXX";
     const int file = mkstemp(name.data());
     if (file < 0) return refuse_errno(path, "saved", errno);
@@ -78,7 +86,8 @@ Result<FileLock> FileLock::take(const std::filesystem::path& path) {
     if (::flock(lock.descriptor_, LOCK_EX | LOCK_NB) != 0) {
         ::close(lock.descriptor_);
         lock.descriptor_ = -1;
-        return refuse(path.filename().string(), "it is open in another window", "Close it there, or open a copy here");
+        return refuse(path.filename().string(), "it is open in another window",
+                      "Close it there, or open a copy here");
     }
     return lock;
 }
@@ -95,7 +104,9 @@ FileLock& FileLock::operator=(FileLock&& other) noexcept {
     return *this;
 }
 
-FileLock::~FileLock() { release(); }
+FileLock::~FileLock() {
+    release();
+}
 
 void FileLock::release() {
     if (descriptor_ < 0) return;

@@ -1,5 +1,5 @@
-// Reading and writing whole files. Writing is by temporary file, fsync and rename: a crash at any instant leaves the
-// old file or the new one.
+// Reading and writing whole files. Writing is by temporary file, fsync and rename: a crash at any instant
+// leaves the old file or the new one.
 #pragma once
 #include "units/result.h"
 #include <filesystem>

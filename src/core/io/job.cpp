@@ -56,10 +56,12 @@ Result<Cable> read_cable(const json& value) {
     c.jacket_thickness_mm = named.number("jacket_thickness_mm");
     c.measured_diameter_mm = number_map(named, "measured_diameter_mm");
     if (!named.ok()) return tl::unexpected(*named.error());
-    c.unknown = leftover(value, {"id", "title", "conductor_size", "conductor_material", "stranding", "conductor_screen_thickness_mm",
-                                 "insulation_material", "insulation_class_kV", "insulation_level", "insulation_thickness_mm",
-                                 "insulation_screen_thickness_mm", "strippable_screen", "metallic_screen", "metallic_screen_thickness_mm",
-                                 "jacket_thickness_mm", "measured_diameter_mm"});
+    c.unknown =
+        leftover(value, {"id", "title", "conductor_size", "conductor_material", "stranding",
+                         "conductor_screen_thickness_mm", "insulation_material", "insulation_class_kV",
+                         "insulation_level", "insulation_thickness_mm", "insulation_screen_thickness_mm",
+                         "strippable_screen", "metallic_screen", "metallic_screen_thickness_mm",
+                         "jacket_thickness_mm", "measured_diameter_mm"});
     return c;
 }
 
@@ -96,8 +98,10 @@ Result<Design> read_design(const json& value) {
     d.note = named.text_or("note", "");
     d.numbers = number_map(named, "numbers");
     for (const auto& [name, choice] : named.object("choices").items()) {
-        if (choice.is_string()) d.choices[name] = choice.get<std::string>();
-        else named.fail(fmt::format("“{}” in “choices” is not text", name), "Correct it");
+        if (choice.is_string())
+            d.choices[name] = choice.get<std::string>();
+        else
+            named.fail(fmt::format("“{}” in “choices” is not text", name), "Correct it");
     }
     const auto& duty = named.object("duty", true);
     JsonReader duty_in(duty, "duty of design " + d.id);
@@ -119,7 +123,8 @@ ordered_json design_json(const Design& d) {
     duty["frequency_hz"] = d.duty.frequency_hz;
     duty["outdoor"] = d.duty.outdoor;
     add_unknown(duty, d.duty.unknown);
-    ordered_json out{{"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}, {"duty", duty}};
+    ordered_json out{
+        {"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}, {"duty", duty}};
     if (!d.note.empty()) out["note"] = d.note;
     out["numbers"] = d.numbers.empty() ? ordered_json::object() : ordered_json(d.numbers);
     out["choices"] = d.choices.empty() ? ordered_json::object() : ordered_json(d.choices);
@@ -139,10 +144,13 @@ const Design* Job::find_design(const std::string& id) const {
     return it == designs.end() ? nullptr : &*it;
 }
 
-Design* Job::find_design(const std::string& id) { return const_cast<Design*>(std::as_const(*this).find_design(id)); }
+Design* Job::find_design(const std::string& id) {
+    return const_cast<Design*>(std::as_const(*this).find_design(id));
+}
 
 Result<Job> read_job(const json& document, const std::string& file_name) {
-    if (auto v = check_format(document, "needlegauge-job", job_format_version, file_name); !v) return tl::unexpected(v.error());
+    if (auto v = check_format(document, "needlegauge-job", job_format_version, file_name); !v)
+        return tl::unexpected(v.error());
     JsonReader top(document, file_name);
     Job job;
     job.title = top.text("title");
@@ -156,22 +164,27 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     for (const auto& value : cables) {
         auto cable = read_cable(value);
         if (!cable) return tl::unexpected(cable.error());
-        if (!ids.insert(cable->id).second) return refuse("cable " + cable->id, "its id is used twice", "Give each cable its own id");
+        if (!ids.insert(cable->id).second)
+            return refuse("cable " + cable->id, "its id is used twice", "Give each cable its own id");
         job.cables.push_back(std::move(*cable));
     }
     ids.clear();
     for (const auto& value : top.array("designs", true)) {
         auto design = read_design(value);
         if (!design) return tl::unexpected(design.error());
-        if (!ids.insert(design->id).second) return refuse("design " + design->id, "its id is used twice", "Give each design its own id");
+        if (!ids.insert(design->id).second)
+            return refuse("design " + design->id, "its id is used twice", "Give each design its own id");
         if (!job.find_cable(design->cable_id))
-            return refuse("design " + design->id, fmt::format("its cable “{}” is not in the job", design->cable_id), "Correct the cable's id");
+            return refuse("design " + design->id,
+                          fmt::format("its cable “{}” is not in the job", design->cable_id),
+                          "Correct the cable's id");
         job.designs.push_back(std::move(*design));
     }
     if (!top.ok()) return tl::unexpected(*top.error());
     if (job.designs.empty()) return refuse(file_name, "it has no design", "Add one, or choose another file");
     if (!job.find_design(job.open_design)) job.open_design = job.designs.front().id;
-    job.unknown = leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides", "material_overrides", "cables", "designs"});
+    job.unknown = leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides",
+                                      "material_overrides", "cables", "designs"});
     return job;
 }
 

@@ -1,4 +1,5 @@
-// The job file (docs/job-format.md): cables, designs on them with their duty, overrides of materials and limits.
+// The job file (docs/job-format.md): cables, designs on them with their duty, overrides of materials and
+// limits.
 #pragma once
 #include "accessory/family.h"
 #include "cable/cable.h"
@@ -16,7 +17,7 @@ struct Job {
     std::vector<Design> designs;
     std::string open_design; ///< id of the design shown when the job is opened
     std::map<std::string, double> limit_overrides;
-    std::map<std::string, double> material_overrides; ///< relative permittivity by material id
+    std::map<std::string, double> material_overrides;  ///< relative permittivity by material id
     nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
 
     const Cable* find_cable(const std::string& id) const;

@@ -12,13 +12,16 @@ Result<nlohmann::json> parse_json(const std::string& text, const std::string& fi
         const auto at = std::min<std::size_t>(error.byte, text.size());
         const auto line = 1 + std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(at), '\n');
         if (at >= text.size())
-            return refuse(file_name, fmt::format("the file ends unexpectedly at line {}: it looks truncated", line),
+            return refuse(file_name,
+                          fmt::format("the file ends unexpectedly at line {}: it looks truncated", line),
                           "Restore it from a copy or from the autosave");
-        return refuse(file_name, fmt::format("not valid JSON at line {}", line), "Correct it there, or choose another file");
+        return refuse(file_name, fmt::format("not valid JSON at line {}", line),
+                      "Correct it there, or choose another file");
     }
 }
 
-JsonReader::JsonReader(const nlohmann::json& object, std::string item) : object_(object), item_(std::move(item)) {
+JsonReader::JsonReader(const nlohmann::json& object, std::string item)
+    : object_(object), item_(std::move(item)) {
     if (!object_.is_object()) fail("it is not an object", "Write it as { … }");
 }
 
@@ -45,7 +48,9 @@ double JsonReader::number(const char* key) {
     return value->get<double>();
 }
 
-double JsonReader::number_or(const char* key, double fallback) { return find(key) ? number(key) : fallback; }
+double JsonReader::number_or(const char* key, double fallback) {
+    return find(key) ? number(key) : fallback;
+}
 
 std::optional<double> JsonReader::optional_number(const char* key) {
     if (!find(key)) return std::nullopt;
@@ -59,7 +64,9 @@ std::string JsonReader::text(const char* key) {
     return {};
 }
 
-std::string JsonReader::text_or(const char* key, std::string fallback) { return find(key) ? text(key) : fallback; }
+std::string JsonReader::text_or(const char* key, std::string fallback) {
+    return find(key) ? text(key) : fallback;
+}
 
 bool JsonReader::boolean_or(const char* key, bool fallback) {
     const auto* value = find(key);
@@ -73,8 +80,10 @@ const nlohmann::json& JsonReader::array(const char* key, bool required) {
     static const nlohmann::json none = nlohmann::json::array();
     const auto* value = find(key);
     if (value && value->is_array()) return *value;
-    if (value) fail(fmt::format("“{}” is not a list", key), "Write it as [ … ]");
-    else if (required) fail(fmt::format("“{}” is missing", key), "Add it as a list");
+    if (value)
+        fail(fmt::format("“{}” is not a list", key), "Write it as [ … ]");
+    else if (required)
+        fail(fmt::format("“{}” is missing", key), "Add it as a list");
     return none;
 }
 
@@ -82,23 +91,27 @@ const nlohmann::json& JsonReader::object(const char* key, bool required) {
     static const nlohmann::json none = nlohmann::json::object();
     const auto* value = find(key);
     if (value && value->is_object()) return *value;
-    if (value) fail(fmt::format("“{}” is not an object", key), "Write it as { … }");
-    else if (required) fail(fmt::format("“{}” is missing", key), "Add it");
+    if (value)
+        fail(fmt::format("“{}” is not an object", key), "Write it as { … }");
+    else if (required)
+        fail(fmt::format("“{}” is missing", key), "Add it");
     return none;
 }
 
 Result<int> check_format(const nlohmann::json& document, const std::string& format, int newest_version,
                          const std::string& file_name) {
     if (!document.is_object() || !document.contains("format") || document["format"] != format)
-        return refuse(file_name, fmt::format("this is not a {} file", format), "Choose a file of that format");
+        return refuse(file_name, fmt::format("this is not a {} file", format),
+                      "Choose a file of that format");
     if (!document.contains("version") || !document["version"].is_number_integer() || document["version"] < 1)
         return refuse(file_name, "its version is missing", "Add \"version\": 1");
     const int version = document["version"].get<int>();
     if (version > newest_version)
-        return refuse(file_name,
-                      fmt::format("it has version {}, made by a newer program; this one reads up to version {}", version,
-                                  newest_version),
-                      "Update this program; the file was not changed");
+        return refuse(
+            file_name,
+            fmt::format("it has version {}, made by a newer program; this one reads up to version {}",
+                        version, newest_version),
+            "Update this program; the file was not changed");
     return version;
 }
 

@@ -35,8 +35,10 @@ Result<Library> load_library(const std::filesystem::path& folder) {
         into = std::move(*value);
         return {};
     };
-    if (auto ok = take("materials/materials.json", read_materials, library.materials); !ok) return tl::unexpected(ok.error());
-    if (auto ok = take("limits/limits.json", read_limits, library.limits); !ok) return tl::unexpected(ok.error());
+    if (auto ok = take("materials/materials.json", read_materials, library.materials); !ok)
+        return tl::unexpected(ok.error());
+    if (auto ok = take("limits/limits.json", read_limits, library.limits); !ok)
+        return tl::unexpected(ok.error());
     const auto conductors = load_json(folder / "cables/conductors.json");
     if (!conductors) return tl::unexpected(conductors.error());
     const auto insulation = load_json(folder / "cables/insulation.json");
@@ -57,19 +59,25 @@ Result<Library> load_library(const std::filesystem::path& folder) {
         library.standards.push_back(std::move(*pack));
     }
     if (library.standards.empty())
-        return refuse("data folder", fmt::format("{} holds no standards pack", folder.string()), "Set NEEDLEGAUGE_DATA to the data that ships with the program");
+        return refuse("data folder", fmt::format("{} holds no standards pack", folder.string()),
+                      "Set NEEDLEGAUGE_DATA to the data that ships with the program");
     return library;
 }
 
 Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library) {
     const auto* design = job.find_design(design_id);
-    if (!design) return refuse("design " + design_id, "it is not in the job", "Name one of the job's designs");
+    if (!design)
+        return refuse("design " + design_id, "it is not in the job", "Name one of the job's designs");
     const auto* cable = job.find_cable(design->cable_id);
     if (!cable) return refuse("design " + design_id, "its cable is not in the job", "Choose a cable");
-    PreparedDesign out{*design, *cable, {}, {}, {}, library.limits.with_overrides(job.limit_overrides), library.materials, {}};
+    PreparedDesign out{
+        *design,           *cable, {}, {}, {}, library.limits.with_overrides(job.limit_overrides),
+        library.materials, {}};
     for (auto& material : out.materials.materials)
         if (const auto it = job.material_overrides.find(material.id); it != job.material_overrides.end()) {
-            if (!(it->second >= 1)) return refuse("material " + material.id, "its permittivity is below 1", "Correct the override");
+            if (!(it->second >= 1))
+                return refuse("material " + material.id, "its permittivity is below 1",
+                              "Correct the override");
             material.eps_r.value = it->second;
             material.eps_r.provenance = Provenance::user;
         }
@@ -80,8 +88,11 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     if (!levels) return tl::unexpected(levels.error());
     out.levels = std::move(*levels);
     const auto* insulation = out.materials.find(cable->insulation_material);
-    if (!insulation) return refuse("insulation", fmt::format("material “{}” is unknown", cable->insulation_material), "Choose XLPE, TR-XLPE or EPR");
-    out.electrical = cable_electrical(out.dimensions, insulation->eps_r.value, design->duty.u0(), design->duty.frequency_hz);
+    if (!insulation)
+        return refuse("insulation", fmt::format("material “{}” is unknown", cable->insulation_material),
+                      "Choose XLPE, TR-XLPE or EPR");
+    out.electrical = cable_electrical(out.dimensions, insulation->eps_r.value, design->duty.u0(),
+                                      design->duty.frequency_hz);
     auto built = build_accessory({out.design, out.cable, out.dimensions, out.materials});
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);

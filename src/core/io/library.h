@@ -1,5 +1,5 @@
-// The data that ships with the product, and a design evaluated with it: what the command line and the application
-// both do.
+// The data that ships with the product, and a design evaluated with it: what the command line and the
+// application both do.
 #pragma once
 #include "io/job.h"
 #include "verdict/verdict.h"
@@ -15,8 +15,8 @@ struct Library {
     LimitTable limits;
 };
 
-/// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the program, else the source tree it was
-/// built from.
+/// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the program, else the source tree it
+/// was built from.
 std::filesystem::path data_folder(const std::filesystem::path& program);
 Result<Library> load_library(const std::filesystem::path& folder);
 

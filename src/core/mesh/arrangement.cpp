@@ -45,10 +45,11 @@ struct Box {
 Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
     SnappingSet set(snap_mm);
     std::vector<ArrangementEdge> edges;
-    for (const auto& line : lines) edges.push_back({set.add(line.a), set.add(line.b), line.arc, line.boundary});
+    for (const auto& line : lines)
+        edges.push_back({set.add(line.a), set.add(line.b), line.arc, line.boundary});
 
-    // Split at crossings and at vertices that lie on a line. A split can move an end by up to the snap length and so
-    // uncover another one: repeat until nothing is split (a handful of rounds at most).
+    // Split at crossings and at vertices that lie on a line. A split can move an end by up to the snap length
+    // and so uncover another one: repeat until nothing is split (a handful of rounds at most).
     for (int round = 0; round < 8; ++round) {
         const auto n = edges.size();
         std::vector<std::vector<std::pair<double, int>>> cuts(n);
@@ -56,8 +57,8 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
         auto at = [&](int i) { return set.points[static_cast<std::size_t>(i)]; };
         for (std::size_t i = 0; i < n; ++i) {
             const Point a = at(edges[i].a), b = at(edges[i].b);
-            boxes[i] = {std::min(a.r, b.r) - snap_mm, std::max(a.r, b.r) + snap_mm, std::min(a.z, b.z) - snap_mm,
-                        std::max(a.z, b.z) + snap_mm};
+            boxes[i] = {std::min(a.r, b.r) - snap_mm, std::max(a.r, b.r) + snap_mm,
+                        std::min(a.z, b.z) - snap_mm, std::max(a.z, b.z) + snap_mm};
         }
         std::vector<std::size_t> order(n);
         for (std::size_t i = 0; i < n; ++i) order[i] = i;
@@ -79,7 +80,8 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
                 cut_at(i, edges[j].b);
                 cut_at(j, edges[i].a);
                 cut_at(j, edges[i].b);
-                const Point a = at(edges[i].a), u = at(edges[i].b) - a, c = at(edges[j].a), v = at(edges[j].b) - c;
+                const Point a = at(edges[i].a), u = at(edges[i].b) - a, c = at(edges[j].a),
+                            v = at(edges[j].b) - c;
                 const double denominator = cross(u, v);
                 if (std::abs(denominator) < 1e-12 * length(u) * length(v)) continue;
                 const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;

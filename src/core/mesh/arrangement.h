@@ -1,5 +1,6 @@
-// Planar straight-line graph of a section: shared lines of neighbours are kept once, every crossing and overlap is
-// split, points closer than the snap length are one point. The mesher gets nothing that it has to repair.
+// Planar straight-line graph of a section: shared lines of neighbours are kept once, every crossing and
+// overlap is split, points closer than the snap length are one point. The mesher gets nothing that it has to
+// repair.
 #pragma once
 #include "section/section.h"
 #include <array>
@@ -7,8 +8,8 @@
 
 namespace ng {
 
-/// One input line: a straight piece or a chord of arc `arc` (-1: straight); `boundary` is the index of the named
-/// boundary that it belongs to (-1: none).
+/// One input line: a straight piece or a chord of arc `arc` (-1: straight); `boundary` is the index of the
+/// named boundary that it belongs to (-1: none).
 struct ArrangementLine {
     Point a, b;
     int arc = -1;

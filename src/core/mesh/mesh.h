@@ -6,18 +6,18 @@
 
 namespace ng {
 
-/// Six-node triangles: nodes 0-2 are corners (counter-clockwise), node 3 lies between 0 and 1, 4 between 1 and 2,
-/// 5 between 2 and 0. On an arc the middle node lies on the arc (isoparametric, curved element).
+/// Six-node triangles: nodes 0-2 are corners (counter-clockwise), node 3 lies between 0 and 1, 4 between 1
+/// and 2, 5 between 2 and 0. On an arc the middle node lies on the arc (isoparametric, curved element).
 struct Mesh {
     std::vector<Point> nodes; ///< corners first, then middle nodes
     int corner_count = 0;
     std::vector<std::array<int, 6>> triangles;
-    std::vector<int> region;               ///< per triangle: index into Section::regions
-    std::vector<char> curved;              ///< per triangle: has a middle node off its chord
-    std::vector<int> conductor;            ///< per node: index into `conductors`, -1 free
+    std::vector<int> region;                   ///< per triangle: index into Section::regions
+    std::vector<char> curved;                  ///< per triangle: has a middle node off its chord
+    std::vector<int> conductor;                ///< per node: index into `conductors`, -1 free
     std::vector<std::array<int, 3>> arc_edges; ///< end, end, middle node of mesh edges on electrode arcs
-    std::vector<int> arc_of_edge;          ///< per arc edge: index into `arcs`
-    std::vector<int> arc_edge_triangle;    ///< per arc edge: the triangle beside it
+    std::vector<int> arc_of_edge;              ///< per arc edge: index into `arcs`
+    std::vector<int> arc_edge_triangle;        ///< per arc edge: the triangle beside it
 
     /// What holds or shares a potential: the electrodes of the section, then its boundaries.
     struct Conductor {
@@ -35,9 +35,9 @@ struct Mesh {
     };
     std::vector<ElectrodeArc> arcs;
 
-    /// Sharp metal corners, points where three materials meet and dielectric corners: places where the field of the
-    /// drawn shape has no finite limit. Within `reach_mm` the drawn corner, not the built one, sets the figure, and
-    /// nothing is reported.
+    /// Sharp metal corners, points where three materials meet and dielectric corners: places where the field
+    /// of the drawn shape has no finite limit. Within `reach_mm` the drawn corner, not the built one, sets
+    /// the figure, and nothing is reported.
     struct Singular {
         Point at;
         double reach_mm = 0;

@@ -18,7 +18,8 @@ namespace {
 using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
 using VertexBase = CGAL::Triangulation_vertex_base_with_info_2<int, Kernel>;
 using InfoFace = CGAL::Triangulation_face_base_with_info_2<int, Kernel>;
-using ConstrainedFace = CGAL::Constrained_Delaunay_triangulation_face_base_2<Kernel, CGAL::Constrained_triangulation_face_base_2<Kernel, InfoFace>>;
+using ConstrainedFace = CGAL::Constrained_Delaunay_triangulation_face_base_2<
+    Kernel, CGAL::Constrained_triangulation_face_base_2<Kernel, InfoFace>>;
 using FaceBase = CGAL::Delaunay_mesh_face_base_2<Kernel, ConstrainedFace>;
 using Triangulation = CGAL::Constrained_Delaunay_triangulation_2<
     Kernel, CGAL::Triangulation_data_structure_2<VertexBase, FaceBase>, CGAL::Exact_predicates_tag>;
@@ -32,8 +33,12 @@ constexpr double shape_bound = 0.125; // squared sine of 20.7 degrees: the meshe
 constexpr int nothing = -1;
 constexpr int electrode_base = -2;
 
-Point place(const Kernel::Point_2& p) { return {p.x(), p.y()}; }
-Point place(Vertex v) { return place(v->point()); }
+Point place(const Kernel::Point_2& p) {
+    return {p.x(), p.y()};
+}
+Point place(Vertex v) {
+    return place(v->point());
+}
 
 /// Bad triangles are too large for the size field or too thin.
 class Criteria {
@@ -43,7 +48,8 @@ class Criteria {
         double oversize = 0; ///< longest edge over wanted size, squared
         double sine = 1;
         friend bool operator<(const Quality& a, const Quality& b) {
-            if (a.oversize > 1 || b.oversize > 1) return a.oversize > b.oversize; // worst first: larger oversize
+            if (a.oversize > 1 || b.oversize > 1)
+                return a.oversize > b.oversize; // worst first: larger oversize
             return a.sine < b.sine;
         }
     };
@@ -89,7 +95,9 @@ Point on_arc(const Arc& arc, Point p) {
     return arc.centre + (arc.radius_mm / length(d)) * d;
 }
 
-std::pair<int, int> ordered(int a, int b) { return {std::min(a, b), std::max(a, b)}; }
+std::pair<int, int> ordered(int a, int b) {
+    return {std::min(a, b), std::max(a, b)};
+}
 
 } // namespace
 
@@ -97,8 +105,8 @@ struct Mesher::State {
     const Section* section = nullptr;
     MesherOptions options;
     Triangulation triangulation;
-    std::vector<Arc> arcs;           // of every outline; ArrangementLine::arc points here
-    std::vector<int> electrode_arc;  // per arc: index into `named_arcs` or -1
+    std::vector<Arc> arcs;          // of every outline; ArrangementLine::arc points here
+    std::vector<int> electrode_arc; // per arc: index into `named_arcs` or -1
     std::vector<Mesh::ElectrodeArc> named_arcs;
     std::vector<std::vector<Point>> region_polygons, electrode_polygons;
     struct Tagged {
@@ -131,14 +139,19 @@ void Mesher::State::add_outline(const Outline& outline, int electrode, std::vect
                 if (electrode >= 0) {
                     electrode_arc.back() = static_cast<int>(named_arcs.size());
                     const auto& owner = section->electrodes[static_cast<std::size_t>(electrode)].name;
-                    const auto count = std::count_if(named_arcs.begin(), named_arcs.end(), [&](const auto& known) { return known.electrode == electrode; });
-                    named_arcs.push_back({electrode, step.name.empty() ? fmt::format("{} arc {}", owner, count + 1) : step.name, *arc});
+                    const auto count =
+                        std::count_if(named_arcs.begin(), named_arcs.end(),
+                                      [&](const auto& known) { return known.electrode == electrode; });
+                    named_arcs.push_back(
+                        {electrode,
+                         step.name.empty() ? fmt::format("{} arc {}", owner, count + 1) : step.name, *arc});
                 }
             }
         }
         Outline piece{at, {step}};
         auto chords = polygon_of(piece, options.arc_step_rad);
-        for (std::size_t i = 0; i + 1 < chords.size(); ++i) lines.push_back({chords[i], chords[i + 1], arc_id, -1});
+        for (std::size_t i = 0; i + 1 < chords.size(); ++i)
+            lines.push_back({chords[i], chords[i + 1], arc_id, -1});
         at = step.to;
     }
     if (distance(at, outline.start) > 0) lines.push_back({at, outline.start, -1, -1});
@@ -170,7 +183,8 @@ void Mesher::State::label_components() {
             const Face face = stack.back();
             stack.pop_back();
             part.push_back(face);
-            if (triangulation.is_infinite(face)) infinite = true;
+            if (triangulation.is_infinite(face))
+                infinite = true;
             else {
                 const Point a = place(face->vertex(0));
                 const double area = std::abs(cross(place(face->vertex(1)) - a, place(face->vertex(2)) - a));
@@ -187,7 +201,8 @@ void Mesher::State::label_components() {
             }
         }
         if (infinite) continue;
-        const Point centre = (1.0 / 3) * (place(largest->vertex(0)) + place(largest->vertex(1)) + place(largest->vertex(2)));
+        const Point centre =
+            (1.0 / 3) * (place(largest->vertex(0)) + place(largest->vertex(1)) + place(largest->vertex(2)));
         const int label = label_at(centre);
         for (auto face : part) face->info() = label;
         if (label < 0) seeds.emplace_back(centre.r, centre.z);
@@ -210,20 +225,26 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
             continue;
         }
         const int i = face->index(v);
-        const Point a = place(face->vertex(Triangulation::cw(i))) - place(v), b = place(face->vertex(Triangulation::ccw(i))) - place(v);
+        const Point a = place(face->vertex(Triangulation::cw(i))) - place(v),
+                    b = place(face->vertex(Triangulation::ccw(i))) - place(v);
         sectors.push_back({kind(face->info()), std::abs(std::atan2(cross(a, b), dot(a, b)))});
     } while (++face != end);
-    auto eps = [&](int label) { return section->materials.at(section->regions[static_cast<std::size_t>(label)].material).eps_r; };
+    auto eps = [&](int label) {
+        return section->materials.at(section->regions[static_cast<std::size_t>(label)].material).eps_r;
+    };
     double metal = 0, other = 0;
-    std::map<double, double> dielectric; // permittivity -> angle; regions of one permittivity are one body here
+    std::map<double, double>
+        dielectric; // permittivity -> angle; regions of one permittivity are one body here
     for (const auto& s : sectors) {
-        if (s.label == electrode_base) metal += s.angle;
+        if (s.label == electrode_base)
+            metal += s.angle;
         else if (s.label != nothing) {
             dielectric[eps(s.label)] += s.angle;
             other += s.angle;
         }
     }
-    const double outside = 2 * std::numbers::pi - metal - other; // beyond the section: taken as its mirror image
+    const double outside =
+        2 * std::numbers::pi - metal - other; // beyond the section: taken as its mirror image
     if (outside > degree) return Kind::regular;
     if (metal > 0) return metal < 160 * degree ? Kind::strong : Kind::regular;
     if (dielectric.size() > 2) return Kind::strong;
@@ -272,7 +293,8 @@ template <class Visit> void Mesher::State::walk(const Tagged& line, Visit visit)
                 best = other;
             }
         } while (++edge != end);
-        if (best_cosine < 0.99) return; // cannot happen on a valid triangulation; better an unlabelled edge than a hang
+        if (best_cosine < 0.99)
+            return; // cannot happen on a valid triangulation; better an unlabelled edge than a hang
         visit(at, best);
         at = best;
     }
@@ -308,7 +330,8 @@ Result<Mesher> Mesher::create(const Section& section, const MesherOptions& optio
         hint = vertices.back()->face();
     }
     for (const auto& edge : arrangement.edges) {
-        const auto a = vertices[static_cast<std::size_t>(edge.a)], b = vertices[static_cast<std::size_t>(edge.b)];
+        const auto a = vertices[static_cast<std::size_t>(edge.a)],
+                   b = vertices[static_cast<std::size_t>(edge.b)];
         state->triangulation.insert_constraint(a, b);
         if (edge.arc >= 0 || edge.boundary >= 0) state->tagged.push_back({a, b, edge.arc, edge.boundary});
     }
@@ -317,7 +340,9 @@ Result<Mesher> Mesher::create(const Section& section, const MesherOptions& optio
     return Mesher(std::move(state));
 }
 
-const std::vector<Mesh::Singular>& Mesher::singular() const { return state_->singular; }
+const std::vector<Mesh::Singular>& Mesher::singular() const {
+    return state_->singular;
+}
 
 bool Mesher::refine(const SizeField& size_mm, const CancelFlag* cancel) {
     Refiner refiner(state_->triangulation, Criteria(&size_mm));
@@ -359,7 +384,8 @@ Result<Mesh> Mesher::mesh() const {
                 mesh.nodes.push_back(place(face->vertex(i)));
             }
     }
-    if (faces.empty()) return refuse("section", "no region is left outside the electrodes", "Give the electrodes less room");
+    if (faces.empty())
+        return refuse("section", "no region is left outside the electrodes", "Give the electrodes less room");
     mesh.corner_count = static_cast<int>(mesh.nodes.size());
 
     // Arcs and named boundaries: which mesh edges lie on them; vertices go onto the true arc.
@@ -384,7 +410,8 @@ Result<Mesh> Mesher::mesh() const {
         if (held >= 0 && held != conductor) {
             const auto& a = mesh.conductors[static_cast<std::size_t>(held)];
             const auto& b = mesh.conductors[static_cast<std::size_t>(conductor)];
-            if (a.floating || b.floating || a.voltage_kV != b.voltage_kV) clash = fmt::format("{} and {}", a.name, b.name);
+            if (a.floating || b.floating || a.voltage_kV != b.voltage_kV)
+                clash = fmt::format("{} and {}", a.name, b.name);
             return;
         }
         held = conductor;
@@ -398,7 +425,8 @@ Result<Mesh> Mesher::mesh() const {
         for (int i = 0; i < 3; ++i) nodes[static_cast<std::size_t>(i)] = face->vertex(i)->info();
         bool curved = false;
         for (int i = 0; i < 3; ++i) { // side i: corner i to corner i+1, opposite face vertex i+2
-            const int a = nodes[static_cast<std::size_t>(i)], b = nodes[static_cast<std::size_t>((i + 1) % 3)];
+            const int a = nodes[static_cast<std::size_t>(i)],
+                      b = nodes[static_cast<std::size_t>((i + 1) % 3)];
             const auto [low, high] = ordered(a, b);
             const auto key = static_cast<std::uint64_t>(low) << 32 | static_cast<std::uint32_t>(high);
             const auto [it, fresh] = middles.try_emplace(key, static_cast<int>(mesh.nodes.size()));
@@ -411,7 +439,8 @@ Result<Mesh> Mesher::mesh() const {
             const int boundary = tag == tags.end() ? -1 : tag->second.second;
             if (arc >= 0) curved = true;
             if (fresh) {
-                Point p = 0.5 * (mesh.nodes[static_cast<std::size_t>(a)] + mesh.nodes[static_cast<std::size_t>(b)]);
+                Point p =
+                    0.5 * (mesh.nodes[static_cast<std::size_t>(a)] + mesh.nodes[static_cast<std::size_t>(b)]);
                 if (arc >= 0) p = on_arc(state_->arcs[static_cast<std::size_t>(arc)], p);
                 mesh.nodes.push_back(p);
                 mesh.conductor.push_back(-1);
@@ -427,14 +456,16 @@ Result<Mesh> Mesher::mesh() const {
                 }
             }
             if (boundary >= 0)
-                for (const int node : {a, b, middle}) hold(node, static_cast<int>(section.electrodes.size()) + boundary);
+                for (const int node : {a, b, middle})
+                    hold(node, static_cast<int>(section.electrodes.size()) + boundary);
         }
         mesh.triangles.push_back(nodes);
         mesh.region.push_back(face->info());
         mesh.curved.push_back(curved);
     }
     if (!clash.empty())
-        return refuse("electrodes " + clash, "they touch but are at different potentials", "Leave a gap between them");
+        return refuse("electrodes " + clash, "they touch but are at different potentials",
+                      "Leave a gap between them");
     return mesh;
 }
 

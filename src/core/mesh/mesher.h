@@ -1,8 +1,8 @@
-// Graded Delaunay meshing of a section (CGAL's Delaunay mesher, after Shewchuk, "Delaunay refinement algorithms for
-// triangular mesh generation", 2002), kept alive so that refinement only adds points.
+// Graded Delaunay meshing of a section (CGAL's Delaunay mesher, after Shewchuk, "Delaunay refinement
+// algorithms for triangular mesh generation", 2002), kept alive so that refinement only adds points.
 //
-// Not good for: sections whose thinnest part is below the snap length (1e-4 mm), or angles below about 2 degrees
-// between outlines, round which the mesh gets very fine.
+// Not good for: sections whose thinnest part is below the snap length (1e-4 mm), or angles below about 2
+// degrees between outlines, round which the mesh gets very fine.
 #pragma once
 #include "mesh/mesh.h"
 #include <atomic>
@@ -30,8 +30,8 @@ class Mesher {
     /// Triangulates the outlines. The section must outlive the mesher.
     static Result<Mesher> create(const Section& section, const MesherOptions& options);
 
-    /// Adds points until every edge is no longer than the size field asks and no angle is below about 20 degrees.
-    /// False when cancelled or out of triangles.
+    /// Adds points until every edge is no longer than the size field asks and no angle is below about 20
+    /// degrees. False when cancelled or out of triangles.
     bool refine(const SizeField& size_mm, const CancelFlag* cancel);
 
     /// Sharp corners and points where materials meet, known from the outlines alone.

@@ -15,7 +15,8 @@ TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangle
 void TriangleTree::split(int node) {
     constexpr double far = std::numeric_limits<double>::max();
     double r0 = far, r1 = -far, z0 = far, z1 = -far;
-    const int begin = nodes_[static_cast<std::size_t>(node)].begin, end = nodes_[static_cast<std::size_t>(node)].end;
+    const int begin = nodes_[static_cast<std::size_t>(node)].begin,
+              end = nodes_[static_cast<std::size_t>(node)].end;
     for (int k = begin; k < end; ++k)
         for (const int id : mesh_.triangles[static_cast<std::size_t>(order_[static_cast<std::size_t>(k)])]) {
             const Point p = mesh_.nodes[static_cast<std::size_t>(id)];
@@ -27,7 +28,8 @@ void TriangleTree::split(int node) {
     const bool by_r = r1 - r0 > z1 - z0;
     const int middle = (begin + end) / 2;
     auto key = [&](int triangle) {
-        const Point p = mesh_.nodes[static_cast<std::size_t>(mesh_.triangles[static_cast<std::size_t>(triangle)][0])];
+        const Point p =
+            mesh_.nodes[static_cast<std::size_t>(mesh_.triangles[static_cast<std::size_t>(triangle)][0])];
         return by_r ? p.r : p.z;
     };
     std::nth_element(order_.begin() + begin, order_.begin() + middle, order_.begin() + end,
@@ -60,7 +62,8 @@ int TriangleTree::find(Point p, int region, double reach_mm) const {
             if (region >= 0 && mesh_.region[static_cast<std::size_t>(id)] != region) continue;
             const auto x = map_to_reference(mesh_, id, p);
             const auto& t = mesh_.triangles[static_cast<std::size_t>(id)];
-            const double size = distance(mesh_.nodes[static_cast<std::size_t>(t[0])], mesh_.nodes[static_cast<std::size_t>(t[1])]);
+            const double size = distance(mesh_.nodes[static_cast<std::size_t>(t[0])],
+                                         mesh_.nodes[static_cast<std::size_t>(t[1])]);
             const double outside = -std::min({x.a, x.b, 1 - x.a - x.b}) * size; // about the distance, mm
             if (outside < best_outside) {
                 best_outside = outside;

@@ -10,7 +10,8 @@ class TriangleTree {
   public:
     explicit TriangleTree(const Mesh& mesh);
 
-    /// The triangle of region `region` (-1: any) that holds `p`, or the nearest one within `reach_mm`; -1 if none.
+    /// The triangle of region `region` (-1: any) that holds `p`, or the nearest one within `reach_mm`; -1 if
+    /// none.
     int find(Point p, int region, double reach_mm = 1e-3) const;
 
   private:

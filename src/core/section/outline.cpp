@@ -32,16 +32,19 @@ Result<Arc> resolve_arc(Point from, const OutlineStep& step) {
     const Point a = from - *step.centre, b = step.to - *step.centre;
     const double radius = length(a);
     if (!(radius > 0) || std::abs(length(b) - radius) > 1e-3 * radius + 1e-6)
-        return refuse({}, fmt::format("arc to [{}, {}] has radius {:.4g} mm at its start and {:.4g} mm at its end",
-                                      step.to.r, step.to.z, radius, length(b)),
-                      "Move the centre so that both are equal");
+        return refuse(
+            {},
+            fmt::format("arc to [{}, {}] has radius {:.4g} mm at its start and {:.4g} mm at its end",
+                        step.to.r, step.to.z, radius, length(b)),
+            "Move the centre so that both are equal");
     const double start = std::atan2(a.z, a.r);
     double sweep = std::atan2(b.z, b.r) - start;
     while (sweep <= -pi) sweep += 2 * pi;
     while (sweep > pi) sweep -= 2 * pi;
     if (!step.clockwise && std::abs(std::abs(sweep) - pi) < 1e-6)
-        return refuse({}, fmt::format("arc to [{}, {}] is a half circle: its side is ambiguous", step.to.r, step.to.z),
-                      "Add \"clockwise\": true or false");
+        return refuse(
+            {}, fmt::format("arc to [{}, {}] is a half circle: its side is ambiguous", step.to.r, step.to.z),
+            "Add \"clockwise\": true or false");
     if (step.clockwise && *step.clockwise && sweep > 0) sweep -= 2 * pi;
     if (step.clockwise && !*step.clockwise && sweep < 0) sweep += 2 * pi;
     if (std::abs(sweep) < 1e-9)
@@ -58,7 +61,8 @@ std::vector<Point> polygon_of(const Outline& outline, double max_step_rad) {
                 // Whole multiples of the step between the ends, none closer to an end than a third of it.
                 const double sign = arc->sweep_rad > 0 ? 1 : -1;
                 const double first = sign * arc->start_rad, last = first + std::abs(arc->sweep_rad);
-                for (double k = std::ceil(first / max_step_rad + 1.0 / 3); k * max_step_rad < last - max_step_rad / 3; ++k)
+                for (double k = std::ceil(first / max_step_rad + 1.0 / 3);
+                     k * max_step_rad < last - max_step_rad / 3; ++k)
                     points.push_back(arc->at(sign * k * max_step_rad));
             }
         }
@@ -73,14 +77,16 @@ bool inside_polygon(const std::vector<Point>& polygon, Point p) {
     bool inside = false;
     for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) {
         const Point a = polygon[i], b = polygon[j];
-        if ((a.z > p.z) != (b.z > p.z) && p.r < (b.r - a.r) * (p.z - a.z) / (b.z - a.z) + a.r) inside = !inside;
+        if ((a.z > p.z) != (b.z > p.z) && p.r < (b.r - a.r) * (p.z - a.z) / (b.z - a.z) + a.r)
+            inside = !inside;
     }
     return inside;
 }
 
 double signed_area(const std::vector<Point>& polygon) {
     double twice = 0;
-    for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++) twice += cross(polygon[j], polygon[i]);
+    for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++)
+        twice += cross(polygon[j], polygon[i]);
     return twice / 2;
 }
 

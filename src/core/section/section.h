@@ -21,16 +21,30 @@ struct Point {
     friend bool operator==(const Point&, const Point&) = default;
 };
 
-inline Point operator+(Point a, Point b) { return {a.r + b.r, a.z + b.z}; }
-inline Point operator-(Point a, Point b) { return {a.r - b.r, a.z - b.z}; }
-inline Point operator*(double k, Point a) { return {k * a.r, k * a.z}; }
-inline double dot(Point a, Point b) { return a.r * b.r + a.z * b.z; }
-inline double cross(Point a, Point b) { return a.r * b.z - a.z * b.r; }
-inline double length(Point a) { return std::sqrt(dot(a, a)); }
-inline double distance(Point a, Point b) { return length(a - b); }
+inline Point operator+(Point a, Point b) {
+    return {a.r + b.r, a.z + b.z};
+}
+inline Point operator-(Point a, Point b) {
+    return {a.r - b.r, a.z - b.z};
+}
+inline Point operator*(double k, Point a) {
+    return {k * a.r, k * a.z};
+}
+inline double dot(Point a, Point b) {
+    return a.r * b.r + a.z * b.z;
+}
+inline double cross(Point a, Point b) {
+    return a.r * b.z - a.z * b.r;
+}
+inline double length(Point a) {
+    return std::sqrt(dot(a, a));
+}
+inline double distance(Point a, Point b) {
+    return length(a - b);
+}
 
-/// One step of an outline: a straight line to `to`, or an arc about `centre`. An arc takes the shorter way round;
-/// `clockwise` (seen with r to the right and z up) decides where that is not meant or is ambiguous.
+/// One step of an outline: a straight line to `to`, or an arc about `centre`. An arc takes the shorter way
+/// round; `clockwise` (seen with r to the right and z up) decides where that is not meant or is ambiguous.
 struct OutlineStep {
     Point to;
     std::optional<Point> centre;
@@ -48,7 +62,8 @@ struct Outline {
     Outline& arc_to(Point to, Point centre, std::string name = {});
 };
 
-/// An arc in angles: from `start_rad` through `sweep_rad` (signed, counter-clockwise positive) about `centre`.
+/// An arc in angles: from `start_rad` through `sweep_rad` (signed, counter-clockwise positive) about
+/// `centre`.
 struct Arc {
     Point centre;
     double radius_mm = 0;
@@ -66,7 +81,7 @@ struct Conduction {
     double sigma0_S_per_m = 0;
     double E0_kV_per_mm = 0;
     double exponent = 0;
-    std::string field; ///< "rms" or "peak": which field the law is stated in
+    std::string field;                            ///< "rms" or "peak": which field the law is stated in
     std::vector<std::pair<double, double>> table; ///< E in kV/mm, sigma in S/m
     friend bool operator==(const Conduction&, const Conduction&) = default;
 };
@@ -123,8 +138,9 @@ struct Section {
     std::vector<Probe> probes;
 };
 
-/// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most `max_step_rad`, at
-/// angles that are whole multiples of it, so that two outlines sharing an arc share its vertices.
+/// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most
+/// `max_step_rad`, at angles that are whole multiples of it, so that two outlines sharing an arc share its
+/// vertices.
 std::vector<Point> polygon_of(const Outline& outline, double max_step_rad);
 
 /// Crossing-number test.

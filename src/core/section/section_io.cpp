@@ -9,7 +9,8 @@ using nlohmann::ordered_json;
 
 Result<Point> read_point(const json& value, const std::string& item) {
     if (!value.is_array() || value.size() != 2 || !value[0].is_number() || !value[1].is_number())
-        return refuse(item, fmt::format("{} is not a point", value.dump().substr(0, 40)), "Write it as [r, z] in mm");
+        return refuse(item, fmt::format("{} is not a point", value.dump().substr(0, 40)),
+                      "Write it as [r, z] in mm");
     const Point p{value[0].get<double>(), value[1].get<double>()};
     if (!std::isfinite(p.r) || !std::isfinite(p.z))
         return refuse(item, "a coordinate is not a finite number", "Write it as [r, z] in mm");
@@ -43,7 +44,8 @@ Result<Outline> read_outline(const json& list, const std::string& item) {
         if (!to) return tl::unexpected(to.error());
         step.to = *to;
         if (arc) {
-            if (!value.contains("centre")) return refuse(item, "an arc has no centre", "Add \"centre\": [r, z]");
+            if (!value.contains("centre"))
+                return refuse(item, "an arc has no centre", "Add \"centre\": [r, z]");
             const auto centre = read_point(value["centre"], item);
             if (!centre) return tl::unexpected(centre.error());
             step.centre = *centre;
@@ -57,7 +59,9 @@ Result<Outline> read_outline(const json& list, const std::string& item) {
     return outline;
 }
 
-ordered_json point_json(Point p) { return ordered_json::array({p.r, p.z}); }
+ordered_json point_json(Point p) {
+    return ordered_json::array({p.r, p.z});
+}
 
 ordered_json outline_json(const Outline& outline) {
     auto list = ordered_json::array({point_json(outline.start)});
@@ -95,7 +99,8 @@ Result<SectionMaterial> read_material(const std::string& name, const json& value
         c.field = law.text_or("field", "");
         for (const auto& row : law.array("table")) {
             if (!row.is_array() || row.size() != 2 || !row[0].is_number() || !row[1].is_number())
-                return refuse("material " + name, "a table row is not [field, conductivity]", "Correct the table");
+                return refuse("material " + name, "a table row is not [field, conductivity]",
+                              "Correct the table");
             c.table.emplace_back(row[0].get<double>(), row[1].get<double>());
         }
         if (!law.ok()) return tl::unexpected(*law.error());
@@ -122,7 +127,8 @@ ordered_json material_json(const SectionMaterial& material) {
 
 /// Fills one list of named items; `take` reads the item's own fields.
 template <class Item, class Take>
-Result<void> read_list(JsonReader& top, const char* key, const char* kind, std::vector<Item>& into, Take take) {
+Result<void> read_list(JsonReader& top, const char* key, const char* kind, std::vector<Item>& into,
+                       Take take) {
     std::size_t count = 0;
     for (const auto& value : top.array(key)) {
         ++count;
@@ -147,13 +153,15 @@ template <class Into, class From> Result<void> store(Into& into, Result<From> va
 } // namespace
 
 Result<Section> read_section(const json& document) {
-    if (auto version = check_format(document, "needlegauge-section", section_format_version, "section"); !version)
+    if (auto version = check_format(document, "needlegauge-section", section_format_version, "section");
+        !version)
         return tl::unexpected(version.error());
     Section section;
     JsonReader top(document, "section");
     const auto symmetry = top.text_or("symmetry", "axisymmetric");
     if (symmetry != "axisymmetric" && symmetry != "planar")
-        return refuse("section", fmt::format("symmetry “{}” is unknown", symmetry), "Use axisymmetric or planar");
+        return refuse("section", fmt::format("symmetry “{}” is unknown", symmetry),
+                      "Use axisymmetric or planar");
     section.symmetry = symmetry == "planar" ? Symmetry::planar : Symmetry::axisymmetric;
     section.frequency_hz = top.number_or("frequency_hz", 60);
     section.analysis = top.text_or("analysis", "capacitive");
@@ -167,11 +175,12 @@ Result<Section> read_section(const json& document) {
         return store(region.outline, read_outline(in.array("outline", true), in.item()));
     });
     if (!ok) return tl::unexpected(ok.error());
-    ok = read_list(top, "electrodes", "electrode", section.electrodes, [](JsonReader& in, Electrode& electrode) {
-        electrode.floating = in.boolean_or("floating", false);
-        electrode.voltage_kV = electrode.floating ? 0 : in.number("voltage_kV");
-        return store(electrode.outline, read_outline(in.array("outline", true), in.item()));
-    });
+    ok = read_list(top, "electrodes", "electrode", section.electrodes,
+                   [](JsonReader& in, Electrode& electrode) {
+                       electrode.floating = in.boolean_or("floating", false);
+                       electrode.voltage_kV = electrode.floating ? 0 : in.number("voltage_kV");
+                       return store(electrode.outline, read_outline(in.array("outline", true), in.item()));
+                   });
     if (!ok) return tl::unexpected(ok.error());
     ok = read_list(top, "boundaries", "boundary", section.boundaries, [](JsonReader& in, Boundary& boundary) {
         boundary.voltage_kV = in.number("voltage_kV");
@@ -209,12 +218,15 @@ ordered_json write_section(const Section& section) {
     out["frequency_hz"] = section.frequency_hz;
     for (const auto& [name, material] : section.materials) out["materials"][name] = material_json(material);
     for (const auto& region : section.regions)
-        out["regions"].push_back(
-            {{"name", region.name}, {"material", region.material}, {"outline", outline_json(region.outline)}});
+        out["regions"].push_back({{"name", region.name},
+                                  {"material", region.material},
+                                  {"outline", outline_json(region.outline)}});
     for (const auto& electrode : section.electrodes) {
         ordered_json item{{"name", electrode.name}};
-        if (electrode.floating) item["floating"] = true;
-        else item["voltage_kV"] = electrode.voltage_kV;
+        if (electrode.floating)
+            item["floating"] = true;
+        else
+            item["voltage_kV"] = electrode.voltage_kV;
         item["outline"] = outline_json(electrode.outline);
         out["electrodes"].push_back(item);
     }
@@ -223,7 +235,8 @@ ordered_json write_section(const Section& section) {
                                      {"voltage_kV", boundary.voltage_kV},
                                      {"along", points_json(boundary.along)}});
     for (const auto& path : section.paths)
-        out["paths"].push_back({{"name", path.name}, {"points", points_json(path.points)}, {"side", path.side}});
+        out["paths"].push_back(
+            {{"name", path.name}, {"points", points_json(path.points)}, {"side", path.side}});
     for (const auto& probe : section.probes)
         out["probes"].push_back({{"name", probe.name}, {"at", point_json(probe.at)}, {"side", probe.side}});
     return out;

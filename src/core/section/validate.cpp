@@ -10,10 +10,13 @@ namespace {
 constexpr double snap_mm = 1e-4;
 constexpr double coarse_arc_step_rad = std::numbers::pi / 24;
 
-bool finite(Point p) { return std::isfinite(p.r) && std::isfinite(p.z); }
+bool finite(Point p) {
+    return std::isfinite(p.r) && std::isfinite(p.z);
+}
 
 Result<void> check_point(const std::string& item, Point p, Symmetry symmetry) {
-    if (!finite(p)) return refuse(item, "a coordinate is not a finite number", "Give every point as [r, z] in mm");
+    if (!finite(p))
+        return refuse(item, "a coordinate is not a finite number", "Give every point as [r, z] in mm");
     if (std::abs(p.r) > 1e5 || std::abs(p.z) > 1e5)
         return refuse(item, fmt::format("point [{:g}, {:g}] is more than 100 m away", p.r, p.z),
                       "Coordinates are in mm");
@@ -40,7 +43,8 @@ Result<void> check_outline(const std::string& item, const Outline& outline, Symm
     for (const auto& step : outline.steps) {
         if (auto ok = check_point(item, step.to, symmetry); !ok) return ok;
         if (step.centre) {
-            if (!finite(*step.centre)) return refuse(item, "an arc centre is not finite", "Give it as [r, z] in mm");
+            if (!finite(*step.centre))
+                return refuse(item, "an arc centre is not finite", "Give it as [r, z] in mm");
             if (auto arc = resolve_arc(at, step); !arc) {
                 auto error = arc.error();
                 error.item = item;
@@ -50,7 +54,8 @@ Result<void> check_outline(const std::string& item, const Outline& outline, Symm
         at = step.to;
     }
     const auto polygon = polygon_of(outline, coarse_arc_step_rad);
-    if (polygon.size() < 3) return refuse(item, "the outline has fewer than three points", "Give a closed shape");
+    if (polygon.size() < 3)
+        return refuse(item, "the outline has fewer than three points", "Give a closed shape");
     for (const auto& p : polygon)
         if (auto ok = check_point(item, p, symmetry); !ok) return ok;
     for (std::size_t i = 0; i < polygon.size(); ++i)
@@ -59,7 +64,8 @@ Result<void> check_outline(const std::string& item, const Outline& outline, Symm
             const Point c = polygon[j], d = polygon[(j + 1) % polygon.size()];
             if (properly_cross(a, b, c, d))
                 return refuse(item,
-                              fmt::format("the outline crosses itself near [{:.4g}, {:.4g}]", (c.r + d.r) / 2, (c.z + d.z) / 2),
+                              fmt::format("the outline crosses itself near [{:.4g}, {:.4g}]", (c.r + d.r) / 2,
+                                          (c.z + d.z) / 2),
                               "Order its points round the shape");
         }
     if (std::abs(signed_area(polygon)) < snap_mm * snap_mm)
@@ -76,21 +82,24 @@ Result<void> check_conduction(const std::string& item, const Conduction& law) {
         return refuse(item, "conductivity is negative or not finite", "Give sigma0_S_per_m as 0 or more");
     for (const auto& [field, sigma] : law.table)
         if (!std::isfinite(field) || !(sigma >= 0))
-            return refuse(item, "the conductivity table has a negative or non-finite entry", "Correct the table");
+            return refuse(item, "the conductivity table has a negative or non-finite entry",
+                          "Correct the table");
     return {};
 }
 
 Result<void> check_materials(const Section& section) {
     for (const auto& [name, material] : section.materials) {
         if (!std::isfinite(material.eps_r) || material.eps_r < 1 || material.eps_r > 1e6)
-            return refuse("material " + name, fmt::format("relative permittivity {:g} is not possible", material.eps_r),
+            return refuse("material " + name,
+                          fmt::format("relative permittivity {:g} is not possible", material.eps_r),
                           "Give eps_r between 1 and 1e6");
         if (material.conduction)
             if (auto ok = check_conduction("material " + name, *material.conduction); !ok) return ok;
     }
     for (const auto& region : section.regions)
         if (!section.materials.contains(region.material))
-            return refuse("region " + region.name, fmt::format("its material “{}” is not in the materials list", region.material),
+            return refuse("region " + region.name,
+                          fmt::format("its material “{}” is not in the materials list", region.material),
                           "Add the material or correct the name");
     return {};
 }
@@ -99,7 +108,8 @@ template <class Items> Result<void> check_names(const Items& items, const std::s
     std::set<std::string> seen;
     for (const auto& item : items) {
         if (item.name.empty()) return refuse(kind, "one has no name", "Name every " + kind);
-        if (!seen.insert(item.name).second) return refuse(kind + " " + item.name, "the name is used twice", "Rename one");
+        if (!seen.insert(item.name).second)
+            return refuse(kind + " " + item.name, "the name is used twice", "Rename one");
     }
     return {};
 }
@@ -108,7 +118,8 @@ template <class Items> Result<void> check_names(const Items& items, const std::s
 class Painter {
   public:
     explicit Painter(const Section& section) : section_(section) {
-        for (const auto& region : section.regions) regions_.push_back(polygon_of(region.outline, coarse_arc_step_rad));
+        for (const auto& region : section.regions)
+            regions_.push_back(polygon_of(region.outline, coarse_arc_step_rad));
         for (const auto& electrode : section.electrodes)
             electrodes_.push_back(polygon_of(electrode.outline, coarse_arc_step_rad));
     }
@@ -138,8 +149,10 @@ class Painter {
 Result<void> check_reading_places(const Section& section) {
     const Painter painter(section);
     auto check_side = [&](const std::string& item, const std::string& side) -> Result<void> {
-        if (std::none_of(section.regions.begin(), section.regions.end(), [&](const auto& r) { return r.name == side; }))
-            return refuse(item, fmt::format("its side “{}” is not a region", side), "Name the region whose field is meant");
+        if (std::none_of(section.regions.begin(), section.regions.end(),
+                         [&](const auto& r) { return r.name == side; }))
+            return refuse(item, fmt::format("its side “{}” is not a region", side),
+                          "Name the region whose field is meant");
         return {};
     };
     for (const auto& path : section.paths) {
@@ -154,9 +167,10 @@ Result<void> check_reading_places(const Section& section) {
             for (const double f : {0.0, 0.25, 0.5, 0.75, 1.0}) {
                 const Point p = a + f * (b - a);
                 if (!painter.touches(p, path.side))
-                    return refuse(item,
-                                  fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", p.r, p.z, path.side),
-                                  "Keep the path in or along that region");
+                    return refuse(
+                        item,
+                        fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", p.r, p.z, path.side),
+                        "Keep the path in or along that region");
             }
         }
     }
@@ -165,8 +179,10 @@ Result<void> check_reading_places(const Section& section) {
         if (auto ok = check_point(item, probe.at, section.symmetry); !ok) return ok;
         if (auto ok = check_side(item, probe.side); !ok) return ok;
         if (!painter.touches(probe.at, probe.side))
-            return refuse(item, fmt::format("[{:.4g}, {:.4g}] is outside region “{}”", probe.at.r, probe.at.z, probe.side),
-                          "Move it or name the region it is in");
+            return refuse(
+                item,
+                fmt::format("[{:.4g}, {:.4g}] is outside region “{}”", probe.at.r, probe.at.z, probe.side),
+                "Move it or name the region it is in");
     }
     return {};
 }
@@ -174,9 +190,11 @@ Result<void> check_reading_places(const Section& section) {
 } // namespace
 
 Result<void> validate(const Section& section) {
-    if (section.regions.empty()) return refuse("section", "it has no region", "Give at least one region with a material");
+    if (section.regions.empty())
+        return refuse("section", "it has no region", "Give at least one region with a material");
     if (section.electrodes.empty() && section.boundaries.empty())
-        return refuse("section", "it has no electrode", "Give at least one electrode or boundary with a voltage");
+        return refuse("section", "it has no electrode",
+                      "Give at least one electrode or boundary with a voltage");
     if (!std::isfinite(section.frequency_hz) || section.frequency_hz < 0)
         return refuse("section", "the frequency is negative or not finite", "Give frequency_hz as 0 or more");
     Result<void> ok = check_names(section.regions, "region");
@@ -190,7 +208,8 @@ Result<void> validate(const Section& section) {
         if (ok = check_outline("region " + region.name, region.outline, section.symmetry); !ok) return ok;
     bool held = !section.boundaries.empty();
     for (const auto& electrode : section.electrodes) {
-        if (ok = check_outline("electrode " + electrode.name, electrode.outline, section.symmetry); !ok) return ok;
+        if (ok = check_outline("electrode " + electrode.name, electrode.outline, section.symmetry); !ok)
+            return ok;
         if (!std::isfinite(electrode.voltage_kV))
             return refuse("electrode " + electrode.name, "its voltage is not finite", "Give voltage_kV");
         held = held || !electrode.floating;
@@ -198,8 +217,10 @@ Result<void> validate(const Section& section) {
     if (!held) return refuse("section", "every electrode floats", "Hold at least one electrode at a voltage");
     for (const auto& boundary : section.boundaries) {
         const auto item = "boundary " + boundary.name;
-        if (boundary.along.size() < 2) return refuse(item, "it has fewer than two points", "Give at least two");
-        if (!std::isfinite(boundary.voltage_kV)) return refuse(item, "its voltage is not finite", "Give voltage_kV");
+        if (boundary.along.size() < 2)
+            return refuse(item, "it has fewer than two points", "Give at least two");
+        if (!std::isfinite(boundary.voltage_kV))
+            return refuse(item, "its voltage is not finite", "Give voltage_kV");
         for (const auto& p : boundary.along)
             if (ok = check_point(item, p, section.symmetry); !ok) return ok;
     }

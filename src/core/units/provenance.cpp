@@ -4,12 +4,13 @@
 
 namespace ng {
 namespace {
-constexpr std::array<std::pair<Provenance, const char*>, 6> words{{{Provenance::from_memory, "from-memory"},
-                                                                   {Provenance::computed, "computed"},
-                                                                   {Provenance::common_practice, "common-practice"},
-                                                                   {Provenance::measured, "measured"},
-                                                                   {Provenance::user, "user"},
-                                                                   {Provenance::invented, "invented"}}};
+constexpr std::array<std::pair<Provenance, const char*>, 6> words{
+    {{Provenance::from_memory, "from-memory"},
+     {Provenance::computed, "computed"},
+     {Provenance::common_practice, "common-practice"},
+     {Provenance::measured, "measured"},
+     {Provenance::user, "user"},
+     {Provenance::invented, "invented"}}};
 }
 
 std::string to_word(Provenance provenance) {
@@ -28,8 +29,10 @@ std::string SourcedValue::origin() const {
     std::string text = to_word(provenance);
     for (auto& c : text)
         if (c == '-') c = ' ';
-    if (provenance == Provenance::from_memory && !verified) text += ", verify against your edition";
-    else if (verified) text += ", verified";
+    if (provenance == Provenance::from_memory && !verified)
+        text += ", verify against your edition";
+    else if (verified)
+        text += ", verified";
     return text;
 }
 

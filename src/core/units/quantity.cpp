@@ -69,12 +69,16 @@ Split split_unit(const std::string& text) {
 Result<double> parse_length_mm(std::string_view text, LengthUnit bare_unit, std::string_view item) {
     const auto parts = split_unit(lowered(trimmed(text)));
     double scale = bare_unit == LengthUnit::mm ? 1.0 : mm_per_inch;
-    if (parts.unit == "mm") scale = 1.0;
-    else if (parts.unit == "cm") scale = 10.0;
-    else if (parts.unit == "m") scale = 1000.0;
+    if (parts.unit == "mm")
+        scale = 1.0;
+    else if (parts.unit == "cm")
+        scale = 10.0;
+    else if (parts.unit == "m")
+        scale = 1000.0;
     else if (parts.unit == "in" || parts.unit == "inch" || parts.unit == "inches" || parts.unit == "\"")
         scale = mm_per_inch;
-    else if (parts.unit == "mil" || parts.unit == "mils") scale = mm_per_inch / 1000.0;
+    else if (parts.unit == "mil" || parts.unit == "mils")
+        scale = mm_per_inch / 1000.0;
     else if (!parts.unit.empty())
         return refuse(std::string(item), fmt::format("“{}” is not a unit of length", parts.unit),
                       "Use mm, cm, m, in or mil");
@@ -92,9 +96,11 @@ Result<double> parse_length_mm(std::string_view text, LengthUnit bare_unit, std:
 Result<double> parse_voltage_kV(std::string_view text, std::string_view item) {
     const auto parts = split_unit(lowered(trimmed(text)));
     double scale = 1.0;
-    if (parts.unit == "v") scale = 1e-3;
+    if (parts.unit == "v")
+        scale = 1e-3;
     else if (!parts.unit.empty() && parts.unit != "kv")
-        return refuse(std::string(item), fmt::format("“{}” is not a unit of voltage", parts.unit), "Use kV or V");
+        return refuse(std::string(item), fmt::format("“{}” is not a unit of voltage", parts.unit),
+                      "Use kV or V");
     const auto number = parse_mixed_number(parts.number);
     if (!number)
         return refuse(std::string(item), fmt::format("“{}” is not a voltage", trimmed(text)),
@@ -116,7 +122,8 @@ std::string format_length(double length_mm, LengthUnit unit, bool with_unit) {
     double value = unit == LengthUnit::mm ? length_mm : length_mm / mm_per_inch;
     const int decimals = unit == LengthUnit::inch ? 3 : std::abs(value) < 99.995 ? 2 : 1;
     if (std::abs(value) < 0.5 * std::pow(10.0, -decimals)) value = 0.0; // no "-0.00"
-    return fmt::format("{:.{}f}{}", value, decimals, with_unit ? (unit == LengthUnit::mm ? " mm" : " in") : "");
+    return fmt::format("{:.{}f}{}", value, decimals,
+                       with_unit ? (unit == LengthUnit::mm ? " mm" : " in") : "");
 }
 
 std::string format_figures(double value, int figures) {

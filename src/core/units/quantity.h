@@ -9,9 +9,9 @@ namespace ng {
 
 enum class LengthUnit { mm, inch };
 
-constexpr double mm_per_inch = 25.4;                 // exact, international inch
-constexpr double mm2_per_kcmil = 0.506707479097498;  // pi/4 (0.0254 mm)^2 x 1000
-constexpr double eps0_F_per_m = 8.8541878128e-12;    // CODATA 2018
+constexpr double mm_per_inch = 25.4;                // exact, international inch
+constexpr double mm2_per_kcmil = 0.506707479097498; // pi/4 (0.0254 mm)^2 x 1000
+constexpr double eps0_F_per_m = 8.8541878128e-12;   // CODATA 2018
 
 /// Length in mm from text such as "12.5", "0.175 in", "4.45mm", "175 mil", "2 1/8 in", "1.2 cm".
 /// A bare number is taken in `bare_unit`. Refuses anything else, NaN, infinity and absurd sizes (over 100 m).

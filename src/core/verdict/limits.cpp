@@ -20,7 +20,8 @@ LimitTable LimitTable::with_overrides(const std::map<std::string, double>& by_id
 }
 
 Result<LimitTable> read_limits(const nlohmann::json& document) {
-    if (auto v = check_format(document, "needlegauge-limits", 1, "limits"); !v) return tl::unexpected(v.error());
+    if (auto v = check_format(document, "needlegauge-limits", 1, "limits"); !v)
+        return tl::unexpected(v.error());
     LimitTable table;
     JsonReader top(document, "limits");
     for (const auto& value : top.array("limits", true)) {
@@ -28,10 +29,12 @@ Result<LimitTable> read_limits(const nlohmann::json& document) {
         Limit limit;
         limit.id = in.text("id");
         limit.title = in.text("title");
-        limit.value = {in.number("value"), in.text("unit"), provenance_from_word(in.text("provenance")), false, ""};
+        limit.value = {in.number("value"), in.text("unit"), provenance_from_word(in.text("provenance")),
+                       false, ""};
         limit.protects_against = in.text("protects_against");
         if (!in.ok()) return tl::unexpected(*in.error());
-        if (!(limit.value.value > 0)) return refuse("limit " + limit.id, "it is not above zero", "Correct it");
+        if (!(limit.value.value > 0))
+            return refuse("limit " + limit.id, "it is not above zero", "Correct it");
         table.limits.push_back(limit);
     }
     if (!top.ok()) return tl::unexpected(*top.error());

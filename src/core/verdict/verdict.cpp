@@ -20,7 +20,8 @@ Worst read_edges(const CheckRequest& request, const Solution& solution) {
     Worst worst;
     for (const auto& name : request.places)
         if (const auto* edge = solution.edge(name); edge && edge->peak_kV_per_mm > worst.value)
-            worst = {edge->peak_kV_per_mm, edge->relative_error * edge->peak_kV_per_mm, edge->peak_at, edge->name, edge->radius_mm};
+            worst = {edge->peak_kV_per_mm, edge->relative_error * edge->peak_kV_per_mm, edge->peak_at,
+                     edge->name, edge->radius_mm};
     return worst;
 }
 
@@ -38,12 +39,16 @@ Worst read_paths(const CheckRequest& request, const Solution& solution) {
             const auto* last = std::exchange(before, &s);
             if (s.near_singular || s.s_mm < request.from_s_mm) continue;
             const double value = quantity(request, s);
-            if (last && last->s_mm < request.from_s_mm && !last->near_singular) { // the first place judged lies between two samples
+            if (last && last->s_mm < request.from_s_mm &&
+                !last->near_singular) { // the first place judged lies between two samples
                 const double f = (request.from_s_mm - last->s_mm) / (s.s_mm - last->s_mm);
                 const double there = quantity(request, *last) + f * (value - quantity(request, *last));
-                if (there > worst.value) worst = {there, std::max(s.error_kV_per_mm, path->relative_error * there), last->at + f * (s.at - last->at), name, 0};
+                if (there > worst.value)
+                    worst = {there, std::max(s.error_kV_per_mm, path->relative_error * there),
+                             last->at + f * (s.at - last->at), name, 0};
             }
-            if (value > worst.value) worst = {value, std::max(s.error_kV_per_mm, path->relative_error * value), s.at, name, 0};
+            if (value > worst.value)
+                worst = {value, std::max(s.error_kV_per_mm, path->relative_error * value), s.at, name, 0};
         }
     }
     return worst;
@@ -56,9 +61,12 @@ std::string near_edge_words(const CheckRequest& request, const Solution& solutio
     if (!path) return {};
     std::string text;
     for (const double distance_mm : {0.5, 1.0}) {
-        const auto it = std::find_if(path->samples.begin(), path->samples.end(), [&](const auto& s) { return s.s_mm >= distance_mm + request.edge_s_mm; });
+        const auto it = std::find_if(path->samples.begin(), path->samples.end(), [&](const auto& s) {
+            return s.s_mm >= distance_mm + request.edge_s_mm;
+        });
         if (it == path->samples.end() || it->near_singular) continue;
-        text += fmt::format("{}at {:g} mm from the edge {}", text.empty() ? "" : ", ", distance_mm, format_figures(quantity(request, *it), 3));
+        text += fmt::format("{}at {:g} mm from the edge {}", text.empty() ? "" : ", ", distance_mm,
+                            format_figures(quantity(request, *it), 3));
     }
     return text.empty() ? text : text + " kV/mm";
 }
@@ -73,42 +81,55 @@ Status judge_value(const Check& check, bool error_known) {
 
 std::string sentence(const Check& check, const CheckRequest& request) {
     const bool ratio = check.unit == "ratio";
-    const auto value = format_supported(check.value, check.relative_error), limit = format_figures(check.limit, 3);
+    const auto value = format_supported(check.value, check.relative_error),
+               limit = format_figures(check.limit, 3);
     const auto unit = ratio ? std::string(" times") : " " + check.unit;
     const auto where = fmt::format("z {:.1f} mm", check.at.z);
     switch (check.status) {
     case Status::holds:
-        return fmt::format("{}{} at {}, {:.0f} % below the limit of {}.", value, unit, where, 100 * check.margin, limit);
+        return fmt::format("{}{} at {}, {:.0f} % below the limit of {}.", value, unit, where,
+                           100 * check.margin, limit);
     case Status::marginal:
-        return fmt::format("{}{} at {} is within {:.0f} % of the limit of {}: little is left for what hands and cable vary.", value, unit, where,
-                           100 * std::abs(check.margin), limit);
+        return fmt::format(
+            "{}{} at {} is within {:.0f} % of the limit of {}: little is left for what hands and cable vary.",
+            value, unit, where, 100 * std::abs(check.margin), limit);
     case Status::falls_short:
-        return fmt::format("{}{} at {} is {:.0f} % above the limit of {}: {}.", value, unit, where, -100 * check.margin, limit, request.because);
-    case Status::not_judged: break;
+        return fmt::format("{}{} at {} is {:.0f} % above the limit of {}: {}.", value, unit, where,
+                           -100 * check.margin, limit, request.because);
+    case Status::not_judged:
+        break;
     }
-    return fmt::format("{}{} at {} from a coarse solution: not judged until it is refined.", format_figures(check.value, 2), unit, where);
+    return fmt::format("{}{} at {} from a coarse solution: not judged until it is refined.",
+                       format_figures(check.value, 2), unit, where);
 }
 
 } // namespace
 
 const char* status_word(Status status) {
     switch (status) {
-    case Status::holds: return "holds";
-    case Status::marginal: return "marginal";
-    case Status::falls_short: return "falls short";
-    case Status::not_judged: break;
+    case Status::holds:
+        return "holds";
+    case Status::marginal:
+        return "marginal";
+    case Status::falls_short:
+        return "falls short";
+    case Status::not_judged:
+        break;
     }
     return "not judged";
 }
 
-Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels, const LimitTable& limits, const Solution& solution) {
+Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
+              const LimitTable& limits, const Solution& solution) {
     Verdict verdict;
     for (const auto& request : built.checks) {
         Check check;
         check.id = request.id;
         check.title = request.title;
         const auto* limit = limits.find(request.limit_id);
-        const auto worst = request.quantity == CheckRequest::Quantity::edge_peak ? read_edges(request, solution) : read_paths(request, solution);
+        const auto worst = request.quantity == CheckRequest::Quantity::edge_peak
+                               ? read_edges(request, solution)
+                               : read_paths(request, solution);
         const double u0 = duty.u0();
         check.voltage_kV = u0;
         check.level = "U0";
@@ -121,7 +142,8 @@ Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& le
             check.voltage_origin = it->second.origin();
         }
         if (!limit || worst.value < 0) { // nothing to read: say so rather than hold
-            check.why = limit ? "No place of this check could be read." : "Its limit is missing from the limits table.";
+            check.why = limit ? "No place of this check could be read."
+                              : "Its limit is missing from the limits table.";
             verdict.checks.push_back(check);
             continue;
         }
@@ -143,10 +165,14 @@ Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& le
         verdict.checks.push_back(check);
     }
     // The worst status of all; within it the smallest margin gives the reason.
-    const auto severity = [](Status s) { return s == Status::falls_short ? 3 : s == Status::not_judged ? 2 : s == Status::marginal ? 1 : 0; };
+    const auto severity = [](Status s) {
+        return s == Status::falls_short ? 3 : s == Status::not_judged ? 2 : s == Status::marginal ? 1 : 0;
+    };
     const Check* worst = nullptr;
     for (const auto& check : verdict.checks)
-        if (!worst || severity(check.status) > severity(worst->status) || (check.status == worst->status && check.margin < worst->margin)) worst = &check;
+        if (!worst || severity(check.status) > severity(worst->status) ||
+            (check.status == worst->status && check.margin < worst->margin))
+            worst = &check;
     if (worst) {
         verdict.status = worst->status;
         verdict.first_reason = worst->title + ": " + worst->why;

@@ -1,5 +1,5 @@
-// Verdicts: each check of an accessory read from a solved section, with value, limit, margin, place, provenance, the
-// sentence that says why and what would cure it.
+// Verdicts: each check of an accessory read from a solved section, with value, limit, margin, place,
+// provenance, the sentence that says why and what would cure it.
 #pragma once
 #include "accessory/family.h"
 #include "field/solution.h"
@@ -34,7 +34,7 @@ struct Check {
     std::string why;
     std::string cure;
     std::string protects_against;
-    std::string near_edge;     ///< readings at 0.5 and 1 mm from the path's start, where that is informative
+    std::string near_edge; ///< readings at 0.5 and 1 mm from the path's start, where that is informative
 };
 
 struct Verdict {
@@ -43,10 +43,10 @@ struct Verdict {
     std::string first_reason; ///< the worst check's sentence
 };
 
-/// Judges. From a coarse or unfinished solution nothing "holds": its checks are `not_judged`, though values are given.
-/// A check whose error band crosses its limit is marginal.
-Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels, const LimitTable& limits,
-              const Solution& solution);
+/// Judges. From a coarse or unfinished solution nothing "holds": its checks are `not_judged`, though values
+/// are given. A check whose error band crosses its limit is marginal.
+Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
+              const LimitTable& limits, const Solution& solution);
 
 nlohmann::ordered_json verdict_json(const Verdict& verdict);
 

@@ -1,0 +1,123 @@
+// needlegauge-bench: the figures that a user feels, printed. Medians of repeated runs on the demo job, one
+// solving thread. Targets are in docs/benchmarks.md.
+#include "app/application.h"
+#include "app/main_window.h"
+#include "app/strips/build_strip.h"
+#include "app/strips/stress_strip.h"
+#include "field/solve.h"
+#include <QApplication>
+#include <QElapsedTimer>
+#include <QProcess>
+#include <QTest>
+#include <algorithm>
+#include <fmt/format.h>
+#include <sys/resource.h>
+
+namespace {
+using namespace ng;
+
+struct Spread {
+    double median, worst;
+};
+Spread spread(std::vector<double> values) {
+    std::sort(values.begin(), values.end());
+    return {values[values.size() / 2], values.back()};
+}
+
+double peak_memory_MB() {
+    rusage usage{};
+    getrusage(RUSAGE_SELF, &usage);
+    return static_cast<double>(usage.ru_maxrss) / 1024;
+}
+
+void bench_solves(const Job& job, const Library& library) {
+    fmt::print("{:<16} {:>22} {:>9} | {:>22} {:>9} {:>7} {:>8}\n", "design", "coarse ms med/worst",
+               "unknowns", "refined ms med/worst", "unknowns", "passes", "error");
+    for (const auto& design : job.designs) {
+        std::vector<double> coarse, refined;
+        SolveReport coarse_report, refined_report;
+        for (int i = 0; i < 21; ++i) {
+            QElapsedTimer timer;
+            timer.start();
+            const auto prepared =
+                prepare_design(job, design.id, library); // section building belongs to the answer
+            SolveOptions options;
+            options.coarse = true;
+            coarse_report = solve(prepared->built.section, options)->report;
+            coarse.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+            if (i % 3) continue;
+            timer.restart();
+            refined_report = solve(prepared->built.section)->report;
+            refined.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+        }
+        const auto c = spread(coarse), r = spread(refined);
+        fmt::print("{:<16} {:>12.1f} / {:>7.1f} {:>9} | {:>12.0f} / {:>7.0f} {:>9} {:>7} {:>6.2f} %\n",
+                   design.id, c.median, c.worst, coarse_report.unknowns, r.median, r.worst,
+                   refined_report.unknowns, refined_report.passes, 100 * refined_report.worst_error);
+        const auto& t = refined_report;
+        fmt::print("{:<16} refined, ms: mesh {:.0f}, assembly {:.0f}, factor {:.0f}, solve {:.0f}, recovery "
+                   "{:.0f}, sampling {:.0f}\n",
+                   "", 1e3 * t.mesh_s, 1e3 * t.assembly_s, 1e3 * t.factor_s, 1e3 * t.solve_s,
+                   1e3 * t.recovery_s, 1e3 * t.sampling_s);
+    }
+    fmt::print("peak memory after solving: {:.0f} MB\n", peak_memory_MB());
+}
+
+/// A scripted drag of the screen edge: from each mouse move to the painted trace of its solution.
+void bench_drag(app::MainWindow& window) {
+    auto& session = window.session();
+    if (!QTest::qWaitFor([&] { return session.is_current() && !session.solved()->coarse; }, 30000)) return;
+    auto* build = window.build_strip();
+    const auto at = build->handle_place("screen_edge_mm").toPoint();
+    std::vector<double> delays, stretches;
+    QTest::mousePress(build, Qt::LeftButton, {}, at);
+    for (int i = 1; i <= 60; ++i) {
+        bool painted = false;
+        const auto link = QObject::connect(window.stress_strip(), &app::StressStrip::painted,
+                                           [&] { painted = painted || session.is_current(); });
+        QElapsedTimer timer;
+        timer.start();
+        QTest::mouseMove(build, at + QPoint(i <= 30 ? -i / 2 : (i - 60) / 2, 0));
+        while (!painted && session.prepared() && timer.elapsed() < 5000) {
+            QElapsedTimer stretch;
+            stretch.start();
+            QApplication::processEvents(QEventLoop::AllEvents, 2);
+            stretches.push_back(static_cast<double>(stretch.nsecsElapsed()) / 1e6);
+        }
+        delays.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+        QObject::disconnect(link);
+    }
+    QTest::mouseRelease(build, Qt::LeftButton, {}, at);
+    const auto d = spread(delays), s = spread(stretches);
+    fmt::print("drag of the screen edge, mouse move to painted trace: median {:.0f} ms, worst {:.0f} ms ({} "
+               "moves)\n",
+               d.median, d.worst, delays.size());
+    fmt::print("longest stretch in which the window does not answer: {:.0f} ms\n", s.worst);
+}
+
+} // namespace
+
+int main(int argc, char** argv) {
+    if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+    QElapsedTimer start;
+    start.start();
+    QApplication application(argc, argv);
+    app::prepare_application(application);
+    auto library = load_library(data_folder(QApplication::applicationFilePath().toStdString()));
+    if (!library) return 2;
+    app::MainWindow window(*library);
+    window.set_ask_before_closing(false);
+    window.open_demo();
+    window.show();
+    bool shown = false;
+    QObject::connect(window.stress_strip(), &app::StressStrip::painted,
+                     [&] { shown = shown || window.session().solved(); });
+    while (!shown && start.elapsed() < 20000) QApplication::processEvents(QEventLoop::AllEvents, 2);
+    fmt::print(
+        "start to first picture of the demo (window, field and traces): {} ms (from main; platform {})\n",
+        start.elapsed(), QApplication::platformName().toStdString());
+    bench_drag(window);
+    fmt::print("peak memory with the window: {:.0f} MB\n", peak_memory_MB());
+    bench_solves(*load_job(library->folder / "demo" / "osprey-point.ngjob"), *library);
+    return 0;
+}
