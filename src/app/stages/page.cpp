@@ -75,10 +75,8 @@ QuantityEdit* Page::add_quantity(QFormLayout* form, const QString& label, Quanti
 QLineEdit* Page::add_line(QFormLayout* form, const QString& label) {
     auto* line = new QLineEdit;
     line->setAccessibleName(label);
-    line->setFixedWidth(190);
-    auto* name = new QLabel(label);
-    name->setFixedWidth(label_width + field_width + 24 - 190);
-    form->addRow(name, line);
+    line->setFixedWidth(field_width + 24);
+    form->addRow(row_label(label), line);
     return line;
 }
 

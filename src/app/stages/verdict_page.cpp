@@ -155,7 +155,8 @@ void VerdictPage::refresh() {
     overall_->setText(word);
     reason_->setText(
         solved && overall != Status::not_judged ? QString::fromStdString(solved->verdict.first_reason)
-        : prepared ? "First estimates are closed forms; the field is being solved."
+        : prepared ? (solved ? "Coarse values follow the hand; they are judged when the solution is refined."
+                             : "First estimates are closed forms; the field is being solved.")
                    : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : ""));
     for (std::size_t i = 0; i < count; ++i) {
         const auto& request = prepared->built.checks[i];
