@@ -209,6 +209,8 @@ Result<Solution> solve(const Section& section, const SolveOptions& options) {
 
     MesherOptions mesher_options;
     mesher_options.arc_step_rad = std::numbers::pi / (options.coarse ? 14 : 24);
+    mesher_options.most_triangles =
+        options.most_unknowns / 2; // about two unknowns a triangle: the budget holds within a pass too
     auto mesher = Mesher::create(section, mesher_options);
     if (!mesher) return tl::unexpected(mesher.error());
     const FirstSizes first(section, mesher->singular(), options, mesher_options.arc_step_rad);
