@@ -82,7 +82,7 @@ int run_solve(const SolveArguments& arguments) {
         std::filesystem::create_directories(arguments.csv, code);
         for (const auto& path : solution->paths)
             if (auto ok = write_file_safely(
-                    std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"), path_csv(path));
+                    std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"), path_csv(*solution, path));
                 !ok)
                 return complain(ok.error());
     }

@@ -57,7 +57,7 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
         for (std::size_t i = 0; i < 6; ++i) {
             node[i].at = view.map(mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][i])]);
             node[i].value =
-                length(solution.recovered.field[static_cast<std::size_t>(solution.recovered.index[t][i])]);
+                solution.field.magnitude(static_cast<std::size_t>(solution.field.index[t][i]));
             right = right && node[i].at.x() > size.width();
             left = left && node[i].at.x() < 0;
             above = above && node[i].at.y() < 0;
@@ -112,7 +112,7 @@ double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm,
         const Point centre = (1.0 / 3) * (a + b + c);
         if (centre.z < z0_mm || centre.z > z1_mm || centre.r > r_mm) continue;
         const double area = cross(b - a, c - a);
-        values.emplace_back(length(solution.recovered.at(static_cast<int>(t), {1.0 / 3, 1.0 / 3})), area);
+        values.emplace_back(solution.field.magnitude_at(static_cast<int>(t), {1.0 / 3, 1.0 / 3}), area);
         total += area;
     }
     if (values.empty()) return 1;

@@ -1,6 +1,6 @@
 // Proof ladder, capacitive AC: each test against a closed form, its source beside it.
 #include "closedform/closedform.h"
-#include "field/system.h"
+#include "field/steady.h"
 #include "support.h"
 
 using namespace ng;
@@ -174,11 +174,13 @@ class TestFieldProof : public QObject {
             REQUIRE_OK(mesher);
             const SizeField uniform = [size](Point) { return size; };
             QVERIFY(mesher->refine(uniform, nullptr));
-            const auto mesh = mesher->mesh();
-            REQUIRE_OK(mesh);
-            CapacitiveSystem system(*mesh, {2.3}, s.symmetry);
+            auto meshed = mesher->mesh();
+            REQUIRE_OK(meshed);
+            const auto mesh = std::make_shared<const Mesh>(std::move(*meshed));
+            LinearSystem<double> system(std::make_shared<const Assembly>(mesh, s.symmetry));
+            system.set(std::vector<double>{2.3});
             QVERIFY(system.factorise());
-            const auto v = system.solve();
+            const auto v = system.solve(conductor_voltages(s));
             double sum = 0;
             for (int t = 0; t < static_cast<int>(mesh->triangles.size()); ++t)
                 for (const auto& q : quadrature()) {

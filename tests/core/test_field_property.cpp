@@ -133,7 +133,7 @@ class TestFieldProperty : public QObject {
         COMPARE_WITHIN(reading(*r), reading(base_), 0.05);
     }
     void exports_hold_what_was_solved() {
-        const auto csv = path_csv(base_.paths[0]);
+        const auto csv = path_csv(base_, base_.paths[0]);
         QCOMPARE(std::count(csv.begin(), csv.end(), '\n'),
                  static_cast<std::ptrdiff_t>(base_.paths[0].samples.size() + 1));
         const auto vtu = solution_vtu(base_);

@@ -1,51 +1,15 @@
 #include "field/recovery.h"
 #include <Eigen/Cholesky>
 #include <algorithm>
+#include <cmath>
 #include <numbers>
+#include <unordered_map>
 
 namespace ng {
 namespace {
 
 constexpr int cubic_terms = 10;
 constexpr int quadratic_terms = 6;
-constexpr int enough_nodes = 15; // half as many again as a cubic has terms: the fit must not follow noise
-
-/// Potential near a corner as a polynomial in (p - centre) / scale.
-struct LocalFit {
-    Point centre;
-    double scale = 1;
-    Eigen::Matrix<double, cubic_terms, 1> c = Eigen::Matrix<double, cubic_terms, 1>::Zero();
-
-    Point field(Point p) const {
-        const double x = (p.r - centre.r) / scale, y = (p.z - centre.z) / scale;
-        const double gx = c[1] + 2 * c[3] * x + c[4] * y + 3 * c[6] * x * x + 2 * c[7] * x * y + c[8] * y * y;
-        const double gy = c[2] + c[4] * x + 2 * c[5] * y + c[7] * x * x + 2 * c[8] * x * y + 3 * c[9] * y * y;
-        return {-gx / scale, -gy / scale};
-    }
-};
-
-template <int Terms>
-bool fit(const Mesh& mesh, const Eigen::VectorXd& potential, const std::vector<int>& nodes, int centre,
-         LocalFit& out) {
-    Eigen::Matrix<double, Terms, Terms> normal = Eigen::Matrix<double, Terms, Terms>::Zero();
-    Eigen::Matrix<double, Terms, 1> right = Eigen::Matrix<double, Terms, 1>::Zero();
-    const double base = potential[centre];
-    for (const int node : nodes) {
-        const Point p = (1 / out.scale) * (mesh.nodes[static_cast<std::size_t>(node)] - out.centre);
-        const double x = p.r, y = p.z;
-        const double all[cubic_terms] = {1,     x,         y,         x * x,     x * y,
-                                         y * y, x * x * x, x * x * y, x * y * y, y * y * y};
-        const Eigen::Map<const Eigen::Matrix<double, Terms, 1>> row(all);
-        normal.template selfadjointView<Eigen::Lower>().rankUpdate(row);
-        right += (potential[node] - base) * row;
-    }
-    const Eigen::LDLT<Eigen::Matrix<double, Terms, Terms>> factor(normal);
-    const auto d = factor.vectorD();
-    if (factor.info() != Eigen::Success || !(d.minCoeff() > 1e-9 * d.maxCoeff())) return false;
-    out.c.setZero();
-    out.c.template head<Terms>() = factor.solve(right);
-    return true;
-}
 
 /// Triangles round each corner, in one array.
 struct CornerTriangles {
@@ -62,6 +26,8 @@ struct CornerTriangles {
                     static_cast<int>(t);
     }
 };
+
+constexpr int enough_nodes = 15; // half as many again as a cubic has terms: the fit must not follow noise
 
 /// Collects the nodes of the same region round a corner, ring by ring, until there are enough.
 class PatchFinder {
@@ -111,106 +77,252 @@ class PatchFinder {
     int stamp_ = 0;
 };
 
+/// Polynomial in (p - centre) / scale fitted to the potential at some nodes, as weights of those potentials.
+struct PatchFit {
+    std::vector<int> nodes;
+    Point centre;
+    double scale = 1;
+    Eigen::MatrixXd coefficients; // terms x nodes: from potentials to polynomial; empty when no fit was possible
+
+    bool usable() const { return coefficients.size() > 0; }
+
+    template <int Terms> bool fit(const Mesh& mesh) {
+        const auto count = static_cast<Eigen::Index>(nodes.size());
+        Eigen::Matrix<double, Eigen::Dynamic, Terms> rows(count, Terms);
+        for (Eigen::Index i = 0; i < count; ++i) {
+            const Point p = (1 / scale) * (mesh.nodes[static_cast<std::size_t>(nodes[static_cast<std::size_t>(i)])] - centre);
+            const double x = p.r, y = p.z;
+            const double all[cubic_terms] = {1,     x,         y,         x * x,     x * y,
+                                             y * y, x * x * x, x * x * y, x * y * y, y * y * y};
+            rows.row(i) = Eigen::Map<const Eigen::Matrix<double, 1, Terms>>(all);
+        }
+        const Eigen::Matrix<double, Terms, Terms> normal = rows.transpose() * rows;
+        const Eigen::LDLT<Eigen::Matrix<double, Terms, Terms>> factor(normal);
+        const auto d = factor.vectorD();
+        if (factor.info() != Eigen::Success || !(d.minCoeff() > 1e-9 * d.maxCoeff())) return false;
+        coefficients = factor.solve(rows.transpose());
+        return true;
+    }
+
+    /// Adds share * E at p as weights of the nodes' potentials.
+    void add_field(Point p, double share, std::vector<Eigen::Triplet<double>>& r,
+                   std::vector<Eigen::Triplet<double>>& z, int row) const {
+        const double x = (p.r - centre.r) / scale, y = (p.z - centre.z) / scale;
+        const double dx[cubic_terms] = {0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0};
+        const double dy[cubic_terms] = {0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y};
+        const auto terms = coefficients.rows();
+        for (Eigen::Index n = 0; n < coefficients.cols(); ++n) {
+            double wr = 0, wz = 0;
+            for (Eigen::Index k = 1; k < terms; ++k) {
+                wr += dx[k] * coefficients(k, n);
+                wz += dy[k] * coefficients(k, n);
+            }
+            r.emplace_back(row, nodes[static_cast<std::size_t>(n)], -share * wr / scale);
+            z.emplace_back(row, nodes[static_cast<std::size_t>(n)], -share * wz / scale);
+        }
+    }
+};
+
+class PatchFits {
+  public:
+    explicit PatchFits(const Mesh& mesh) : mesh_(mesh), around_(mesh), finder_(mesh, around_) {}
+
+    const PatchFit& at(int corner, int region) {
+        const auto key = static_cast<long long>(corner) * 100000 + region;
+        const auto [it, fresh] = fits_.try_emplace(key);
+        PatchFit& fit = it->second;
+        if (!fresh) return fit;
+        fit.nodes = finder_.nodes(corner, region);
+        fit.centre = mesh_.nodes[static_cast<std::size_t>(corner)];
+        fit.scale = 0;
+        for (const int node : fit.nodes)
+            fit.scale = std::max(fit.scale, distance(mesh_.nodes[static_cast<std::size_t>(node)], fit.centre));
+        const auto count = static_cast<int>(fit.nodes.size());
+        if (!(count > cubic_terms && fit.fit<cubic_terms>(mesh_)) && count >= quadratic_terms)
+            fit.fit<quadratic_terms>(mesh_);
+        return fit;
+    }
+
+  private:
+    const Mesh& mesh_;
+    CornerTriangles around_;
+    PatchFinder finder_;
+    std::unordered_map<long long, PatchFit> fits_;
+};
+
+constexpr Reference node_places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
+
 } // namespace
 
-Point RecoveredField::at(int triangle, Reference x) const {
+FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places) : mesh_(mesh), places_(std::move(places)) {
+    PatchFits fits(mesh);
+    std::unordered_map<long long, int> slot_of; // node and region
+    std::vector<Eigen::Triplet<double>> r, z;
+    int slots = 0;
+    for (const auto& place : places_) {
+        const auto t = static_cast<std::size_t>(place.triangle);
+        const auto& nodes = mesh.triangles[t];
+        const int region = mesh.region[t];
+        std::array<int, 6> own{};
+        for (std::size_t i = 0; i < 6; ++i) {
+            const auto [it, fresh] = slot_of.try_emplace(static_cast<long long>(nodes[i]) * 100000 + region, slots);
+            own[i] = it->second;
+            if (!fresh) continue;
+            const int row = slots++;
+            const Point p = mesh.nodes[static_cast<std::size_t>(nodes[i])];
+            const auto& a = fits.at(nodes[i < 3 ? i : i - 3], region);
+            const auto& b = fits.at(nodes[i < 3 ? i : (i - 2) % 3], region);
+            if (a.usable() && b.usable()) { // middle nodes: mean of the fits at both ends of their side
+                a.add_field(p, i < 3 ? 1.0 : 0.5, r, z, row);
+                if (i >= 3) b.add_field(p, 0.5, r, z, row);
+            } else {
+                const auto e = evaluate(mesh, place.triangle, node_places[i]);
+                for (std::size_t k = 0; k < 6; ++k) {
+                    r.emplace_back(row, nodes[k], -e.gradient[k].r);
+                    z.emplace_back(row, nodes[k], -e.gradient[k].z);
+                }
+            }
+        }
+        slots_.push_back(own);
+    }
+    slot_r_.resize(slots, static_cast<Eigen::Index>(mesh.nodes.size()));
+    slot_z_.resize(slots, static_cast<Eigen::Index>(mesh.nodes.size()));
+    slot_r_.setFromTriplets(r.begin(), r.end());
+    slot_z_.setFromTriplets(z.begin(), z.end());
+}
+
+std::vector<Point> FieldReader::field(const Eigen::VectorXd& potential_kV) const {
+    const Eigen::VectorXd r = slot_r_ * potential_kV, z = slot_z_ * potential_kV;
+    std::vector<Point> out(places_.size());
+    for (std::size_t i = 0; i < places_.size(); ++i) {
+        const auto n = shape_values(places_[i].at);
+        for (std::size_t k = 0; k < 6; ++k) out[i] = out[i] + n[k] * Point{r[slots_[i][k]], z[slots_[i][k]]};
+    }
+    return out;
+}
+
+std::vector<double> FieldReader::potential(const Eigen::VectorXd& potential_kV) const {
+    std::vector<double> out(places_.size(), 0.0);
+    for (std::size_t i = 0; i < places_.size(); ++i) {
+        const auto n = shape_values(places_[i].at);
+        for (std::size_t k = 0; k < 6; ++k)
+            out[i] += n[k] * potential_kV[mesh_.triangles[static_cast<std::size_t>(places_[i].triangle)][k]];
+    }
+    return out;
+}
+
+Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
+    Eigen::VectorXd r = Eigen::VectorXd::Zero(slot_r_.rows()), z = r;
+    for (std::size_t i = 0; i < places_.size(); ++i) {
+        const auto n = shape_values(places_[i].at);
+        for (std::size_t k = 0; k < 6; ++k) {
+            r[slots_[i][k]] += n[k] * weights[i].r;
+            z[slots_[i][k]] += n[k] * weights[i].z;
+        }
+    }
+    return slot_r_.transpose() * r + slot_z_.transpose() * z;
+}
+
+double major_axis(Point a, Point b) {
+    const double sum = dot(a, a) + dot(b, b), difference = dot(a, a) - dot(b, b), mixed = 2 * dot(a, b);
+    return std::sqrt(0.5 * (sum + std::hypot(difference, mixed)));
+}
+
+double NodalField::magnitude(std::size_t slot) const {
+    return imaginary.empty() ? length(field[slot]) : major_axis(field[slot], imaginary[slot]);
+}
+
+namespace {
+Point interpolated(const std::vector<Point>& values, const std::array<int, 6>& slots, Reference x) {
     const auto n = shape_values(x);
     Point e;
-    for (std::size_t i = 0; i < 6; ++i)
-        e = e + n[i] * field[static_cast<std::size_t>(index[static_cast<std::size_t>(triangle)][i])];
+    for (std::size_t i = 0; i < 6; ++i) e = e + n[i] * values[static_cast<std::size_t>(slots[i])];
     return e;
 }
+} // namespace
 
-Point raw_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV, int triangle, Reference x) {
-    const auto e = evaluate(mesh, triangle, x);
-    Point field;
-    for (std::size_t i = 0; i < 6; ++i)
-        field = field - potential_kV[mesh.triangles[static_cast<std::size_t>(triangle)][i]] * e.gradient[i];
-    return field;
+Point NodalField::at(int triangle, Reference x) const {
+    return interpolated(field, index[static_cast<std::size_t>(triangle)], x);
 }
 
-RecoveredField recover(const Mesh& mesh, const Eigen::VectorXd& potential_kV) {
-    const CornerTriangles around(mesh);
-    PatchFinder finder(mesh, around);
+Point NodalField::imaginary_at(int triangle, Reference x) const {
+    return imaginary.empty() ? Point{} : interpolated(imaginary, index[static_cast<std::size_t>(triangle)], x);
+}
 
+double NodalField::magnitude_at(int triangle, Reference x) const {
+    return imaginary.empty() ? length(at(triangle, x)) : major_axis(at(triangle, x), imaginary_at(triangle, x));
+}
+
+NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV) {
     // One slot per node and region that meets there. Most nodes have one region: a small list per node.
     struct Slot {
-        int node, region, next;
+        int region, next;
     };
     std::vector<int> first(mesh.nodes.size(), -1);
     std::vector<Slot> slots;
     slots.reserve(mesh.nodes.size() * 5 / 4);
-    RecoveredField out;
+    NodalField out;
     out.index.resize(mesh.triangles.size());
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         for (std::size_t i = 0; i < 6; ++i) {
-            const int node = mesh.triangles[t][i];
-            int slot = first[static_cast<std::size_t>(node)];
+            auto& head = first[static_cast<std::size_t>(mesh.triangles[t][i])];
+            int slot = head;
             while (slot >= 0 && slots[static_cast<std::size_t>(slot)].region != mesh.region[t])
                 slot = slots[static_cast<std::size_t>(slot)].next;
             if (slot < 0) {
                 slot = static_cast<int>(slots.size());
-                slots.push_back({node, mesh.region[t], first[static_cast<std::size_t>(node)]});
-                first[static_cast<std::size_t>(node)] = slot;
+                slots.push_back({mesh.region[t], head});
+                head = slot;
             }
             out.index[t][i] = slot;
         }
+    const bool phasor = imaginary_kV.size() > 0;
     out.field.assign(slots.size(), Point{});
-
-    std::vector<LocalFit> fits(slots.size());
-    std::vector<char> fitted(slots.size(), 0);
-    for (std::size_t s = 0; s < slots.size(); ++s) {
-        const int corner = slots[s].node;
-        if (corner >= mesh.corner_count) continue;
-        const auto& nodes = finder.nodes(corner, slots[s].region);
-        auto& local = fits[s];
-        local.centre = mesh.nodes[static_cast<std::size_t>(corner)];
-        double reach = 0;
-        for (const int node : nodes)
-            reach = std::max(reach, distance(mesh.nodes[static_cast<std::size_t>(node)], local.centre));
-        local.scale = reach;
-        const bool good = (static_cast<int>(nodes.size()) > cubic_terms &&
-                           fit<cubic_terms>(mesh, potential_kV, nodes, corner, local)) ||
-                          (static_cast<int>(nodes.size()) >= quadratic_terms &&
-                           fit<quadratic_terms>(mesh, potential_kV, nodes, corner, local));
-        fitted[s] = good;
-        if (good) out.field[s] = local.field(local.centre);
-    }
-    // Middle nodes: mean of the fits at both ends of their side. Corners without a fit keep the raw field.
-    std::vector<int> seen(slots.size(), 0);
-    const Reference corners[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
+    if (phasor) out.imaginary.assign(slots.size(), Point{});
+    std::vector<double> weight(slots.size(), 0);
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         for (std::size_t i = 0; i < 6; ++i) {
+            const auto e = evaluate(mesh, static_cast<int>(t), node_places[i]);
             const auto s = static_cast<std::size_t>(out.index[t][i]);
-            if (seen[s]++) continue;
-            const auto a = static_cast<std::size_t>(out.index[t][i < 3 ? i : i - 3]);
-            const auto b = static_cast<std::size_t>(out.index[t][i < 3 ? i : (i - 2) % 3]);
-            if (fitted[a] && fitted[b]) {
-                const Point p = mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][i])];
-                out.field[s] = 0.5 * (fits[a].field(p) + fits[b].field(p));
-            } else {
-                out.field[s] = raw_field(mesh, potential_kV, static_cast<int>(t), corners[i]);
+            Point real, imaginary;
+            for (std::size_t k = 0; k < 6; ++k) {
+                real = real - potential_kV[mesh.triangles[t][k]] * e.gradient[k];
+                if (phasor) imaginary = imaginary - imaginary_kV[mesh.triangles[t][k]] * e.gradient[k];
             }
+            out.field[s] = out.field[s] + e.jacobian * real;
+            if (phasor) out.imaginary[s] = out.imaginary[s] + e.jacobian * imaginary;
+            weight[s] += e.jacobian;
         }
+    for (std::size_t s = 0; s < slots.size(); ++s) {
+        out.field[s] = (1 / weight[s]) * out.field[s];
+        if (phasor) out.imaginary[s] = (1 / weight[s]) * out.imaginary[s];
+    }
     return out;
 }
 
-std::vector<double> recovery_error(const Mesh& mesh, const std::vector<double>& eps_r, Symmetry symmetry,
-                                   const Eigen::VectorXd& potential_kV, const RecoveredField& recovered) {
+std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>& weight, Symmetry symmetry,
+                                    const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV,
+                                    const NodalField& averaged) {
+    // Three points: the difference is about quadratic, and only triangles are ranked by it.
+    constexpr Reference points[3] = {{1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6}, {1.0 / 6, 2.0 / 3}};
+    const bool phasor = imaginary_kV.size() > 0;
     std::vector<double> out(mesh.triangles.size());
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         double sum = 0;
-        for (const auto& q : quadrature()) {
-            const auto e = evaluate(mesh, static_cast<int>(t), q.at);
-            Point difference;
-            for (std::size_t i = 0; i < 6; ++i)
-                difference = difference +
-                             e.value[i] * recovered.field[static_cast<std::size_t>(recovered.index[t][i])] +
-                             potential_kV[mesh.triangles[t][i]] * e.gradient[i];
-            const double weight = symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r;
-            sum += q.weight * e.jacobian * weight * dot(difference, difference);
+        for (const auto& x : points) {
+            const auto e = evaluate(mesh, static_cast<int>(t), x);
+            Point real, imaginary;
+            for (std::size_t i = 0; i < 6; ++i) {
+                const auto slot = static_cast<std::size_t>(averaged.index[t][i]);
+                real = real + e.value[i] * averaged.field[slot] + potential_kV[mesh.triangles[t][i]] * e.gradient[i];
+                if (phasor)
+                    imaginary = imaginary + e.value[i] * averaged.imaginary[slot] +
+                                imaginary_kV[mesh.triangles[t][i]] * e.gradient[i];
+            }
+            const double volume = symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r;
+            sum += e.jacobian / 6 * volume * (dot(real, real) + dot(imaginary, imaginary));
         }
-        out[t] = std::sqrt(eps_r[static_cast<std::size_t>(mesh.region[t])] * sum);
+        out[t] = std::sqrt(weight[static_cast<std::size_t>(mesh.region[t])] * sum);
     }
     return out;
 }

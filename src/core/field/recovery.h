@@ -1,32 +1,68 @@
-// Field recovery per material side, and the error estimates built on it.
-// Recovery: Zhang and Naga, "A new finite element gradient recovery method: superconvergence property", SIAM
-// J. Sci. Comput. 26 (2005): a cubic fitted to the potential round each corner, patches never crossing a
-// region's border. Estimate: Zienkiewicz and Zhu, IJNME 24 (1987); goal weighting: Oden and Prudhomme,
-// Comput. Math. Appl. 41 (2001).
+// Field recovery per material side.
+//
+// FieldReader, for the figures that are reported: a cubic fitted to the potential round each corner, patches never
+// crossing a region's border (Zhang and Naga, "A new finite element gradient recovery method: superconvergence
+// property", SIAM J. Sci. Comput. 26, 2005). It is linear in the potentials, so it is kept as a matrix: reading
+// again (another phase, another instant, another voltage) is one sparse product.
+// averaged_field(), for pictures and for marking triangles: area-weighted mean of the raw gradients (Zienkiewicz
+// and Zhu, IJNME 24, 1987).
 //
 // Not good for: points nearer to a sharp metal corner or triple point than a few elements, where no smooth
 // polynomial fits.
 #pragma once
 #include "field/element.h"
+#include <Eigen/SparseCore>
 #include <vector>
 
 namespace ng {
 
-/// Field E = -grad V in kV/mm at the nodes of each region; a node on an interface has one value per side.
-struct RecoveredField {
-    std::vector<std::array<int, 6>> index; ///< per triangle: where its nodes' values are in `field`
-    std::vector<Point> field;
-
-    Point at(int triangle, Reference x) const;
+/// A place to read: the triangle on the asked side, found once per mesh.
+struct Reading {
+    int triangle = -1;
+    Reference at;
 };
 
-RecoveredField recover(const Mesh& mesh, const Eigen::VectorXd& potential_kV);
+class FieldReader {
+  public:
+    FieldReader(const Mesh& mesh, std::vector<Reading> places);
 
-/// Field straight from the element's shape functions, kV/mm.
-Point raw_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV, int triangle, Reference x);
+    int size() const { return static_cast<int>(places_.size()); }
+    const std::vector<Reading>& places() const { return places_; }
+    /// E = -grad V in kV/mm at each place, from the potentials in kV at the nodes.
+    std::vector<Point> field(const Eigen::VectorXd& potential_kV) const;
+    std::vector<double> potential(const Eigen::VectorXd& potential_kV) const;
+    /// Sum over places of weight . E as a load on the nodes: the transpose of field().
+    Eigen::VectorXd load(const std::vector<Point>& weights) const;
 
-/// Energy-norm difference of recovered and raw field per triangle: sqrt of the integral of eps_r |dE|^2.
-std::vector<double> recovery_error(const Mesh& mesh, const std::vector<double>& eps_r, Symmetry symmetry,
-                                   const Eigen::VectorXd& potential_kV, const RecoveredField& recovered);
+  private:
+    using Rows = Eigen::SparseMatrix<double, Eigen::RowMajor>;
+    const Mesh& mesh_;
+    std::vector<Reading> places_;
+    std::vector<std::array<int, 6>> slots_; // per place: rows of slot_r_, slot_z_
+    Rows slot_r_, slot_z_;                  // field at a node on one side, from node potentials
+};
+
+/// A field at the nodes of each region; a node on an interface has one value per side. Complex for phasors.
+struct NodalField {
+    std::vector<std::array<int, 6>> index; ///< per triangle: where its nodes' values are
+    std::vector<Point> field;              ///< kV/mm, real part
+    std::vector<Point> imaginary;          ///< empty for real fields
+
+    /// Magnitude: of phasors the rms of the cycle's largest value over sqrt 2 (major axis of the ellipse).
+    double magnitude(std::size_t slot) const;
+    double magnitude_at(int triangle, Reference x) const;
+    Point at(int triangle, Reference x) const;
+    Point imaginary_at(int triangle, Reference x) const;
+};
+
+NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV);
+
+/// Semi-major axis of the ellipse that Re((a + j b) exp(j phi)) runs through.
+double major_axis(Point a, Point b);
+
+/// Per triangle: sqrt of the integral of weight |averaged - raw|^2, `weight` per region.
+std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>& weight, Symmetry symmetry,
+                                    const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV,
+                                    const NodalField& averaged);
 
 } // namespace ng

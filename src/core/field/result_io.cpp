@@ -24,89 +24,207 @@ const char* end_word(SolveReport::End end) {
     return "single pass";
 }
 
-} // namespace
-
-std::string describe_end(const SolveReport& report) {
-    if (!report.error_known()) return fmt::format("{}, error not estimated", end_word(report.end));
-    return fmt::format("{}: error {:.2g} %, goal {:g} %", end_word(report.end), 100 * report.worst_error,
-                       100 * report.goal);
+bool transient(const Solution& solution) {
+    return !solution.history.empty();
 }
 
-ordered_json solution_json(const Section& section, const Solution& solution) {
-    ordered_json out;
-    out["format"] = "needlegauge-solution";
-    out["version"] = 1;
-    out["analysis"] = section.analysis;
-    out["symmetry"] = section.symmetry == Symmetry::planar ? "planar" : "axisymmetric";
-    out["quantity"] = "AC rms";
-    out["probes"] = ordered_json::object();
-    for (const auto& probe : solution.probes)
-        out["probes"][probe.name] = {{"at", place(probe.at)},
-                                     {"potential_kV", probe.potential_kV},
-                                     {"E_r_kV_per_mm", probe.field_kV_per_mm.r},
-                                     {"E_z_kV_per_mm", probe.field_kV_per_mm.z},
-                                     {"E_kV_per_mm", length(probe.field_kV_per_mm)}};
-    out["paths"] = ordered_json::array();
+const char* quantity_word(const Solution& solution) {
+    if (solution.analysis == "impulse") return "impulse, largest over time";
+    if (solution.analysis == "dc") return transient(solution) ? "DC, largest over time" : "DC";
+    return transient(solution) ? "AC, crest over sqrt 2" : "AC rms";
+}
+
+ordered_json error_or_null(const SolveReport& report, double error) {
+    return report.error_known() ? ordered_json(error) : ordered_json();
+}
+
+ordered_json probes_json(const Solution& solution) {
+    auto out = ordered_json::object();
+    for (const auto& probe : solution.probes) {
+        ordered_json item{{"at", place(probe.at)},
+                          {"potential_kV", probe.potential_kV},
+                          {"E_r_kV_per_mm", probe.field_kV_per_mm.r},
+                          {"E_z_kV_per_mm", probe.field_kV_per_mm.z},
+                          {"E_kV_per_mm", probe.E_kV_per_mm}};
+        if (solution.is_phasor()) {
+            item["potential_phase_deg"] = probe.potential_phase_deg;
+            item["E_r_phase_deg"] = probe.E_r_phase_deg;
+            item["E_z_phase_deg"] = probe.E_z_phase_deg;
+        }
+        if (transient(solution)) item["peak_time_s"] = probe.peak_time_s;
+        if (solution.report.cycles > 0) {
+            item["fundamental_kV_per_mm"] = probe.fundamental_kV_per_mm;
+            item["third_harmonic"] = probe.third_harmonic;
+        }
+        out[probe.name] = std::move(item);
+    }
+    return out;
+}
+
+ordered_json paths_json(const Solution& solution) {
+    auto out = ordered_json::array();
     for (const auto& path : solution.paths) {
         ordered_json item{{"name", path.name},
                           {"side", path.side},
                           {"peak_kV_per_mm", path.peak_kV_per_mm},
                           {"peak_at", place(path.peak_at)},
-                          {"relative_error", solution.report.error_known() ? ordered_json(path.relative_error)
-                                                                           : ordered_json()}};
+                          {"relative_error", error_or_null(solution.report, path.relative_error)}};
         item["samples"] = ordered_json::array();
-        for (const auto& s : path.samples)
-            item["samples"].push_back({{"s_mm", s.s_mm},
-                                       {"at", place(s.at)},
-                                       {"potential_kV", s.potential_kV},
-                                       {"E_t_kV_per_mm", s.E_t_kV_per_mm},
-                                       {"E_n_kV_per_mm", s.E_n_kV_per_mm},
-                                       {"E_kV_per_mm", s.E_kV_per_mm}});
-        out["paths"].push_back(std::move(item));
+        for (const auto& s : path.samples) {
+            ordered_json sample{{"s_mm", s.s_mm},
+                                {"at", place(s.at)},
+                                {"potential_kV", s.potential_kV},
+                                {"E_t_kV_per_mm", s.E_t_kV_per_mm},
+                                {"E_n_kV_per_mm", s.E_n_kV_per_mm},
+                                {"E_kV_per_mm", s.E_kV_per_mm}};
+            if (solution.is_phasor()) {
+                sample["potential_phase_deg"] = s.potential_phase_deg;
+                sample["E_t_phase_deg"] = s.E_t_phase_deg;
+                sample["E_n_phase_deg"] = s.E_n_phase_deg;
+            }
+            if (transient(solution)) sample["peak_time_s"] = s.peak_time_s;
+            item["samples"].push_back(std::move(sample));
+        }
+        out.push_back(std::move(item));
     }
-    out["electrodes"] = ordered_json::array();
-    for (const auto& c : solution.conductors)
-        out["electrodes"].push_back(
-            {{"name", c.name},
-             {"floating", c.floating},
-             {"potential_kV", c.potential_kV},
-             {section.symmetry == Symmetry::planar ? "charge_C_per_m" : "charge_C", c.charge_C}});
-    out["edges"] = ordered_json::array();
-    for (const auto& edge : solution.edges)
-        out["edges"].push_back(
-            {{"electrode", edge.electrode},
-             {"name", edge.name},
-             {"radius_mm", edge.radius_mm},
-             {"peak_kV_per_mm", edge.peak_kV_per_mm},
-             {"peak_at", place(edge.peak_at)},
-             {"relative_error",
-              solution.report.error_known() ? ordered_json(edge.relative_error) : ordered_json()}});
-    out[section.symmetry == Symmetry::planar ? "energy_J_per_m" : "energy_J"] = solution.energy_J;
-    const auto& r = solution.report;
-    out["solve"] = {{"end", end_word(r.end)},
-                    {"goal", r.goal},
-                    {"worst_error", r.error_known() ? ordered_json(r.worst_error) : ordered_json()},
-                    {"passes", r.passes},
-                    {"triangles", r.triangles},
-                    {"unknowns", r.unknowns},
-                    {"times_s",
-                     {{"mesh", r.mesh_s},
-                      {"assembly", r.assembly_s},
-                      {"factor", r.factor_s},
-                      {"solve", r.solve_s},
-                      {"recovery", r.recovery_s},
-                      {"sampling", r.sampling_s},
-                      {"total", r.total_s}}}};
     return out;
 }
 
-std::string path_csv(const PathResult& path) {
-    std::string out =
-        "s_mm,r_mm,z_mm,potential_kV,E_t_kV_per_mm,E_n_kV_per_mm,E_kV_per_mm,error_kV_per_mm\r\n";
-    for (const auto& s : path.samples)
-        fmt::format_to(std::back_inserter(out), "{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.2g}\r\n",
-                       s.s_mm, s.at.r, s.at.z, s.potential_kV, s.E_t_kV_per_mm, s.E_n_kV_per_mm,
-                       s.E_kV_per_mm, s.error_kV_per_mm);
+ordered_json electrodes_json(const Solution& solution) {
+    const bool planar = solution.symmetry == Symmetry::planar;
+    auto out = ordered_json::array();
+    for (const auto& c : solution.conductors) {
+        ordered_json item{{"name", c.name}, {"floating", c.floating}, {"potential_kV", c.potential_kV}};
+        if (!transient(solution)) {
+            item[planar ? "charge_C_per_m" : "charge_C"] = c.charge_C;
+            item[planar ? "current_A_per_m" : "current_A"] = c.current_A;
+        }
+        if (solution.is_phasor()) {
+            item["potential_phase_deg"] = c.potential_phase_deg;
+            item["charge_phase_deg"] = c.charge_phase_deg;
+        }
+        out.push_back(std::move(item));
+    }
+    return out;
+}
+
+ordered_json report_json(const SolveReport& r, bool transient_run) {
+    ordered_json out{{"end", end_word(r.end)},
+                     {"goal", r.goal},
+                     {"worst_error", error_or_null(r, r.worst_error)},
+                     {"passes", r.passes},
+                     {"triangles", r.triangles},
+                     {"unknowns", r.unknowns},
+                     {"converged", r.converged}};
+    if (r.iterations > 0) {
+        out["newton_iterations"] = r.iterations;
+        out["residual"] = r.residual;
+    }
+    if (transient_run) out["time_steps"] = r.time_steps;
+    if (r.cycles > 0) {
+        out["cycles"] = r.cycles;
+        out["change_between_cycles"] = r.cycle_change;
+    }
+    out["notes"] = r.notes;
+    out["times_s"] = {{"mesh", r.mesh_s},         {"assembly", r.assembly_s}, {"factor", r.factor_s},
+                      {"solve", r.solve_s},       {"recovery", r.recovery_s}, {"sampling", r.sampling_s},
+                      {"total", r.total_s}};
+    return out;
+}
+
+} // namespace
+
+std::string describe_end(const SolveReport& report) {
+    std::string text = report.error_known() ? fmt::format("{}: error {:.2g} %, goal {:g} %", end_word(report.end),
+                                                          100 * report.worst_error, 100 * report.goal)
+                                            : fmt::format("{}, error not estimated", end_word(report.end));
+    if (report.iterations > 0)
+        text += fmt::format("; {} iterations, residual {:.1e}", report.iterations, report.residual);
+    if (report.time_steps > 0) text += fmt::format("; {} time steps", report.time_steps);
+    if (report.cycles > 0) text += fmt::format(", {} cycles", report.cycles);
+    return text;
+}
+
+ordered_json solution_json(const Section& section, const Solution& solution) {
+    const bool planar = section.symmetry == Symmetry::planar;
+    ordered_json out;
+    out["format"] = "needlegauge-solution";
+    out["version"] = 1;
+    out["analysis"] = section.analysis;
+    out["symmetry"] = planar ? "planar" : "axisymmetric";
+    if (section.analysis != "impulse" && section.analysis != "dc") out["frequency_hz"] = section.frequency_hz;
+    out["quantity"] = quantity_word(solution);
+    out["probes"] = probes_json(solution);
+    out["paths"] = paths_json(solution);
+    out["electrodes"] = electrodes_json(solution);
+    out["edges"] = ordered_json::array();
+    for (const auto& edge : solution.edges) {
+        ordered_json item{{"electrode", edge.electrode},
+                          {"name", edge.name},
+                          {"radius_mm", edge.radius_mm},
+                          {"peak_kV_per_mm", edge.peak_kV_per_mm},
+                          {"peak_at", place(edge.peak_at)},
+                          {"relative_error", error_or_null(solution.report, edge.relative_error)}};
+        if (transient(solution)) item["peak_time_s"] = edge.peak_time_s;
+        out["edges"].push_back(std::move(item));
+    }
+    if (!transient(solution)) out[planar ? "energy_J_per_m" : "energy_J"] = solution.energy_J;
+    if (!solution.losses.empty()) {
+        out["losses"] = ordered_json::array();
+        for (const auto& loss : solution.losses) {
+            ordered_json item{{"region", loss.region}, {planar ? "power_W_per_m" : "power_W", loss.power_W}};
+            if (loss.per_length_W > 0) item["power_per_length_W_per_m"] = loss.per_length_W;
+            if (loss.peak_W_per_m3 > 0) item["peak_W_per_m3"] = loss.peak_W_per_m3;
+            out["losses"].push_back(std::move(item));
+        }
+    }
+    if (!solution.interface_charges.empty()) {
+        out["interface_charges"] = ordered_json::array();
+        for (const auto& c : solution.interface_charges)
+            out["interface_charges"].push_back(
+                {{"between", {c.region_a, c.region_b}}, {planar ? "charge_C_per_m" : "charge_C", c.charge_C}});
+    }
+    if (solution.capacitance_F.size() > 0) {
+        auto rows = ordered_json::array();
+        for (Eigen::Index i = 0; i < solution.capacitance_F.rows(); ++i) {
+            auto row = ordered_json::array();
+            for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j) row.push_back(solution.capacitance_F(i, j));
+            rows.push_back(std::move(row));
+        }
+        auto names = ordered_json::array();
+        for (const auto& c : solution.conductors) names.push_back(c.name);
+        out["capacitance"] = {{"conductors", names}, {planar ? "matrix_F_per_m" : "matrix_F", rows}};
+    }
+    if (transient(solution) && !solution.probes.empty()) {
+        ordered_json t = ordered_json::array(), source = t, potential = ordered_json::object(), field = potential;
+        for (const auto& point : solution.history) {
+            t.push_back(point.t_s);
+            source.push_back(point.source);
+            for (std::size_t k = 0; k < solution.probes.size(); ++k) {
+                potential[solution.probes[k].name].push_back(point.probe_kV[k]);
+                field[solution.probes[k].name].push_back(point.probe_kV_per_mm[k]);
+            }
+        }
+        out["history"] = {{"t_s", t}, {"source", source}, {"potential_kV", potential}, {"E_kV_per_mm", field}};
+    }
+    out["solve"] = report_json(solution.report, transient(solution));
+    return out;
+}
+
+std::string path_csv(const Solution& solution, const PathResult& path) {
+    std::string out = "s_mm,r_mm,z_mm,potential_kV,E_t_kV_per_mm,E_n_kV_per_mm,E_kV_per_mm,error_kV_per_mm";
+    if (solution.is_phasor()) out += ",potential_phase_deg,E_t_phase_deg,E_n_phase_deg";
+    if (transient(solution)) out += ",peak_time_s";
+    out += "\r\n";
+    for (const auto& s : path.samples) {
+        auto put = std::back_inserter(out);
+        fmt::format_to(put, "{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.2g}", s.s_mm, s.at.r, s.at.z,
+                       s.potential_kV, s.E_t_kV_per_mm, s.E_n_kV_per_mm, s.E_kV_per_mm, s.error_kV_per_mm);
+        if (solution.is_phasor())
+            fmt::format_to(put, ",{:.4g},{:.4g},{:.4g}", s.potential_phase_deg, s.E_t_phase_deg, s.E_n_phase_deg);
+        if (transient(solution)) fmt::format_to(put, ",{:.6g}", s.peak_time_s);
+        out += "\r\n";
+    }
     return out;
 }
 
@@ -132,6 +250,10 @@ std::string solution_vtu(const Solution& solution) {
     put("</DataArray>\n</Cells>\n<PointData Scalars=\"potential_kV\">\n"
         "<DataArray type=\"Float64\" Name=\"potential_kV\" format=\"ascii\">\n");
     for (const double v : solution.potential_kV) put("{:.10g}\n", v);
+    if (solution.is_phasor()) {
+        put("</DataArray>\n<DataArray type=\"Float64\" Name=\"potential_imaginary_kV\" format=\"ascii\">\n");
+        for (const double v : solution.imaginary_kV) put("{:.10g}\n", v);
+    }
     put("</DataArray>\n</PointData>\n<CellData>\n<DataArray type=\"Float64\" Name=\"eps_r\" "
         "format=\"ascii\">\n");
     for (const int region : mesh.region) put("{:g}\n", solution.eps_r[static_cast<std::size_t>(region)]);
@@ -139,10 +261,22 @@ std::string solution_vtu(const Solution& solution) {
     for (const int region : mesh.region) put("{}\n", region);
     put("</DataArray>\n<DataArray type=\"Float64\" Name=\"E_kV_per_mm\" NumberOfComponents=\"3\" "
         "format=\"ascii\">\n");
+    const Reference centre{1.0 / 3, 1.0 / 3};
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        const Point e = solution.recovered.at(static_cast<int>(t), {1.0 / 3, 1.0 / 3});
+        const Point e = solution.field.at(static_cast<int>(t), centre);
         put("{:.8g} {:.8g} 0\n", e.r, e.z);
     }
+    if (solution.is_phasor()) {
+        put("</DataArray>\n<DataArray type=\"Float64\" Name=\"E_imaginary_kV_per_mm\" NumberOfComponents=\"3\" "
+            "format=\"ascii\">\n");
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+            const Point e = solution.field.imaginary_at(static_cast<int>(t), centre);
+            put("{:.8g} {:.8g} 0\n", e.r, e.z);
+        }
+    }
+    put("</DataArray>\n<DataArray type=\"Float64\" Name=\"E_size_kV_per_mm\" format=\"ascii\">\n");
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+        put("{:.8g}\n", solution.field.magnitude_at(static_cast<int>(t), centre));
     put("</DataArray>\n</CellData>\n</Piece>\n</UnstructuredGrid>\n</VTKFile>\n");
     return out;
 }

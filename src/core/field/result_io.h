@@ -8,7 +8,7 @@ namespace ng {
 nlohmann::ordered_json solution_json(const Section& section, const Solution& solution);
 
 /// RFC 4180, header with units; one row per sample.
-std::string path_csv(const PathResult& path);
+std::string path_csv(const Solution& solution, const PathResult& path);
 
 /// Unstructured-grid XML with quadratic triangles: potential, field per triangle corner region, relative
 /// permittivity.

@@ -1,5 +1,5 @@
-// What a solved section answers. Fields in kV/mm, potentials in kV, rms for AC (the section's voltages are
-// rms).
+// What a solved section answers. Fields in kV/mm, potentials in kV. AC figures are rms (the section's voltages are
+// rms), impulse and DC figures are values.
 #pragma once
 #include "field/recovery.h"
 #include "mesh/mesh.h"
@@ -10,17 +10,22 @@
 
 namespace ng {
 
+/// Components are signed where the field has no phase (capacitive, DC); of phasors they are magnitudes with a
+/// phase; of transients they are the largest magnitudes over time, with the sign they had then.
 struct PathSample {
     double s_mm = 0; ///< along the path from its first point
     Point at;
     double potential_kV = 0;
     double E_t_kV_per_mm = 0; ///< along the path, positive forwards
     double E_n_kV_per_mm =
-        0;                  ///< across it, positive to the right of its direction (outwards for a path in +z)
-    double E_kV_per_mm = 0; ///< magnitude
+        0; ///< across it, positive to the right of its direction (outwards for a path in +z)
+    /// Magnitude. Of phasors: the largest |E| of the cycle (major axis of the ellipse) over sqrt 2; of transients: the
+    /// largest over time.
+    double E_kV_per_mm = 0;
+    double potential_phase_deg = 0, E_t_phase_deg = 0, E_n_phase_deg = 0; ///< phasors only
+    double peak_time_s = 0;     ///< transients: the instant of E_kV_per_mm
     bool near_singular = false; ///< within the reach of a sharp corner (Mesh::Singular): drawn, never judged
-    double error_kV_per_mm =
-        0; ///< change since the last coarser solution, an upper estimate; 0 when not known
+    double error_kV_per_mm = 0; ///< estimate from the last coarser solution; 0 when not known
 };
 
 struct PathResult {
@@ -33,28 +38,57 @@ struct PathResult {
     double relative_error = 0; ///< greatest sample error over the peak
 };
 
-/// A rounded edge (arc) of an electrode.
+/// A rounded edge (arc) of an electrode, or a named one of a region.
 struct EdgeResult {
-    std::string electrode;
+    std::string electrode; ///< owner
     std::string name;
     double radius_mm = 0;
     double peak_kV_per_mm = 0;
     Point peak_at;
+    double peak_time_s = 0; ///< transients
     double relative_error = 0;
 };
 
 struct ConductorResult {
     std::string name;
     bool floating = false;
-    double potential_kV = 0;
-    double charge_C = 0; ///< C axisymmetric (whole turn), C/m planar
+    double potential_kV = 0; ///< phasors: magnitude
+    double charge_C = 0;     ///< C axisymmetric (whole turn), C/m planar; phasors: magnitude
+    double potential_phase_deg = 0, charge_phase_deg = 0;
+    double current_A = 0; ///< A or A/m: phasors the rms total current, DC the leakage current
 };
 
 struct ProbeResult {
     std::string name;
     Point at;
     double potential_kV = 0;
-    Point field_kV_per_mm;
+    Point field_kV_per_mm; ///< components: signed, phasor magnitudes, or at the instant of the largest field
+    double E_kV_per_mm = 0;
+    double potential_phase_deg = 0, E_r_phase_deg = 0, E_z_phase_deg = 0;
+    double peak_time_s = 0;
+    /// AC in time: rms of the field's fundamental along its larger component, and its third harmonic over that.
+    double fundamental_kV_per_mm = 0, third_harmonic = 0;
+};
+
+/// Loss in a conductive region.
+struct LossResult {
+    std::string region;
+    double power_W = 0;       ///< W axisymmetric; W/m planar
+    double per_length_W = 0;  ///< axisymmetric: W per metre of the region's extent along the axis
+    double peak_W_per_m3 = 0; ///< greatest power density
+};
+
+/// Free charge that conduction leaves on the border of two regions (DC).
+struct InterfaceCharge {
+    std::string region_a, region_b;
+    double charge_C = 0; ///< C, or C/m planar
+};
+
+/// One instant of a transient at the probes.
+struct HistoryPoint {
+    double t_s = 0;
+    double source = 0; ///< factor on the electrode voltages
+    std::vector<double> probe_kV, probe_kV_per_mm;
 };
 
 struct SolveReport {
@@ -66,25 +100,44 @@ struct SolveReport {
     int triangles = 0;
     int unknowns = 0;
     double mesh_s = 0, assembly_s = 0, factor_s = 0, solve_s = 0, recovery_s = 0, sampling_s = 0, total_s = 0;
+    int iterations = 0;       ///< nonlinear: Newton iterations on the last mesh
+    double residual = 0;      ///< nonlinear: of the currents, relative to the capacitive currents
+    bool converged = true;    ///< false: the nonlinear iteration or the periodic state was not reached
+    int time_steps = 0;       ///< transients, on the last mesh
+    int cycles = 0;           ///< AC in time: cycles until the state repeated
+    double cycle_change = 0;  ///< AC in time: change of the peaks from the cycle before, relative
+    std::vector<std::string> notes; ///< what a reader must know of the figures
     bool error_known() const { return passes > 1; }
 };
 
 struct Solution {
     Symmetry symmetry = Symmetry::axisymmetric;
+    std::string analysis = "capacitive";
+    bool linear = true; ///< scales with the voltages
     std::shared_ptr<const Mesh> mesh;
     std::vector<std::string> region_names;
-    std::vector<double> eps_r; ///< per region
-    Eigen::VectorXd potential_kV;
-    RecoveredField recovered;
+    std::vector<double> eps_r;    ///< per region
+    Eigen::VectorXd potential_kV; ///< per node; phasors: real part; transients: at `shown_at_s`
+    Eigen::VectorXd imaginary_kV; ///< phasors only, else empty
+    NodalField field;             ///< for pictures
+    double shown_at_s = 0;
     std::vector<PathResult> paths;
     std::vector<EdgeResult> edges;
     std::vector<ConductorResult> conductors;
     std::vector<ProbeResult> probes;
-    double energy_J = 0; ///< stored electric energy (time mean for rms voltages), J or J/m
+    std::vector<LossResult> losses;
+    std::vector<InterfaceCharge> interface_charges;
+    std::vector<HistoryPoint> history;
+    Eigen::MatrixXd capacitance_F; ///< between conductors, F or F/m; only when asked for
+    double energy_J = 0;           ///< stored electric energy (time mean for AC), J or J/m; not for transients
     SolveReport report;
 
+    bool is_phasor() const { return imaginary_kV.size() > 0; }
     const PathResult* path(const std::string& name) const;
     const EdgeResult* edge(const std::string& name) const;
 };
+
+/// The same linear solution at `factor` times all voltages. Refuses nonlinear ones.
+Result<Solution> scaled(const Solution& solution, double factor);
 
 } // namespace ng

@@ -1,9 +1,10 @@
 #include "field/solve.h"
 #include "field/sampling.h"
-#include "field/system.h"
-#include "units/quantity.h"
+#include "field/steady.h"
+#include "field/transient.h"
 #include <algorithm>
 #include <fmt/format.h>
+#include <future>
 #include <limits>
 #include <numbers>
 #include <numeric>
@@ -38,16 +39,18 @@ class FirstSizes {
         const double extent = std::hypot(r1 - r0, z1 - z0);
         growth_ = options.coarse ? 0.6 : 0.4;
         largest_ = extent / (options.coarse ? 8 : 14);
-        for (const auto& electrode : section.electrodes) {
-            Point at = electrode.outline.start;
-            for (const auto& step : electrode.outline.steps) {
-                if (step.centre)
+        auto add_arcs = [&](const Outline& outline, bool named_only) {
+            Point at = outline.start;
+            for (const auto& step : outline.steps) {
+                if (step.centre && !(named_only && step.name.empty()))
                     if (const auto arc = resolve_arc(at, step))
                         sources_.push_back(
                             {arc->centre, arc->centre, arc->radius_mm, arc->radius_mm * arc_step_rad * 1.05});
                 at = step.to;
             }
-        }
+        };
+        for (const auto& electrode : section.electrodes) add_arcs(electrode.outline, false);
+        for (const auto& region : section.regions) add_arcs(region.outline, true);
         for (const auto& path : section.paths) {
             double total = 0;
             for (std::size_t i = 0; i + 1 < path.points.size(); ++i)
@@ -138,85 +141,186 @@ class Refinement {
     std::unique_ptr<TriangleTree> tree_;
 };
 
-void fill_conductors(const Mesh& mesh, const CapacitiveSystem& system, Solution& out) {
-    const auto reaction = system.reaction(out.potential_kV);
-    const double to_coulomb = eps0_F_per_m * (out.symmetry == Symmetry::planar ? 1e3 : 1.0); // kV mm = V m
-    out.conductors.clear();
-    for (const auto& c : mesh.conductors) out.conductors.push_back({c.name, c.floating, c.voltage_kV, 0});
-    out.energy_J = 0;
-    for (std::size_t node = 0; node < mesh.nodes.size(); ++node) {
-        const int conductor = mesh.conductor[node];
-        if (conductor < 0) continue;
-        auto& c = out.conductors[static_cast<std::size_t>(conductor)];
-        const auto i = static_cast<Eigen::Index>(node);
-        if (c.floating) c.potential_kV = out.potential_kV[i];
-        c.charge_C += to_coulomb * reaction[i];
-        out.energy_J += 0.5 * to_coulomb * reaction[i] * out.potential_kV[i] * 1e3;
+/// What is known of a figure from the way it changes with refinement.
+struct Change {
+    double last = 0, before = 0; ///< absolute; `before` 0 when there was only one
+    /// Factor from the last change to the error of the finer solution: Richardson's extrapolation with the measured
+    /// rate q of the changes, e = d q / (1 - q), q kept within what can be trusted.
+    double error_factor() const {
+        if (!(before > 0)) return 1;
+        const double q = std::clamp(last / before, 0.3, 0.75);
+        return q / (1 - q);
     }
-}
+    /// A change that is small by chance must not pass for an error.
+    double steady() const { return std::max(last, 0.25 * before); }
+};
 
-/// Errors from the last coarser solution: the change of each path sample and of each edge's peak.
-void compare(const Solution& before, Solution& now) {
-    now.report.worst_error = 0;
-    for (std::size_t k = 0; k < now.paths.size(); ++k) {
-        auto& path = now.paths[k];
-        double worst = 0;
-        for (std::size_t i = 0; i < path.samples.size(); ++i) {
-            auto& a = path.samples[i];
-            const auto& b = before.paths[k].samples[i];
-            a.error_kV_per_mm =
-                std::hypot(a.E_t_kV_per_mm - b.E_t_kV_per_mm, a.E_n_kV_per_mm - b.E_n_kV_per_mm);
-            if (!a.near_singular) worst = std::max(worst, a.error_kV_per_mm);
+/// Errors of paths and edges from solutions on ever finer meshes.
+class Convergence {
+  public:
+    void compare(const Solution& before, Solution& now) {
+        now.report.worst_error = 0;
+        changes_.resize(now.paths.size() + now.edges.size());
+        for (std::size_t k = 0; k < now.paths.size(); ++k) {
+            auto& path = now.paths[k];
+            double worst = 0;
+            for (std::size_t i = 0; i < path.samples.size(); ++i) {
+                auto& a = path.samples[i];
+                const auto& b = before.paths[k].samples[i];
+                // Of transients the two may have their largest values with different signs.
+                const bool signless = now.analysis != "capacitive" && now.analysis != "dc";
+                const double t = signless ? std::abs(a.E_t_kV_per_mm) - std::abs(b.E_t_kV_per_mm)
+                                          : a.E_t_kV_per_mm - b.E_t_kV_per_mm;
+                const double n = signless ? std::abs(a.E_n_kV_per_mm) - std::abs(b.E_n_kV_per_mm)
+                                          : a.E_n_kV_per_mm - b.E_n_kV_per_mm;
+                a.error_kV_per_mm = std::hypot(t, n);
+                if (!a.near_singular) worst = std::max(worst, a.error_kV_per_mm);
+            }
+            auto& change = advance(k, worst);
+            for (auto& sample : path.samples) sample.error_kV_per_mm *= change.error_factor();
+            path.relative_error =
+                path.peak_kV_per_mm > 0 ? change.steady() * change.error_factor() / path.peak_kV_per_mm : 0;
+            now.report.worst_error = std::max(now.report.worst_error, path.relative_error);
         }
-
-        path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
-        now.report.worst_error = std::max(now.report.worst_error, path.relative_error);
-    }
-    for (auto& edge : now.edges)
-        if (const auto* old = before.edge(edge.name)) {
-            edge.relative_error = std::abs(edge.peak_kV_per_mm - old->peak_kV_per_mm) / edge.peak_kV_per_mm;
+        for (std::size_t k = 0; k < now.edges.size(); ++k) {
+            auto& edge = now.edges[k];
+            const auto* old = before.edge(edge.name);
+            if (!old || !(edge.peak_kV_per_mm > 0)) continue;
+            auto& change = advance(now.paths.size() + k, std::abs(edge.peak_kV_per_mm - old->peak_kV_per_mm));
+            edge.relative_error = change.steady() * change.error_factor() / edge.peak_kV_per_mm;
             now.report.worst_error = std::max(now.report.worst_error, edge.relative_error);
         }
+    }
+
+  private:
+    std::vector<Change> changes_;
+    Change& advance(std::size_t k, double change) {
+        changes_[k] = {change, changes_[k].last};
+        return changes_[k];
+    }
+};
+
+bool is_transient(const Section& section) {
+    return section.analysis == "impulse" || (section.analysis == "dc" && section.dc_duration_s) ||
+           (section.analysis == "nonlinear" && section.cycles.in_time);
 }
 
 Result<void> check_analysis(const Section& section) {
-    if (section.analysis != "capacitive")
-        return refuse("section", fmt::format("analysis “{}” is not solved by this version", section.analysis),
-                      "Use \"analysis\": \"capacitive\"");
-    for (const auto& region : section.regions)
-        if (section.materials.at(region.material).conduction)
+    const auto& a = section.analysis;
+    for (const auto& region : section.regions) {
+        const auto& conduction = section.materials.at(region.material).conduction;
+        if (a == "capacitive" && conduction)
+            return refuse("material " + region.material, "it conducts, and a capacitive analysis would ignore that",
+                          "Use \"analysis\": \"complex\", or remove its conduction");
+        if (a == "complex" && conduction && conduction->depends_on_field())
             return refuse("material " + region.material,
-                          "it conducts, and a capacitive analysis would ignore that",
-                          "Remove its conduction to solve with its permittivity alone");
+                          "its conduction depends on the field, which one linear solution cannot follow",
+                          "Use \"analysis\": \"nonlinear\"");
+        if (a == "dc" && !conduction)
+            return refuse("material " + region.material,
+                          fmt::format("it has no conductivity, and at DC that decides the field in “{}”", region.name),
+                          "Give it a conduction law, however small");
+    }
+    if ((a == "complex" || a == "nonlinear") && !(section.frequency_hz > 0))
+        return refuse("section", fmt::format("a {} analysis at frequency {:g} Hz", a, section.frequency_hz),
+                      "Give a frequency above 0, or use \"analysis\": \"dc\"");
     return {};
 }
 
-} // namespace
+/// What the mesh of a transient is adapted to: the phasor state at the frequency of its steepest part.
+Section surrogate_of(const Section& section) {
+    Section out = section;
+    if (section.analysis == "nonlinear") {
+        out.cycles.in_time = false;
+    } else if (section.analysis == "dc") {
+        out.dc_duration_s.reset();
+    } else {
+        out.analysis = section.depends_on_field() ? "nonlinear" : section.conducts() ? "complex" : "capacitive";
+        out.frequency_hz = 1e6 / (std::numbers::pi * section.impulse.front_us);
+        for (auto& e : out.electrodes) e.voltage_kV /= std::numbers::sqrt2;
+        for (auto& b : out.boundaries) b.voltage_kV /= std::numbers::sqrt2;
+    }
+    return out;
+}
 
-Result<Solution> solve(const Section& section, const SolveOptions& options) {
-    if (auto ok = validate(section); !ok) return tl::unexpected(ok.error());
-    if (auto ok = check_analysis(section); !ok) return tl::unexpected(ok.error());
+using End = SolveReport::End;
+
+/// One mesh with all that is kept of it.
+struct Level {
+    std::shared_ptr<const Assembly> assembly;
+    std::shared_ptr<SteadyModel> model;
+    std::shared_ptr<const Readings> readings;
+};
+
+struct Adapted {
+    Solution solution;
+    Level fine, coarse; ///< the last mesh and the one before; `coarse` empty after a single pass
+    bool cancelled() const { return solution.report.end == End::cancelled; }
+};
+
+Solution cancelled_solution(const SolveReport& report) {
+    Solution none;
+    none.report = report;
+    none.report.end = End::cancelled;
+    return none;
+}
+
+InputError singular_equations() {
+    return {"section", "the equations are singular", "Check for degenerate outlines"};
+}
+
+/// Solves a steady analysis on one level.
+Result<Solution> solve_level(const Section& section, const Level& level, const Solution* start, SolveReport& report) {
+    Stopwatch watch;
+    Solution now;
+    now.report = report;
+    now.report.notes.clear();
+    const double factored = level.model->factor_seconds();
+    const auto outcome = level.model->solve(section, start, now);
+    const double factor_s = level.model->factor_seconds() - factored;
+    report.factor_s += factor_s;
+    report.solve_s += watch.lap() - factor_s;
+    if (outcome.cancelled) return cancelled_solution(report);
+    if (outcome.singular) return tl::unexpected(singular_equations());
+    level.readings->report(level.readings->read(now.potential_kV, now.imaginary_kV), now);
+    report.sampling_s += watch.lap();
+    report.iterations = now.report.iterations;
+    report.residual = now.report.residual;
+    report.converged = now.report.converged;
+    report.notes = now.report.notes;
+    report.triangles = static_cast<int>(now.mesh->triangles.size());
+    report.unknowns = level.assembly->unknown_count();
+    now.report = report;
+    return now;
+}
+
+/// The field for pictures, and the end of the clock.
+void finish(Solution& solution) {
+    Stopwatch watch;
+    solution.field = averaged_field(*solution.mesh, solution.potential_kV, solution.imaginary_kV);
+    solution.report.recovery_s += watch.lap();
+}
+
+Result<Adapted> adapt(const Section& section, const SolveOptions& options) {
     Stopwatch total, watch;
     SolveReport report;
     report.goal = options.goal;
     auto stopped = [&] { return options.cancel && options.cancel->load(std::memory_order_relaxed); };
-    auto cancelled = [&] {
-        Solution none;
-        none.report = report;
-        none.report.end = SolveReport::End::cancelled;
-        return none;
-    };
+    auto cancelled = [&] { return Adapted{cancelled_solution(report), {}, {}}; };
 
     MesherOptions mesher_options;
     mesher_options.arc_step_rad = std::numbers::pi / (options.coarse ? 14 : 24);
     mesher_options.most_triangles =
         options.most_unknowns / 2; // about two unknowns a triangle: the budget holds within a pass too
+    mesher_options.region_weight = region_weights(section);
     auto mesher = Mesher::create(section, mesher_options);
     if (!mesher) return tl::unexpected(mesher.error());
     const FirstSizes first(section, mesher->singular(), options, mesher_options.arc_step_rad);
     SizeField sizes = std::cref(first);
     std::unique_ptr<Refinement> refinement;
-    std::unique_ptr<Solution> before;
+    const auto kept_section = std::make_shared<const Section>(section);
+    Convergence convergence;
+    std::unique_ptr<Adapted> before;
 
     for (;;) {
         watch.lap();
@@ -227,94 +331,236 @@ Result<Solution> solve(const Section& section, const SolveOptions& options) {
                           "Look for slivers: outlines that meet at a very small angle or very thin gaps");
         auto mesh = mesher->mesh();
         if (!mesh) return tl::unexpected(mesh.error());
-        Solution now;
-        now.symmetry = section.symmetry;
-        now.mesh = std::make_shared<const Mesh>(std::move(*mesh));
-        for (const auto& region : section.regions) {
-            now.region_names.push_back(region.name);
-            now.eps_r.push_back(section.materials.at(region.material).eps_r);
-        }
-        report.mesh_s += watch.lap();
-        if (const int region = isolated_region(*now.mesh); region >= 0)
+        if (const int region = isolated_region(*mesh); region >= 0)
             return refuse("region " + section.regions[static_cast<std::size_t>(region)].name,
                           "no electrode holds its potential",
                           "Join it to a region with an electrode, or give it one");
-        CapacitiveSystem system(*now.mesh, now.eps_r, section.symmetry);
+        report.mesh_s += watch.lap();
+        Adapted now;
+        now.fine.assembly = std::make_shared<const Assembly>(std::make_shared<const Mesh>(std::move(*mesh)), section.symmetry);
+        now.fine.model = std::make_shared<SteadyModel>(now.fine.assembly, options.cancel);
         report.assembly_s += watch.lap();
-        if (stopped()) return cancelled();
-        if (!system.factorise())
-            return refuse("section", "the equations are singular", "Check for degenerate outlines");
-        report.factor_s += watch.lap();
-        now.potential_kV = system.solve();
-        fill_conductors(*now.mesh, system, now);
-        report.solve_s += watch.lap();
-        if (stopped()) return cancelled();
-        now.recovered = recover(*now.mesh, now.potential_kV);
-        report.recovery_s += watch.lap();
-        const TriangleTree tree(*now.mesh);
-        auto paths = sample_paths(section, now, tree);
-        if (!paths) return tl::unexpected(paths.error());
-        auto probes = sample_probes(section, now, tree);
-        if (!probes) return tl::unexpected(probes.error());
-        now.paths = std::move(*paths);
-        now.probes = std::move(*probes);
-        now.edges = sample_edges(section, now);
+        auto readings = Readings::make(kept_section, now.fine.assembly->mesh_pointer());
+        if (!readings) return tl::unexpected(readings.error());
+        now.fine.readings = std::make_shared<const Readings>(std::move(*readings));
         report.sampling_s += watch.lap();
+        if (stopped()) return cancelled();
+        auto solved = solve_level(section, now.fine, before ? &before->solution : nullptr, report);
+        if (!solved) return tl::unexpected(solved.error());
+        if (solved->report.end == End::cancelled || stopped()) return cancelled();
+        now.solution = std::move(*solved);
         ++report.passes;
-        report.triangles = static_cast<int>(now.mesh->triangles.size());
-        report.unknowns = system.unknown_count();
         report.total_s += total.lap();
-        now.report = report;
-        if (before) compare(*before, now);
-        report.worst_error = now.report.worst_error;
+        now.solution.report = report;
+        if (before) {
+            convergence.compare(before->solution, now.solution);
+            now.coarse = before->fine;
+        }
+        report.worst_error = now.solution.report.worst_error;
 
-        using End = SolveReport::End;
-        if (options.coarse) {
-            now.report.end = End::single_pass;
+        auto& final = now.solution.report;
+        const bool done = before && report.worst_error <= options.goal;
+        if (options.coarse) final.end = End::single_pass;
+        if (done) final.end = End::goal_met;
+        if (!done && !options.coarse) final.end = End::budget;
+        if (options.coarse || done || !complete || report.passes >= options.most_passes ||
+            report.unknowns > options.most_unknowns / 2)
             return now;
-        }
-        if (before && now.report.worst_error <= options.goal) {
-            now.report.end = End::goal_met;
-            return now;
-        }
-        if (!complete || report.passes >= options.most_passes ||
-            report.unknowns > options.most_unknowns / 2) {
-            now.report.end = End::budget;
-            return now;
-        }
-        if (options.progress) options.progress(now.report);
+        if (options.progress) options.progress(now.solution.report);
         if (stopped()) return cancelled();
 
         watch.lap();
-        const auto own =
-            recovery_error(*now.mesh, now.eps_r, section.symmetry, now.potential_kV, now.recovered);
-        const auto adjoint = system.solve_adjoint(goal_load(section, now, tree));
-        const auto weight =
-            recovery_error(*now.mesh, now.eps_r, section.symmetry, adjoint, recover(*now.mesh, adjoint));
+        const auto& state = now.solution;
+        const auto& mesh_now = *state.mesh;
+        const auto weights = region_weights(section);
+        const auto own = averaging_error(mesh_now, weights, section.symmetry, state.potential_kV, state.imaginary_kV,
+                                         averaged_field(mesh_now, state.potential_kV, state.imaginary_kV));
+        const auto adjoint =
+            now.fine.model->adjoint(now.fine.readings->goal_load(now.fine.readings->read(state.potential_kV, state.imaginary_kV)));
+        const auto weight = averaging_error(mesh_now, weights, section.symmetry, adjoint.first, adjoint.second,
+                                            averaged_field(mesh_now, adjoint.first, adjoint.second));
         std::vector<double> indicator(own.size());
         for (std::size_t t = 0; t < own.size(); ++t) indicator[t] = own[t] * weight[t];
         std::vector<char> forced(own.size(), 0);
-        for (std::size_t k = 0; k < now.mesh->arc_edges.size(); ++k) {
-            const auto& name = now.mesh->arcs[static_cast<std::size_t>(now.mesh->arc_of_edge[k])].name;
-            const auto* edge = now.edge(name);
+        for (std::size_t k = 0; k < mesh_now.arc_edges.size(); ++k) {
+            const auto& name = mesh_now.arcs[static_cast<std::size_t>(mesh_now.arc_of_edge[k])].name;
+            const auto* edge = state.edge(name);
             if (edge && (!before || edge->relative_error > options.goal))
-                forced[static_cast<std::size_t>(now.mesh->arc_edge_triangle[k])] = 1;
+                forced[static_cast<std::size_t>(mesh_now.arc_edge_triangle[k])] = 1;
         }
-        for (std::size_t k = 0; before && k < now.paths.size(); ++k) {
-            const auto& path = now.paths[k];
-            const int region = region_index(section, path.side);
-            for (const auto& sample : path.samples)
-                if (!sample.near_singular &&
-                    sample.error_kV_per_mm > 0.7 * options.goal * path.peak_kV_per_mm)
-                    if (const auto reading = locate(*now.mesh, tree, sample.at, region);
-                        reading.triangle >= 0)
-                        forced[static_cast<std::size_t>(reading.triangle)] = 1;
+        for (std::size_t k = 0; before && k < state.paths.size(); ++k) {
+            const auto& path = state.paths[k];
+            for (std::size_t i = 0; i < path.samples.size(); ++i)
+                if (const auto& sample = path.samples[i];
+                    !sample.near_singular && sample.error_kV_per_mm > 0.7 * options.goal * path.peak_kV_per_mm)
+                    forced[static_cast<std::size_t>(now.fine.readings->reading_of(k, i).triangle)] = 1;
         }
-        refinement = std::make_unique<Refinement>(*now.mesh, indicator, forced, 0.5);
+        refinement = std::make_unique<Refinement>(mesh_now, indicator, forced, 0.5);
         sizes = std::cref(*refinement);
         report.recovery_s += watch.lap();
+        before = std::make_unique<Adapted>(std::move(now));
+    }
+}
+
+/// The transient on the adapted meshes, coarse first: their difference is its error.
+Result<Solution> step_through(const Section& section, Adapted adapted, const SolveOptions& options) {
+    auto& report = adapted.solution.report;
+    Stopwatch watch;
+    const auto section_kept = std::make_shared<const Section>(section);
+    const auto wave = section.analysis == "impulse" ? Waveform::impulse(section.impulse)
+                      : section.analysis == "dc"    ? Waveform::step()
+                                                    : Waveform::sine(section.frequency_hz);
+    const double end_s = section.analysis == "impulse" ? wave.suggested_end_s() : section.dc_duration_s.value_or(0);
+    TransientOptions transient;
+    transient.cancel = options.cancel;
+    std::unique_ptr<Solution> before;
+    for (const auto* level : {&adapted.coarse, &adapted.fine}) {
+        if (!level->assembly) continue;
+        auto readings = Readings::make(section_kept, level->assembly->mesh_pointer());
+        if (!readings) return tl::unexpected(readings.error());
+        Solution now;
+        now.report = report;
+        now.report.worst_error = 0;
+        const auto outcome = run_transient(section, level->assembly, *readings, wave, end_s,
+                                           section.analysis == "nonlinear" ? &adapted.solution : nullptr, transient, now);
+        if (outcome.cancelled) return cancelled_solution(report);
+        if (outcome.failed)
+            return refuse("section",
+                          fmt::format("time stepping could not go on at {:.3g} s", outcome.reached_s),
+                          "Check the conduction laws: one of them may rise too steeply");
+        now.report.solve_s += watch.lap();
+        if (before) {
+            Convergence().compare(*before, now);
+            now.report.end = now.report.worst_error <= options.goal ? End::goal_met : End::budget;
+        } else {
+            now.report.end = End::single_pass;
+        }
         before = std::make_unique<Solution>(std::move(now));
     }
+    return std::move(*before);
+}
+
+/// The shapes of a section, for comparing.
+bool same_shapes(const Section& a, const Section& b) {
+    const auto shapes = [](const Section& s) {
+        auto document = write_section(s);
+        for (const char* free : {"materials", "frequency_hz", "analysis", "impulse", "nonlinear", "dc"}) document.erase(free);
+        for (auto* list : {"electrodes", "boundaries"})
+            if (document.contains(list))
+                for (auto& item : document[list]) item.erase("voltage_kV");
+        for (auto& item : document["regions"]) item.erase("material");
+        return document;
+    };
+    return shapes(a) == shapes(b);
+}
+
+} // namespace
+
+Result<Solution> solve(const Section& section, const SolveOptions& options) {
+    auto kept = Kept::make(section, options);
+    if (!kept) return tl::unexpected(kept.error());
+    return std::move(*kept).take();
+}
+
+struct Kept::State {
+    Section section;
+    Adapted adapted;
+    SolveOptions options;
+};
+
+Kept::Kept(std::unique_ptr<State> state) : state_(std::move(state)) {}
+Kept::~Kept() = default;
+Kept::Kept(Kept&&) noexcept = default;
+Kept& Kept::operator=(Kept&&) noexcept = default;
+
+Result<Kept> Kept::make(const Section& section, const SolveOptions& options) {
+    if (auto ok = validate(section); !ok) return tl::unexpected(ok.error());
+    if (auto ok = check_analysis(section); !ok) return tl::unexpected(ok.error());
+    Stopwatch total;
+    auto state = std::make_unique<State>();
+    state->section = section;
+    state->options = options;
+    SolveOptions inner = options;
+    const bool transient = is_transient(section);
+    if (transient) inner.most_unknowns = std::min(options.most_unknowns, most_unknowns_in_time);
+    auto adapted = adapt(transient ? surrogate_of(section) : section, inner);
+    if (!adapted) return tl::unexpected(adapted.error());
+    if (transient && !adapted->cancelled()) {
+        auto stepped = step_through(section, *adapted, options);
+        if (!stepped) return tl::unexpected(stepped.error());
+        adapted->solution = std::move(*stepped);
+    }
+    if (!adapted->cancelled()) {
+        if (options.capacitance_matrix) {
+            if (transient || section.analysis == "nonlinear" || section.analysis == "dc")
+                adapted->solution.report.notes.push_back(
+                    "no capacitance matrix: it belongs to capacitive and complex analyses");
+            else
+                adapted->solution.capacitance_F = adapted->fine.model->capacitance_F();
+        }
+        finish(adapted->solution);
+        if (!adapted->solution.report.converged)
+            adapted->solution.report.notes.insert(
+                adapted->solution.report.notes.begin(),
+                fmt::format("NOT CONVERGED: residual {:.2g} of the currents; do not use these figures",
+                            adapted->solution.report.residual));
+    }
+    adapted->solution.report.total_s = total.lap();
+    state->adapted = std::move(*adapted);
+    return Kept(std::move(state));
+}
+
+const Solution& Kept::solution() const {
+    return state_->adapted.solution;
+}
+
+Solution Kept::take() && {
+    return std::move(state_->adapted.solution);
+}
+
+Result<Solution> Kept::solve(const Section& section) {
+    if (auto ok = validate(section); !ok) return tl::unexpected(ok.error());
+    if (auto ok = check_analysis(section); !ok) return tl::unexpected(ok.error());
+    if (!same_shapes(section, state_->section))
+        return refuse("section", "its shapes, paths or probes differ from those of the kept mesh",
+                      "Solve it afresh");
+    if (state_->adapted.cancelled() || is_transient(section))
+        return refuse("section", "a kept mesh serves steady analyses only", "Solve it afresh");
+    Stopwatch total;
+    auto& adapted = state_->adapted;
+    SolveReport report;
+    report.goal = state_->options.goal;
+    std::unique_ptr<Solution> before;
+    for (const auto* level : {&adapted.coarse, &adapted.fine}) {
+        if (!level->model) continue;
+        auto now = solve_level(section, *level, before ? before.get() : nullptr, report);
+        if (!now) return now;
+        if (now->report.end == End::cancelled) return now;
+        ++report.passes;
+        now->report.passes = report.passes;
+        if (before) {
+            Convergence().compare(*before, *now);
+            now->report.end = now->report.worst_error <= report.goal ? End::goal_met : End::budget;
+        }
+        before = std::make_unique<Solution>(std::move(*now));
+    }
+    finish(*before);
+    before->report.total_s = total.lap();
+    return std::move(*before);
+}
+
+std::vector<Result<Solution>> solve_many(const std::vector<Section>& sections, const SolveOptions& options) {
+    std::vector<Result<Solution>> out(sections.size(), Result<Solution>(Solution{}));
+    std::atomic<std::size_t> next{0};
+    auto work = [&] {
+        for (std::size_t k = next++; k < sections.size(); k = next++) out[k] = solve(sections[k], options);
+    };
+    const auto workers = std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), sections.size());
+    std::vector<std::future<void>> running;
+    for (std::size_t k = 1; k < workers; ++k) running.push_back(std::async(std::launch::async, work));
+    work();
+    for (auto& r : running) r.get();
+    return out;
 }
 
 } // namespace ng

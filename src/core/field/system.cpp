@@ -1,5 +1,11 @@
 #include "field/system.h"
+#include <algorithm>
 #include <chrono>
+#include <condition_variable>
+#include <map>
+#include <mutex>
+#include <set>
+#include <thread>
 
 namespace ng {
 
@@ -14,119 +20,134 @@ double Stopwatch::lap() {
     return since;
 }
 
-CapacitiveSystem::CapacitiveSystem(const Mesh& mesh, std::vector<double> eps_r, Symmetry symmetry)
-    : mesh_(mesh), eps_r_(std::move(eps_r)), symmetry_(symmetry) {
-    Stopwatch watch;
-    std::vector<int> floating(mesh.conductors.size(), -1);
-    unknowns_.of_node.assign(mesh.nodes.size(), -1);
-    for (std::size_t node = 0; node < mesh.nodes.size(); ++node) {
-        const int conductor = mesh.conductor[node];
-        if (conductor < 0) {
-            unknowns_.of_node[node] = unknowns_.count++;
-        } else if (mesh.conductors[static_cast<std::size_t>(conductor)].floating) {
-            auto& shared = floating[static_cast<std::size_t>(conductor)];
-            if (shared < 0) shared = unknowns_.count++;
-            unknowns_.of_node[node] = shared;
+bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel) {
+    if (!cancel) {
+        job();
+        return true;
+    }
+    struct Shared {
+        std::mutex mutex;
+        std::condition_variable wake;
+        bool done = false;
+        std::exception_ptr error;
+    };
+    auto shared = std::make_shared<Shared>();
+    std::thread([shared, job = std::move(job)] {
+        std::exception_ptr error;
+        try {
+            job();
+        } catch (...) {
+            error = std::current_exception();
         }
-    }
-    element_.reserve(mesh.triangles.size());
-    std::vector<Eigen::Triplet<double, int>> entries;
-    entries.reserve(mesh.triangles.size() * 21);
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        const double eps = eps_r_[static_cast<std::size_t>(mesh.region[t])];
-        element_.push_back(eps * stiffness(mesh, static_cast<int>(t), symmetry_));
-        for (int i = 0; i < 6; ++i) {
-            const int a =
-                unknowns_.of_node[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(i)])];
-            if (a < 0) continue;
-            for (int j = 0; j < 6; ++j) {
-                const int b =
-                    unknowns_
-                        .of_node[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(j)])];
-                if (b >= 0 && a >= b) entries.emplace_back(a, b, element_.back()(i, j));
-            }
-        }
-    }
-    free_.resize(unknowns_.count, unknowns_.count);
-    free_.setFromTriplets(entries.begin(), entries.end());
-    assembly_seconds = watch.lap();
+        const std::lock_guard lock(shared->mutex);
+        shared->error = error;
+        shared->done = true;
+        shared->wake.notify_one();
+    }).detach();
+    std::unique_lock lock(shared->mutex);
+    while (!shared->wake.wait_for(lock, std::chrono::milliseconds(8), [&] { return shared->done; }))
+        if (cancel->load(std::memory_order_relaxed)) return false;
+    if (shared->error) std::rethrow_exception(shared->error);
+    return true;
 }
 
-bool CapacitiveSystem::factorise() {
+template <class Scalar>
+LinearSystem<Scalar>::LinearSystem(std::shared_ptr<const Assembly> assembly, const CancelFlag* cancel)
+    : assembly_(std::move(assembly)), cancel_(cancel), work_(std::make_shared<Work>()) {
+    work_->matrix = assembly_->pattern<Scalar>();
+}
+
+template <class Scalar> void LinearSystem<Scalar>::set(std::span<const Scalar> per_region) {
+    per_region_.assign(per_region.begin(), per_region.end());
+    assembly_->fill<Scalar>(per_region, work_->matrix);
+}
+
+template <class Scalar> bool LinearSystem<Scalar>::factorise() {
     Stopwatch watch;
-    factor_.compute(free_);
-    factor_seconds = watch.lap();
-    return factor_.info() == Eigen::Success;
+    constexpr int worth_a_thread = 12000; // unknowns; below it a factorisation takes less than 50 ms
+    const bool ended = run_unless_cancelled(
+        [work = work_] {
+            if (!work->analysed) work->factor.analyzePattern(work->matrix);
+            work->analysed = true;
+            work->factor.factorize(work->matrix);
+        },
+        assembly_->unknown_count() > worth_a_thread ? cancel_ : nullptr);
+    factor_seconds += watch.lap();
+    if (ended) return work_->factor.info() == Eigen::Success;
+    work_ = std::make_shared<Work>(); // the old one belongs to the abandoned thread
+    work_->matrix = assembly_->pattern<Scalar>();
+    return false;
 }
 
-Eigen::VectorXd CapacitiveSystem::expand(const Eigen::VectorXd& free, bool held_voltages) const {
-    Eigen::VectorXd all(static_cast<Eigen::Index>(mesh_.nodes.size()));
-    for (std::size_t node = 0; node < mesh_.nodes.size(); ++node) {
-        const int unknown = unknowns_.of_node[node];
-        const double held = held_voltages && mesh_.conductor[node] >= 0
-                                ? mesh_.conductors[static_cast<std::size_t>(mesh_.conductor[node])].voltage_kV
-                                : 0.0;
-        all[static_cast<Eigen::Index>(node)] = unknown >= 0 ? (free.size() ? free[unknown] : 0.0) : held;
-    }
-    return all;
+template <class Scalar>
+NodeVector<Scalar> LinearSystem<Scalar>::solve(std::span<const Scalar> conductor_values) const {
+    const Vector none = Vector::Zero(assembly_->unknown_count());
+    const Vector load = reaction(assembly_->scatter<Scalar>(none, conductor_values));
+    const Vector right = -assembly_->gather(load);
+    return assembly_->scatter<Scalar>(solve_unknowns(right), conductor_values);
 }
 
-Eigen::VectorXd CapacitiveSystem::solve() const {
-    const Eigen::VectorXd load = reaction(expand({}, true));
-    Eigen::VectorXd right = Eigen::VectorXd::Zero(unknowns_.count);
-    for (std::size_t node = 0; node < mesh_.nodes.size(); ++node)
-        if (unknowns_.of_node[node] >= 0)
-            right[unknowns_.of_node[node]] -= load[static_cast<Eigen::Index>(node)];
-    return expand(factor_.solve(right), true);
+template <class Scalar> NodeVector<Scalar> LinearSystem<Scalar>::solve_adjoint(const Vector& load) const {
+    return assembly_->scatter<Scalar>(solve_unknowns(assembly_->gather(load)), std::span<const Scalar>{});
 }
 
-Eigen::VectorXd CapacitiveSystem::solve_adjoint(const Eigen::VectorXd& load) const {
-    Eigen::VectorXd right = Eigen::VectorXd::Zero(unknowns_.count);
-    for (std::size_t node = 0; node < mesh_.nodes.size(); ++node)
-        if (unknowns_.of_node[node] >= 0)
-            right[unknowns_.of_node[node]] += load[static_cast<Eigen::Index>(node)];
-    return expand(factor_.solve(right), false);
-}
-
-Eigen::VectorXd CapacitiveSystem::reaction(const Eigen::VectorXd& potential_kV) const {
-    Eigen::VectorXd out = Eigen::VectorXd::Zero(potential_kV.size());
-    for (std::size_t t = 0; t < mesh_.triangles.size(); ++t) {
-        Eigen::Matrix<double, 6, 1> local;
-        for (int i = 0; i < 6; ++i) local[i] = potential_kV[mesh_.triangles[t][static_cast<std::size_t>(i)]];
-        const Eigen::Matrix<double, 6, 1> flux = element_[t] * local;
-        for (int i = 0; i < 6; ++i) out[mesh_.triangles[t][static_cast<std::size_t>(i)]] += flux[i];
-    }
+template <class Scalar> NodeVector<Scalar> LinearSystem<Scalar>::reaction(const Vector& potential) const {
+    Vector out = Vector::Zero(potential.size());
+    assembly_->multiply<Scalar>(per_region_, potential, out);
     return out;
 }
 
-int isolated_region(const Mesh& mesh) {
-    // Union-find over nodes; conductors that are held join one common root.
-    std::vector<int> parent(mesh.nodes.size() + 1);
-    for (std::size_t i = 0; i < parent.size(); ++i) parent[i] = static_cast<int>(i);
-    auto root = [&](int i) {
-        while (parent[static_cast<std::size_t>(i)] != i)
-            i = parent[static_cast<std::size_t>(i)] =
-                parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(i)])];
-        return i;
-    };
-    const int held = static_cast<int>(mesh.nodes.size());
-    for (const auto& t : mesh.triangles)
-        for (const int node : t) parent[static_cast<std::size_t>(root(node))] = root(t[0]);
-    std::vector<int> floating(mesh.conductors.size(), -1);
-    for (std::size_t node = 0; node < mesh.nodes.size(); ++node) {
-        const int conductor = mesh.conductor[node];
-        if (conductor < 0) continue;
-        int partner = held;
-        if (mesh.conductors[static_cast<std::size_t>(conductor)].floating) {
-            auto& first = floating[static_cast<std::size_t>(conductor)];
-            if (first < 0) first = static_cast<int>(node);
-            partner = first;
-        }
-        parent[static_cast<std::size_t>(root(static_cast<int>(node)))] = root(partner);
-    }
+template class LinearSystem<double>;
+template class LinearSystem<SymmetricComplex>;
+
+std::vector<double> floating_body_factors(const Mesh& mesh, std::span<const double> weight) {
+    constexpr double most_contrast = 1e11;
+    const auto count = weight.size();
+    std::vector<double> factor(count, 1.0);
+    const auto [least, most] = std::minmax_element(weight.begin(), weight.end());
+    if (count == 0 || *least <= 0 || *most <= most_contrast * *least) return factor;
+    // Which regions touch each other, and which touch a held conductor.
+    std::vector<std::set<int>> beside(count);
+    std::vector<char> held(count, 0);
+    std::vector<int> first(mesh.nodes.size(), -1);
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-        if (root(mesh.triangles[t][0]) != root(held)) return mesh.region[t];
-    return -1;
+        for (const int n : mesh.triangles[t]) {
+            const auto node = static_cast<std::size_t>(n);
+            const int region = mesh.region[t], conductor = mesh.conductor[node];
+            if (conductor >= 0 && !mesh.conductors[static_cast<std::size_t>(conductor)].floating)
+                held[static_cast<std::size_t>(region)] = 1;
+            if (first[node] < 0) first[node] = region;
+            if (first[node] != region) {
+                beside[static_cast<std::size_t>(region)].insert(first[node]);
+                beside[static_cast<std::size_t>(first[node])].insert(region);
+            }
+        }
+    std::set<double> levels(weight.begin(), weight.end());
+    for (auto level = levels.rbegin(); level != levels.rend(); ++level) {
+        std::vector<char> seen(count, 0);
+        for (std::size_t seed = 0; seed < count; ++seed) {
+            if (weight[seed] < *level || seen[seed]) continue;
+            std::vector<std::size_t> body{seed};
+            seen[seed] = 1;
+            bool anchored = false;
+            double least_inside = weight[seed], most_outside = 0;
+            for (std::size_t k = 0; k < body.size(); ++k) {
+                const auto region = body[k];
+                anchored = anchored || held[region];
+                least_inside = std::min(least_inside, weight[region] * factor[region]);
+                for (const int b : beside[region]) {
+                    const auto other = static_cast<std::size_t>(b);
+                    if (weight[other] < *level)
+                        most_outside = std::max(most_outside, weight[other]);
+                    else if (!seen[other])
+                        seen[other] = 1, body.push_back(other);
+                }
+            }
+            if (anchored || most_outside <= 0 || least_inside <= most_contrast * most_outside) continue;
+            for (const auto region : body) factor[region] *= most_contrast * most_outside / least_inside;
+        }
+    }
+    return factor;
 }
 
 } // namespace ng

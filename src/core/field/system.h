@@ -1,54 +1,65 @@
-// The linear system of one mesh: div(eps grad V) = 0 with held and floating conductors.
+// The linear system of one mesh: div(kappa grad V) = 0 with held and floating conductors, for real (capacitive, DC,
+// time step) and complex (phasor) coefficients.
 #pragma once
-#include "field/element.h"
-#include <Eigen/SparseCholesky>
-#include <memory>
-#include <vector>
+#include "field/assembly.h"
+#include "field/symmetric_complex.h"
+#include "mesh/mesher.h"
+#include <functional>
 
 namespace ng {
 
-/// Which unknown each node belongs to: nodes of one floating conductor share theirs, held nodes have none.
-struct Unknowns {
-    std::vector<int> of_node; ///< index, or -1 for held nodes
-    int count = 0;
-};
+template <class Scalar> using NodeVector = Eigen::Matrix<Scalar, Eigen::Dynamic, 1>;
 
-class CapacitiveSystem {
+template <class Scalar> class LinearSystem {
   public:
-    /// `eps_r`: per region of the section.
-    CapacitiveSystem(const Mesh& mesh, std::vector<double> eps_r, Symmetry symmetry);
+    using Vector = NodeVector<Scalar>;
+    using Matrix = Eigen::SparseMatrix<Scalar>;
 
-    /// LDL^T of the free part (Eigen SimplicialLDLT, AMD ordering). False when it is singular: some region
-    /// touches no held conductor.
+    /// `cancel` may be null. Raised during a long factorisation it makes factorise() return at once; the
+    /// factorisation then ends unseen on a thread of its own.
+    explicit LinearSystem(std::shared_ptr<const Assembly> assembly, const CancelFlag* cancel = nullptr);
+
+    const Assembly& assembly() const { return *assembly_; }
+    /// The matrix of the free unknowns, lower triangle: fill it, then factorise().
+    Matrix& matrix() { return work_->matrix; }
+    void set(std::span<const Scalar> per_region);
+
+    /// LDL^T (Eigen SimplicialLDLT on unknowns numbered by nested dissection); the symbolic part is made once.
+    /// False when it is singular or cancelled.
     bool factorise();
+    bool cancelled() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
 
-    /// Potential in kV at every node, conductors at their voltages.
-    Eigen::VectorXd solve() const;
+    Vector solve_unknowns(const Vector& right) const { return work_->factor.solve(right); }
+    /// V at every node for these conductor values (of floating ones nothing is read), using set()'s coefficients.
+    Vector solve(std::span<const Scalar> conductor_values) const;
+    /// Zero on held conductors, `load` per node: the adjoint of a reading.
+    Vector solve_adjoint(const Vector& load) const;
+    /// Sum over elements of kappa K V per node; on conductors this is their charge (or current) over the unit of
+    /// kappa.
+    Vector reaction(const Vector& potential) const;
 
-    /// Solves with the same factor: zero on held conductors, `load` per node (adjoint of a reading of the
-    /// field).
-    Eigen::VectorXd solve_adjoint(const Eigen::VectorXd& load) const;
-
-    /// Sum over elements of eps_r K V per node; on conductors this is charge / eps0 (kV mm axisymmetric, kV
-    /// planar).
-    Eigen::VectorXd reaction(const Eigen::VectorXd& potential_kV) const;
-
-    int unknown_count() const { return unknowns_.count; }
-    double assembly_seconds = 0, factor_seconds = 0;
+    double factor_seconds = 0;
 
   private:
-    const Mesh& mesh_;
-    std::vector<double> eps_r_;
-    Symmetry symmetry_;
-    Unknowns unknowns_;
-    std::vector<Eigen::Matrix<double, 6, 6>> element_;
-    Eigen::SparseMatrix<double> free_;
-    Eigen::SimplicialLDLT<Eigen::SparseMatrix<double>, Eigen::Lower> factor_;
-    Eigen::VectorXd expand(const Eigen::VectorXd& free, bool held_voltages) const;
+    struct Work { // owned together with a thread that may outlive the system
+        Matrix matrix;
+        Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::NaturalOrdering<int>> factor;
+        bool analysed = false;
+    };
+    std::shared_ptr<const Assembly> assembly_;
+    const CancelFlag* cancel_;
+    std::shared_ptr<Work> work_;
+    std::vector<Scalar> per_region_;
 };
 
-/// Index of a region touched, through other regions, by no held conductor; -1 when there is none.
-int isolated_region(const Mesh& mesh);
+/// Runs `job` to its end, or returns false within about 10 ms of `cancel` being raised; the job then ends unseen.
+/// `job` must own all it touches.
+bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel);
+
+/// Factors that keep a conductive body that touches no held conductor solvable: where it conducts more than 1e11
+/// times as well as all round it, its coefficients are reduced together to that ratio; it is an equipotential to
+/// within 1e-11 either way. `weight`: |kappa| per region. Returns 1 for all others.
+std::vector<double> floating_body_factors(const Mesh& mesh, std::span<const double> weight);
 
 /// Wall-clock seconds since the last call (or construction).
 class Stopwatch {

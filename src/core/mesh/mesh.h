@@ -15,7 +15,7 @@ struct Mesh {
     std::vector<int> region;                   ///< per triangle: index into Section::regions
     std::vector<char> curved;                  ///< per triangle: has a middle node off its chord
     std::vector<int> conductor;                ///< per node: index into `conductors`, -1 free
-    std::vector<std::array<int, 3>> arc_edges; ///< end, end, middle node of mesh edges on electrode arcs
+    std::vector<std::array<int, 3>> arc_edges; ///< end, end, middle node of mesh edges on reported arcs
     std::vector<int> arc_of_edge;              ///< per arc edge: index into `arcs`
     std::vector<int> arc_edge_triangle;        ///< per arc edge: the triangle beside it
 
@@ -27,13 +27,15 @@ struct Mesh {
     };
     std::vector<Conductor> conductors;
 
-    /// Arcs of electrodes, in the order of the section.
-    struct ElectrodeArc {
-        int electrode = 0;
+    /// Rounded edges whose peaks are reported: all arcs of electrodes, and named arcs of regions (the end of a
+    /// conductive body), read on the side that is not the body.
+    struct EdgeArc {
+        std::string owner; ///< electrode or region
         std::string name;
         Arc arc;
+        int region = -1; ///< the owner, where it is a region
     };
-    std::vector<ElectrodeArc> arcs;
+    std::vector<EdgeArc> arcs;
 
     /// Sharp metal corners, points where three materials meet and dielectric corners: places where the field
     /// of the drawn shape has no finite limit. Within `reach_mm` the drawn corner, not the built one, sets

@@ -106,8 +106,8 @@ struct Mesher::State {
     MesherOptions options;
     Triangulation triangulation;
     std::vector<Arc> arcs;          // of every outline; ArrangementLine::arc points here
-    std::vector<int> electrode_arc; // per arc: index into `named_arcs` or -1
-    std::vector<Mesh::ElectrodeArc> named_arcs;
+    std::vector<int> reported_arc; // per arc: index into `edge_arcs` or -1
+    std::vector<Mesh::EdgeArc> edge_arcs;
     std::vector<std::vector<Point>> region_polygons, electrode_polygons;
     struct Tagged {
         Vertex a, b;
@@ -116,7 +116,8 @@ struct Mesher::State {
     std::vector<Tagged> tagged;
     std::vector<Kernel::Point_2> seeds; // one in each part that is not meshed
 
-    void add_outline(const Outline& outline, int electrode, std::vector<ArrangementLine>& lines);
+    void add_outline(const Outline& outline, const std::string& owner, int region,
+                     std::vector<ArrangementLine>& lines);
     std::vector<Mesh::Singular> singular;
 
     int label_at(Point p) const;
@@ -127,7 +128,8 @@ struct Mesher::State {
     template <class Visit> void walk(const Tagged& line, Visit visit) const;
 };
 
-void Mesher::State::add_outline(const Outline& outline, int electrode, std::vector<ArrangementLine>& lines) {
+void Mesher::State::add_outline(const Outline& outline, const std::string& owner, int region,
+                                std::vector<ArrangementLine>& lines) {
     Point at = outline.start;
     for (const auto& step : outline.steps) {
         int arc_id = -1;
@@ -135,16 +137,14 @@ void Mesher::State::add_outline(const Outline& outline, int electrode, std::vect
             if (const auto arc = resolve_arc(at, step)) {
                 arc_id = static_cast<int>(arcs.size());
                 arcs.push_back(*arc);
-                electrode_arc.push_back(-1);
-                if (electrode >= 0) {
-                    electrode_arc.back() = static_cast<int>(named_arcs.size());
-                    const auto& owner = section->electrodes[static_cast<std::size_t>(electrode)].name;
-                    const auto count =
-                        std::count_if(named_arcs.begin(), named_arcs.end(),
-                                      [&](const auto& known) { return known.electrode == electrode; });
-                    named_arcs.push_back(
-                        {electrode,
-                         step.name.empty() ? fmt::format("{} arc {}", owner, count + 1) : step.name, *arc});
+                reported_arc.push_back(-1);
+                if (region < 0 || !step.name.empty()) {
+                    reported_arc.back() = static_cast<int>(edge_arcs.size());
+                    const auto count = std::count_if(edge_arcs.begin(), edge_arcs.end(),
+                                                     [&](const auto& known) { return known.owner == owner; });
+                    edge_arcs.push_back({owner,
+                                         step.name.empty() ? fmt::format("{} arc {}", owner, count + 1) : step.name,
+                                         *arc, region});
                 }
             }
         }
@@ -230,11 +230,13 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
         sectors.push_back({kind(face->info()), std::abs(std::atan2(cross(a, b), dot(a, b)))});
     } while (++face != end);
     auto eps = [&](int label) {
-        return section->materials.at(section->regions[static_cast<std::size_t>(label)].material).eps_r;
+        const auto region = static_cast<std::size_t>(label);
+        return options.region_weight.empty() ? section->materials.at(section->regions[region].material).eps_r
+                                             : options.region_weight[region];
     };
     double metal = 0, other = 0;
     std::map<double, double>
-        dielectric; // permittivity -> angle; regions of one permittivity are one body here
+        dielectric; // weight -> angle; regions of one permittivity are one body here
     for (const auto& s : sectors) {
         if (s.label == electrode_base)
             metal += s.angle;
@@ -309,13 +311,14 @@ Result<Mesher> Mesher::create(const Section& section, const MesherOptions& optio
     state->section = &section;
     state->options = options;
     std::vector<ArrangementLine> lines;
-    for (const auto& region : section.regions) {
-        state->add_outline(region.outline, -1, lines);
+    for (std::size_t k = 0; k < section.regions.size(); ++k) {
+        const auto& region = section.regions[k];
+        state->add_outline(region.outline, region.name, static_cast<int>(k), lines);
         state->region_polygons.push_back(polygon_of(region.outline, options.arc_step_rad));
     }
-    for (std::size_t k = 0; k < section.electrodes.size(); ++k) {
-        state->add_outline(section.electrodes[k].outline, static_cast<int>(k), lines);
-        state->electrode_polygons.push_back(polygon_of(section.electrodes[k].outline, options.arc_step_rad));
+    for (const auto& electrode : section.electrodes) {
+        state->add_outline(electrode.outline, electrode.name, -1, lines);
+        state->electrode_polygons.push_back(polygon_of(electrode.outline, options.arc_step_rad));
     }
     for (std::size_t k = 0; k < section.boundaries.size(); ++k) {
         const auto& along = section.boundaries[k].along;
@@ -370,7 +373,7 @@ Result<Mesh> Mesher::mesh() const {
     Mesh mesh;
     for (const auto& e : section.electrodes) mesh.conductors.push_back({e.name, e.voltage_kV, e.floating});
     for (const auto& b : section.boundaries) mesh.conductors.push_back({b.name, b.voltage_kV, false});
-    mesh.arcs = state_->named_arcs;
+    mesh.arcs = state_->edge_arcs;
     mesh.singular = state_->singular;
 
     for (auto v : t.finite_vertex_handles()) v->info() = -1;
@@ -449,9 +452,12 @@ Result<Mesh> Mesher::mesh() const {
             if (constrained && across <= electrode_base) {
                 const int electrode = electrode_base - across;
                 for (const int node : {a, b, middle}) hold(node, electrode);
-                if (arc >= 0 && state_->electrode_arc[static_cast<std::size_t>(arc)] >= 0) {
+            }
+            if (const int reported = arc >= 0 ? state_->reported_arc[static_cast<std::size_t>(arc)] : -1; reported >= 0) {
+                const int owner = mesh.arcs[static_cast<std::size_t>(reported)].region;
+                if (owner < 0 ? across <= electrode_base : face->info() != owner) {
                     mesh.arc_edges.push_back({a, b, middle});
-                    mesh.arc_of_edge.push_back(state_->electrode_arc[static_cast<std::size_t>(arc)]);
+                    mesh.arc_of_edge.push_back(reported);
                     mesh.arc_edge_triangle.push_back(id);
                 }
             }

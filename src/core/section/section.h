@@ -75,15 +75,22 @@ struct Arc {
 /// The arc of a step that begins at `from`. Refuses unequal radii and an ambiguous half circle.
 Result<Arc> resolve_arc(Point from, const OutlineStep& step);
 
-/// Field-dependent conduction, kept with the material for the analyses that use it.
+/// Conduction of a material. Laws: constant sigma0; power sigma0 (1 + (E/E0)^exponent); exponential
+/// sigma0 exp(a E^exponent); table of points, between which ln sigma is interpolated monotonically.
 struct Conduction {
     std::string law; ///< "constant", "power", "exponential" or "table"
     double sigma0_S_per_m = 0;
     double E0_kV_per_mm = 0;
     double exponent = 0;
-    std::string field;                            ///< "rms" or "peak": which field the law is stated in
+    double a = 0; ///< of the exponential law, (mm/kV)^exponent
+    std::string field; ///< "rms" or "peak": which field of the cycle the law is stated in (docs/section-format.md)
     std::vector<std::pair<double, double>> table; ///< E in kV/mm, sigma in S/m
+    double per_kelvin = 0;                        ///< sigma grows by exp(per_kelvin (actual - reference))
+    double reference_C = 20, actual_C = 20;
+    std::string provenance; ///< where the law comes from; may be empty
     friend bool operator==(const Conduction&, const Conduction&) = default;
+    bool depends_on_field() const { return law != "constant"; }
+    double temperature_factor() const { return std::exp(per_kelvin * (actual_C - reference_C)); }
 };
 
 struct SectionMaterial {
@@ -126,6 +133,23 @@ struct Probe {
 
 enum class Symmetry { axisymmetric, planar };
 
+/// What an impulse analysis applies: every electrode voltage (peak) times this wave.
+struct ImpulseWave {
+    double front_us = 1.2; ///< front time, IEC 60060-1 (front <= 20 us), or time to peak (longer: slow front)
+    double tail_us = 50;   ///< time to half value
+    bool negative = false;
+    std::optional<double> chopped_at_us; ///< collapse begins here
+    std::optional<double> duration_us;   ///< default: tail time and a little
+    friend bool operator==(const ImpulseWave&, const ImpulseWave&) = default;
+};
+
+/// How the steady state of a field-dependent section is found.
+struct CycleRun {
+    bool in_time = false; ///< time stepping over cycles instead of the phasor iteration
+    int most_cycles = 12;
+    friend bool operator==(const CycleRun&, const CycleRun&) = default;
+};
+
 struct Section {
     Symmetry symmetry = Symmetry::axisymmetric;
     double frequency_hz = 60;
@@ -136,6 +160,12 @@ struct Section {
     std::vector<Boundary> boundaries;
     std::vector<Path> paths;
     std::vector<Probe> probes;
+    ImpulseWave impulse;
+    CycleRun cycles;
+    std::optional<double> dc_duration_s; ///< follow the transient from the step this long; none: final state only
+
+    bool depends_on_field() const; ///< some region's conduction does
+    bool conducts() const;
 };
 
 /// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most

@@ -96,12 +96,21 @@ Result<SectionMaterial> read_material(const std::string& name, const json& value
         c.sigma0_S_per_m = law.number_or("sigma0_S_per_m", 0);
         c.E0_kV_per_mm = law.number_or("E0_kV_per_mm", 0);
         c.exponent = law.number_or("exponent", 0);
+        c.a = law.number_or("a", 0);
         c.field = law.text_or("field", "");
         for (const auto& row : law.array("table")) {
             if (!row.is_array() || row.size() != 2 || !row[0].is_number() || !row[1].is_number())
                 return refuse("material " + name, "a table row is not [field, conductivity]",
                               "Correct the table");
             c.table.emplace_back(row[0].get<double>(), row[1].get<double>());
+        }
+        c.provenance = law.text_or("provenance", "");
+        if (law.ok()) {
+            JsonReader heat(law.object("temperature"), "material " + name);
+            c.per_kelvin = heat.number_or("per_kelvin", 0);
+            c.reference_C = heat.number_or("reference_C", 20);
+            c.actual_C = heat.number_or("actual_C", c.reference_C);
+            if (!heat.ok()) return tl::unexpected(*heat.error());
         }
         if (!law.ok()) return tl::unexpected(*law.error());
         material.conduction = c;
@@ -118,8 +127,13 @@ ordered_json material_json(const SectionMaterial& material) {
         ordered_json law{{"law", c.law}, {"sigma0_S_per_m", c.sigma0_S_per_m}};
         if (c.E0_kV_per_mm != 0) law["E0_kV_per_mm"] = c.E0_kV_per_mm;
         if (c.exponent != 0) law["exponent"] = c.exponent;
+        if (c.a != 0) law["a"] = c.a;
         if (!c.field.empty()) law["field"] = c.field;
         for (const auto& [field, sigma] : c.table) law["table"].push_back({field, sigma});
+        if (c.per_kelvin != 0)
+            law["temperature"] = {
+                {"per_kelvin", c.per_kelvin}, {"reference_C", c.reference_C}, {"actual_C", c.actual_C}};
+        if (!c.provenance.empty()) law["provenance"] = c.provenance;
         out["conduction"] = law;
     }
     return out;
@@ -148,6 +162,48 @@ template <class Into, class From> Result<void> store(Into& into, Result<From> va
     if (!value) return tl::unexpected(value.error());
     into = std::move(*value);
     return {};
+}
+
+/// The settings of single analyses.
+Result<void> read_runs(JsonReader& top, Section& section) {
+    JsonReader impulse(top.object("impulse"), "impulse");
+    auto& wave = section.impulse;
+    wave.front_us = impulse.number_or("front_us", wave.front_us);
+    wave.tail_us = impulse.number_or("tail_us", wave.tail_us);
+    const auto polarity = impulse.text_or("polarity", "positive");
+    if (polarity != "positive" && polarity != "negative")
+        return refuse("impulse", fmt::format("polarity “{}” is unknown", polarity), "Use positive or negative");
+    wave.negative = polarity == "negative";
+    wave.chopped_at_us = impulse.optional_number("chopped_at_us");
+    wave.duration_us = impulse.optional_number("duration_us");
+    if (!impulse.ok()) return tl::unexpected(*impulse.error());
+    JsonReader cycles(top.object("nonlinear"), "nonlinear");
+    const auto method = cycles.text_or("method", "phasor");
+    if (method != "phasor" && method != "time")
+        return refuse("nonlinear", fmt::format("method “{}” is unknown", method), "Use phasor or time");
+    section.cycles.in_time = method == "time";
+    section.cycles.most_cycles = static_cast<int>(cycles.number_or("most_cycles", section.cycles.most_cycles));
+    if (!cycles.ok()) return tl::unexpected(*cycles.error());
+    JsonReader dc(top.object("dc"), "dc");
+    section.dc_duration_s = dc.optional_number("duration_s");
+    if (!dc.ok()) return tl::unexpected(*dc.error());
+    return {};
+}
+
+void write_runs(const Section& section, ordered_json& out) {
+    const Section plain;
+    if (section.impulse != plain.impulse || section.analysis == "impulse") {
+        const auto& wave = section.impulse;
+        out["impulse"] = {{"front_us", wave.front_us},
+                          {"tail_us", wave.tail_us},
+                          {"polarity", wave.negative ? "negative" : "positive"}};
+        if (wave.chopped_at_us) out["impulse"]["chopped_at_us"] = *wave.chopped_at_us;
+        if (wave.duration_us) out["impulse"]["duration_us"] = *wave.duration_us;
+    }
+    if (section.cycles != plain.cycles)
+        out["nonlinear"] = {{"method", section.cycles.in_time ? "time" : "phasor"},
+                            {"most_cycles", section.cycles.most_cycles}};
+    if (section.dc_duration_s) out["dc"] = {{"duration_s", *section.dc_duration_s}};
 }
 
 } // namespace
@@ -198,6 +254,7 @@ Result<Section> read_section(const json& document) {
         return store(probe.at, read_point(at, in.item()));
     });
     if (!ok) return tl::unexpected(ok.error());
+    if (ok = read_runs(top, section); !ok) return tl::unexpected(ok.error());
     if (!top.ok()) return tl::unexpected(*top.error());
     if (auto valid = validate(section); !valid) return tl::unexpected(valid.error());
     return section;
@@ -216,6 +273,7 @@ ordered_json write_section(const Section& section) {
     out["symmetry"] = section.symmetry == Symmetry::planar ? "planar" : "axisymmetric";
     out["analysis"] = section.analysis;
     out["frequency_hz"] = section.frequency_hz;
+    write_runs(section, out);
     for (const auto& [name, material] : section.materials) out["materials"][name] = material_json(material);
     for (const auto& region : section.regions)
         out["regions"].push_back({{"name", region.name},

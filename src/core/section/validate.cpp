@@ -73,6 +73,23 @@ Result<void> check_outline(const std::string& item, const Outline& outline, Symm
     return {};
 }
 
+/// Rising fields, conductivities that do not fall: a falling law has more than one steady state.
+Result<void> check_table(const std::string& item, const Conduction& law) {
+    if (law.table.size() < 2)
+        return refuse(item, "its conductivity table has fewer than two rows", "Give at least two");
+    for (std::size_t i = 0; i < law.table.size(); ++i) {
+        const auto [field, sigma] = law.table[i];
+        if (!std::isfinite(field) || !std::isfinite(sigma) || field < 0 || !(sigma > 0))
+            return refuse(item,
+                          fmt::format("row {} of its conductivity table is negative, zero or not finite", i + 1),
+                          "Correct the table");
+        if (i > 0 && !(field > law.table[i - 1].first && sigma >= law.table[i - 1].second))
+            return refuse(item, fmt::format("row {} of its conductivity table does not rise", i + 1),
+                          "Order it by field; conductivity must not fall");
+    }
+    return {};
+}
+
 Result<void> check_conduction(const std::string& item, const Conduction& law) {
     static const std::set<std::string> laws{"constant", "power", "exponential", "table"};
     if (!laws.contains(law.law))
@@ -80,11 +97,20 @@ Result<void> check_conduction(const std::string& item, const Conduction& law) {
                       "Use constant, power, exponential or table");
     if (!std::isfinite(law.sigma0_S_per_m) || law.sigma0_S_per_m < 0)
         return refuse(item, "conductivity is negative or not finite", "Give sigma0_S_per_m as 0 or more");
-    for (const auto& [field, sigma] : law.table)
-        if (!std::isfinite(field) || !(sigma >= 0))
-            return refuse(item, "the conductivity table has a negative or non-finite entry",
-                          "Correct the table");
-    return {};
+    if (!law.field.empty() && law.field != "rms" && law.field != "peak")
+        return refuse(item, fmt::format("its law is stated in the field “{}”", law.field), "Use rms or peak");
+    if (law.depends_on_field() && law.field.empty())
+        return refuse(item, "its conduction law does not say which field it is stated in",
+                      "Add \"field\": \"rms\" or \"peak\"");
+    if (law.law == "power" && !(law.E0_kV_per_mm > 0 && law.exponent >= 0 && law.exponent <= 30))
+        return refuse(item, "its power law needs E0_kV_per_mm above 0 and an exponent from 0 to 30",
+                      "Correct the law");
+    if (law.law == "exponential" && !(law.a >= 0 && law.exponent > 0 && law.exponent <= 5))
+        return refuse(item, "its exponential law needs a of 0 or more and an exponent above 0, at most 5",
+                      "Correct the law");
+    if (!std::isfinite(law.temperature_factor()) || law.temperature_factor() <= 0)
+        return refuse(item, "its temperature factor is not possible", "Correct per_kelvin and the temperatures");
+    return law.law == "table" ? check_table(item, law) : Result<void>{};
 }
 
 Result<void> check_materials(const Section& section) {
@@ -187,7 +213,38 @@ Result<void> check_reading_places(const Section& section) {
     return {};
 }
 
+Result<void> check_runs(const Section& section) {
+    const auto& wave = section.impulse;
+    if (!(wave.front_us > 0 && wave.front_us < 1e5) || !(wave.tail_us >= 4 * wave.front_us && wave.tail_us < 1e6))
+        return refuse("impulse",
+                      fmt::format("front {:g} us and tail {:g} us are no impulse", wave.front_us, wave.tail_us),
+                      "Give a front above 0 and a tail of at least four times the front");
+    if (wave.chopped_at_us && !(*wave.chopped_at_us > 0 && *wave.chopped_at_us < 20 * wave.tail_us))
+        return refuse("impulse", "its chopping time is not on the wave", "Give chopped_at_us above 0");
+    if (wave.duration_us && !(*wave.duration_us > 0 && *wave.duration_us <= 100 * wave.tail_us))
+        return refuse("impulse", "its duration is not possible", "Give duration_us above 0");
+    if (section.dc_duration_s && !(*section.dc_duration_s > 0 && *section.dc_duration_s < 1e9))
+        return refuse("dc", "its duration is not possible", "Give duration_s above 0");
+    if (section.cycles.most_cycles < 2 || section.cycles.most_cycles > 500)
+        return refuse("nonlinear", "most_cycles is out of range", "Give 2 to 500");
+    return {};
+}
+
 } // namespace
+
+bool Section::depends_on_field() const {
+    return std::any_of(regions.begin(), regions.end(), [&](const auto& region) {
+        const auto it = materials.find(region.material);
+        return it != materials.end() && it->second.conduction && it->second.conduction->depends_on_field();
+    });
+}
+
+bool Section::conducts() const {
+    return std::any_of(regions.begin(), regions.end(), [&](const auto& region) {
+        const auto it = materials.find(region.material);
+        return it != materials.end() && it->second.conduction;
+    });
+}
 
 Result<void> validate(const Section& section) {
     if (section.regions.empty())
@@ -203,6 +260,7 @@ Result<void> validate(const Section& section) {
     if (ok) ok = check_names(section.paths, "path");
     if (ok) ok = check_names(section.probes, "probe");
     if (ok) ok = check_materials(section);
+    if (ok) ok = check_runs(section);
     if (!ok) return ok;
     for (const auto& region : section.regions)
         if (ok = check_outline("region " + region.name, region.outline, section.symmetry); !ok) return ok;

@@ -1,0 +1,49 @@
+// Voltages over time, as a factor of each electrode's voltage.
+#pragma once
+#include "section/section.h"
+#include <vector>
+
+namespace ng {
+
+/// k (exp(-t/tau_tail) - exp(-t/tau_front)) with crest 1.
+struct DoubleExponential {
+    double tail_constant_s = 0, front_constant_s = 0, k = 1;
+    double crest_s = 0; ///< instant of the crest
+    double at(double t_s) const;
+    double rate(double t_s) const; ///< 1/s
+
+    /// From front and tail times by IEC 60060-1: front = (t90 - t30) / 0.6 with the virtual origin at t30 - 0.3
+    /// front, tail counted from there; above 20 us front means the time to the crest and both count from 0.
+    static DoubleExponential from_times(double front_us, double tail_us);
+};
+
+/// Front and tail time of a given wave by the same definitions, microseconds: the check of from_times.
+struct WaveTimes {
+    double front_us, tail_us;
+};
+WaveTimes measured_times(const DoubleExponential& wave, bool slow_front);
+
+/// What a time-stepped analysis applies.
+class Waveform {
+  public:
+    static Waveform impulse(const ImpulseWave& wave);
+    static Waveform step();                ///< 1 from t = 0
+    static Waveform sine(double frequency_hz); ///< sqrt 2 sin: of voltages given in rms
+
+    double at(double t_s) const;
+    double rate(double t_s) const;
+    /// Instants at which the rate jumps: integration restarts there.
+    const std::vector<double>& breaks_s() const { return breaks_; }
+    double suggested_end_s() const { return end_s_; }
+    double crest() const; ///< largest |factor|
+
+  private:
+    enum class Kind { impulse, step, sine } kind_ = Kind::step;
+    DoubleExponential wave_;
+    double sign_ = 1, omega_ = 0, chop_s_ = -1, end_s_ = 0;
+    std::vector<double> breaks_;
+};
+
+constexpr double chop_collapse_us = 0.1; // chosen: the collapse of a chopped wave is taken as linear over this
+
+} // namespace ng
