@@ -10,6 +10,7 @@
 #include <cstdio>
 #include <fmt/format.h>
 #include <iostream>
+#include <sstream>
 
 namespace {
 using namespace ng;
@@ -33,30 +34,47 @@ Result<double> parse_goal(const std::string& text) {
 }
 
 struct SolveArguments {
-    std::string file, goal = "1%", csv, vtu;
-    bool json = false;
+    std::string file, goal = "1%", csv, vtu, analysis, frequencies;
+    bool json = false, capacitance = false;
 };
 
 void print_solution(const Section& section, const Solution& solution) {
     const auto& r = solution.report;
+    const bool planar = section.symmetry == Symmetry::planar, in_time = !solution.history.empty();
     fmt::print("{} ({} passes, {} triangles, {} unknowns, {:.2f} s)\n", describe_end(r), r.passes,
                r.triangles, r.unknowns, r.total_s);
-    fmt::print("fields kV/mm rms, potentials kV rms, places [{}] mm\n",
-               section.symmetry == Symmetry::planar ? "x, y" : "r, z");
+    for (const auto& note : r.notes) fmt::print("note: {}\n", note);
+    fmt::print("{}: fields kV/mm, potentials kV, places [{}] mm\n", quantity_word(solution), planar ? "x, y" : "r, z");
+    const auto when = [&](double t_s) { return in_time ? fmt::format(", at {:.4g} us", 1e6 * t_s) : std::string(); };
     for (const auto& p : solution.paths)
         fmt::print("path {} (side {}): peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", p.name, p.side,
                    format_supported(p.peak_kV_per_mm, p.relative_error), p.peak_at.r, p.peak_at.z,
                    100 * p.relative_error);
     for (const auto& e : solution.edges)
-        fmt::print("edge {} of {}: radius {:.3g} mm, peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", e.name,
+        fmt::print("edge {} of {}: radius {:.3g} mm, peak {} at [{:.3f}, {:.3f}], error {:.2g} %{}\n", e.name,
                    e.electrode, e.radius_mm, format_supported(e.peak_kV_per_mm, e.relative_error),
-                   e.peak_at.r, e.peak_at.z, 100 * e.relative_error);
-    for (const auto& p : solution.probes)
-        fmt::print("probe {}: {:.4g} kV, E {:.4g}\n", p.name, p.potential_kV, length(p.field_kV_per_mm));
+                   e.peak_at.r, e.peak_at.z, 100 * e.relative_error, when(e.peak_time_s));
+    for (const auto& p : solution.probes) {
+        fmt::print("probe {}: {:.4g} kV, E {:.4g}{}", p.name, p.potential_kV, p.E_kV_per_mm, when(p.peak_time_s));
+        if (r.cycles > 0) fmt::print(", third harmonic {:.2g} %", 100 * p.third_harmonic);
+        fmt::print("\n");
+    }
+    if (in_time) return;
     for (const auto& c : solution.conductors)
-        fmt::print("electrode {}: {:.4g} kV, charge {:.4e} {}\n", c.name, c.potential_kV, c.charge_C,
-                   section.symmetry == Symmetry::planar ? "C/m" : "C");
-    fmt::print("energy {:.4e} {}\n", solution.energy_J, section.symmetry == Symmetry::planar ? "J/m" : "J");
+        fmt::print("electrode {}: {:.4g} kV, charge {:.4e} {}, current {:.4e} {}\n", c.name, c.potential_kV,
+                   c.charge_C, planar ? "C/m" : "C", c.current_A, planar ? "A/m" : "A");
+    for (const auto& loss : solution.losses)
+        fmt::print("loss in {}: {:.4g} {}, at most {:.4g} W/m3\n", loss.region, loss.power_W, planar ? "W/m" : "W",
+                   loss.peak_W_per_m3);
+    for (const auto& c : solution.interface_charges)
+        fmt::print("charge between {} and {}: {:.4e} {}\n", c.region_a, c.region_b, c.charge_C, planar ? "C/m" : "C");
+    for (Eigen::Index i = 0; i < solution.capacitance_F.rows(); ++i) {
+        fmt::print("capacitance {}:", solution.conductors[static_cast<std::size_t>(i)].name);
+        for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j)
+            fmt::print(" {:.5e}", solution.capacitance_F(i, j));
+        fmt::print(" {}\n", planar ? "F/m" : "F");
+    }
+    fmt::print("energy {:.4e} {}\n", solution.energy_J, planar ? "J/m" : "J");
 }
 
 std::string safe_name(std::string name) {
@@ -65,24 +83,62 @@ std::string safe_name(std::string name) {
     return name;
 }
 
+Result<std::vector<double>> parse_frequencies(const std::string& text) {
+    std::vector<double> out;
+    std::stringstream words(text);
+    for (std::string word; std::getline(words, word, ',');) {
+        const auto value = parse_number(word, "Hz", "frequencies");
+        if (!value) return tl::unexpected(value.error());
+        out.push_back(*value);
+    }
+    if (out.empty()) return refuse("frequencies", "none is given", "Give them as 60,400,1000");
+    return out;
+}
+
+/// One mesh, several frequencies: probes and path peaks of each.
+int run_sweep(Section section, const SolveArguments& arguments, const SolveOptions& options) {
+    const auto frequencies = parse_frequencies(arguments.frequencies);
+    if (!frequencies) return complain(frequencies.error());
+    section.frequency_hz = frequencies->front();
+    auto kept = Kept::make(section, options);
+    if (!kept) return complain(kept.error());
+    auto list = ordered_json::array();
+    for (const double frequency : *frequencies) {
+        section.frequency_hz = frequency;
+        const auto solution = kept->solve(section);
+        if (!solution) return complain(solution.error());
+        if (arguments.json) {
+            list.push_back(solution_json(section, *solution));
+        } else {
+            fmt::print("--- {:g} Hz\n", frequency);
+            print_solution(section, *solution);
+        }
+    }
+    if (arguments.json) std::cout << list.dump(1) << '\n';
+    return exit_holds;
+}
+
 int run_solve(const SolveArguments& arguments) {
     const auto text = read_file(arguments.file);
     if (!text) return complain(text.error());
-    const auto section = read_section_text(*text, arguments.file);
+    auto section = read_section_text(*text, arguments.file);
     if (!section) return complain(section.error());
     const auto goal = parse_goal(arguments.goal);
     if (!goal) return complain(goal.error());
+    if (!arguments.analysis.empty()) section->analysis = arguments.analysis;
     SolveOptions options;
     options.goal = *goal;
+    options.capacitance_matrix = arguments.capacitance;
     if (*goal < 0.005) options.most_unknowns = 600000;
+    if (!arguments.frequencies.empty()) return run_sweep(*section, arguments, options);
     const auto solution = solve(*section, options);
     if (!solution) return complain(solution.error());
     if (!arguments.csv.empty()) {
         std::error_code code;
         std::filesystem::create_directories(arguments.csv, code);
         for (const auto& path : solution->paths)
-            if (auto ok = write_file_safely(
-                    std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"), path_csv(*solution, path));
+            if (auto ok = write_file_safely(std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"),
+                                            path_csv(*solution, path));
                 !ok)
                 return complain(ok.error());
     }
@@ -93,6 +149,10 @@ int run_solve(const SolveArguments& arguments) {
         std::cout << solution_json(*section, *solution).dump(1) << '\n';
     else
         print_solution(*section, *solution);
+    if (!solution->report.converged) {
+        fmt::print(stderr, "The iteration did not converge: do not use these figures.\n");
+        return exit_falls_short;
+    }
     return exit_holds;
 }
 
@@ -197,6 +257,9 @@ int run(int argc, char** argv) {
     solve_call->add_option("--goal", solving.goal, "relative error wanted at paths and edges, such as 1%");
     solve_call->add_option("--csv", solving.csv, "folder for one CSV file per path");
     solve_call->add_option("--vtu", solving.vtu, "file for a field viewer");
+    solve_call->add_option("--analysis", solving.analysis, "instead of the file's: capacitive, complex, nonlinear, impulse, dc");
+    solve_call->add_option("--frequencies", solving.frequencies, "several frequencies on one mesh, such as 0.1,60,250e3");
+    solve_call->add_flag("--capacitance", solving.capacitance, "with the capacitance matrix");
     solve_call->add_flag("--json", solving.json, "print the result as JSON");
     JobArguments job;
     auto* check_call = app.add_subcommand("check", "Judge the designs of a job");

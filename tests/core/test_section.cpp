@@ -143,15 +143,33 @@ class TestSection : public QObject {
         for (std::size_t n = 0; n + 2 < text.size(); n += 7)
             QVERIFY(!read_section_text(text.substr(0, n), "cut"));
     }
-    void analyses_that_this_version_does_not_solve_are_refused() {
+    void unknown_analyses_and_ignored_conduction_are_refused() {
         auto d = parsed();
-        d["analysis"] = "impulse";
-        const auto s = read_section(d);
-        REQUIRE_OK(s);
-        QVERIFY(solve(*s).error().problem.find("impulse") != std::string::npos);
+        d["analysis"] = "magnetic";
+        QVERIFY(!read_section(d));
         d["analysis"] = "capacitive";
         d["materials"]["xlpe"]["conduction"] = {{"law", "constant"}, {"sigma0_S_per_m", 1e-9}};
         QVERIFY(solve(*read_section(d)).error().item.find("xlpe") != std::string::npos);
+    }
+    void settings_of_analyses_survive_reading_and_writing() {
+        auto d = parsed();
+        d["analysis"] = "impulse";
+        d["impulse"] = {{"front_us", 1.2}, {"tail_us", 50}, {"polarity", "negative"}, {"chopped_at_us", 4}};
+        d["nonlinear"] = {{"method", "time"}, {"most_cycles", 20}};
+        d["dc"] = {{"duration_s", 30}};
+        d["materials"]["xlpe"]["conduction"] = {{"law", "exponential"}, {"sigma0_S_per_m", 1e-9}, {"a", 2},
+                                                {"exponent", 0.5},      {"field", "peak"},
+                                                {"temperature", {{"per_kelvin", 0.05}, {"actual_C", 70}}}};
+        const auto s = read_section(d);
+        REQUIRE_OK(s);
+        const auto again = read_section(write_section(*s));
+        REQUIRE_OK(again);
+        QVERIFY(again->impulse == s->impulse && again->impulse.negative);
+        QVERIFY(again->cycles == s->cycles && again->cycles.in_time);
+        QCOMPARE(again->dc_duration_s.value(), 30.0);
+        QVERIFY(again->materials.at("xlpe").conduction == s->materials.at("xlpe").conduction);
+        d["impulse"]["tail_us"] = 2;
+        QVERIFY(read_section(d).error().item == "impulse");
     }
     void touching_electrodes_at_different_potentials_are_refused() {
         auto d = parsed();

@@ -2,6 +2,7 @@
 #include "units/quantity.h"
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 #include <numbers>
 
 namespace ng::closedform {
@@ -34,21 +35,43 @@ double charging_current_A_per_m(double capacitance_F_per_m, double voltage_kV, d
     return 2 * std::numbers::pi * frequency_hz * capacitance_F_per_m * voltage_kV * 1e3;
 }
 
-double GradedLayer::beta_per_mm() const {
+std::complex<double> GradedLayer::propagation_per_mm() const {
     const double insulation =
-        insulation_eps_r /
-        (insulation_radius_mm * std::log(insulation_radius_mm / conductor_screen_radius_mm));
-    return std::sqrt(insulation / (layer_eps_r * layer_thickness_mm));
+        insulation_eps_r / (insulation_radius_mm * std::log(insulation_radius_mm / conductor_screen_radius_mm));
+    const std::complex<double> layer(layer_eps_r,
+                                     -layer_S_per_m / (2 * std::numbers::pi * frequency_hz * eps0_F_per_m));
+    return std::sqrt(insulation / (layer * layer_thickness_mm));
 }
 
-double GradedLayer::potential_kV(double z_mm) const {
-    const double beta = beta_per_mm();
-    return voltage_kV * (1 - std::cosh(beta * (length_mm - z_mm)) / std::cosh(beta * length_mm));
+std::complex<double> GradedLayer::phasor_kV(double z_mm) const {
+    const auto beta = propagation_per_mm();
+    return voltage_kV * (1.0 - std::cosh(beta * (length_mm - z_mm)) / std::cosh(beta * length_mm));
 }
 
 double GradedLayer::tangential_kV_per_mm(double z_mm) const {
-    const double beta = beta_per_mm();
-    return beta * voltage_kV * std::sinh(beta * (length_mm - z_mm)) / std::cosh(beta * length_mm);
+    const auto beta = propagation_per_mm();
+    return voltage_kV * std::abs(beta * std::sinh(beta * (length_mm - z_mm)) / std::cosh(beta * length_mm));
+}
+
+double cone_axial_mm(double voltage_kV, double axial_kV_per_mm, double conductor_screen_radius_mm,
+                     double insulation_radius_mm, double radius_mm) {
+    return voltage_kV / axial_kV_per_mm *
+           std::log(std::log(radius_mm / conductor_screen_radius_mm) /
+                    std::log(insulation_radius_mm / conductor_screen_radius_mm));
+}
+
+double cone_radius_mm(double voltage_kV, double tangential_kV_per_mm, double conductor_screen_radius_mm,
+                      double insulation_radius_mm, double insulation_eps_r, double body_eps_r, double x_mm) {
+    const double k = tangential_kV_per_mm * x_mm / voltage_kV;
+    if (k >= 1) return std::numeric_limits<double>::infinity();
+    return insulation_radius_mm * std::exp(body_eps_r / insulation_eps_r *
+                                           std::log(insulation_radius_mm / conductor_screen_radius_mm) * k / (1 - k));
+}
+
+double pencil_mm(double voltage_kV, double tangential_kV_per_mm, double conductor_screen_radius_mm,
+                 double outer_screen_radius_mm, double radius_mm) {
+    return voltage_kV * std::log(radius_mm / conductor_screen_radius_mm) /
+           (tangential_kV_per_mm * std::log(outer_screen_radius_mm / conductor_screen_radius_mm));
 }
 
 double ShrinkTube::wall_area_over_pi_mm2() const {

@@ -2,6 +2,7 @@
 // Lengths mm, voltages kV to earth, fields kV/mm, rms unless the voltage given is a peak.
 #pragma once
 #include "units/result.h"
+#include <complex>
 #include <span>
 
 namespace ng::closedform {
@@ -24,8 +25,8 @@ double capacitance_F_per_m(double inner_radius_mm, std::span<const RadialLayer> 
 double charging_current_A_per_m(double capacitance_F_per_m, double voltage_kV, double frequency_hz);
 
 /// Thin graded layer on cable insulation, earthed at z = 0, free at z = length (transmission-line form of the
-/// insulation's capacitance per area feeding a capacitive sheet):
-///   d2V/dz2 = beta^2 (V - U),  beta^2 = (eps_1 / (r_i ln(r_i/r_c))) / (eps_t t)
+/// insulation's capacitance per area feeding a sheet that conducts along z):
+///   d2V/dz2 = beta^2 (V - U),  beta^2 = j w c / ((sigma_t + j w eps0 eps_t) t),  c = eps0 eps_1 / (r_i ln(r_i/r_c))
 /// Limits: the layer is thin beside r_i and 1/beta, and what lies outside it is neglected.
 struct GradedLayer {
     double voltage_kV;
@@ -35,11 +36,30 @@ struct GradedLayer {
     double layer_thickness_mm;
     double layer_eps_r;
     double length_mm;
+    double layer_S_per_m = 0;
+    double frequency_hz = 60; ///< matters only where the layer conducts
 
-    double beta_per_mm() const;
-    double potential_kV(double z_mm) const;         ///< U (1 - cosh(beta (L - z)) / cosh(beta L))
-    double tangential_kV_per_mm(double z_mm) const; ///< magnitude; at z = 0 it is beta U tanh(beta L)
+    std::complex<double> propagation_per_mm() const; ///< beta
+    double beta_per_mm() const { return propagation_per_mm().real(); }
+    std::complex<double> phasor_kV(double z_mm) const; ///< U (1 - cosh(beta (L - z)) / cosh(beta L))
+    double potential_kV(double z_mm) const { return std::abs(phasor_kV(z_mm)); }
+    double tangential_kV_per_mm(double z_mm) const; ///< magnitude; at z = 0 it is |beta U tanh(beta L)|
 };
+
+/// Stress cone whose earthed profile has a constant axial stress: the place along the axis where its radius is R,
+/// x = (U / E_l) ln[ln(R/r_c) / ln(r_i/r_c)] (handbook form, single permittivity; slender cones).
+double cone_axial_mm(double voltage_kV, double axial_kV_per_mm, double conductor_screen_radius_mm,
+                     double insulation_radius_mm, double radius_mm);
+
+/// Stress cone with a constant tangential stress on the insulation: R(x) = r_i exp[(eps_2/eps_1) ln(r_i/r_c) k/(1-k)],
+/// k = E_t x / U; infinite from k = 1 (slender cones).
+double cone_radius_mm(double voltage_kV, double tangential_kV_per_mm, double conductor_screen_radius_mm,
+                      double insulation_radius_mm, double insulation_eps_r, double body_eps_r, double x_mm);
+
+/// Pencil with a constant tangential stress under an outer screen of radius R_o, one permittivity:
+/// x = U ln(r/r_c) / (E_t ln(R_o/r_c)) (slender pencils).
+double pencil_mm(double voltage_kV, double tangential_kV_per_mm, double conductor_screen_radius_mm,
+                 double outer_screen_radius_mm, double radius_mm);
 
 /// Heat-shrink tube by its supplied dimensions (diameters, mm).
 struct ShrinkTube {

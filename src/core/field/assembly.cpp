@@ -1,5 +1,4 @@
 #include "field/assembly.h"
-#include "field/dissection.h"
 #include "field/symmetric_complex.h"
 #include <algorithm>
 #include <numeric>
@@ -20,14 +19,12 @@ Assembly::Assembly(std::shared_ptr<const Mesh> mesh, Symmetry symmetry)
 }
 
 void Assembly::number_unknowns() {
-    std::vector<char> free(mesh_->nodes.size());
-    for (std::size_t node = 0; node < free.size(); ++node) free[node] = mesh_->conductor[node] < 0;
     unknown_of_node_.assign(mesh_->nodes.size(), -1);
-    for (const int node : dissection_order(*mesh_, free))
-        unknown_of_node_[static_cast<std::size_t>(node)] = unknown_count_++;
+    for (std::size_t node = 0; node < unknown_of_node_.size(); ++node)
+        if (mesh_->conductor[node] < 0) unknown_of_node_[node] = unknown_count_++;
     // Floating conductors last: each is joined to many nodes.
     std::vector<int> shared(mesh_->conductors.size(), -1);
-    for (std::size_t node = 0; node < free.size(); ++node) {
+    for (std::size_t node = 0; node < unknown_of_node_.size(); ++node) {
         const int conductor = mesh_->conductor[node];
         if (conductor < 0 || !mesh_->conductors[static_cast<std::size_t>(conductor)].floating) continue;
         auto& unknown = shared[static_cast<std::size_t>(conductor)];

@@ -1,5 +1,5 @@
-// The equations of one mesh, ready to be filled with any coefficient: unknowns in elimination order, unit
-// element stiffness, sparsity and where each entry goes. Made once per mesh, shared by frequencies, iterations
+// The equations of one mesh, ready to be filled with any coefficient: unknowns, unit element
+// stiffness, sparsity and where each entry goes. Made once per mesh, shared by frequencies, iterations
 // and time steps.
 #pragma once
 #include "field/element.h"

@@ -48,7 +48,7 @@ class NonlinearElements {
 };
 
 struct NonlinearOptions {
-    double tolerance = 1e-6; ///< of the largest nodal current, relative to its node's capacitive scale
+    double tolerance = 1e-5; ///< of the Newton correction that is left, relative to the largest voltage
     int most_iterations = 60;
 };
 
@@ -57,7 +57,7 @@ struct NonlinearOutcome {
     bool cancelled = false;
     int iterations = 0;
     int factorisations = 0;
-    double residual = 0;
+    double residual = 0; ///< largest Newton correction that is left, relative to the largest voltage
 };
 
 /// Solves sum kappa K V + flux(V) = 0 by an inexact Newton method with line search (KINSOL of SUNDIALS; Dennis and

@@ -105,21 +105,15 @@ struct PatchFit {
     }
 
     /// Adds share * E at p as weights of the nodes' potentials.
-    void add_field(Point p, double share, std::vector<Eigen::Triplet<double>>& r,
-                   std::vector<Eigen::Triplet<double>>& z, int row) const {
+    void add_field(Point p, double share, std::vector<FieldReader::Weight>& row) const {
         const double x = (p.r - centre.r) / scale, y = (p.z - centre.z) / scale;
-        const double dx[cubic_terms] = {0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0};
-        const double dy[cubic_terms] = {0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y};
-        const auto terms = coefficients.rows();
-        for (Eigen::Index n = 0; n < coefficients.cols(); ++n) {
-            double wr = 0, wz = 0;
-            for (Eigen::Index k = 1; k < terms; ++k) {
-                wr += dx[k] * coefficients(k, n);
-                wz += dy[k] * coefficients(k, n);
-            }
-            r.emplace_back(row, nodes[static_cast<std::size_t>(n)], -share * wr / scale);
-            z.emplace_back(row, nodes[static_cast<std::size_t>(n)], -share * wz / scale);
-        }
+        Eigen::Matrix<double, 2, cubic_terms> slope;
+        slope << 0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0, //
+            0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y;
+        const Eigen::Matrix<double, 2, Eigen::Dynamic> weight =
+            (-share / scale) * slope.leftCols(coefficients.rows()) * coefficients;
+        for (Eigen::Index n = 0; n < weight.cols(); ++n)
+            row.push_back({nodes[static_cast<std::size_t>(n)], {weight(0, n), weight(1, n)}});
     }
 };
 
@@ -157,46 +151,40 @@ constexpr Reference node_places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.
 FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places) : mesh_(mesh), places_(std::move(places)) {
     PatchFits fits(mesh);
     std::unordered_map<long long, int> slot_of; // node and region
-    std::vector<Eigen::Triplet<double>> r, z;
-    int slots = 0;
     for (const auto& place : places_) {
         const auto t = static_cast<std::size_t>(place.triangle);
         const auto& nodes = mesh.triangles[t];
         const int region = mesh.region[t];
         std::array<int, 6> own{};
         for (std::size_t i = 0; i < 6; ++i) {
-            const auto [it, fresh] = slot_of.try_emplace(static_cast<long long>(nodes[i]) * 100000 + region, slots);
+            const auto [it, fresh] = slot_of.try_emplace(static_cast<long long>(nodes[i]) * 100000 + region,
+                                                         static_cast<int>(row_start_.size()) - 1);
             own[i] = it->second;
             if (!fresh) continue;
-            const int row = slots++;
             const Point p = mesh.nodes[static_cast<std::size_t>(nodes[i])];
             const auto& a = fits.at(nodes[i < 3 ? i : i - 3], region);
             const auto& b = fits.at(nodes[i < 3 ? i : (i - 2) % 3], region);
             if (a.usable() && b.usable()) { // middle nodes: mean of the fits at both ends of their side
-                a.add_field(p, i < 3 ? 1.0 : 0.5, r, z, row);
-                if (i >= 3) b.add_field(p, 0.5, r, z, row);
+                a.add_field(p, i < 3 ? 1.0 : 0.5, weights_);
+                if (i >= 3) b.add_field(p, 0.5, weights_);
             } else {
                 const auto e = evaluate(mesh, place.triangle, node_places[i]);
-                for (std::size_t k = 0; k < 6; ++k) {
-                    r.emplace_back(row, nodes[k], -e.gradient[k].r);
-                    z.emplace_back(row, nodes[k], -e.gradient[k].z);
-                }
+                for (std::size_t k = 0; k < 6; ++k) weights_.push_back({nodes[k], -1 * e.gradient[k]});
             }
+            row_start_.push_back(weights_.size());
         }
         slots_.push_back(own);
     }
-    slot_r_.resize(slots, static_cast<Eigen::Index>(mesh.nodes.size()));
-    slot_z_.resize(slots, static_cast<Eigen::Index>(mesh.nodes.size()));
-    slot_r_.setFromTriplets(r.begin(), r.end());
-    slot_z_.setFromTriplets(z.begin(), z.end());
 }
 
 std::vector<Point> FieldReader::field(const Eigen::VectorXd& potential_kV) const {
-    const Eigen::VectorXd r = slot_r_ * potential_kV, z = slot_z_ * potential_kV;
-    std::vector<Point> out(places_.size());
+    std::vector<Point> slot(row_start_.size() - 1), out(places_.size());
+    for (std::size_t row = 0; row < slot.size(); ++row)
+        for (std::size_t k = row_start_[row]; k < row_start_[row + 1]; ++k)
+            slot[row] = slot[row] + potential_kV[weights_[k].node] * weights_[k].field;
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
-        for (std::size_t k = 0; k < 6; ++k) out[i] = out[i] + n[k] * Point{r[slots_[i][k]], z[slots_[i][k]]};
+        for (std::size_t k = 0; k < 6; ++k) out[i] = out[i] + n[k] * slot[static_cast<std::size_t>(slots_[i][k])];
     }
     return out;
 }
@@ -212,15 +200,19 @@ std::vector<double> FieldReader::potential(const Eigen::VectorXd& potential_kV) 
 }
 
 Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
-    Eigen::VectorXd r = Eigen::VectorXd::Zero(slot_r_.rows()), z = r;
+    std::vector<Point> slot(row_start_.size() - 1);
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
         for (std::size_t k = 0; k < 6; ++k) {
-            r[slots_[i][k]] += n[k] * weights[i].r;
-            z[slots_[i][k]] += n[k] * weights[i].z;
+            auto& sum = slot[static_cast<std::size_t>(slots_[i][k])];
+            sum = sum + n[k] * weights[i];
         }
     }
-    return slot_r_.transpose() * r + slot_z_.transpose() * z;
+    Eigen::VectorXd out = Eigen::VectorXd::Zero(static_cast<Eigen::Index>(mesh_.nodes.size()));
+    for (std::size_t row = 0; row < slot.size(); ++row)
+        for (std::size_t k = row_start_[row]; k < row_start_[row + 1]; ++k)
+            out[weights_[k].node] += dot(slot[row], weights_[k].field);
+    return out;
 }
 
 double major_axis(Point a, Point b) {

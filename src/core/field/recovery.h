@@ -11,7 +11,7 @@
 // polynomial fits.
 #pragma once
 #include "field/element.h"
-#include <Eigen/SparseCore>
+#include <Eigen/Core>
 #include <vector>
 
 namespace ng {
@@ -34,12 +34,18 @@ class FieldReader {
     /// Sum over places of weight . E as a load on the nodes: the transpose of field().
     Eigen::VectorXd load(const std::vector<Point>& weights) const;
 
+    /// Share of a node's potential in a field, 1/mm.
+    struct Weight {
+        int node;
+        Point field;
+    };
+
   private:
-    using Rows = Eigen::SparseMatrix<double, Eigen::RowMajor>;
     const Mesh& mesh_;
     std::vector<Reading> places_;
-    std::vector<std::array<int, 6>> slots_; // per place: rows of slot_r_, slot_z_
-    Rows slot_r_, slot_z_;                  // field at a node on one side, from node potentials
+    std::vector<std::array<int, 6>> slots_;  // per place: rows below
+    std::vector<std::size_t> row_start_{0};  // a row: the field at a node on one side
+    std::vector<Weight> weights_;
 };
 
 /// A field at the nodes of each region; a node on an interface has one value per side. Complex for phasors.

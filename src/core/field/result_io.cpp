@@ -28,12 +28,6 @@ bool transient(const Solution& solution) {
     return !solution.history.empty();
 }
 
-const char* quantity_word(const Solution& solution) {
-    if (solution.analysis == "impulse") return "impulse, largest over time";
-    if (solution.analysis == "dc") return transient(solution) ? "DC, largest over time" : "DC";
-    return transient(solution) ? "AC, crest over sqrt 2" : "AC rms";
-}
-
 ordered_json error_or_null(const SolveReport& report, double error) {
     return report.error_known() ? ordered_json(error) : ordered_json();
 }
@@ -133,6 +127,12 @@ ordered_json report_json(const SolveReport& r, bool transient_run) {
 }
 
 } // namespace
+
+const char* quantity_word(const Solution& solution) {
+    if (solution.analysis == "impulse") return "impulse, largest over time";
+    if (solution.analysis == "dc") return transient(solution) ? "DC, largest over time" : "DC";
+    return transient(solution) ? "AC, crest over sqrt 2" : "AC rms";
+}
 
 std::string describe_end(const SolveReport& report) {
     std::string text = report.error_known() ? fmt::format("{}: error {:.2g} %, goal {:g} %", end_word(report.end),

@@ -14,6 +14,9 @@ std::string path_csv(const Solution& solution, const PathResult& path);
 /// permittivity.
 std::string solution_vtu(const Solution& solution);
 
+/// What the figures of a solution are, such as "AC rms".
+const char* quantity_word(const Solution& solution);
+
 /// Words for how a solve ended, such as "goal met: 0.6 % of 1 %".
 std::string describe_end(const SolveReport& report);
 

@@ -314,6 +314,16 @@ void Readings::report(const Envelope& envelope, Solution& solution) const {
     }
 }
 
+double Readings::size_at_sample(std::size_t path, std::size_t sample) const {
+    const auto& n = mesh_->triangles[static_cast<std::size_t>(reading_of(path, sample).triangle)];
+    const auto corner = [&](std::size_t i) { return mesh_->nodes[static_cast<std::size_t>(n[i])]; };
+    return std::sqrt(cross(corner(1) - corner(0), corner(2) - corner(0)));
+}
+
+double Readings::size_on_edge(std::size_t edge) const {
+    return edges_[edge].empty.radius_mm * places_per_edge / static_cast<double>(edges_[edge].count);
+}
+
 double Readings::largest(const PlaceFields& fields) const {
     double most = 0;
     for (const auto& path : paths_)

@@ -50,6 +50,10 @@ class Readings {
     /// part (and the imaginary part) of each nodal potential: the loads of the adjoint problem.
     std::pair<Eigen::VectorXd, Eigen::VectorXd> goal_load(const PlaceFields& fields) const;
 
+    /// Local mesh size, mm: at a sample of a path, and on a reported edge.
+    double size_at_sample(std::size_t path, std::size_t sample) const;
+    double size_on_edge(std::size_t edge) const;
+
     /// Triangle of each sample of a path.
     const Reading& reading_of(std::size_t path, std::size_t sample) const {
         return reader_->places()[paths_[path].first + sample];

@@ -101,7 +101,7 @@ struct SolveReport {
     int unknowns = 0;
     double mesh_s = 0, assembly_s = 0, factor_s = 0, solve_s = 0, recovery_s = 0, sampling_s = 0, total_s = 0;
     int iterations = 0;       ///< nonlinear: Newton iterations on the last mesh
-    double residual = 0;      ///< nonlinear: of the currents, relative to the capacitive currents
+    double residual = 0;      ///< nonlinear: the Newton correction that is left, relative to the largest voltage
     bool converged = true;    ///< false: the nonlinear iteration or the periodic state was not reached
     int time_steps = 0;       ///< transients, on the last mesh
     int cycles = 0;           ///< AC in time: cycles until the state repeated

@@ -37,8 +37,8 @@ class FirstSizes {
                 r0 = std::min(r0, p.r), r1 = std::max(r1, p.r), z0 = std::min(z0, p.z),
                 z1 = std::max(z1, p.z);
         const double extent = std::hypot(r1 - r0, z1 - z0);
-        growth_ = options.coarse ? 0.6 : 0.4;
-        largest_ = extent / (options.coarse ? 8 : 14);
+        growth_ = options.coarse ? 0.6 : 0.55;
+        largest_ = extent / (options.coarse ? 8 : 10);
         auto add_arcs = [&](const Outline& outline, bool named_only) {
             Point at = outline.start;
             for (const auto& step : outline.steps) {
@@ -56,10 +56,10 @@ class FirstSizes {
             for (std::size_t i = 0; i + 1 < path.points.size(); ++i)
                 total += distance(path.points[i], path.points[i + 1]);
             for (std::size_t i = 0; i < path.points.size(); ++i) {
-                sources_.push_back({path.points[i], path.points[i], 0, total / (options.coarse ? 40 : 100)});
+                sources_.push_back({path.points[i], path.points[i], 0, total / (options.coarse ? 40 : 60)});
                 if (i > 0)
                     sources_.push_back(
-                        {path.points[i - 1], path.points[i], 0, total / (options.coarse ? 20 : 70)});
+                        {path.points[i - 1], path.points[i], 0, total / (options.coarse ? 20 : 40)});
             }
         }
         // Corners beside a path: the field varies on the scale of the distance to them, from their reach
@@ -69,7 +69,7 @@ class FirstSizes {
             if (options.coarse && !corner.strong) continue;
             for (const auto& line : lines)
                 if (line.distance_to(corner.at) < 3 * corner.reach_mm) {
-                    const double share = options.coarse ? 2.0 : corner.strong ? 0.25 : 1.0;
+                    const double share = options.coarse ? 2.0 : corner.strong ? 0.4 : 1.0;
                     sources_.push_back({corner.at, corner.at, 0, corner.reach_mm * share});
                     break;
                 }
@@ -88,10 +88,11 @@ class FirstSizes {
     double growth_ = 0.3, largest_ = 1;
 };
 
-/// Half the size of the triangles that carry most of the goal's error.
+/// Half the size of the triangles that carry most of the goal's error; `forced`: per triangle a smaller share of its
+/// size where a reading is known to be off, else 1.
 class Refinement {
   public:
-    Refinement(const Mesh& mesh, const std::vector<double>& indicator, const std::vector<char>& forced,
+    Refinement(const Mesh& mesh, const std::vector<double>& indicator, const std::vector<double>& forced,
                double share)
         : wanted_(mesh.triangles.size(), 0) {
         std::vector<int> order(indicator.size());
@@ -101,27 +102,28 @@ class Refinement {
         });
         const double total = std::accumulate(indicator.begin(), indicator.end(), 0.0);
         double sum = 0;
-        std::vector<char> marked(forced);
+        std::vector<double> factor(forced);
         // At most so many that the unknowns about double; at least so many that the change tells of the
         // error.
         std::ptrdiff_t marked_count = 0;
         auto left =
-            static_cast<std::ptrdiff_t>(indicator.size() / 3) - std::count(forced.begin(), forced.end(), 1);
+            static_cast<std::ptrdiff_t>(indicator.size() / 3) -
+            std::count_if(forced.begin(), forced.end(), [](double f) { return f < 1; });
         for (const int t : order) {
-            const bool few = marked_count < static_cast<std::ptrdiff_t>(indicator.size() / 9);
+            const bool few = marked_count < static_cast<std::ptrdiff_t>(indicator.size() / 20);
             if ((sum >= share * total && !few) || left-- <= 0) break;
             ++marked_count;
             sum += indicator[static_cast<std::size_t>(t)];
-            marked[static_cast<std::size_t>(t)] = 1;
+            factor[static_cast<std::size_t>(t)] = std::min(factor[static_cast<std::size_t>(t)], halved);
         }
-        for (std::size_t t = 0; t < marked.size(); ++t) {
-            if (!marked[t]) continue;
+        for (std::size_t t = 0; t < factor.size(); ++t) {
+            if (!(factor[t] < 1)) continue;
             const auto& n = mesh.triangles[t];
             double longest = 0;
             for (std::size_t i = 0; i < 3; ++i)
                 longest = std::max(longest, distance(mesh.nodes[static_cast<std::size_t>(n[i])],
                                                      mesh.nodes[static_cast<std::size_t>(n[(i + 1) % 3])]));
-            wanted_[part_.triangles.size()] = 0.55 * longest;
+            wanted_[part_.triangles.size()] = factor[t] * longest;
             part_.triangles.push_back(n);
             part_.region.push_back(0);
             part_.curved.push_back(0);
@@ -135,70 +137,56 @@ class Refinement {
         return t < 0 ? std::numeric_limits<double>::max() : wanted_[static_cast<std::size_t>(t)];
     }
 
+    static constexpr double halved = 0.55; // the mesher's edges come out a little shorter than asked
+
   private:
     Mesh part_; // the marked triangles only: a small tree, quick to ask
     std::vector<double> wanted_;
     std::unique_ptr<TriangleTree> tree_;
 };
 
-/// What is known of a figure from the way it changes with refinement.
-struct Change {
-    double last = 0, before = 0; ///< absolute; `before` 0 when there was only one
-    /// Factor from the last change to the error of the finer solution: Richardson's extrapolation with the measured
-    /// rate q of the changes, e = d q / (1 - q), q kept within what can be trusted.
-    double error_factor() const {
-        if (!(before > 0)) return 1;
-        const double q = std::clamp(last / before, 0.3, 0.75);
-        return q / (1 - q);
-    }
-    /// A change that is small by chance must not pass for an error.
-    double steady() const { return std::max(last, 0.25 * before); }
-};
+/// Share of a change between two meshes that is taken as the error of the finer: Richardson's extrapolation for a
+/// figure whose error falls with the square of the local size (recovered fields do at least), no better than size
+/// ratios can be trusted, and the whole change where the mesh was hardly refined. There nothing may change though the
+/// error is still what it was: `error_before` lives on with its own share. 0: not known, and the rate is not either; the
+/// whole change is taken.
+double error_after(double change, double error_before, double size_before, double size_now) {
+    if (error_before == 0) return change;
+    const double squared = size_now / size_before * size_now / size_before;
+    const double q = std::clamp(squared, 0.25, 0.5);
+    return std::max(change * q / (1 - q), error_before * std::clamp(squared, 0.1, 1.0));
+}
 
-/// Errors of paths and edges from solutions on ever finer meshes.
-class Convergence {
-  public:
-    void compare(const Solution& before, Solution& now) {
-        now.report.worst_error = 0;
-        changes_.resize(now.paths.size() + now.edges.size());
-        for (std::size_t k = 0; k < now.paths.size(); ++k) {
-            auto& path = now.paths[k];
-            double worst = 0;
-            for (std::size_t i = 0; i < path.samples.size(); ++i) {
-                auto& a = path.samples[i];
-                const auto& b = before.paths[k].samples[i];
-                // Of transients the two may have their largest values with different signs.
-                const bool signless = now.analysis != "capacitive" && now.analysis != "dc";
-                const double t = signless ? std::abs(a.E_t_kV_per_mm) - std::abs(b.E_t_kV_per_mm)
-                                          : a.E_t_kV_per_mm - b.E_t_kV_per_mm;
-                const double n = signless ? std::abs(a.E_n_kV_per_mm) - std::abs(b.E_n_kV_per_mm)
-                                          : a.E_n_kV_per_mm - b.E_n_kV_per_mm;
-                a.error_kV_per_mm = std::hypot(t, n);
-                if (!a.near_singular) worst = std::max(worst, a.error_kV_per_mm);
-            }
-            auto& change = advance(k, worst);
-            for (auto& sample : path.samples) sample.error_kV_per_mm *= change.error_factor();
-            path.relative_error =
-                path.peak_kV_per_mm > 0 ? change.steady() * change.error_factor() / path.peak_kV_per_mm : 0;
-            now.report.worst_error = std::max(now.report.worst_error, path.relative_error);
+/// Errors of paths and edges of `now` from the solution on the mesh before.
+void compare(const Solution& before, const Readings& readings_before, const Readings& readings_now, Solution& now) {
+    now.report.worst_error = 0;
+    // Of transients the two may have their largest values with different signs.
+    const bool signless = now.analysis != "capacitive" && now.analysis != "dc";
+    auto change = [&](double a, double b) { return signless ? std::abs(a) - std::abs(b) : a - b; };
+    for (std::size_t k = 0; k < now.paths.size(); ++k) {
+        auto& path = now.paths[k];
+        double worst = 0;
+        for (std::size_t i = 0; i < path.samples.size(); ++i) {
+            auto& a = path.samples[i];
+            const auto& b = before.paths[k].samples[i];
+            a.error_kV_per_mm = error_after(
+                std::hypot(change(a.E_t_kV_per_mm, b.E_t_kV_per_mm), change(a.E_n_kV_per_mm, b.E_n_kV_per_mm)),
+                b.error_kV_per_mm, readings_before.size_at_sample(k, i), readings_now.size_at_sample(k, i));
+            if (!a.near_singular) worst = std::max(worst, a.error_kV_per_mm);
         }
-        for (std::size_t k = 0; k < now.edges.size(); ++k) {
-            auto& edge = now.edges[k];
-            const auto* old = before.edge(edge.name);
-            if (!old || !(edge.peak_kV_per_mm > 0)) continue;
-            auto& change = advance(now.paths.size() + k, std::abs(edge.peak_kV_per_mm - old->peak_kV_per_mm));
-            edge.relative_error = change.steady() * change.error_factor() / edge.peak_kV_per_mm;
-            now.report.worst_error = std::max(now.report.worst_error, edge.relative_error);
-        }
+        path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
+        now.report.worst_error = std::max(now.report.worst_error, path.relative_error);
     }
-
-  private:
-    std::vector<Change> changes_;
-    Change& advance(std::size_t k, double change) {
-        changes_[k] = {change, changes_[k].last};
-        return changes_[k];
+    for (std::size_t k = 0; k < now.edges.size(); ++k) {
+        auto& edge = now.edges[k];
+        const auto& old = before.edges[k];
+        if (!(edge.peak_kV_per_mm > 0)) continue;
+        edge.relative_error =
+            error_after(std::abs(edge.peak_kV_per_mm - old.peak_kV_per_mm) / edge.peak_kV_per_mm, old.relative_error,
+                        readings_before.size_on_edge(k), readings_now.size_on_edge(k));
+        now.report.worst_error = std::max(now.report.worst_error, edge.relative_error);
     }
-};
+}
 
 bool is_transient(const Section& section) {
     return section.analysis == "impulse" || (section.analysis == "dc" && section.dc_duration_s) ||
@@ -309,7 +297,7 @@ Result<Adapted> adapt(const Section& section, const SolveOptions& options) {
     auto cancelled = [&] { return Adapted{cancelled_solution(report), {}, {}}; };
 
     MesherOptions mesher_options;
-    mesher_options.arc_step_rad = std::numbers::pi / (options.coarse ? 14 : 24);
+    mesher_options.arc_step_rad = std::numbers::pi / (options.coarse ? 14 : 16);
     mesher_options.most_triangles =
         options.most_unknowns / 2; // about two unknowns a triangle: the budget holds within a pass too
     mesher_options.region_weight = region_weights(section);
@@ -319,7 +307,6 @@ Result<Adapted> adapt(const Section& section, const SolveOptions& options) {
     SizeField sizes = std::cref(first);
     std::unique_ptr<Refinement> refinement;
     const auto kept_section = std::make_shared<const Section>(section);
-    Convergence convergence;
     std::unique_ptr<Adapted> before;
 
     for (;;) {
@@ -353,7 +340,7 @@ Result<Adapted> adapt(const Section& section, const SolveOptions& options) {
         report.total_s += total.lap();
         now.solution.report = report;
         if (before) {
-            convergence.compare(before->solution, now.solution);
+            compare(before->solution, *before->fine.readings, *now.fine.readings, now.solution);
             now.coarse = before->fine;
         }
         report.worst_error = now.solution.report.worst_error;
@@ -381,21 +368,28 @@ Result<Adapted> adapt(const Section& section, const SolveOptions& options) {
                                             averaged_field(mesh_now, adjoint.first, adjoint.second));
         std::vector<double> indicator(own.size());
         for (std::size_t t = 0; t < own.size(); ++t) indicator[t] = own[t] * weight[t];
-        std::vector<char> forced(own.size(), 0);
+        std::vector<double> forced(own.size(), 1.0);
+        // Errors of recovered fields fall about with the square of the size.
+        auto force = [&](int t, double error) {
+            auto& factor = forced[static_cast<std::size_t>(t)];
+            factor = std::min(factor, std::clamp(std::sqrt(0.7 * options.goal / error), 0.38, Refinement::halved));
+        };
         for (std::size_t k = 0; k < mesh_now.arc_edges.size(); ++k) {
             const auto& name = mesh_now.arcs[static_cast<std::size_t>(mesh_now.arc_of_edge[k])].name;
             const auto* edge = state.edge(name);
             if (edge && (!before || edge->relative_error > options.goal))
-                forced[static_cast<std::size_t>(mesh_now.arc_edge_triangle[k])] = 1;
+                force(mesh_now.arc_edge_triangle[k], options.goal);
         }
-        for (std::size_t k = 0; before && k < state.paths.size(); ++k) {
+        for (std::size_t k = 0; k < state.paths.size(); ++k) {
             const auto& path = state.paths[k];
-            for (std::size_t i = 0; i < path.samples.size(); ++i)
-                if (const auto& sample = path.samples[i];
-                    !sample.near_singular && sample.error_kV_per_mm > 0.7 * options.goal * path.peak_kV_per_mm)
-                    forced[static_cast<std::size_t>(now.fine.readings->reading_of(k, i).triangle)] = 1;
+            for (std::size_t i = 0; i < path.samples.size(); ++i) {
+                const auto& sample = path.samples[i];
+                const double error = before ? sample.error_kV_per_mm / path.peak_kV_per_mm : options.goal;
+                if (!sample.near_singular && error > 0.7 * options.goal)
+                    force(now.fine.readings->reading_of(k, i).triangle, error);
+            }
         }
-        refinement = std::make_unique<Refinement>(mesh_now, indicator, forced, 0.5);
+        refinement = std::make_unique<Refinement>(mesh_now, indicator, forced, before ? 0.3 : 0.5);
         sizes = std::cref(*refinement);
         report.recovery_s += watch.lap();
         before = std::make_unique<Adapted>(std::move(now));
@@ -414,6 +408,7 @@ Result<Solution> step_through(const Section& section, Adapted adapted, const Sol
     TransientOptions transient;
     transient.cancel = options.cancel;
     std::unique_ptr<Solution> before;
+    std::unique_ptr<Readings> readings_before;
     for (const auto* level : {&adapted.coarse, &adapted.fine}) {
         if (!level->assembly) continue;
         auto readings = Readings::make(section_kept, level->assembly->mesh_pointer());
@@ -430,12 +425,13 @@ Result<Solution> step_through(const Section& section, Adapted adapted, const Sol
                           "Check the conduction laws: one of them may rise too steeply");
         now.report.solve_s += watch.lap();
         if (before) {
-            Convergence().compare(*before, now);
+            compare(*before, *readings_before, *readings, now);
             now.report.end = now.report.worst_error <= options.goal ? End::goal_met : End::budget;
         } else {
             now.report.end = End::single_pass;
         }
         before = std::make_unique<Solution>(std::move(now));
+        readings_before = std::make_unique<Readings>(std::move(*readings));
     }
     return std::move(*before);
 }
@@ -502,7 +498,7 @@ Result<Kept> Kept::make(const Section& section, const SolveOptions& options) {
         if (!adapted->solution.report.converged)
             adapted->solution.report.notes.insert(
                 adapted->solution.report.notes.begin(),
-                fmt::format("NOT CONVERGED: residual {:.2g} of the currents; do not use these figures",
+                fmt::format("NOT CONVERGED: a correction of {:.2g} of the voltage is left; do not use these figures",
                             adapted->solution.report.residual));
     }
     adapted->solution.report.total_s = total.lap();
@@ -539,7 +535,7 @@ Result<Solution> Kept::solve(const Section& section) {
         ++report.passes;
         now->report.passes = report.passes;
         if (before) {
-            Convergence().compare(*before, *now);
+            compare(*before, *adapted.coarse.readings, *adapted.fine.readings, *now);
             now->report.end = now->report.worst_error <= report.goal ? End::goal_met : End::budget;
         }
         before = std::make_unique<Solution>(std::move(*now));

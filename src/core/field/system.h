@@ -24,7 +24,7 @@ template <class Scalar> class LinearSystem {
     Matrix& matrix() { return work_->matrix; }
     void set(std::span<const Scalar> per_region);
 
-    /// LDL^T (Eigen SimplicialLDLT on unknowns numbered by nested dissection); the symbolic part is made once.
+    /// LDL^T (Eigen SimplicialLDLT, approximate minimum degree); ordering and symbolic part are made once.
     /// False when it is singular or cancelled.
     bool factorise();
     bool cancelled() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
@@ -43,7 +43,7 @@ template <class Scalar> class LinearSystem {
   private:
     struct Work { // owned together with a thread that may outlive the system
         Matrix matrix;
-        Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::NaturalOrdering<int>> factor;
+        Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::AMDOrdering<int>> factor;
         bool analysed = false;
     };
     std::shared_ptr<const Assembly> assembly_;

@@ -252,6 +252,10 @@ Result<void> validate(const Section& section) {
     if (section.electrodes.empty() && section.boundaries.empty())
         return refuse("section", "it has no electrode",
                       "Give at least one electrode or boundary with a voltage");
+    static const std::set<std::string> analyses{"capacitive", "complex", "nonlinear", "impulse", "dc"};
+    if (!analyses.contains(section.analysis))
+        return refuse("section", fmt::format("analysis “{}” is unknown", section.analysis),
+                      "Use capacitive, complex, nonlinear, impulse or dc");
     if (!std::isfinite(section.frequency_hz) || section.frequency_hz < 0)
         return refuse("section", "the frequency is negative or not finite", "Give frequency_hz as 0 or more");
     Result<void> ok = check_names(section.regions, "region");

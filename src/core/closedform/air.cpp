@@ -1,0 +1,72 @@
+#include "closedform/air.h"
+#include <algorithm>
+#include <boost/math/tools/roots.hpp>
+#include <cmath>
+#include <limits>
+#include <numbers>
+
+namespace ng::closedform {
+namespace {
+
+constexpr double A = 15, B = 365, gamma = 0.01; // 1/(cm Torr), V/(cm Torr), electrons per ion
+constexpr double torr_at_density_1 = 760;
+
+double paschen_kV(double pressure_gap_cm_Torr) {
+    const double needed = std::log(1 + 1 / gamma);
+    const double at_minimum = std::numbers::e * needed / A;
+    const double pd = std::max(pressure_gap_cm_Torr, at_minimum);
+    return 1e-3 * B * pd / std::log(A * pd / needed);
+}
+
+double long_gap_kV(double density_gap_cm) {
+    return 24.22 * density_gap_cm + 6.08 * std::sqrt(density_gap_cm);
+}
+
+template <class F> double root(F f, double a, double b) {
+    std::uintmax_t most = 100;
+    const auto range = boost::math::tools::toms748_solve(f, a, b, boost::math::tools::eps_tolerance<double>(48), most);
+    return 0.5 * (range.first + range.second);
+}
+
+/// delta d in cm at which the two rules give the same voltage.
+double takeover_cm() {
+    static const double place = root([](double x) { return long_gap_kV(x) - paschen_kV(torr_at_density_1 * x); }, 2e-3, 8e-3);
+    return place;
+}
+
+} // namespace
+
+double relative_air_density(double temperature_C, double altitude_m) {
+    return std::exp(-altitude_m / 8150) * 293.15 / (273.15 + temperature_C);
+}
+
+double uniform_gap_breakdown_kV_peak(double gap_mm, double relative_density) {
+    const double x = 0.1 * gap_mm * relative_density;
+    return x >= takeover_cm() ? long_gap_kV(x) : paschen_kV(torr_at_density_1 * x);
+}
+
+double largest_quiet_gap_mm(double peak_field_kV_per_mm, double relative_density) {
+    constexpr double longest_mm = 1e6, shortest_mm = 1e-6;
+    if (!(peak_field_kV_per_mm > 2.422 * relative_density)) return std::numeric_limits<double>::infinity();
+    auto spare = [&](double ln_gap) {
+        const double gap = std::exp(ln_gap);
+        return std::log(uniform_gap_breakdown_kV_peak(gap, relative_density) / gap / peak_field_kV_per_mm);
+    };
+    if (spare(std::log(longest_mm)) > 0) return std::numeric_limits<double>::infinity();
+    return std::exp(root(spare, std::log(shortest_mm), std::log(longest_mm)));
+}
+
+double sphere_cavity_factor(double eps_r) {
+    return 3 * eps_r / (1 + 2 * eps_r);
+}
+double flat_cavity_across_factor(double eps_r) {
+    return eps_r;
+}
+double cylinder_cavity_across_factor(double eps_r) {
+    return 2 * eps_r / (1 + eps_r);
+}
+double flat_cavity_along_factor() {
+    return 1;
+}
+
+} // namespace ng::closedform
