@@ -94,6 +94,15 @@ std::array<Reference, places_per_edge> places_on_side(const Mesh& mesh, std::siz
     return out;
 }
 
+/// Whether a place on an arc is near a point of the same arc where materials meet: the field has no limit there.
+bool at_a_sharp_point(const Mesh& mesh, const Arc& arc, Point p) {
+    constexpr double share_of_radius = 0.25, on_the_arc = 1e-3;
+    return std::any_of(mesh.singular.begin(), mesh.singular.end(), [&](const auto& corner) {
+        return corner.strong && std::abs(distance(corner.at, arc.centre) / arc.radius_mm - 1) < on_the_arc &&
+               distance(corner.at, p) < std::min(corner.reach_mm, share_of_radius * arc.radius_mm);
+    });
+}
+
 double degrees(std::complex<double> z) {
     return std::abs(z) == 0 ? 0 : std::arg(z) * 180 / std::numbers::pi;
 }
@@ -152,6 +161,8 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> owned, std::share
         for (std::size_t k = 0; k < mesh->arc_edges.size(); ++k) {
             if (mesh->arc_of_edge[k] != static_cast<int>(arc)) continue;
             for (const auto& x : places_on_side(*mesh, k)) {
+                if (at_a_sharp_point(*mesh, mesh->arcs[arc].arc, map_to_section(*mesh, mesh->arc_edge_triangle[k], x)))
+                    continue;
                 places.push_back({mesh->arc_edge_triangle[k], x});
                 edge.at.push_back(map_to_section(*mesh, mesh->arc_edge_triangle[k], x));
             }
