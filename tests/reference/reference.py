@@ -256,7 +256,7 @@ E = 0.1;
 loss = loss + {target};
 Dh fixed = {sigma};
 real change = 1;
-for (int i = 0; i < 400 && change > 1e-7; i++) {{
+for (int i = 0; i < 200 && change > 3e-4; i++) {{
   solvefield;
   E = sqrt(abs(dx(u))^2 + abs(dy(u))^2) + 1e-9;
   target = fixed + {target};
@@ -358,6 +358,8 @@ def main():
         conductor["voltage_kV"] = given.voltage_factor * conductor.get("voltage_kV", 0)
     omega = 2 * math.pi * section.get("frequency_hz", 60)
     named_arcs = []
+    if section["analysis"] == "nonlinear":
+        given.fineness *= 1.5  # some twenty solves
     mesh_of(section, given.fineness, 2 if given.program == "getdp" else 1, named_arcs)
     points = reading_points(section, named_arcs)
     with tempfile.TemporaryDirectory() as folder:

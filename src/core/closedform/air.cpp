@@ -28,11 +28,8 @@ template <class F> double root(F f, double a, double b) {
     return 0.5 * (range.first + range.second);
 }
 
-/// delta d in cm at which the two rules give the same voltage.
-double takeover_cm() {
-    static const double place = root([](double x) { return long_gap_kV(x) - paschen_kV(torr_at_density_1 * x); }, 2e-3, 8e-3);
-    return place;
-}
+/// delta d in cm where the two rules come closest (0.1 %): the lower end of the one, the upper of the other.
+constexpr double takeover_cm = 5.3e-3;
 
 } // namespace
 
@@ -42,7 +39,7 @@ double relative_air_density(double temperature_C, double altitude_m) {
 
 double uniform_gap_breakdown_kV_peak(double gap_mm, double relative_density) {
     const double x = 0.1 * gap_mm * relative_density;
-    return x >= takeover_cm() ? long_gap_kV(x) : paschen_kV(torr_at_density_1 * x);
+    return x >= takeover_cm ? long_gap_kV(x) : paschen_kV(torr_at_density_1 * x);
 }
 
 double largest_quiet_gap_mm(double peak_field_kV_per_mm, double relative_density) {

@@ -7,7 +7,7 @@ namespace ng::closedform {
 /// temperature; 1 at 20 degC and sea level.
 double relative_air_density(double temperature_C, double altitude_m);
 
-/// Breakdown voltage of a uniform air gap, kV peak. From where the two agree (about 0.05 mm) upwards
+/// Breakdown voltage of a uniform air gap, kV peak. From 0.053 mm (at density 1), where the two rules agree to 0.1 %, upwards
 /// V = 24.22 delta d + 6.08 sqrt(delta d), d in cm (Kuffel, Zaengl, Kuffel, High Voltage Engineering Fundamentals);
 /// below, Paschen's law with A = 15 and B = 365 V per cm Torr and gamma = 0.01 (the same book), and below its minimum
 /// (305 V; measured minimum in air 327 V) the minimum itself, the careful side.
