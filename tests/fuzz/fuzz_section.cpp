@@ -1,6 +1,7 @@
 // Fuzz target of the section reader: whatever the bytes, it answers or refuses, and what it accepts it can write and read
-// again. Built for libFuzzer with -fsanitize=fuzzer and NEEDLEGAUGE_LIBFUZZER; else a bounded run of its own: mutations of
+// again, and every so often solve coarsely. Built for libFuzzer with -fsanitize=fuzzer and NEEDLEGAUGE_LIBFUZZER; else a bounded run of its own: mutations of
 // the section files given, from a fixed seed.
+#include "field/solve.h"
 #include "io/file.h"
 #include "section/section.h"
 #include <cstdint>
@@ -10,7 +11,7 @@
 
 namespace {
 
-void try_section(const std::string& text) {
+void try_section(const std::string& text, bool solve_too = false) {
     const auto section = ng::read_section_text(text, "fuzz");
     if (!section) {
         if (section.error().item.empty() || section.error().problem.empty() || section.error().remedy.empty()) std::abort();
@@ -18,6 +19,12 @@ void try_section(const std::string& text) {
     }
     const auto again = ng::read_section(ng::write_section(*section));
     if (!again || ng::write_section(*again) != ng::write_section(*section)) std::abort();
+    if (!solve_too) return;
+    ng::SolveOptions options;
+    options.coarse = true;
+    options.most_unknowns = 40000;
+    const auto solution = ng::solve(*section, options);
+    if (!solution && solution.error().remedy.empty()) std::abort();
 }
 
 } // namespace
@@ -65,7 +72,7 @@ int main(int argc, char** argv) {
                 text.insert(below(text.size()), text.substr(at, length));
             }
         }
-        try_section(text);
+        try_section(text, run % 64 == 0);
     }
     std::printf("%d mutated sections read or refused\n", runs);
     return 0;

@@ -17,6 +17,8 @@ Result<nlohmann::json> parse_json(const std::string& text, const std::string& fi
                           "Restore it from a copy or from the autosave");
         return refuse(file_name, fmt::format("not valid JSON at line {}", line),
                       "Correct it there, or choose another file");
+    } catch (const nlohmann::json::out_of_range&) {
+        return refuse(file_name, "it holds a number too large to be one", "Correct the number");
     }
 }
 
