@@ -190,10 +190,9 @@ int run_check(const JobArguments& arguments, const char* program) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
         const auto prepared = prepare_design(*job, design.id, *library);
         if (!prepared) return complain(prepared.error());
-        const auto solution = solve(prepared->built.section);
-        if (!solution) return complain(solution.error());
-        const auto verdict =
-            judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solution);
+        const auto solutions = solve_levels(prepared->built, design.duty, prepared->levels);
+        if (!solutions) return complain(solutions.error());
+        const auto verdict = judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solutions);
         if (verdict.status == Status::falls_short || verdict.status == Status::not_judged)
             code = exit_falls_short;
         out["designs"].push_back({{"id", design.id},
@@ -201,7 +200,7 @@ int run_check(const JobArguments& arguments, const char* program) {
                                   {"family", design.family},
                                   {"status", status_word(verdict.status)},
                                   {"why", verdict.first_reason},
-                                  {"solution", describe_end(solution->report)},
+                                  {"solution", describe_end(solutions->at_u0.report)},
                                   {"fit", ordered_json(prepared->built.derived)},
                                   {"marks", marks_json(prepared->built)},
                                   {"checks", verdict_json(verdict)}});

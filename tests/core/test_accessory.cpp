@@ -121,7 +121,7 @@ class TestAccessory : public QObject {
         REQUIRE_OK(r);
         const auto* wedge = r->path("air wedge");
         QVERIFY(wedge && wedge->peak_kV_per_mm > 0);
-        const auto verdict = judge(p->built, p->design.duty, p->levels, p->limits, *r);
+        const auto verdict = judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{*r, {}});
         const auto it = std::find_if(verdict.checks.begin(), verdict.checks.end(),
                                      [](const auto& c) { return c.id == "air_wedge"; });
         QVERIFY(it != verdict.checks.end());

@@ -45,7 +45,7 @@ Check judged(const Solution& s, const BuiltAccessory& built = asking(),
              const LimitTable& limits = test::library().limits) {
     Duty duty;
     duty.u0_kV = 10;
-    return judge(built, duty, *duty_levels(duty, test::library().standards), limits, s).checks.front();
+    return judge(built, duty, *duty_levels(duty, test::library().standards), limits, LevelSolutions{s, {}}).checks.front();
 }
 
 } // namespace
@@ -112,10 +112,40 @@ class TestVerdict : public QObject {
         Duty duty;
         duty.u0_kV = 10;
         const auto v = judge(built, duty, *duty_levels(duty, test::library().standards),
-                             test::library().limits, made(0.75, 0.001));
+                             test::library().limits, LevelSolutions{made(0.75, 0.001), {}});
         QCOMPARE(v.checks[1].status, Status::holds);
         QCOMPARE(v.status, Status::falls_short);
         QVERIFY(v.first_reason.find("too steep") != std::string::npos);
+    }
+    void a_field_dependent_tube_is_solved_at_every_level() {
+        auto job = test::demo_job();
+        auto& design = job.designs.front();
+        design.choices["tube_conduction"] = "power";
+        const auto p = prepare_design(job, design.id, test::library());
+        REQUIRE_OK(p);
+        QCOMPARE(p->built.section.analysis, std::string("nonlinear"));
+        const auto solutions = solve_levels(p->built, p->design.duty, p->levels);
+        REQUIRE_OK(solutions);
+        QVERIFY(!solutions->at_u0.linear);
+        QVERIFY(solutions->at.contains("pd_extinction_kV"));
+        const auto verdict = judge(p->built, p->design.duty, p->levels, p->limits, *solutions);
+        const auto check = std::find_if(verdict.checks.begin(), verdict.checks.end(),
+                                        [](const auto& c) { return c.id == "air_extinction"; });
+        const auto& there = solutions->at.at("pd_extinction_kV");
+        COMPARE_WITHIN(check->value, there.path("sleeve surface")->peak_kV_per_mm, 0.2); // of places that are judged
+        // Without that solution the level is not judged rather than scaled.
+        const auto without = judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{solutions->at_u0, {}});
+        for (const auto& c : without.checks)
+            if (c.id == "air_extinction") QCOMPARE(c.status, Status::not_judged);
+        // A conducting tube without field dependence scales, and grades more than one that only refracts.
+        design.choices["tube_conduction"] = "constant";
+        const auto q = prepare_design(job, design.id, test::library());
+        REQUIRE_OK(q);
+        const auto linear = solve_levels(q->built, q->design.duty, q->levels);
+        REQUIRE_OK(linear);
+        QVERIFY(linear->at.empty() && linear->at_u0.linear && !linear->at_u0.losses.empty());
+        design.numbers["tube_S_per_m"] = -1;
+        QVERIFY(prepare_design(job, design.id, test::library()).error().item.find("Conductivity") != std::string::npos);
     }
     void every_limit_says_what_it_is_for() {
         for (const auto& limit : test::library().limits.limits) {
@@ -139,7 +169,7 @@ class TestVerdict : public QObject {
         REQUIRE_OK(p);
         const auto r = solve(p->built.section);
         REQUIRE_OK(r);
-        const auto v = judge(p->built, p->design.duty, p->levels, p->limits, *r);
+        const auto v = judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{*r, {}});
         QCOMPARE(static_cast<int>(v.status), status);
         if (v.status == Status::falls_short) {
             QVERIFY2(v.first_reason.find("stress tube reaches only") != std::string::npos,
@@ -157,7 +187,7 @@ class TestVerdict : public QObject {
         REQUIRE_OK(p);
         const auto r = solve(p->built.section);
         REQUIRE_OK(r);
-        QVERIFY(judge(p->built, p->design.duty, p->levels, p->limits, *r).status != Status::falls_short);
+        QVERIFY(judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{*r, {}}).status != Status::falls_short);
     }
 };
 QTEST_APPLESS_MAIN(TestVerdict)

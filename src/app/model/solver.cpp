@@ -70,22 +70,24 @@ void Solver::serve(const Request& request) {
         options.progress = [this](const SolveReport& report) {
             emit progress(report.passes, report.worst_error, report.total_s);
         };
-        auto solution = solve(built.section, options);
-        if (!solution) {
-            emit failed(QString::fromStdString(solution.error().message()));
+        auto solutions = solve_levels(built, request.prepared->design.duty, request.prepared->levels, options);
+        if (!solutions) {
+            emit failed(QString::fromStdString(solutions.error().message()));
             return;
         }
-        if (solution->report.end == SolveReport::End::cancelled) {
+        auto& solution = solutions->at_u0;
+        if (solution.report.end == SolveReport::End::cancelled) {
             if (!overtaken()) emit cancelled();
             return;
         }
         auto solved = std::make_shared<Solved>();
         solved->prepared = request.prepared;
         solved->verdict = judge(built, request.prepared->design.duty, request.prepared->levels,
-                                request.prepared->limits, *solution);
+                                request.prepared->limits, *solutions);
         solved->full_scale_kV_per_mm =
-            draw::readable_full_scale(*solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
-        solved->solution = std::move(*solution);
+            draw::readable_full_scale(solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
+        solved->solution = std::move(solution);
+        solved->levels = std::move(solutions->at);
         solved->coarse = coarse;
         solved->edit_to_ready_ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
         emit ready(solved);

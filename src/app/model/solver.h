@@ -16,7 +16,8 @@ namespace ng::app {
 /// A design with its solved field and verdict: what the strips show.
 struct Solved {
     std::shared_ptr<const PreparedDesign> prepared;
-    Solution solution;
+    Solution solution;                      ///< at U0
+    std::map<std::string, Solution> levels; ///< at other voltages, where the solution does not scale
     Verdict verdict;
     bool coarse = true;
     double edit_to_ready_ms = 0;

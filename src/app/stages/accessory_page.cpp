@@ -56,6 +56,7 @@ void AccessoryPage::make_fields() {
                                                                      : QuantityEdit::Kind::number,
                                   help + (help.isEmpty() ? "" : ". ") + "Empty: default");
         edit->set_may_be_empty(true);
+        if (spec.kind == ParameterKind::conductivity) edit->set_step(0); // spans decades: no nudging
         edit->setObjectName(QString::fromStdString(key));
         connect(edit, &QuantityEdit::entered, this,
                 [this, key, label](double v) { session_.set_number(key, v, label); });

@@ -1,4 +1,6 @@
 #include "app/strips/needle_bar.h"
+#include "closedform/air.h"
+#include "verdict/void_allowance.h"
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
@@ -43,6 +45,33 @@ QString layers_at(const BuiltAccessory& built, double z, LengthUnit unit) {
     return text;
 }
 
+/// What an air gap on this path may measure at the extinction voltage; empty where the path lies in air.
+QString void_words(const Solved& solved, const PathResult& path, const PathSample& sample, LengthUnit unit) {
+    constexpr const char* level = "pd_extinction_kV";
+    const auto& prepared = *solved.prepared;
+    const auto side = std::find(solved.solution.region_names.begin(), solved.solution.region_names.end(), path.side);
+    const auto wanted = prepared.levels.levels.find(level);
+    if (wanted == prepared.levels.levels.end() || side == solved.solution.region_names.end()) return {};
+    if (solved.solution.eps_r[static_cast<std::size_t>(side - solved.solution.region_names.begin())] <= 1.0) return {};
+    const Solution* solution = &solved.solution;
+    const PathSample* at = &sample;
+    double factor = wanted->second.value / prepared.design.duty.u0();
+    if (const auto it = solved.levels.find(level); it != solved.levels.end()) {
+        solution = &it->second;
+        factor = 1;
+        if (const auto* same = solution->path(path.name)) at = sample_at(*same, sample.at.z);
+    } else if (!solved.solution.linear) {
+        return {};
+    }
+    if (!at) return {};
+    const double gap = closedform::largest_quiet_gap_mm(gap_field_kV_per_mm(*solution, path, *at, factor), 1.0);
+    if (!(gap < 20)) return {};
+    return QString("  void ≤ %1 quiet at %2 kV")
+        .arg(QString::fromStdString(unit == LengthUnit::mm ? format_figures(gap, 2) + " mm"
+                                                           : format_figures(gap / 25.4, 2) + " in"))
+        .arg(wanted->second.value, 0, 'g', 3);
+}
+
 } // namespace
 
 NeedleBar::NeedleBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -81,6 +110,7 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
         QString body = QString("E_t %1  E_n %2  |E| %3\n%4 kV")
                            .arg(figure(std::abs(s->E_t_kV_per_mm)), figure(std::abs(s->E_n_kV_per_mm)),
                                 figure(s->E_kV_per_mm), figure(s->potential_kV));
+        body += void_words(*solved, path, *s, unit);
         if (s->near_singular) body += ", too near a corner to judge";
         out.push_back({QString::fromStdString(path.name), body});
     }

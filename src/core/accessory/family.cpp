@@ -52,7 +52,7 @@ Result<BuiltAccessory> build_accessory(const DesignContext& context) {
         }
         const double value = number_of(*family, context, spec.key);
         if (!std::isfinite(value))
-            return refuse(spec.label, "it is not a number", "Type a length such as 12.5 mm");
+            return refuse(spec.label, "it is not a number", "Type one such as 12.5");
         if (value < spec.lowest || value > spec.highest) {
             const bool is_length = spec.kind == ParameterKind::length;
             auto words = [&](double v) {

@@ -33,7 +33,7 @@ struct DesignContext {
     const MaterialTable& materials;
 };
 
-enum class ParameterKind { length, permittivity, choice };
+enum class ParameterKind { length, permittivity, conductivity, number, choice };
 
 struct ParameterSpec {
     std::string key;   ///< as in the job file, with its unit suffix

@@ -32,6 +32,8 @@ struct Inputs {
     double tube_lower, tube_upper;
     closedform::ShrinkTube tube, sleeve;
     double tube_eps, sleeve_eps;
+    std::string tube_conduction;
+    double tube_sigma, tube_switching_field, tube_exponent;
     bool tube_end_filled;
     double sleeve_lower, sleeve_upper;
     double barrel_depth, barrel_diameter;
@@ -155,6 +157,10 @@ Inputs read_inputs(const Family& family, const DesignContext& c) {
     in.tube_upper = n("tube_upper_end_mm");
     in.tube = {n("tube_expanded_bore_mm"), n("tube_recovered_bore_mm"), n("tube_recovered_wall_mm")};
     in.tube_eps = n("tube_eps_r");
+    in.tube_conduction = choice_of(family, c, "tube_conduction");
+    in.tube_sigma = n("tube_S_per_m");
+    in.tube_switching_field = n("tube_E0_kV_per_mm");
+    in.tube_exponent = n("tube_exponent");
     in.tube_end_filled = is("tube_end", "filled");
     in.sleeve_lower = n("sleeve_lower_end_mm");
     in.sleeve_upper = n("sleeve_upper_end_mm");
@@ -340,6 +346,17 @@ Result<BuiltAccessory> build(const Family& family, const DesignContext& c) {
     material("sealant", c.materials.find("sealant")->eps_r.value);
     material("stress tube", in.tube_eps);
     material("sleeve", in.sleeve_eps);
+    if (in.tube_conduction != "none") {
+        Conduction law;
+        law.law = in.tube_conduction;
+        law.sigma0_S_per_m = in.tube_sigma;
+        law.E0_kV_per_mm = in.tube_switching_field;
+        law.exponent = in.tube_exponent;
+        law.field = "rms";
+        law.provenance = "user";
+        s.materials["stress tube"].conduction = law;
+        s.analysis = law.depends_on_field() ? "nonlinear" : "complex";
+    }
 
     // Painter's order: outermost first.
     const double axis = d.conductor;
@@ -460,7 +477,7 @@ Result<BuiltAccessory> build(const Family& family, const DesignContext& c) {
         closedform::recovered_outer_radius_mm(in.tube, d.insulation) - d.insulation;
     const closedform::GradedLayer layer{
         u0,          d.conductor_screen, d.insulation, insulation->eps_r.value, wall_on_insulation,
-        in.tube_eps, l.z_tube1};
+        in.tube_eps, l.z_tube1, in.tube_conduction == "none" ? 0.0 : in.tube_sigma, c.design.duty.frequency_hz};
     add_checks(l, contact_z, cable_stress, 1 / layer.beta_per_mm(), wedge, out);
     out.estimates = {{"insulation_tangential", layer.tangential_kV_per_mm(0),
                       "thin graded layer: beta U tanh(beta L), outer medium neglected"},
@@ -579,6 +596,13 @@ Family heat_shrink_termination() {
     add(length_parameter("tube_recovered_wall_mm", tube, "Recovered wall", "Fully recovered, free", 0.3, 20,
                          fixed(3.8)));
     eps("tube_eps_r", tube, "Permittivity", "stress tube");
+    choice("tube_conduction", tube, "Conduction", "None: refractive grading only",
+           {{"none", "none"}, {"constant", "constant"}, {"power", "grows with the field"}});
+    add({"tube_S_per_m", tube, "Conductivity, S/m", "At low field; used when it conducts (invented default)",
+         ParameterKind::conductivity, 1e-16, 1e2, fixed(1e-8), {}});
+    add({"tube_E0_kV_per_mm", tube, "Switching field, kV/mm", "rms; sigma = sigma0 (1 + (E/E0)^n)",
+         ParameterKind::number, 0.01, 20, fixed(0.4), {}});
+    add({"tube_exponent", tube, "Exponent n", "Of the growth with field", ParameterKind::number, 0, 30, fixed(4), {}});
     choice("tube_end", tube, "Step at its ends", "Void filler where the sleeve steps down",
            {{"filled", "filled"}, {"open", "left open"}});
 

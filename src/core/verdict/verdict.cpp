@@ -120,16 +120,12 @@ const char* status_word(Status status) {
 }
 
 Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-              const LimitTable& limits, const Solution& solution) {
+              const LimitTable& limits, const LevelSolutions& solutions) {
     Verdict verdict;
     for (const auto& request : built.checks) {
         Check check;
         check.id = request.id;
         check.title = request.title;
-        const auto* limit = limits.find(request.limit_id);
-        const auto worst = request.quantity == CheckRequest::Quantity::edge_peak
-                               ? read_edges(request, solution)
-                               : read_paths(request, solution);
         const double u0 = duty.u0();
         check.voltage_kV = u0;
         check.level = "U0";
@@ -141,13 +137,25 @@ Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& le
             check.level = request.at_level == "pd_extinction_kV" ? "PD extinction voltage" : request.at_level;
             check.voltage_origin = it->second.origin();
         }
+        const auto* limit = limits.find(request.limit_id);
+        const auto [read, factor] = solutions.read_at(request.at_level, check.voltage_kV, u0);
+        if (!read || !read->report.converged) {
+            check.why = read ? "The iteration for its field-dependent layer did not converge."
+                             : "The layer depends on the field, and this voltage was not solved.";
+            verdict.checks.push_back(check);
+            continue;
+        }
+        const auto& solution = *read;
+        const auto worst = request.quantity == CheckRequest::Quantity::edge_peak
+                               ? read_edges(request, solution)
+                               : read_paths(request, solution);
         if (!limit || worst.value < 0) { // nothing to read: say so rather than hold
             check.why = limit ? "No place of this check could be read."
                               : "Its limit is missing from the limits table.";
             verdict.checks.push_back(check);
             continue;
         }
-        const double scale = check.voltage_kV / u0 / request.divide_by; // capacitive: scales with the voltage
+        const double scale = factor / request.divide_by;
         check.value = worst.value * scale;
         check.relative_error = worst.value > 0 ? worst.error / worst.value : 0;
         check.limit = limit->value.value;

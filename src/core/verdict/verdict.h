@@ -2,7 +2,7 @@
 // provenance, the sentence that says why and what would cure it.
 #pragma once
 #include "accessory/family.h"
-#include "field/solution.h"
+#include "verdict/levels.h"
 #include "verdict/limits.h"
 #include <string>
 #include <vector>
@@ -46,7 +46,7 @@ struct Verdict {
 /// Judges. From a coarse or unfinished solution nothing "holds": its checks are `not_judged`, though values
 /// are given. A check whose error band crosses its limit is marginal.
 Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-              const LimitTable& limits, const Solution& solution);
+              const LimitTable& limits, const LevelSolutions& solutions);
 
 nlohmann::ordered_json verdict_json(const Verdict& verdict);
 
