@@ -158,7 +158,8 @@ void MainWindow::copy_traces() {
     if (!solved) return;
     QString text;
     for (const auto& path : solved->solution.paths)
-        text += QString::fromStdString(path.name) + "\r\n" + QString::fromStdString(path_csv(solved->solution, path));
+        text += QString::fromStdString(path.name) + "\r\n" +
+                QString::fromStdString(path_csv(solved->solution, path));
     QApplication::clipboard()->setText(text);
 }
 

@@ -4,6 +4,7 @@
 #include "app/main_window.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/stress_strip.h"
+#include "bench/engine.h"
 #include "field/solve.h"
 #include <QApplication>
 #include <QElapsedTimer>
@@ -100,6 +101,11 @@ void bench_drag(app::MainWindow& window) {
 } // namespace
 
 int main(int argc, char** argv) {
+    std::setvbuf(stdout, nullptr, _IOLBF, 0);
+    if (argc > 1 && std::string(argv[1]) == "--convergence") {
+        bench::convergence();
+        return 0;
+    }
     if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
     QElapsedTimer start;
     start.start();
@@ -121,5 +127,10 @@ int main(int argc, char** argv) {
     bench_drag(window);
     fmt::print("peak memory with the window: {:.0f} MB\n", peak_memory_MB());
     bench_solves(*load_job(library->folder / "demo" / "osprey-point.ngjob"), *library);
+    bench::against_freefem();
+    bench::analyses();
+    bench::cancelling();
+    bench::growth();
+    fmt::print("peak memory after the largest: {:.0f} MB\n", peak_memory_MB());
     return 0;
 }

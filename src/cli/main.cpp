@@ -44,8 +44,11 @@ void print_solution(const Section& section, const Solution& solution) {
     fmt::print("{} ({} passes, {} triangles, {} unknowns, {:.2f} s)\n", describe_end(r), r.passes,
                r.triangles, r.unknowns, r.total_s);
     for (const auto& note : r.notes) fmt::print("note: {}\n", note);
-    fmt::print("{}: fields kV/mm, potentials kV, places [{}] mm\n", quantity_word(solution), planar ? "x, y" : "r, z");
-    const auto when = [&](double t_s) { return in_time ? fmt::format(", at {:.4g} us", 1e6 * t_s) : std::string(); };
+    fmt::print("{}: fields kV/mm, potentials kV, places [{}] mm\n", quantity_word(solution),
+               planar ? "x, y" : "r, z");
+    const auto when = [&](double t_s) {
+        return in_time ? fmt::format(", at {:.4g} us", 1e6 * t_s) : std::string();
+    };
     for (const auto& p : solution.paths)
         fmt::print("path {} (side {}): peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", p.name, p.side,
                    format_supported(p.peak_kV_per_mm, p.relative_error), p.peak_at.r, p.peak_at.z,
@@ -55,7 +58,8 @@ void print_solution(const Section& section, const Solution& solution) {
                    e.electrode, e.radius_mm, format_supported(e.peak_kV_per_mm, e.relative_error),
                    e.peak_at.r, e.peak_at.z, 100 * e.relative_error, when(e.peak_time_s));
     for (const auto& p : solution.probes) {
-        fmt::print("probe {}: {:.4g} kV, E {:.4g}{}", p.name, p.potential_kV, p.E_kV_per_mm, when(p.peak_time_s));
+        fmt::print("probe {}: {:.4g} kV, E {:.4g}{}", p.name, p.potential_kV, p.E_kV_per_mm,
+                   when(p.peak_time_s));
         if (r.cycles > 0) fmt::print(", third harmonic {:.2g} %", 100 * p.third_harmonic);
         fmt::print("\n");
     }
@@ -64,10 +68,11 @@ void print_solution(const Section& section, const Solution& solution) {
         fmt::print("electrode {}: {:.4g} kV, charge {:.4e} {}, current {:.4e} {}\n", c.name, c.potential_kV,
                    c.charge_C, planar ? "C/m" : "C", c.current_A, planar ? "A/m" : "A");
     for (const auto& loss : solution.losses)
-        fmt::print("loss in {}: {:.4g} {}, at most {:.4g} W/m3\n", loss.region, loss.power_W, planar ? "W/m" : "W",
-                   loss.peak_W_per_m3);
+        fmt::print("loss in {}: {:.4g} {}, at most {:.4g} W/m3\n", loss.region, loss.power_W,
+                   planar ? "W/m" : "W", loss.peak_W_per_m3);
     for (const auto& c : solution.interface_charges)
-        fmt::print("charge between {} and {}: {:.4e} {}\n", c.region_a, c.region_b, c.charge_C, planar ? "C/m" : "C");
+        fmt::print("charge between {} and {}: {:.4e} {}\n", c.region_a, c.region_b, c.charge_C,
+                   planar ? "C/m" : "C");
     for (Eigen::Index i = 0; i < solution.capacitance_F.rows(); ++i) {
         fmt::print("capacitance {}:", solution.conductors[static_cast<std::size_t>(i)].name);
         for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j)
@@ -137,8 +142,9 @@ int run_solve(const SolveArguments& arguments) {
         std::error_code code;
         std::filesystem::create_directories(arguments.csv, code);
         for (const auto& path : solution->paths)
-            if (auto ok = write_file_safely(std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"),
-                                            path_csv(*solution, path));
+            if (auto ok =
+                    write_file_safely(std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"),
+                                      path_csv(*solution, path));
                 !ok)
                 return complain(ok.error());
     }
@@ -192,7 +198,8 @@ int run_check(const JobArguments& arguments, const char* program) {
         if (!prepared) return complain(prepared.error());
         const auto solutions = solve_levels(prepared->built, design.duty, prepared->levels);
         if (!solutions) return complain(solutions.error());
-        const auto verdict = judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solutions);
+        const auto verdict =
+            judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solutions);
         if (verdict.status == Status::falls_short || verdict.status == Status::not_judged)
             code = exit_falls_short;
         out["designs"].push_back({{"id", design.id},
@@ -256,8 +263,10 @@ int run(int argc, char** argv) {
     solve_call->add_option("--goal", solving.goal, "relative error wanted at paths and edges, such as 1%");
     solve_call->add_option("--csv", solving.csv, "folder for one CSV file per path");
     solve_call->add_option("--vtu", solving.vtu, "file for a field viewer");
-    solve_call->add_option("--analysis", solving.analysis, "instead of the file's: capacitive, complex, nonlinear, impulse, dc");
-    solve_call->add_option("--frequencies", solving.frequencies, "several frequencies on one mesh, such as 0.1,60,250e3");
+    solve_call->add_option("--analysis", solving.analysis,
+                           "instead of the file's: capacitive, complex, nonlinear, impulse, dc");
+    solve_call->add_option("--frequencies", solving.frequencies,
+                           "several frequencies on one mesh, such as 0.1,60,250e3");
     solve_call->add_flag("--capacitance", solving.capacitance, "with the capacitance matrix");
     solve_call->add_flag("--json", solving.json, "print the result as JSON");
     JobArguments job;

@@ -52,8 +52,8 @@ Section plates(const SectionMaterial& lower, const SectionMaterial& upper, const
 }
 
 Section maxwell_wagner(const std::string& analysis) {
-    return plates({medium_1.eps_r, constant(medium_1.S_per_m), {}}, {medium_2.eps_r, constant(medium_2.S_per_m), {}},
-                  analysis);
+    return plates({medium_1.eps_r, constant(medium_1.S_per_m), {}},
+                  {medium_2.eps_r, constant(medium_2.S_per_m), {}}, analysis);
 }
 
 /// The two-layer relaxation in closed form (Maxwell, Treatise, arts. 328-330; any text on dielectrics).
@@ -70,7 +70,8 @@ double field_1_in_the_end() {
 
 double root(const std::function<double(double)>& f, double a, double b) {
     std::uintmax_t most = 200;
-    const auto r = boost::math::tools::toms748_solve(f, a, b, boost::math::tools::eps_tolerance<double>(45), most);
+    const auto r =
+        boost::math::tools::toms748_solve(f, a, b, boost::math::tools::eps_tolerance<double>(45), most);
     return 0.5 * (r.first + r.second);
 }
 
@@ -90,13 +91,14 @@ class TestAnalyses : public QObject {
             const auto r = kept->solve(s);
             REQUIRE_OK(r);
             const std::complex<double> jw(0, 2 * std::numbers::pi * f * eps0_F_per_m);
-            const auto k1 = medium_1.S_per_m + jw * medium_1.eps_r, k2 = medium_2.S_per_m + jw * medium_2.eps_r;
+            const auto k1 = medium_1.S_per_m + jw * medium_1.eps_r,
+                       k2 = medium_2.S_per_m + jw * medium_2.eps_r;
             const auto e1 = plate_kV * k2 / (k1 * thickness_2 + k2 * thickness_1);
             const auto e2 = plate_kV * k1 / (k1 * thickness_2 + k2 * thickness_1);
             const auto& p = r->probes[0];
             const double phase = std::arg(-e1) * 180 / std::numbers::pi; // E points down
-            std::printf("  %-8g  %.6f    %.6f      %.1e      %8.3f     %8.3f\n", f, p.E_kV_per_mm, std::abs(e1),
-                        p.E_kV_per_mm / std::abs(e1) - 1, p.E_z_phase_deg, phase);
+            std::printf("  %-8g  %.6f    %.6f      %.1e      %8.3f     %8.3f\n", f, p.E_kV_per_mm,
+                        std::abs(e1), p.E_kV_per_mm / std::abs(e1) - 1, p.E_z_phase_deg, phase);
             COMPARE_WITHIN(p.E_kV_per_mm, std::abs(e1), 1e-6);
             COMPARE_WITHIN(r->probes[1].E_kV_per_mm, std::abs(e2), 1e-6);
             QVERIFY(std::abs(std::remainder(p.E_z_phase_deg - phase, 360)) < 1e-4);
@@ -114,7 +116,7 @@ class TestAnalyses : public QObject {
         double worst = 0;
         for (const auto& point : r->history) {
             const double exact = field_1_in_the_end() + (field_1_at_once() - field_1_in_the_end()) *
-                                                             std::exp(-point.t_s / relaxation_s());
+                                                            std::exp(-point.t_s / relaxation_s());
             worst = std::max(worst, std::abs(point.probe_kV_per_mm[0] - exact));
         }
         QVERIFY2(worst < 1e-3 * field_1_at_once(), qPrintable(QString::number(worst)));
@@ -126,8 +128,8 @@ class TestAnalyses : public QObject {
         };
         const auto a = at(0.2 * relaxation_s()), b = at(2 * relaxation_s());
         const double measured = (b.first - a.first) / (a.second - b.second);
-        std::printf("  time constant: ours %.6g s, closed form %.6g s, difference %.1e\n", measured, relaxation_s(),
-                    measured / relaxation_s() - 1);
+        std::printf("  time constant: ours %.6g s, closed form %.6g s, difference %.1e\n", measured,
+                    relaxation_s(), measured / relaxation_s() - 1);
         COMPARE_WITHIN(measured, relaxation_s(), 3e-3);
         QVERIFY(r->report.time_steps > 10);
     }
@@ -153,20 +155,22 @@ class TestAnalyses : public QObject {
         std::printf("  layer        t mm    worst E_t difference, of its peak\n");
         const double omega = 2 * std::numbers::pi * 60;
         for (const auto& [name, eps_times_t, siemens] :
-             {std::tuple("capacitive", 800.0, 0.0), {"resistive", 0.02, 800 * omega * eps0_F_per_m * 1e0},
+             {std::tuple("capacitive", 800.0, 0.0),
+              {"resistive", 0.02, 800 * omega * eps0_F_per_m * 1e0},
               {"mixed", 400.0, 400 * omega * eps0_F_per_m}}) {
             double last = 1;
             for (const double t : {0.8, 0.2, 0.05}) {
                 // eps_t t and sigma_t t are kept: the same grading from ever thinner layers.
-                const closedform::GradedLayer layer{8.7,           20, 21, 2.3, t, std::max(eps_times_t / t, 1.0), 60,
-                                                    siemens / t, 60};
+                const closedform::GradedLayer layer{
+                    8.7, 20, 21, 2.3, t, std::max(eps_times_t / t, 1.0), 60, siemens / t, 60};
                 Section s;
                 s.analysis = siemens > 0 ? "complex" : "capacitive";
                 s.materials = {{"insulation", {2.3, {}, {}}}, {"layer", {layer.layer_eps_r, {}, {}}}};
                 if (siemens > 0) s.materials["layer"].conduction = constant(layer.layer_S_per_m);
                 s.regions = {{"insulation", "insulation", test::box(20, 0, 21, 60)},
                              {"layer", "layer", test::box(21, 0, 21 + t, 60)}};
-                s.boundaries = {{"conductor", 8.7, {{20, 0}, {20, 60}}}, {"screen", 0, {{21, 0}, {21 + t, 0}}}};
+                s.boundaries = {{"conductor", 8.7, {{20, 0}, {20, 60}}},
+                                {"screen", 0, {{21, 0}, {21 + t, 0}}}};
                 s.paths = {{"surface", {{21, 2}, {21, 58}}, "layer"}};
                 const auto r = solve(s);
                 REQUIRE_OK(r);
@@ -183,7 +187,8 @@ class TestAnalyses : public QObject {
         }
     }
     void the_major_axis_is_the_largest_field_of_the_cycle() {
-        for (const auto& [a, b] : {std::pair(Point{3, 1}, Point{-1, 2}), {Point{1, 0}, Point{0, 1}}, {Point{2, 2}, Point{0, 0}}}) {
+        for (const auto& [a, b] :
+             {std::pair(Point{3, 1}, Point{-1, 2}), {Point{1, 0}, Point{0, 1}}, {Point{2, 2}, Point{0, 0}}}) {
             double most = 0;
             for (int i = 0; i < 7200; ++i) {
                 const double phi = std::numbers::pi * i / 7200;
@@ -255,7 +260,8 @@ class TestAnalyses : public QObject {
         Conduction table = power_law(0, 0, 0);
         table.law = "table";
         table.table = {{0, 1e-10}, {0.5, 2e-10}, {1, 1e-8}, {2, 1e-6}};
-        const ConductionLaw laws[] = {ConductionLaw(power_law(1e-10, 0.7, 4)), ConductionLaw(exponential), ConductionLaw(table)};
+        const ConductionLaw laws[] = {ConductionLaw(power_law(1e-10, 0.7, 4)), ConductionLaw(exponential),
+                                      ConductionLaw(table)};
         COMPARE_WITHIN(laws[0].at(1.4).sigma_S_per_m, 1e-10 * 17, 1e-12);
         COMPARE_WITHIN(laws[1].at(4).sigma_S_per_m, 1e-10 * std::exp(6.0), 1e-12);
         COMPARE_WITHIN(laws[2].at(1).sigma_S_per_m, 1e-8, 1e-12);
@@ -275,8 +281,9 @@ class TestAnalyses : public QObject {
         }
         // Stated in peak and read with an rms field, and the other way round.
         COMPARE_WITHIN(ConductionLaw(power_law(1, 1, 2, "peak")).at(1).sigma_S_per_m, 3.0, 1e-12);
-        COMPARE_WITHIN(ConductionLaw(power_law(1, 1, 2, "rms"), FieldMeasure::instantaneous).at(1).sigma_S_per_m, 1.5,
-                       1e-12);
+        COMPARE_WITHIN(
+            ConductionLaw(power_law(1, 1, 2, "rms"), FieldMeasure::instantaneous).at(1).sigma_S_per_m, 1.5,
+            1e-12);
         auto warm = power_law(1e-10, 1, 2);
         warm.per_kelvin = 0.05;
         warm.actual_C = 60;
@@ -289,7 +296,8 @@ class TestAnalyses : public QObject {
         double difference[2] = {}, third[2] = {};
         for (const int k : {0, 1}) {
             const double exponent = k == 0 ? 0.3 : 8;
-            auto s = plates({12, power_law(2e-9, k == 0 ? 1.0 : 0.3, exponent), {}}, {3, {}, {}}, "nonlinear");
+            auto s =
+                plates({12, power_law(2e-9, k == 0 ? 1.0 : 0.3, exponent), {}}, {3, {}, {}}, "nonlinear");
             const auto phasor = solve(s);
             REQUIRE_OK(phasor);
             s.cycles.in_time = true;
@@ -319,9 +327,9 @@ class TestAnalyses : public QObject {
         QVERIFY(time->probes[0].third_harmonic < 1e-3);
     }
 
-    // Time constants of the 1.2/50 and 250/2500 us waves as the literature prints them (values from memory: Kuffel,
-    // Zaengl, Kuffel, High Voltage Engineering Fundamentals, table of impulse parameters: 68.2 and 0.405 us;
-    // 3155 and 62.5 us).
+    // Time constants of the 1.2/50 and 250/2500 us waves as the literature prints them (values from memory:
+    // Kuffel, Zaengl, Kuffel, High Voltage Engineering Fundamentals, table of impulse parameters: 68.2 and
+    // 0.405 us; 3155 and 62.5 us).
     void impulse_parameters_from_front_and_tail() {
         const auto fast = DoubleExponential::from_times(1.2, 50);
         COMPARE_WITHIN(fast.tail_constant_s * 1e6, 68.2, 0.01);
@@ -338,17 +346,21 @@ class TestAnalyses : public QObject {
         }
     }
     void impulse_on_linear_plates() {
-        // Layers slow beside the front and quick beside the tail: both limits show. Exact: E1 = u h0 + (h1 - h0)
-        // convolved with exp(-t/tau)/tau, for a double exponential in closed form.
+        // Layers slow beside the front and quick beside the tail: both limits show. Exact: E1 = u h0 + (h1 -
+        // h0) convolved with exp(-t/tau)/tau, for a double exponential in closed form.
         auto s = plates({3, constant(2e-6), {}}, {7, constant(1e-8), {}}, "impulse");
-        const double tau = eps0_F_per_m * (3 * thickness_2 + 7 * thickness_1) / (2e-6 * thickness_2 + 1e-8 * thickness_1);
-        const double h0 = 7 / (3 * thickness_2 + 7 * thickness_1), h1 = 1e-8 / (2e-6 * thickness_2 + 1e-8 * thickness_1);
+        const double tau =
+            eps0_F_per_m * (3 * thickness_2 + 7 * thickness_1) / (2e-6 * thickness_2 + 1e-8 * thickness_1);
+        const double h0 = 7 / (3 * thickness_2 + 7 * thickness_1),
+                     h1 = 1e-8 / (2e-6 * thickness_2 + 1e-8 * thickness_1);
         const auto wave = DoubleExponential::from_times(1.2, 50);
         const auto lagged = [&](double t, double T) { // exp(-t/T) through a lag tau
             return (std::exp(-t / T) - std::exp(-t / tau)) / (1 - tau / T);
         };
         const auto exact = [&](double t) {
-            return plate_kV * (h0 * wave.at(t) + (h1 - h0) * wave.k * (lagged(t, wave.tail_constant_s) - lagged(t, wave.front_constant_s)));
+            return plate_kV * (h0 * wave.at(t) +
+                               (h1 - h0) * wave.k *
+                                   (lagged(t, wave.tail_constant_s) - lagged(t, wave.front_constant_s)));
         };
         const auto r = solve(s);
         REQUIRE_OK(r);
@@ -357,7 +369,8 @@ class TestAnalyses : public QObject {
             if (std::abs(exact(t)) > peak) peak = std::abs(exact(t)), when = t;
         for (const auto& point : r->history)
             worst = std::max(worst, std::abs(point.probe_kV_per_mm[0] - std::abs(exact(point.t_s))));
-        std::printf("  peak field: ours %.5f at %.4g us, closed form %.5f at %.4g us; worst over time %.1e of it; %d steps\n",
+        std::printf("  peak field: ours %.5f at %.4g us, closed form %.5f at %.4g us; worst over time %.1e "
+                    "of it; %d steps\n",
                     r->probes[0].E_kV_per_mm, 1e6 * r->probes[0].peak_time_s, peak, 1e6 * when, worst / peak,
                     r->report.time_steps);
         COMPARE_WITHIN(r->probes[0].E_kV_per_mm, peak, 2e-3);
@@ -380,7 +393,8 @@ class TestAnalyses : public QObject {
         s.impulse = {250, 2500, false, {}, {}};
         const auto slow = solve(s);
         REQUIRE_OK(slow);
-        QVERIFY(slow->probes[0].E_kV_per_mm < 0.5 * r->probes[0].E_kV_per_mm); // the layer has time to conduct
+        QVERIFY(slow->probes[0].E_kV_per_mm <
+                0.5 * r->probes[0].E_kV_per_mm); // the layer has time to conduct
     }
     void a_clamping_layer_limits_an_impulse() {
         // Strong law: the field in the layer stays near its switching field whatever the voltage.
@@ -400,7 +414,8 @@ class TestAnalyses : public QObject {
         s.symmetry = Symmetry::planar;
         s.materials["air"] = {1, {}, {}};
         s.regions = {{"air", "air", test::box(0, 0, 30, 20)}};
-        s.electrodes = {{"left", 1, false, test::box(8, 8, 12, 12)}, {"right", 0, false, test::box(18, 8, 22, 12)}};
+        s.electrodes = {{"left", 1, false, test::box(8, 8, 12, 12)},
+                        {"right", 0, false, test::box(18, 8, 22, 12)}};
         s.boundaries = {{"box", 0, {{0, 0}, {30, 0}, {30, 20}, {0, 20}, {0, 0}}}};
         SolveOptions options;
         options.capacitance_matrix = true;

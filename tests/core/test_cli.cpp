@@ -81,6 +81,36 @@ class TestCli : public QObject {
                                1e-9); // the same section, the same mesh
             }
     }
+    void every_analysis_is_solved_from_a_file() {
+        const QString sections = NEEDLEGAUGE_REFERENCE_DIR "/sections/";
+        const auto swept =
+            call({"solve", sections + "conductive_tube.ngsection", "--frequencies", "60,250e3", "--json"});
+        QCOMPARE(swept.code, 0);
+        const auto list = json::parse(swept.out.toStdString());
+        QCOMPARE(list.size(), std::size_t(2));
+        QCOMPARE(list[1]["frequency_hz"], 250e3);
+        QVERIFY(list[0]["losses"][0]["power_W"].get<double>() > 0);
+        QVERIFY(list[0]["probes"]["surface 4"].contains("E_z_phase_deg"));
+        const auto dependent =
+            call({"solve", sections + "field_dependent_tube.ngsection", "--json", "--vtu", at("n.vtu")});
+        QCOMPARE(dependent.code, 0);
+        const auto d = json::parse(dependent.out.toStdString());
+        QVERIFY(d["solve"]["converged"].get<bool>() && d["solve"]["newton_iterations"].get<int>() > 0);
+        QVERIFY(read_file(at("n.vtu").toStdString())->find("potential_imaginary_kV") != std::string::npos);
+        const auto impulse = call({"solve", sections + "field_dependent_tube.ngsection", "--analysis",
+                                   "impulse", "--json", "--csv", at("impulse")});
+        QCOMPARE(impulse.code, 0);
+        const auto i = json::parse(impulse.out.toStdString());
+        QCOMPARE(i["quantity"], "impulse, largest over time");
+        QVERIFY(i["history"]["t_s"].size() > 20);
+        QVERIFY(read_file(at("impulse/surface.csv").toStdString())->find("peak_time_s") != std::string::npos);
+        const auto dc = call({"solve", sections + "conductive_tube.ngsection", "--analysis", "dc"});
+        QCOMPARE(dc.code, 2); // its insulation has no conductivity
+        QVERIFY(dc.err.contains("conductivity"));
+        const auto matrix = call({"solve", sections + "joint.ngsection", "--capacitance"});
+        QVERIFY(matrix.code == 0 && matrix.out.contains("capacitance outer screen:"));
+        QCOMPARE(call({"solve", sections + "joint.ngsection", "--frequencies", "sixty"}).code, 2);
+    }
     void a_vtu_file_is_read_by_a_general_purpose_reader() {
         if (QProcess::execute("/usr/bin/python3", {"-c", "import meshio"}) != 0)
             QSKIP("python3-meshio is not installed here");

@@ -1,5 +1,5 @@
-// Sections that are hard to mesh or to solve, and the limits that closed forms set: solved to what is known of them, or
-// refused with the item named.
+// Sections that are hard to mesh or to solve, and the limits that closed forms set: solved to what is known
+// of them, or refused with the item named.
 #include "closedform/air.h"
 #include "closedform/closedform.h"
 #include "field/solve.h"
@@ -37,7 +37,8 @@ class TestHardSections : public QObject {
     void a_sliver_is_solved() {
         auto s = gap();
         s.materials["film"] = {4, {}, {}};
-        s.regions.push_back({"film", "film", Outline::polygon({{2, 5}, {18, 5.02}, {18, 5.06}})}); // 0.07 and 0.2 degrees
+        s.regions.push_back(
+            {"film", "film", Outline::polygon({{2, 5}, {18, 5.02}, {18, 5.06}})}); // 0.07 and 0.2 degrees
         s.probes = {{"below", {10, 2}, "air"}};
         SolveOptions options;
         options.most_unknowns = 400000;
@@ -111,9 +112,20 @@ class TestHardSections : public QObject {
     }
     void nonsense_in_laws_is_refused_by_name() {
         for (const auto& spoil : std::vector<std::function<void(Conduction&)>>{
-                 [](auto& c) { c.sigma0_S_per_m = -1; }, [](auto& c) { c.law = "table"; c.table = {{0, 1e-9}, {1, -1e-9}}; },
-                 [](auto& c) { c.law = "table"; c.table = {{1, 1e-9}, {0.5, 1e-8}}; },
-                 [](auto& c) { c.law = "power"; c.E0_kV_per_mm = 0; c.exponent = 3; },
+                 [](auto& c) { c.sigma0_S_per_m = -1; },
+                 [](auto& c) {
+                     c.law = "table";
+                     c.table = {{0, 1e-9}, {1, -1e-9}};
+                 },
+                 [](auto& c) {
+                     c.law = "table";
+                     c.table = {{1, 1e-9}, {0.5, 1e-8}};
+                 },
+                 [](auto& c) {
+                     c.law = "power";
+                     c.E0_kV_per_mm = 0;
+                     c.exponent = 3;
+                 },
                  [](auto& c) { c.sigma0_S_per_m = std::nan(""); }}) {
             auto s = gap("nonlinear");
             auto law = constant(1e-9);
@@ -125,8 +137,8 @@ class TestHardSections : public QObject {
         }
     }
 
-    // Rung 4: the earthed profile drawn from the closed form; E_t on the insulation approaches the constant asked for as
-    // the cone gets slender.
+    // Rung 4: the earthed profile drawn from the closed form; E_t on the insulation approaches the constant
+    // asked for as the cone gets slender.
     void cone_with_constant_tangential_stress() {
         std::printf("  cone length mm   E_t asked   worst difference on the middle half\n");
         double last = 1;
@@ -158,7 +170,8 @@ class TestHardSections : public QObject {
         QVERIFY2(last < 0.02, qPrintable(QString::number(last)));
     }
     void pencil_with_constant_tangential_stress() {
-        // One permittivity under an outer screen: the radial field is undisturbed, E_t follows from the slope of the pencil.
+        // One permittivity under an outer screen: the radial field is undisturbed, E_t follows from the slope
+        // of the pencil.
         const double r_c = 8, r_o = 30, u = 12, e_t = 0.08;
         Section s = test::coaxial(r_c, {{r_o, 2.3}}, 200, u);
         Path pencil;
@@ -171,7 +184,8 @@ class TestHardSections : public QObject {
         s.paths = {pencil};
         const auto r = solve(s);
         REQUIRE_OK(r);
-        // The formula is the axial component of the slope: dV/dx along the axis; along the surface it is cos(slope) of it.
+        // The formula is the axial component of the slope: dV/dx along the axis; along the surface it is
+        // cos(slope) of it.
         for (const auto& sample : r->paths[0].samples) {
             const double slope = u / (sample.at.r * std::log(r_o / r_c)) / e_t; // dx/dr
             COMPARE_WITHIN(std::abs(sample.E_t_kV_per_mm), e_t * slope / std::hypot(1, slope), 0.02);
@@ -181,15 +195,17 @@ class TestHardSections : public QObject {
         // dx/dR of the profile is what makes the axial field U / (R ln(R/r_c)) dR/dx constant.
         for (const double R : {14.0, 20.0, 35.0}) {
             const double h = 1e-4;
-            const double dx = (closedform::cone_axial_mm(10, 0.3, 8, 13, R + h) - closedform::cone_axial_mm(10, 0.3, 8, 13, R - h)) / (2 * h);
+            const double dx = (closedform::cone_axial_mm(10, 0.3, 8, 13, R + h) -
+                               closedform::cone_axial_mm(10, 0.3, 8, 13, R - h)) /
+                              (2 * h);
             COMPARE_WITHIN(10 / (R * std::log(R / 8)) / dx, 0.3, 1e-6);
         }
         COMPARE_WITHIN(closedform::cone_axial_mm(10, 0.3, 8, 13, 13) + 1, 1.0, 1e-12);
     }
 
-    // Rung 7: strongly nonlinear grading clamps the tangential field near the switching field of its law, whatever the
-    // voltage (Christen, Donzel, Greuter, IEEE Electr. Insul. Mag. 26(6), 2010: the field is limited to about the switching
-    // field and the stressed length grows with the voltage; from memory).
+    // Rung 7: strongly nonlinear grading clamps the tangential field near the switching field of its law,
+    // whatever the voltage (Christen, Donzel, Greuter, IEEE Electr. Insul. Mag. 26(6), 2010: the field is
+    // limited to about the switching field and the stressed length grows with the voltage; from memory).
     void nonlinear_grading_clamps_near_its_switching_field() {
         std::printf("  kV     mild law: peak E_t   strong law: peak E_t, and length above half of it\n");
         double strong[3] = {}, mild[3] = {}, stretch[3] = {};
@@ -208,7 +224,8 @@ class TestHardSections : public QObject {
                 law.sigma0_S_per_m = 3e-7;
                 if (exponent < 1) law.sigma0_S_per_m = 2e-8;
                 s.materials = {{"insulation", {2.3, {}, {}}}, {"layer", {8, law, {}}}};
-                s.regions = {{"insulation", "insulation", test::box(8, 0, 13, 90)}, {"layer", "layer", test::box(13, 0, 14, 90)}};
+                s.regions = {{"insulation", "insulation", test::box(8, 0, 13, 90)},
+                             {"layer", "layer", test::box(13, 0, 14, 90)}};
                 s.boundaries = {{"conductor", volts, {{8, 0}, {8, 90}}}, {"screen", 0, {{13, 0}, {14, 0}}}};
                 s.paths = {{"in layer", {{13.5, 1}, {13.5, 89}}, "layer"}};
                 const auto r = solve(s);
@@ -229,11 +246,14 @@ class TestHardSections : public QObject {
 
     void air_in_small_gaps() {
         using namespace closedform;
-        // 1 cm of air: the sum of the two terms by hand; measured values lie between 30 and 32 kV (textbook, from memory).
+        // 1 cm of air: the sum of the two terms by hand; measured values lie between 30 and 32 kV (textbook,
+        // from memory).
         COMPARE_WITHIN(uniform_gap_breakdown_kV_peak(10, 1), 24.22 + 6.08, 1e-12);
-        // Minimum of Paschen's curve in air: 327 V measured (textbook value, from memory); the constants give 305 V.
+        // Minimum of Paschen's curve in air: 327 V measured (textbook value, from memory); the constants give
+        // 305 V.
         double least = 1e9;
-        for (double gap_mm = 1e-3; gap_mm < 1; gap_mm *= 1.01) least = std::min(least, uniform_gap_breakdown_kV_peak(gap_mm, 1));
+        for (double gap_mm = 1e-3; gap_mm < 1; gap_mm *= 1.01)
+            least = std::min(least, uniform_gap_breakdown_kV_peak(gap_mm, 1));
         COMPARE_WITHIN(least, 0.327, 0.08);
         double before = uniform_gap_breakdown_kV_peak(1e-4, 1);
         for (double gap_mm = 1e-4; gap_mm < 100; gap_mm *= 1.02) { // one curve, no jump where the rules meet
@@ -256,17 +276,21 @@ class TestHardSections : public QObject {
         // A flat gap in eps 3 between plates: the field in it is eps times the field around it.
         auto s = gap();
         s.materials["solid"] = {3, {}, {}};
-        s.regions = {{"solid", "solid", test::box(0, 0, 20, 10)}, {"void", "air", test::box(6, 4.95, 14, 5.05)}};
+        s.regions = {{"solid", "solid", test::box(0, 0, 20, 10)},
+                     {"void", "air", test::box(6, 4.95, 14, 5.05)}};
         s.probes = {{"in void", {10, 5}, "void"}, {"in solid", {1, 2}, "solid"}};
         s.paths = {{"below", {{1, 4.95}, {5, 4.95}}, "solid"}};
         const auto r = solve(s);
         REQUIRE_OK(r);
-        COMPARE_WITHIN(r->probes[0].E_kV_per_mm, closedform::flat_cavity_across_factor(3) * r->probes[1].E_kV_per_mm, 0.03);
+        COMPARE_WITHIN(r->probes[0].E_kV_per_mm,
+                       closedform::flat_cavity_across_factor(3) * r->probes[1].E_kV_per_mm, 0.03);
         // And the allowance of the undisturbed surface speaks of that field.
         const auto& sample = r->paths[0].samples.front();
-        COMPARE_WITHIN(gap_field_kV_per_mm(*r, r->paths[0], sample, 2), 2 * std::numbers::sqrt2 * 3 * sample.E_kV_per_mm, 0.01);
+        COMPARE_WITHIN(gap_field_kV_per_mm(*r, r->paths[0], sample, 2),
+                       2 * std::numbers::sqrt2 * 3 * sample.E_kV_per_mm, 0.01);
         const auto allowed = void_allowances_mm(*r, r->paths[0], {1, 2});
-        COMPARE_WITHIN(allowed.front(), closedform::largest_quiet_gap_mm(2 * std::numbers::sqrt2 * 3, 1), 0.05);
+        COMPARE_WITHIN(allowed.front(), closedform::largest_quiet_gap_mm(2 * std::numbers::sqrt2 * 3, 1),
+                       0.05);
     }
 };
 QTEST_APPLESS_MAIN(TestHardSections)

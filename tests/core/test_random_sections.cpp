@@ -1,5 +1,5 @@
-// What must hold whatever the section: balance of charges, translation, scaling and mirroring, on sections drawn at random
-// from a fixed seed.
+// What must hold whatever the section: balance of charges, translation, scaling and mirroring, on sections
+// drawn at random from a fixed seed.
 #include "support.h"
 #include <random>
 
@@ -31,7 +31,10 @@ Section random_section(unsigned seed) {
     Outline disc; // rounded electrode
     const Point c{between(25, 45), between(18, 32)};
     disc.start = {c.r - 2, c.z};
-    disc.arc_to({c.r, c.z - 2}, c, "south").arc_to({c.r + 2, c.z}, c).arc_to({c.r, c.z + 2}, c).arc_to({c.r - 2, c.z}, c);
+    disc.arc_to({c.r, c.z - 2}, c, "south")
+        .arc_to({c.r + 2, c.z}, c)
+        .arc_to({c.r, c.z + 2}, c)
+        .arc_to({c.r - 2, c.z}, c);
     s.electrodes = {{"disc", between(1, 20), false, disc}};
     s.boundaries = {{"box", 0, {{5, 0}, {65, 0}, {65, 50}, {5, 50}}}};
     return s;

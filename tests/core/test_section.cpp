@@ -157,8 +157,11 @@ class TestSection : public QObject {
         d["impulse"] = {{"front_us", 1.2}, {"tail_us", 50}, {"polarity", "negative"}, {"chopped_at_us", 4}};
         d["nonlinear"] = {{"method", "time"}, {"most_cycles", 20}};
         d["dc"] = {{"duration_s", 30}};
-        d["materials"]["xlpe"]["conduction"] = {{"law", "exponential"}, {"sigma0_S_per_m", 1e-9}, {"a", 2},
-                                                {"exponent", 0.5},      {"field", "peak"},
+        d["materials"]["xlpe"]["conduction"] = {{"law", "exponential"},
+                                                {"sigma0_S_per_m", 1e-9},
+                                                {"a", 2},
+                                                {"exponent", 0.5},
+                                                {"field", "peak"},
                                                 {"temperature", {{"per_kelvin", 0.05}, {"actual_C", 70}}}};
         const auto s = read_section(d);
         REQUIRE_OK(s);

@@ -45,7 +45,8 @@ Check judged(const Solution& s, const BuiltAccessory& built = asking(),
              const LimitTable& limits = test::library().limits) {
     Duty duty;
     duty.u0_kV = 10;
-    return judge(built, duty, *duty_levels(duty, test::library().standards), limits, LevelSolutions{s, {}}).checks.front();
+    return judge(built, duty, *duty_levels(duty, test::library().standards), limits, LevelSolutions{s, {}})
+        .checks.front();
 }
 
 } // namespace
@@ -132,9 +133,11 @@ class TestVerdict : public QObject {
         const auto check = std::find_if(verdict.checks.begin(), verdict.checks.end(),
                                         [](const auto& c) { return c.id == "air_extinction"; });
         const auto& there = solutions->at.at("pd_extinction_kV");
-        COMPARE_WITHIN(check->value, there.path("sleeve surface")->peak_kV_per_mm, 0.2); // of places that are judged
+        COMPARE_WITHIN(check->value, there.path("sleeve surface")->peak_kV_per_mm,
+                       0.2); // of places that are judged
         // Without that solution the level is not judged rather than scaled.
-        const auto without = judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{solutions->at_u0, {}});
+        const auto without =
+            judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{solutions->at_u0, {}});
         for (const auto& c : without.checks)
             if (c.id == "air_extinction") QCOMPARE(c.status, Status::not_judged);
         // A conducting tube without field dependence scales, and grades more than one that only refracts.
@@ -145,7 +148,8 @@ class TestVerdict : public QObject {
         REQUIRE_OK(linear);
         QVERIFY(linear->at.empty() && linear->at_u0.linear && !linear->at_u0.losses.empty());
         design.numbers["tube_S_per_m"] = -1;
-        QVERIFY(prepare_design(job, design.id, test::library()).error().item.find("Conductivity") != std::string::npos);
+        QVERIFY(prepare_design(job, design.id, test::library()).error().item.find("Conductivity") !=
+                std::string::npos);
     }
     void every_limit_says_what_it_is_for() {
         for (const auto& limit : test::library().limits.limits) {
@@ -187,7 +191,8 @@ class TestVerdict : public QObject {
         REQUIRE_OK(p);
         const auto r = solve(p->built.section);
         REQUIRE_OK(r);
-        QVERIFY(judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{*r, {}}).status != Status::falls_short);
+        QVERIFY(judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{*r, {}}).status !=
+                Status::falls_short);
     }
 };
 QTEST_APPLESS_MAIN(TestVerdict)

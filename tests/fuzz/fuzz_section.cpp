@@ -1,6 +1,7 @@
-// Fuzz target of the section reader: whatever the bytes, it answers or refuses, and what it accepts it can write and read
-// again, and every so often solve coarsely. Built for libFuzzer with -fsanitize=fuzzer and NEEDLEGAUGE_LIBFUZZER; else a bounded run of its own: mutations of
-// the section files given, from a fixed seed.
+// Fuzz target of the section reader: whatever the bytes, it answers or refuses, and what it accepts it can
+// write and read again, and every so often solve coarsely. Built for libFuzzer with -fsanitize=fuzzer and
+// NEEDLEGAUGE_LIBFUZZER; else a bounded run of its own: mutations of the section files given, from a fixed
+// seed.
 #include "field/solve.h"
 #include "io/file.h"
 #include "section/section.h"
@@ -14,7 +15,8 @@ namespace {
 void try_section(const std::string& text, bool solve_too = false) {
     const auto section = ng::read_section_text(text, "fuzz");
     if (!section) {
-        if (section.error().item.empty() || section.error().problem.empty() || section.error().remedy.empty()) std::abort();
+        if (section.error().item.empty() || section.error().problem.empty() || section.error().remedy.empty())
+            std::abort();
         return;
     }
     const auto again = ng::read_section(ng::write_section(*section));
@@ -47,8 +49,25 @@ int main(int argc, char** argv) {
     }
     std::mt19937 random(20261125);
     auto below = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
-    const std::string pieces[] = {"-", "0", "1e308", "-1e-308", "null", "[]", "{}", "\"\"", "NaN", ",", "]", "}", "1e999",
-                                  "true", "\"floating\": true", "\"clockwise\": true", "\\u0000", "\xff", "9999999999"};
+    const std::string pieces[] = {"-",
+                                  "0",
+                                  "1e308",
+                                  "-1e-308",
+                                  "null",
+                                  "[]",
+                                  "{}",
+                                  "\"\"",
+                                  "NaN",
+                                  ",",
+                                  "]",
+                                  "}",
+                                  "1e999",
+                                  "true",
+                                  "\"floating\": true",
+                                  "\"clockwise\": true",
+                                  "\\u0000",
+                                  "\xff",
+                                  "9999999999"};
     for (int run = 0; run < runs; ++run) {
         std::string text = seeds[below(seeds.size())];
         for (std::size_t change = 0, changes = 1 + below(4); change < changes && !text.empty(); ++change) {

@@ -1,6 +1,7 @@
-// Rung 5: the same sections solved by two general-purpose finite-element programs from Debian, FreeFem++ (4.11) and
-// GetDP (3.2), with their own mesh (Gmsh) and elements. reference.py makes the references; stored/ keeps their figures
-// for machines without the programs. With NEEDLEGAUGE_STORE_REFERENCES set, fresh figures replace the stored ones.
+// Rung 5: the same sections solved by two general-purpose finite-element programs from Debian, FreeFem++
+// (4.11) and GetDP (3.2), with their own mesh (Gmsh) and elements. reference.py makes the references; stored/
+// keeps their figures for machines without the programs. With NEEDLEGAUGE_STORE_REFERENCES set, fresh figures
+// replace the stored ones.
 #include "io/file.h"
 #include "support.h"
 #include <QProcess>
@@ -57,22 +58,25 @@ class TestPrograms : public QObject {
         QCOMPARE(theirs.probes.size(), solution.probes.size());
         double volts = 0;
         for (const auto& c : solution.conductors) volts = std::max(volts, std::abs(c.potential_kV));
-        std::printf("  %-20s %12s %12s %9s   %s\n", "place", "ours", qPrintable(program), "differs", "allowed");
+        std::printf("  %-20s %12s %12s %9s   %s\n", "place", "ours", qPrintable(program), "differs",
+                    "allowed");
         const auto row = [](const std::string& name, double a, double b, double scale, double tolerance) {
             const double difference = std::abs(a - b) / scale;
             std::printf("  %-20s %12.6f %12.6f %8.3f %%   %.1f %%\n", name.c_str(), a, b, 100 * difference,
                         100 * tolerance);
             return difference <= tolerance;
         };
-        // Potentials 0.1 % of the voltage and fields 1 % away from edges: both programs have converged beyond that; at a
-        // rounded edge 2 %, what straight chords and the extrapolation onto the arc leave to the other program.
+        // Potentials 0.1 % of the voltage and fields 1 % away from edges: both programs have converged beyond
+        // that; at a rounded edge 2 %, what straight chords and the extrapolation onto the arc leave to the
+        // other program.
         for (const auto& probe : solution.probes) {
             const auto& [v, e] = theirs.probes.at(probe.name);
             QVERIFY(row(probe.name + " V", probe.potential_kV, v, volts, 0.001));
             QVERIFY(row(probe.name + " E", probe.E_kV_per_mm, e, e, 0.01));
         }
         for (const auto& edge : solution.edges)
-            QVERIFY(row(edge.name, edge.peak_kV_per_mm, theirs.edges.at(edge.name), edge.peak_kV_per_mm, 0.02));
+            QVERIFY(
+                row(edge.name, edge.peak_kV_per_mm, theirs.edges.at(edge.name), edge.peak_kV_per_mm, 0.02));
     }
 
   private slots:
@@ -85,8 +89,8 @@ class TestPrograms : public QObject {
         const auto add = [](const char* name, const char* file, double factor, double frequency, bool both) {
             for (const char* program : {"freefem", "getdp"})
                 if (both || std::string(program) == "freefem")
-                    QTest::addRow("%s, %s", name, program) << QString(name) << QString(file) << QString(program) << factor
-                                                           << frequency;
+                    QTest::addRow("%s, %s", name, program)
+                        << QString(name) << QString(file) << QString(program) << factor << frequency;
         };
         add("bare_cutback", "bare_cutback", 1, 60, true);
         add("graded_tube", "graded_tube", 1, 60, true);
@@ -119,14 +123,16 @@ class TestPrograms : public QObject {
         QProcess process;
         process.start("/usr/bin/python3",
                       {NEEDLEGAUGE_REFERENCE_DIR "/reference.py",
-                       QString(NEEDLEGAUGE_REFERENCE_DIR "/sections/%1.ngsection").arg(file), program, "--voltage-factor",
-                       QString::number(factor), "--frequency", QString::number(frequency)});
+                       QString(NEEDLEGAUGE_REFERENCE_DIR "/sections/%1.ngsection").arg(file), program,
+                       "--voltage-factor", QString::number(factor), "--frequency",
+                       QString::number(frequency)});
         QVERIFY(process.waitForFinished(240000));
         const auto text = QString::fromUtf8(process.readAllStandardOutput());
         QVERIFY2(process.exitCode() == 0, process.readAllStandardError().constData());
         std::printf("  run now:\n");
         compare(*solution, read_figures(text), program);
-        if (store) REQUIRE_OK(write_file_safely(stored_name(name, program).toStdString(), text.toStdString()));
+        if (store)
+            REQUIRE_OK(write_file_safely(stored_name(name, program).toStdString(), text.toStdString()));
     }
 };
 QTEST_GUILESS_MAIN(TestPrograms)

@@ -70,7 +70,8 @@ void Solver::serve(const Request& request) {
         options.progress = [this](const SolveReport& report) {
             emit progress(report.passes, report.worst_error, report.total_s);
         };
-        auto solutions = solve_levels(built, request.prepared->design.duty, request.prepared->levels, options);
+        auto solutions =
+            solve_levels(built, request.prepared->design.duty, request.prepared->levels, options);
         if (!solutions) {
             emit failed(QString::fromStdString(solutions.error().message()));
             return;

@@ -49,10 +49,12 @@ QString layers_at(const BuiltAccessory& built, double z, LengthUnit unit) {
 QString void_words(const Solved& solved, const PathResult& path, const PathSample& sample, LengthUnit unit) {
     constexpr const char* level = "pd_extinction_kV";
     const auto& prepared = *solved.prepared;
-    const auto side = std::find(solved.solution.region_names.begin(), solved.solution.region_names.end(), path.side);
+    const auto side =
+        std::find(solved.solution.region_names.begin(), solved.solution.region_names.end(), path.side);
     const auto wanted = prepared.levels.levels.find(level);
     if (wanted == prepared.levels.levels.end() || side == solved.solution.region_names.end()) return {};
-    if (solved.solution.eps_r[static_cast<std::size_t>(side - solved.solution.region_names.begin())] <= 1.0) return {};
+    if (solved.solution.eps_r[static_cast<std::size_t>(side - solved.solution.region_names.begin())] <= 1.0)
+        return {};
     const Solution* solution = &solved.solution;
     const PathSample* at = &sample;
     double factor = wanted->second.value / prepared.design.duty.u0();
@@ -64,7 +66,8 @@ QString void_words(const Solved& solved, const PathResult& path, const PathSampl
         return {};
     }
     if (!at) return {};
-    const double gap = closedform::largest_quiet_gap_mm(gap_field_kV_per_mm(*solution, path, *at, factor), 1.0);
+    const double gap =
+        closedform::largest_quiet_gap_mm(gap_field_kV_per_mm(*solution, path, *at, factor), 1.0);
     if (!(gap < 20)) return {};
     return QString("  void ≤ %1 quiet at %2 kV")
         .arg(QString::fromStdString(unit == LengthUnit::mm ? format_figures(gap, 2) + " mm"

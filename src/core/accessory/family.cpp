@@ -51,8 +51,7 @@ Result<BuiltAccessory> build_accessory(const DesignContext& context) {
             continue;
         }
         const double value = number_of(*family, context, spec.key);
-        if (!std::isfinite(value))
-            return refuse(spec.label, "it is not a number", "Type one such as 12.5");
+        if (!std::isfinite(value)) return refuse(spec.label, "it is not a number", "Type one such as 12.5");
         if (value < spec.lowest || value > spec.highest) {
             const bool is_length = spec.kind == ParameterKind::length;
             auto words = [&](double v) {

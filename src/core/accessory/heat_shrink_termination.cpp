@@ -475,9 +475,15 @@ Result<BuiltAccessory> build(const Family& family, const DesignContext& c) {
         cable_electrical(c.dimensions, insulation->eps_r.value, u0, 60).stress_conductor_screen_kV_per_mm;
     const double wall_on_insulation =
         closedform::recovered_outer_radius_mm(in.tube, d.insulation) - d.insulation;
-    const closedform::GradedLayer layer{
-        u0,          d.conductor_screen, d.insulation, insulation->eps_r.value, wall_on_insulation,
-        in.tube_eps, l.z_tube1, in.tube_conduction == "none" ? 0.0 : in.tube_sigma, c.design.duty.frequency_hz};
+    const closedform::GradedLayer layer{u0,
+                                        d.conductor_screen,
+                                        d.insulation,
+                                        insulation->eps_r.value,
+                                        wall_on_insulation,
+                                        in.tube_eps,
+                                        l.z_tube1,
+                                        in.tube_conduction == "none" ? 0.0 : in.tube_sigma,
+                                        c.design.duty.frequency_hz};
     add_checks(l, contact_z, cable_stress, 1 / layer.beta_per_mm(), wedge, out);
     out.estimates = {{"insulation_tangential", layer.tangential_kV_per_mm(0),
                       "thin graded layer: beta U tanh(beta L), outer medium neglected"},
@@ -597,12 +603,34 @@ Family heat_shrink_termination() {
                          fixed(3.8)));
     eps("tube_eps_r", tube, "Permittivity", "stress tube");
     choice("tube_conduction", tube, "Conduction", "None: refractive grading only",
-           {{"none", "none"}, {"constant", "constant"}, {"power", "grows with the field"}});
-    add({"tube_S_per_m", tube, "Conductivity, S/m", "At low field; used when it conducts (invented default)",
-         ParameterKind::conductivity, 1e-16, 1e2, fixed(1e-8), {}});
-    add({"tube_E0_kV_per_mm", tube, "Switching field, kV/mm", "rms; sigma = sigma0 (1 + (E/E0)^n)",
-         ParameterKind::number, 0.01, 20, fixed(0.4), {}});
-    add({"tube_exponent", tube, "Exponent n", "Of the growth with field", ParameterKind::number, 0, 30, fixed(4), {}});
+           {{"none", "none"}, {"constant", "constant"}, {"power", "field-dependent"}});
+    add({"tube_S_per_m",
+         tube,
+         "Conductivity, S/m",
+         "At low field, when it conducts (common practice, no source)",
+         ParameterKind::conductivity,
+         1e-16,
+         1e2,
+         fixed(1e-7),
+         {}});
+    add({"tube_E0_kV_per_mm",
+         tube,
+         "Switching field, kV/mm",
+         "rms; sigma = sigma0 (1 + (E/E0)^n)",
+         ParameterKind::number,
+         0.01,
+         20,
+         fixed(0.4),
+         {}});
+    add({"tube_exponent",
+         tube,
+         "Exponent n",
+         "Of the growth with field",
+         ParameterKind::number,
+         0,
+         30,
+         fixed(4),
+         {}});
     choice("tube_end", tube, "Step at its ends", "Void filler where the sleeve steps down",
            {{"filled", "filled"}, {"open", "left open"}});
 

@@ -24,7 +24,8 @@ double long_gap_kV(double density_gap_cm) {
 
 template <class F> double root(F f, double a, double b) {
     std::uintmax_t most = 100;
-    const auto range = boost::math::tools::toms748_solve(f, a, b, boost::math::tools::eps_tolerance<double>(48), most);
+    const auto range =
+        boost::math::tools::toms748_solve(f, a, b, boost::math::tools::eps_tolerance<double>(48), most);
     return 0.5 * (range.first + range.second);
 }
 

@@ -37,7 +37,8 @@ double charging_current_A_per_m(double capacitance_F_per_m, double voltage_kV, d
 
 std::complex<double> GradedLayer::propagation_per_mm() const {
     const double insulation =
-        insulation_eps_r / (insulation_radius_mm * std::log(insulation_radius_mm / conductor_screen_radius_mm));
+        insulation_eps_r /
+        (insulation_radius_mm * std::log(insulation_radius_mm / conductor_screen_radius_mm));
     const std::complex<double> layer(layer_eps_r,
                                      -layer_S_per_m / (2 * std::numbers::pi * frequency_hz * eps0_F_per_m));
     return std::sqrt(insulation / (layer * layer_thickness_mm));
@@ -64,8 +65,9 @@ double cone_radius_mm(double voltage_kV, double tangential_kV_per_mm, double con
                       double insulation_radius_mm, double insulation_eps_r, double body_eps_r, double x_mm) {
     const double k = tangential_kV_per_mm * x_mm / voltage_kV;
     if (k >= 1) return std::numeric_limits<double>::infinity();
-    return insulation_radius_mm * std::exp(body_eps_r / insulation_eps_r *
-                                           std::log(insulation_radius_mm / conductor_screen_radius_mm) * k / (1 - k));
+    return insulation_radius_mm *
+           std::exp(body_eps_r / insulation_eps_r *
+                    std::log(insulation_radius_mm / conductor_screen_radius_mm) * k / (1 - k));
 }
 
 double pencil_mm(double voltage_kV, double tangential_kV_per_mm, double conductor_screen_radius_mm,

@@ -26,7 +26,8 @@ double charging_current_A_per_m(double capacitance_F_per_m, double voltage_kV, d
 
 /// Thin graded layer on cable insulation, earthed at z = 0, free at z = length (transmission-line form of the
 /// insulation's capacitance per area feeding a sheet that conducts along z):
-///   d2V/dz2 = beta^2 (V - U),  beta^2 = j w c / ((sigma_t + j w eps0 eps_t) t),  c = eps0 eps_1 / (r_i ln(r_i/r_c))
+///   d2V/dz2 = beta^2 (V - U),  beta^2 = j w c / ((sigma_t + j w eps0 eps_t) t),  c = eps0 eps_1 / (r_i
+///   ln(r_i/r_c))
 /// Limits: the layer is thin beside r_i and 1/beta, and what lies outside it is neglected.
 struct GradedLayer {
     double voltage_kV;
@@ -46,13 +47,13 @@ struct GradedLayer {
     double tangential_kV_per_mm(double z_mm) const; ///< magnitude; at z = 0 it is |beta U tanh(beta L)|
 };
 
-/// Stress cone whose earthed profile has a constant axial stress: the place along the axis where its radius is R,
-/// x = (U / E_l) ln[ln(R/r_c) / ln(r_i/r_c)] (handbook form, single permittivity; slender cones).
+/// Stress cone whose earthed profile has a constant axial stress: the place along the axis where its radius
+/// is R, x = (U / E_l) ln[ln(R/r_c) / ln(r_i/r_c)] (handbook form, single permittivity; slender cones).
 double cone_axial_mm(double voltage_kV, double axial_kV_per_mm, double conductor_screen_radius_mm,
                      double insulation_radius_mm, double radius_mm);
 
-/// Stress cone with a constant tangential stress on the insulation: R(x) = r_i exp[(eps_2/eps_1) ln(r_i/r_c) k/(1-k)],
-/// k = E_t x / U; infinite from k = 1 (slender cones).
+/// Stress cone with a constant tangential stress on the insulation: R(x) = r_i exp[(eps_2/eps_1) ln(r_i/r_c)
+/// k/(1-k)], k = E_t x / U; infinite from k = 1 (slender cones).
 double cone_radius_mm(double voltage_kV, double tangential_kV_per_mm, double conductor_screen_radius_mm,
                       double insulation_radius_mm, double insulation_eps_r, double body_eps_r, double x_mm);
 

@@ -55,9 +55,11 @@ void Assembly::make_pattern() {
     for (std::size_t column = 0; column < count; ++column) {
         const auto first = inner_.size();
         for (int k = start[column]; k < start[column + 1]; ++k)
-            for (const int node : mesh_->triangles[static_cast<std::size_t>(around[static_cast<std::size_t>(k)])]) {
+            for (const int node :
+                 mesh_->triangles[static_cast<std::size_t>(around[static_cast<std::size_t>(k)])]) {
                 const int row = unknown_of_node_[static_cast<std::size_t>(node)];
-                if (row < static_cast<int>(column) || seen[static_cast<std::size_t>(row)] == static_cast<int>(column))
+                if (row < static_cast<int>(column) ||
+                    seen[static_cast<std::size_t>(row)] == static_cast<int>(column))
                     continue;
                 seen[static_cast<std::size_t>(row)] = static_cast<int>(column);
                 inner_.push_back(row);

@@ -22,8 +22,8 @@ class Assembly {
     const std::vector<int>& unknown_of_node() const { return unknown_of_node_; }
     int node_count() const { return static_cast<int>(mesh_->nodes.size()); }
 
-    /// Integral of grad N_i . grad N_j, packed lower triangle (i >= j) in local numbering: mm axisymmetric (2 pi r
-    /// weight), dimensionless planar.
+    /// Integral of grad N_i . grad N_j, packed lower triangle (i >= j) in local numbering: mm axisymmetric (2
+    /// pi r weight), dimensionless planar.
     using Packed = std::array<double, 21>;
     const Packed& stiffness_of(int triangle) const { return element_[static_cast<std::size_t>(triangle)]; }
     static constexpr std::array<std::array<int, 6>, 6> packed_index = [] {
@@ -46,7 +46,8 @@ class Assembly {
             if (place[k] >= 0) values[place[k]] += element[k];
         // Two nodes of one element that share a floating conductor's unknown meet on the diagonal twice.
         for (const auto& [t, k] : doubled_)
-            if (t == triangle) values[place[static_cast<std::size_t>(k)]] += element[static_cast<std::size_t>(k)];
+            if (t == triangle)
+                values[place[static_cast<std::size_t>(k)]] += element[static_cast<std::size_t>(k)];
     }
     /// Fills with one coefficient per region.
     template <class Scalar>
@@ -61,7 +62,8 @@ class Assembly {
     template <class Vector> Vector gather(const Vector& per_node) const {
         Vector out = Vector::Zero(unknown_count_);
         for (std::size_t node = 0; node < unknown_of_node_.size(); ++node)
-            if (unknown_of_node_[node] >= 0) out[unknown_of_node_[node]] += per_node[static_cast<Eigen::Index>(node)];
+            if (unknown_of_node_[node] >= 0)
+                out[unknown_of_node_[node]] += per_node[static_cast<Eigen::Index>(node)];
         return out;
     }
     /// Per unknown to per node; held nodes take their conductor's value.
@@ -72,8 +74,9 @@ class Assembly {
         for (std::size_t node = 0; node < unknown_of_node_.size(); ++node) {
             const int u = unknown_of_node_[node], c = mesh_->conductor[node];
             out[static_cast<Eigen::Index>(node)] =
-                u >= 0 ? unknowns[u]
-                       : (conductor_values.empty() ? Scalar(0) : conductor_values[static_cast<std::size_t>(c)]);
+                u >= 0
+                    ? unknowns[u]
+                    : (conductor_values.empty() ? Scalar(0) : conductor_values[static_cast<std::size_t>(c)]);
         }
         return out;
     }

@@ -56,4 +56,23 @@ Conductivity ConductionLaw::at(double field_kV_per_mm) const {
     return {sigma * factor_, slope * factor_ * to_law_};
 }
 
+RegionLaws::RegionLaws(const Section& section, FieldMeasure measure)
+    : constant_S_per_m(section.regions.size(), 0.0), dependent(section.regions.size(), nullptr) {
+    for (std::size_t k = 0; k < section.regions.size(); ++k) {
+        const auto& conduction = section.materials.at(section.regions[k].material).conduction;
+        if (!conduction) continue;
+        auto law = std::make_unique<ConductionLaw>(*conduction, measure);
+        if (law->depends_on_field()) {
+            owned_.push_back(std::move(law));
+            dependent[k] = owned_.back().get();
+        } else {
+            constant_S_per_m[k] = law->at(0).sigma_S_per_m;
+        }
+    }
+}
+
+bool RegionLaws::any_dependent() const {
+    return !owned_.empty();
+}
+
 } // namespace ng

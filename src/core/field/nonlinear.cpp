@@ -27,7 +27,8 @@ double projected(SymmetricComplex a, SymmetricComplex b) {
 }
 
 template <class Scalar, class Nodes>
-FieldValue<Scalar> gradient_of(const NodeVector<Scalar>& v, const Nodes& nodes, const std::array<Point, 6>& gradient) {
+FieldValue<Scalar> gradient_of(const NodeVector<Scalar>& v, const Nodes& nodes,
+                               const std::array<Point, 6>& gradient) {
     FieldValue<Scalar> e;
     for (std::size_t i = 0; i < 6; ++i) {
         const Scalar value = v[nodes[i]];
@@ -53,8 +54,9 @@ NonlinearElements::NonlinearElements(const Assembly& assembly, std::vector<const
         for (const auto& q : quadrature()) {
             const auto e = evaluate(mesh, element.triangle, q.at);
             element.points[k].gradient = e.gradient;
-            element.points[k].volume = e.jacobian * q.weight *
-                                       (assembly.symmetry() == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
+            element.points[k].volume =
+                e.jacobian * q.weight *
+                (assembly.symmetry() == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
             ++k;
         }
         elements_.push_back(element);
@@ -75,8 +77,8 @@ void NonlinearElements::add_flux(const NodeVector<Scalar>& v, Scalar scale, Node
 }
 
 template <class Scalar>
-void NonlinearElements::add_flux_change(const NodeVector<Scalar>& v, const NodeVector<Scalar>& w, Scalar scale,
-                                        NodeVector<Scalar>& out) const {
+void NonlinearElements::add_flux_change(const NodeVector<Scalar>& v, const NodeVector<Scalar>& w,
+                                        Scalar scale, NodeVector<Scalar>& out) const {
     for (const auto& element : elements_) {
         const auto& nodes = assembly_.mesh().triangles[static_cast<std::size_t>(element.triangle)];
         for (const auto& q : element.points) {
@@ -104,7 +106,8 @@ void NonlinearElements::add_matrix(const NodeVector<Scalar>& v, Scalar scale,
             const auto e = gradient_of(v, nodes, q.gradient);
             const auto sigma = element.law->at(e.size);
             const double along = e.size > 0 ? linear_part * sigma.slope / e.size : 0;
-            const double rr = sigma.sigma_S_per_m + along * squared(e.r), zz = sigma.sigma_S_per_m + along * squared(e.z);
+            const double rr = sigma.sigma_S_per_m + along * squared(e.r),
+                         zz = sigma.sigma_S_per_m + along * squared(e.z);
             const double rz = along * projected(e.r, e.z);
             const Scalar c = scale * Scalar(q.volume);
             std::size_t k = 0;
@@ -149,15 +152,16 @@ template <class Scalar> class Problem {
     using Vector = NodeVector<Scalar>;
     static constexpr int parts = std::is_same_v<Scalar, double> ? 1 : 2;
 
-    Problem(LinearSystem<Scalar>& system, std::span<const Scalar> per_region, const NonlinearElements& elements,
-            Scalar scale, std::span<const Scalar> conductors)
-        : system_(system), assembly_(system.assembly()), per_region_(per_region), elements_(elements), scale_(scale),
-          conductors_(conductors) {}
+    Problem(LinearSystem<Scalar>& system, std::span<const Scalar> per_region,
+            const NonlinearElements& elements, Scalar scale, std::span<const Scalar> conductors)
+        : system_(system), assembly_(system.assembly()), per_region_(per_region), elements_(elements),
+          scale_(scale), conductors_(conductors) {}
 
     sunindextype size() const { return static_cast<sunindextype>(assembly_.unknown_count()) * parts; }
 
     Vector nodes(N_Vector y) const {
-        return assembly_.scatter<Scalar>(Eigen::Map<const Vector>(data(y), assembly_.unknown_count()), conductors_);
+        return assembly_.scatter<Scalar>(Eigen::Map<const Vector>(data(y), assembly_.unknown_count()),
+                                         conductors_);
     }
     void store(const Vector& unknowns, N_Vector y) const {
         Eigen::Map<Vector>(data(y), assembly_.unknown_count()) = unknowns;
@@ -189,7 +193,8 @@ template <class Scalar> class Problem {
         auto& p = *static_cast<Problem*>(self);
         if (p.system_.cancelled()) return -1;
         const Vector w = p.assembly_.template scatter<Scalar>(
-            Eigen::Map<const Vector>(data(direction), p.assembly_.unknown_count()), std::span<const Scalar>{});
+            Eigen::Map<const Vector>(data(direction), p.assembly_.unknown_count()),
+            std::span<const Scalar>{});
         Vector change = Vector::Zero(w.size());
         p.assembly_.template multiply<Scalar>(p.per_region_, w, change);
         p.elements_.template add_flux_change<Scalar>(p.nodes(y), w, p.scale_, change);
@@ -241,7 +246,8 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
     for (int k = 0; k < assembly.unknown_count(); ++k) {
         const auto diagonal = magnitude(Scalar(system.matrix().coeff(k, k)));
         for (int part = 0; part < Problem<Scalar>::parts; ++part)
-            equation_scale[static_cast<std::size_t>(k * Problem<Scalar>::parts + part)] = 1 / (diagonal * voltage);
+            equation_scale[static_cast<std::size_t>(k * Problem<Scalar>::parts + part)] =
+                1 / (diagonal * voltage);
     }
     std::vector<double> unknown_scale(equation_scale.size(), 1 / voltage);
 
@@ -252,7 +258,8 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
     N_Vector f_scale = N_VMake_Serial(problem.size(), equation_scale.data(), context);
     Vector start = Vector::Zero(assembly.unknown_count());
     for (std::size_t node = 0; node < assembly.unknown_of_node().size(); ++node)
-        if (const int u = assembly.unknown_of_node()[node]; u >= 0) start[u] = potential[static_cast<Eigen::Index>(node)];
+        if (const int u = assembly.unknown_of_node()[node]; u >= 0)
+            start[u] = potential[static_cast<Eigen::Index>(node)];
     problem.store(start, y);
 
     void* kinsol = KINCreate(context);
@@ -268,8 +275,8 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
     KINSetPreconditioner(kinsol, Problem<Scalar>::setup, Problem<Scalar>::precondition);
     KINSetJacTimesVecFn(kinsol, Problem<Scalar>::jacobian_times);
 
-    // The library judges residuals, node by node; smooth errors leave small ones. What counts is the Newton correction
-    // that is left: while it is too large, ask for smaller residuals.
+    // The library judges residuals, node by node; smooth errors leave small ones. What counts is the Newton
+    // correction that is left: while it is too large, ask for smaller residuals.
     double residual_tolerance = 1e-7;
     for (int attempt = 0; attempt < 4; ++attempt) {
         KINSetFuncNormTol(kinsol, residual_tolerance);
@@ -302,16 +309,17 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
 }
 
 #define NG_INSTANCES(Scalar)                                                                                 \
-    template void NonlinearElements::add_flux<Scalar>(const NodeVector<Scalar>&, Scalar, NodeVector<Scalar>&) const; \
-    template void NonlinearElements::add_flux_change<Scalar>(const NodeVector<Scalar>&, const NodeVector<Scalar>&,   \
-                                                             Scalar, NodeVector<Scalar>&) const;             \
+    template void NonlinearElements::add_flux<Scalar>(const NodeVector<Scalar>&, Scalar,                     \
+                                                      NodeVector<Scalar>&) const;                            \
+    template void NonlinearElements::add_flux_change<Scalar>(                                                \
+        const NodeVector<Scalar>&, const NodeVector<Scalar>&, Scalar, NodeVector<Scalar>&) const;            \
     template void NonlinearElements::add_matrix<Scalar>(const NodeVector<Scalar>&, Scalar,                   \
                                                         Eigen::SparseMatrix<Scalar>&) const;                 \
     template std::vector<NonlinearElements::RegionState> NonlinearElements::states<Scalar>(                  \
         const NodeVector<Scalar>&) const;                                                                    \
-    template NonlinearOutcome solve_nonlinear<Scalar>(LinearSystem<Scalar>&, std::span<const Scalar>,        \
-                                                      const NonlinearElements&, Scalar, std::span<const Scalar>, \
-                                                      NodeVector<Scalar>&, const NonlinearOptions&);
+    template NonlinearOutcome solve_nonlinear<Scalar>(                                                       \
+        LinearSystem<Scalar>&, std::span<const Scalar>, const NonlinearElements&, Scalar,                    \
+        std::span<const Scalar>, NodeVector<Scalar>&, const NonlinearOptions&);
 NG_INSTANCES(double)
 NG_INSTANCES(SymmetricComplex)
 #undef NG_INSTANCES

@@ -20,13 +20,13 @@ class NonlinearElements {
     template <class Scalar>
     void add_flux_change(const NodeVector<Scalar>& v, const NodeVector<Scalar>& w, Scalar scale,
                          NodeVector<Scalar>& out) const;
-    /// Adds the derivative's matrix. Real: exact. Complex: its complex-linear part, an approximation good as a
-    /// preconditioner.
+    /// Adds the derivative's matrix. Real: exact. Complex: its complex-linear part, an approximation good as
+    /// a preconditioner.
     template <class Scalar>
     void add_matrix(const NodeVector<Scalar>& v, Scalar scale, Eigen::SparseMatrix<Scalar>& matrix) const;
 
-    /// Per region: mean of sigma, largest field, and integral of sigma |E|^2 (loss per kV^2/mm^2 ...: S/m kV^2 mm, see
-    /// losses()).
+    /// Per region: mean of sigma, largest field, and integral of sigma |E|^2 (loss per kV^2/mm^2 ...: S/m
+    /// kV^2 mm, see losses()).
     struct RegionState {
         double mean_sigma_S_per_m = 0, largest_field_kV_per_mm = 0, loss = 0, peak_loss_density = 0;
     };
@@ -60,11 +60,11 @@ struct NonlinearOutcome {
     double residual = 0; ///< largest Newton correction that is left, relative to the largest voltage
 };
 
-/// Solves sum kappa K V + flux(V) = 0 by an inexact Newton method with line search (KINSOL of SUNDIALS; Dennis and
-/// Schnabel, Numerical Methods for Unconstrained Optimization and Nonlinear Equations, 1983), its linear equations by
-/// GMRES preconditioned with a factorised matrix of the same sparsity that is renewed every few steps.
-/// `system` holds the linear part; on return it is factorised with the linearised coefficients. `potential`: start
-/// and result, at every node.
+/// Solves sum kappa K V + flux(V) = 0 by an inexact Newton method with line search (KINSOL of SUNDIALS;
+/// Dennis and Schnabel, Numerical Methods for Unconstrained Optimization and Nonlinear Equations, 1983), its
+/// linear equations by GMRES preconditioned with a factorised matrix of the same sparsity that is renewed
+/// every few steps. `system` holds the linear part; on return it is factorised with the linearised
+/// coefficients. `potential`: start and result, at every node.
 template <class Scalar>
 NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const Scalar> linear_per_region,
                                  const NonlinearElements& elements, Scalar scale,

@@ -82,7 +82,8 @@ struct PatchFit {
     std::vector<int> nodes;
     Point centre;
     double scale = 1;
-    Eigen::MatrixXd coefficients; // terms x nodes: from potentials to polynomial; empty when no fit was possible
+    Eigen::MatrixXd
+        coefficients; // terms x nodes: from potentials to polynomial; empty when no fit was possible
 
     bool usable() const { return coefficients.size() > 0; }
 
@@ -90,7 +91,9 @@ struct PatchFit {
         const auto count = static_cast<Eigen::Index>(nodes.size());
         Eigen::Matrix<double, Eigen::Dynamic, Terms> rows(count, Terms);
         for (Eigen::Index i = 0; i < count; ++i) {
-            const Point p = (1 / scale) * (mesh.nodes[static_cast<std::size_t>(nodes[static_cast<std::size_t>(i)])] - centre);
+            const Point p =
+                (1 / scale) *
+                (mesh.nodes[static_cast<std::size_t>(nodes[static_cast<std::size_t>(i)])] - centre);
             const double x = p.r, y = p.z;
             const double all[cubic_terms] = {1,     x,         y,         x * x,     x * y,
                                              y * y, x * x * x, x * x * y, x * y * y, y * y * y};
@@ -111,7 +114,7 @@ struct PatchFit {
         slope << 0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0, //
             0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y;
         const Eigen::Matrix<double, 2, Eigen::Dynamic> weight =
-            (-share / scale) * slope.leftCols(coefficients.rows()) * coefficients;
+            (-share / scale) * slope.leftCols(coefficients.rows()).lazyProduct(coefficients);
         for (Eigen::Index n = 0; n < weight.cols(); ++n)
             row.push_back({nodes[static_cast<std::size_t>(n)], {weight(0, n), weight(1, n)}});
     }
@@ -130,7 +133,8 @@ class PatchFits {
         fit.centre = mesh_.nodes[static_cast<std::size_t>(corner)];
         fit.scale = 0;
         for (const int node : fit.nodes)
-            fit.scale = std::max(fit.scale, distance(mesh_.nodes[static_cast<std::size_t>(node)], fit.centre));
+            fit.scale =
+                std::max(fit.scale, distance(mesh_.nodes[static_cast<std::size_t>(node)], fit.centre));
         const auto count = static_cast<int>(fit.nodes.size());
         if (!(count > cubic_terms && fit.fit<cubic_terms>(mesh_)) && count >= quadratic_terms)
             fit.fit<quadratic_terms>(mesh_);
@@ -148,7 +152,8 @@ constexpr Reference node_places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.
 
 } // namespace
 
-FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places) : mesh_(mesh), places_(std::move(places)) {
+FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places)
+    : mesh_(mesh), places_(std::move(places)) {
     PatchFits fits(mesh);
     std::unordered_map<long long, int> slot_of; // node and region
     for (const auto& place : places_) {
@@ -184,7 +189,8 @@ std::vector<Point> FieldReader::field(const Eigen::VectorXd& potential_kV) const
             slot[row] = slot[row] + potential_kV[weights_[k].node] * weights_[k].field;
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
-        for (std::size_t k = 0; k < 6; ++k) out[i] = out[i] + n[k] * slot[static_cast<std::size_t>(slots_[i][k])];
+        for (std::size_t k = 0; k < 6; ++k)
+            out[i] = out[i] + n[k] * slot[static_cast<std::size_t>(slots_[i][k])];
     }
     return out;
 }
@@ -238,14 +244,17 @@ Point NodalField::at(int triangle, Reference x) const {
 }
 
 Point NodalField::imaginary_at(int triangle, Reference x) const {
-    return imaginary.empty() ? Point{} : interpolated(imaginary, index[static_cast<std::size_t>(triangle)], x);
+    return imaginary.empty() ? Point{}
+                             : interpolated(imaginary, index[static_cast<std::size_t>(triangle)], x);
 }
 
 double NodalField::magnitude_at(int triangle, Reference x) const {
-    return imaginary.empty() ? length(at(triangle, x)) : major_axis(at(triangle, x), imaginary_at(triangle, x));
+    return imaginary.empty() ? length(at(triangle, x))
+                             : major_axis(at(triangle, x), imaginary_at(triangle, x));
 }
 
-NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV) {
+NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
+                          const Eigen::VectorXd& imaginary_kV) {
     // One slot per node and region that meets there. Most nodes have one region: a small list per node.
     struct Slot {
         int region, next;
@@ -306,7 +315,8 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
             Point real, imaginary;
             for (std::size_t i = 0; i < 6; ++i) {
                 const auto slot = static_cast<std::size_t>(averaged.index[t][i]);
-                real = real + e.value[i] * averaged.field[slot] + potential_kV[mesh.triangles[t][i]] * e.gradient[i];
+                real = real + e.value[i] * averaged.field[slot] +
+                       potential_kV[mesh.triangles[t][i]] * e.gradient[i];
                 if (phasor)
                     imaginary = imaginary + e.value[i] * averaged.imaginary[slot] +
                                 imaginary_kV[mesh.triangles[t][i]] * e.gradient[i];

@@ -1,11 +1,11 @@
 // Field recovery per material side.
 //
-// FieldReader, for the figures that are reported: a cubic fitted to the potential round each corner, patches never
-// crossing a region's border (Zhang and Naga, "A new finite element gradient recovery method: superconvergence
-// property", SIAM J. Sci. Comput. 26, 2005). It is linear in the potentials, so it is kept as a matrix: reading
-// again (another phase, another instant, another voltage) is one sparse product.
-// averaged_field(), for pictures and for marking triangles: area-weighted mean of the raw gradients (Zienkiewicz
-// and Zhu, IJNME 24, 1987).
+// FieldReader, for the figures that are reported: a cubic fitted to the potential round each corner, patches
+// never crossing a region's border (Zhang and Naga, "A new finite element gradient recovery method:
+// superconvergence property", SIAM J. Sci. Comput. 26, 2005). It is linear in the potentials, so it is kept
+// as a matrix: reading again (another phase, another instant, another voltage) is one sparse product.
+// averaged_field(), for pictures and for marking triangles: area-weighted mean of the raw gradients
+// (Zienkiewicz and Zhu, IJNME 24, 1987).
 //
 // Not good for: points nearer to a sharp metal corner or triple point than a few elements, where no smooth
 // polynomial fits.
@@ -43,8 +43,8 @@ class FieldReader {
   private:
     const Mesh& mesh_;
     std::vector<Reading> places_;
-    std::vector<std::array<int, 6>> slots_;  // per place: rows below
-    std::vector<std::size_t> row_start_{0};  // a row: the field at a node on one side
+    std::vector<std::array<int, 6>> slots_; // per place: rows below
+    std::vector<std::size_t> row_start_{0}; // a row: the field at a node on one side
     std::vector<Weight> weights_;
 };
 
@@ -61,7 +61,8 @@ struct NodalField {
     Point imaginary_at(int triangle, Reference x) const;
 };
 
-NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV);
+NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
+                          const Eigen::VectorXd& imaginary_kV);
 
 /// Semi-major axis of the ellipse that Re((a + j b) exp(j phi)) runs through.
 double major_axis(Point a, Point b);

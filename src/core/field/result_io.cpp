@@ -120,8 +120,8 @@ ordered_json report_json(const SolveReport& r, bool transient_run) {
         out["change_between_cycles"] = r.cycle_change;
     }
     out["notes"] = r.notes;
-    out["times_s"] = {{"mesh", r.mesh_s},         {"assembly", r.assembly_s}, {"factor", r.factor_s},
-                      {"solve", r.solve_s},       {"recovery", r.recovery_s}, {"sampling", r.sampling_s},
+    out["times_s"] = {{"mesh", r.mesh_s},   {"assembly", r.assembly_s}, {"factor", r.factor_s},
+                      {"solve", r.solve_s}, {"recovery", r.recovery_s}, {"sampling", r.sampling_s},
                       {"total", r.total_s}};
     return out;
 }
@@ -135,9 +135,10 @@ const char* quantity_word(const Solution& solution) {
 }
 
 std::string describe_end(const SolveReport& report) {
-    std::string text = report.error_known() ? fmt::format("{}: error {:.2g} %, goal {:g} %", end_word(report.end),
-                                                          100 * report.worst_error, 100 * report.goal)
-                                            : fmt::format("{}, error not estimated", end_word(report.end));
+    std::string text = report.error_known()
+                           ? fmt::format("{}: error {:.2g} %, goal {:g} %", end_word(report.end),
+                                         100 * report.worst_error, 100 * report.goal)
+                           : fmt::format("{}, error not estimated", end_word(report.end));
     if (report.iterations > 0)
         text += fmt::format("; {} iterations, residual {:.1e}", report.iterations, report.residual);
     if (report.time_steps > 0) text += fmt::format("; {} time steps", report.time_steps);
@@ -181,14 +182,15 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
     if (!solution.interface_charges.empty()) {
         out["interface_charges"] = ordered_json::array();
         for (const auto& c : solution.interface_charges)
-            out["interface_charges"].push_back(
-                {{"between", {c.region_a, c.region_b}}, {planar ? "charge_C_per_m" : "charge_C", c.charge_C}});
+            out["interface_charges"].push_back({{"between", {c.region_a, c.region_b}},
+                                                {planar ? "charge_C_per_m" : "charge_C", c.charge_C}});
     }
     if (solution.capacitance_F.size() > 0) {
         auto rows = ordered_json::array();
         for (Eigen::Index i = 0; i < solution.capacitance_F.rows(); ++i) {
             auto row = ordered_json::array();
-            for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j) row.push_back(solution.capacitance_F(i, j));
+            for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j)
+                row.push_back(solution.capacitance_F(i, j));
             rows.push_back(std::move(row));
         }
         auto names = ordered_json::array();
@@ -196,7 +198,8 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
         out["capacitance"] = {{"conductors", names}, {planar ? "matrix_F_per_m" : "matrix_F", rows}};
     }
     if (transient(solution) && !solution.probes.empty()) {
-        ordered_json t = ordered_json::array(), source = t, potential = ordered_json::object(), field = potential;
+        ordered_json t = ordered_json::array(), source = t, potential = ordered_json::object(),
+                     field = potential;
         for (const auto& point : solution.history) {
             t.push_back(point.t_s);
             source.push_back(point.source);
@@ -205,7 +208,8 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
                 field[solution.probes[k].name].push_back(point.probe_kV_per_mm[k]);
             }
         }
-        out["history"] = {{"t_s", t}, {"source", source}, {"potential_kV", potential}, {"E_kV_per_mm", field}};
+        out["history"] = {
+            {"t_s", t}, {"source", source}, {"potential_kV", potential}, {"E_kV_per_mm", field}};
     }
     out["solve"] = report_json(solution.report, transient(solution));
     return out;
@@ -221,7 +225,8 @@ std::string path_csv(const Solution& solution, const PathResult& path) {
         fmt::format_to(put, "{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.2g}", s.s_mm, s.at.r, s.at.z,
                        s.potential_kV, s.E_t_kV_per_mm, s.E_n_kV_per_mm, s.E_kV_per_mm, s.error_kV_per_mm);
         if (solution.is_phasor())
-            fmt::format_to(put, ",{:.4g},{:.4g},{:.4g}", s.potential_phase_deg, s.E_t_phase_deg, s.E_n_phase_deg);
+            fmt::format_to(put, ",{:.4g},{:.4g},{:.4g}", s.potential_phase_deg, s.E_t_phase_deg,
+                           s.E_n_phase_deg);
         if (transient(solution)) fmt::format_to(put, ",{:.6g}", s.peak_time_s);
         out += "\r\n";
     }
@@ -267,7 +272,8 @@ std::string solution_vtu(const Solution& solution) {
         put("{:.8g} {:.8g} 0\n", e.r, e.z);
     }
     if (solution.is_phasor()) {
-        put("</DataArray>\n<DataArray type=\"Float64\" Name=\"E_imaginary_kV_per_mm\" NumberOfComponents=\"3\" "
+        put("</DataArray>\n<DataArray type=\"Float64\" Name=\"E_imaginary_kV_per_mm\" "
+            "NumberOfComponents=\"3\" "
             "format=\"ascii\">\n");
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
             const Point e = solution.field.imaginary_at(static_cast<int>(t), centre);

@@ -94,7 +94,8 @@ std::array<Reference, places_per_edge> places_on_side(const Mesh& mesh, std::siz
     return out;
 }
 
-/// Whether a place on an arc is near a point of the same arc where materials meet: the field has no limit there.
+/// Whether a place on an arc is near a point of the same arc where materials meet: the field has no limit
+/// there.
 bool at_a_sharp_point(const Mesh& mesh, const Arc& arc, Point p) {
     constexpr double share_of_radius = 0.25, on_the_arc = 1e-3;
     return std::any_of(mesh.singular.begin(), mesh.singular.end(), [&](const auto& corner) {
@@ -134,8 +135,8 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> owned, std::share
             const auto reading = locate(*mesh, tree, sample.at, region);
             if (reading.triangle < 0)
                 return refuse("path " + path.name,
-                              fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", sample.at.r, sample.at.z,
-                                          path.side),
+                              fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", sample.at.r,
+                                          sample.at.z, path.side),
                               "Keep the path in or along that region");
             sample.near_singular =
                 std::any_of(mesh->singular.begin(), mesh->singular.end(), [&](const auto& corner) {
@@ -161,7 +162,8 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> owned, std::share
         for (std::size_t k = 0; k < mesh->arc_edges.size(); ++k) {
             if (mesh->arc_of_edge[k] != static_cast<int>(arc)) continue;
             for (const auto& x : places_on_side(*mesh, k)) {
-                if (at_a_sharp_point(*mesh, mesh->arcs[arc].arc, map_to_section(*mesh, mesh->arc_edge_triangle[k], x)))
+                if (at_a_sharp_point(*mesh, mesh->arcs[arc].arc,
+                                     map_to_section(*mesh, mesh->arc_edge_triangle[k], x)))
                     continue;
                 places.push_back({mesh->arc_edge_triangle[k], x});
                 edge.at.push_back(map_to_section(*mesh, mesh->arc_edge_triangle[k], x));
@@ -269,7 +271,8 @@ void Readings::update(Envelope& envelope, double t_s, const PlaceFields& fields)
         const double along = dot(e, u), across = dot(e, right_of(u)), size = length(e);
         if (std::abs(along) > std::abs(peak.tangential)) peak.tangential = along;
         if (std::abs(across) > std::abs(peak.normal)) peak.normal = across;
-        if (std::abs(fields.potential[place]) > std::abs(peak.potential)) peak.potential = fields.potential[place];
+        if (std::abs(fields.potential[place]) > std::abs(peak.potential))
+            peak.potential = fields.potential[place];
         if (size > peak.size) {
             peak.size = size;
             peak.field = e;
@@ -341,7 +344,8 @@ double Readings::largest(const PlaceFields& fields) const {
         for (std::size_t i = 0; i < path.samples.size(); ++i)
             if (!path.samples[i].near_singular) most = std::max(most, size_at(fields, path.first + i));
     if (paths_.empty())
-        for (std::size_t place = 0; place < fields.field.size(); ++place) most = std::max(most, size_at(fields, place));
+        for (std::size_t place = 0; place < fields.field.size(); ++place)
+            most = std::max(most, size_at(fields, place));
     return most;
 }
 
@@ -413,7 +417,8 @@ std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::goal_load(const PlaceField
                   [&](std::size_t i) { return path.samples[i].near_singular ? 0.0 : path.share_mm[i]; });
     for (const auto& edge : edges_) share_out(edge.first, edge.count, [](std::size_t) { return 1.0; });
     for (std::size_t k = 0; k < section_->probes.size(); ++k)
-        if (const double size = size_at(fields, first_probe_ + k); size > 0) weight[first_probe_ + k] = 0.3 / size;
+        if (const double size = size_at(fields, first_probe_ + k); size > 0)
+            weight[first_probe_ + k] = 0.3 / size;
     std::vector<Point> real(weight.size()), imaginary(phasor ? weight.size() : 0);
     for (std::size_t place = 0; place < weight.size(); ++place) {
         const double size = size_at(fields, place);
@@ -447,14 +452,16 @@ Result<Solution> scaled(const Solution& solution, double factor) {
         }
     }
     for (auto& edge : out.edges) edge.peak_kV_per_mm *= size;
-    for (auto& c : out.conductors) c.potential_kV *= component, c.charge_C *= component, c.current_A *= component;
+    for (auto& c : out.conductors)
+        c.potential_kV *= component, c.charge_C *= component, c.current_A *= component;
     for (auto& p : out.probes) {
         p.potential_kV *= component;
         p.field_kV_per_mm = component * p.field_kV_per_mm;
         p.E_kV_per_mm *= size;
     }
     for (auto& loss : out.losses)
-        loss.power_W *= factor * factor, loss.per_length_W *= factor * factor, loss.peak_W_per_m3 *= factor * factor;
+        loss.power_W *= factor * factor, loss.per_length_W *= factor * factor,
+            loss.peak_W_per_m3 *= factor * factor;
     for (auto& c : out.interface_charges) c.charge_C *= factor;
     for (auto& point : out.history) {
         for (auto& v : point.probe_kV) v *= factor;

@@ -46,8 +46,8 @@ class Readings {
     void harmonics(const std::vector<PlaceFields>& cycle, Solution& solution) const;
     HistoryPoint history_at(double t_s, double source, const PlaceFields& fields) const;
 
-    /// Derivative of a mean of the field over paths and edges, weighted towards their peaks, with respect to the real
-    /// part (and the imaginary part) of each nodal potential: the loads of the adjoint problem.
+    /// Derivative of a mean of the field over paths and edges, weighted towards their peaks, with respect to
+    /// the real part (and the imaginary part) of each nodal potential: the loads of the adjoint problem.
     std::pair<Eigen::VectorXd, Eigen::VectorXd> goal_load(const PlaceFields& fields) const;
 
     /// Local mesh size, mm: at a sample of a path, and on a reported edge.

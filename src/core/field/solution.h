@@ -1,5 +1,5 @@
-// What a solved section answers. Fields in kV/mm, potentials in kV. AC figures are rms (the section's voltages are
-// rms), impulse and DC figures are values.
+// What a solved section answers. Fields in kV/mm, potentials in kV. AC figures are rms (the section's
+// voltages are rms), impulse and DC figures are values.
 #pragma once
 #include "field/recovery.h"
 #include "mesh/mesh.h"
@@ -19,8 +19,8 @@ struct PathSample {
     double E_t_kV_per_mm = 0; ///< along the path, positive forwards
     double E_n_kV_per_mm =
         0; ///< across it, positive to the right of its direction (outwards for a path in +z)
-    /// Magnitude. Of phasors: the largest |E| of the cycle (major axis of the ellipse) over sqrt 2; of transients: the
-    /// largest over time.
+    /// Magnitude. Of phasors: the largest |E| of the cycle (major axis of the ellipse) over sqrt 2; of
+    /// transients: the largest over time.
     double E_kV_per_mm = 0;
     double potential_phase_deg = 0, E_t_phase_deg = 0, E_n_phase_deg = 0; ///< phasors only
     double peak_time_s = 0;     ///< transients: the instant of E_kV_per_mm
@@ -66,7 +66,8 @@ struct ProbeResult {
     double E_kV_per_mm = 0;
     double potential_phase_deg = 0, E_r_phase_deg = 0, E_z_phase_deg = 0;
     double peak_time_s = 0;
-    /// AC in time: rms of the field's fundamental along its larger component, and its third harmonic over that.
+    /// AC in time: rms of the field's fundamental along its larger component, and its third harmonic over
+    /// that.
     double fundamental_kV_per_mm = 0, third_harmonic = 0;
 };
 
@@ -100,12 +101,12 @@ struct SolveReport {
     int triangles = 0;
     int unknowns = 0;
     double mesh_s = 0, assembly_s = 0, factor_s = 0, solve_s = 0, recovery_s = 0, sampling_s = 0, total_s = 0;
-    int iterations = 0;       ///< nonlinear: Newton iterations on the last mesh
-    double residual = 0;      ///< nonlinear: the Newton correction that is left, relative to the largest voltage
-    bool converged = true;    ///< false: the nonlinear iteration or the periodic state was not reached
-    int time_steps = 0;       ///< transients, on the last mesh
-    int cycles = 0;           ///< AC in time: cycles until the state repeated
-    double cycle_change = 0;  ///< AC in time: change of the peaks from the cycle before, relative
+    int iterations = 0;    ///< nonlinear: Newton iterations on the last mesh
+    double residual = 0;   ///< nonlinear: the Newton correction that is left, relative to the largest voltage
+    bool converged = true; ///< false: the nonlinear iteration or the periodic state was not reached
+    int time_steps = 0;    ///< transients, on the last mesh
+    int cycles = 0;        ///< AC in time: cycles until the state repeated
+    double cycle_change = 0;        ///< AC in time: change of the peaks from the cycle before, relative
     std::vector<std::string> notes; ///< what a reader must know of the figures
     bool error_known() const { return passes > 1; }
 };
@@ -129,7 +130,7 @@ struct Solution {
     std::vector<InterfaceCharge> interface_charges;
     std::vector<HistoryPoint> history;
     Eigen::MatrixXd capacitance_F; ///< between conductors, F or F/m; only when asked for
-    double energy_J = 0;           ///< stored electric energy (time mean for AC), J or J/m; not for transients
+    double energy_J = 0; ///< stored electric energy (time mean for AC), J or J/m; not for transients
     SolveReport report;
 
     bool is_phasor() const { return imaginary_kV.size() > 0; }

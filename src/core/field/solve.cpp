@@ -6,8 +6,10 @@
 #include <fmt/format.h>
 #include <future>
 #include <limits>
+#include <mutex>
 #include <numbers>
 #include <numeric>
+#include <thread>
 
 namespace ng {
 namespace {
@@ -88,8 +90,8 @@ class FirstSizes {
     double growth_ = 0.3, largest_ = 1;
 };
 
-/// Half the size of the triangles that carry most of the goal's error; `forced`: per triangle a smaller share of its
-/// size where a reading is known to be off, else 1.
+/// Half the size of the triangles that carry most of the goal's error; `forced`: per triangle a smaller share
+/// of its size where a reading is known to be off, else 1.
 class Refinement {
   public:
     Refinement(const Mesh& mesh, const std::vector<double>& indicator, const std::vector<double>& forced,
@@ -106,9 +108,8 @@ class Refinement {
         // At most so many that the unknowns about double; at least so many that the change tells of the
         // error.
         std::ptrdiff_t marked_count = 0;
-        auto left =
-            static_cast<std::ptrdiff_t>(indicator.size() / 3) -
-            std::count_if(forced.begin(), forced.end(), [](double f) { return f < 1; });
+        auto left = static_cast<std::ptrdiff_t>(indicator.size() / 3) -
+                    std::count_if(forced.begin(), forced.end(), [](double f) { return f < 1; });
         for (const int t : order) {
             const bool few = marked_count < static_cast<std::ptrdiff_t>(indicator.size() / 20);
             if ((sum >= share * total && !few) || left-- <= 0) break;
@@ -145,11 +146,11 @@ class Refinement {
     std::unique_ptr<TriangleTree> tree_;
 };
 
-/// Share of a change between two meshes that is taken as the error of the finer: Richardson's extrapolation for a
-/// figure whose error falls with the square of the local size (recovered fields do at least), no better than size
-/// ratios can be trusted, and the whole change where the mesh was hardly refined. There nothing may change though the
-/// error is still what it was: `error_before` lives on with its own share. 0: not known, and the rate is not either; the
-/// whole change is taken.
+/// Share of a change between two meshes that is taken as the error of the finer: Richardson's extrapolation
+/// for a figure whose error falls with the square of the local size (recovered fields do at least), no better
+/// than size ratios can be trusted, and the whole change where the mesh was hardly refined. There nothing may
+/// change though the error is still what it was: `error_before` lives on with its own share. 0: not known,
+/// and the rate is not either; the whole change is taken.
 double error_after(double change, double error_before, double size_before, double size_now) {
     if (error_before == 0) return change;
     const double squared = size_now / size_before * size_now / size_before;
@@ -158,7 +159,8 @@ double error_after(double change, double error_before, double size_before, doubl
 }
 
 /// Errors of paths and edges of `now` from the solution on the mesh before.
-void compare(const Solution& before, const Readings& readings_before, const Readings& readings_now, Solution& now) {
+void compare(const Solution& before, const Readings& readings_before, const Readings& readings_now,
+             Solution& now) {
     now.report.worst_error = 0;
     // Of transients the two may have their largest values with different signs.
     const bool signless = now.analysis != "capacitive" && now.analysis != "dc";
@@ -169,9 +171,10 @@ void compare(const Solution& before, const Readings& readings_before, const Read
         for (std::size_t i = 0; i < path.samples.size(); ++i) {
             auto& a = path.samples[i];
             const auto& b = before.paths[k].samples[i];
-            a.error_kV_per_mm = error_after(
-                std::hypot(change(a.E_t_kV_per_mm, b.E_t_kV_per_mm), change(a.E_n_kV_per_mm, b.E_n_kV_per_mm)),
-                b.error_kV_per_mm, readings_before.size_at_sample(k, i), readings_now.size_at_sample(k, i));
+            a.error_kV_per_mm = error_after(std::hypot(change(a.E_t_kV_per_mm, b.E_t_kV_per_mm),
+                                                       change(a.E_n_kV_per_mm, b.E_n_kV_per_mm)),
+                                            b.error_kV_per_mm, readings_before.size_at_sample(k, i),
+                                            readings_now.size_at_sample(k, i));
             if (!a.near_singular) worst = std::max(worst, a.error_kV_per_mm);
         }
         path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
@@ -182,8 +185,8 @@ void compare(const Solution& before, const Readings& readings_before, const Read
         const auto& old = before.edges[k];
         if (!(edge.peak_kV_per_mm > 0)) continue;
         edge.relative_error =
-            error_after(std::abs(edge.peak_kV_per_mm - old.peak_kV_per_mm) / edge.peak_kV_per_mm, old.relative_error,
-                        readings_before.size_on_edge(k), readings_now.size_on_edge(k));
+            error_after(std::abs(edge.peak_kV_per_mm - old.peak_kV_per_mm) / edge.peak_kV_per_mm,
+                        old.relative_error, readings_before.size_on_edge(k), readings_now.size_on_edge(k));
         now.report.worst_error = std::max(now.report.worst_error, edge.relative_error);
     }
 }
@@ -198,16 +201,18 @@ Result<void> check_analysis(const Section& section) {
     for (const auto& region : section.regions) {
         const auto& conduction = section.materials.at(region.material).conduction;
         if (a == "capacitive" && conduction)
-            return refuse("material " + region.material, "it conducts, and a capacitive analysis would ignore that",
+            return refuse("material " + region.material,
+                          "it conducts, and a capacitive analysis would ignore that",
                           "Use \"analysis\": \"complex\", or remove its conduction");
         if (a == "complex" && conduction && conduction->depends_on_field())
             return refuse("material " + region.material,
                           "its conduction depends on the field, which one linear solution cannot follow",
                           "Use \"analysis\": \"nonlinear\"");
         if (a == "dc" && !conduction)
-            return refuse("material " + region.material,
-                          fmt::format("it has no conductivity, and at DC that decides the field in “{}”", region.name),
-                          "Give it a conduction law, however small");
+            return refuse(
+                "material " + region.material,
+                fmt::format("it has no conductivity, and at DC that decides the field in “{}”", region.name),
+                "Give it a conduction law, however small");
     }
     if ((a == "complex" || a == "nonlinear") && !(section.frequency_hz > 0))
         return refuse("section", fmt::format("a {} analysis at frequency {:g} Hz", a, section.frequency_hz),
@@ -223,7 +228,9 @@ Section surrogate_of(const Section& section) {
     } else if (section.analysis == "dc") {
         out.dc_duration_s.reset();
     } else {
-        out.analysis = section.depends_on_field() ? "nonlinear" : section.conducts() ? "complex" : "capacitive";
+        out.analysis = section.depends_on_field() ? "nonlinear"
+                       : section.conducts()       ? "complex"
+                                                  : "capacitive";
         out.frequency_hz = 1e6 / (std::numbers::pi * section.impulse.front_us);
         for (auto& e : out.electrodes) e.voltage_kV /= std::numbers::sqrt2;
         for (auto& b : out.boundaries) b.voltage_kV /= std::numbers::sqrt2;
@@ -258,7 +265,8 @@ InputError singular_equations() {
 }
 
 /// Solves a steady analysis on one level.
-Result<Solution> solve_level(const Section& section, const Level& level, const Solution* start, SolveReport& report) {
+Result<Solution> solve_level(const Section& section, const Level& level, const Solution* start,
+                             SolveReport& report) {
     Stopwatch watch;
     Solution now;
     now.report = report;
@@ -324,7 +332,8 @@ Result<Adapted> adapt(const Section& section, const SolveOptions& options) {
                           "Join it to a region with an electrode, or give it one");
         report.mesh_s += watch.lap();
         Adapted now;
-        now.fine.assembly = std::make_shared<const Assembly>(std::make_shared<const Mesh>(std::move(*mesh)), section.symmetry);
+        now.fine.assembly = std::make_shared<const Assembly>(std::make_shared<const Mesh>(std::move(*mesh)),
+                                                             section.symmetry);
         now.fine.model = std::make_shared<SteadyModel>(now.fine.assembly, options.cancel);
         report.assembly_s += watch.lap();
         auto readings = Readings::make(kept_section, now.fine.assembly->mesh_pointer());
@@ -360,19 +369,22 @@ Result<Adapted> adapt(const Section& section, const SolveOptions& options) {
         const auto& state = now.solution;
         const auto& mesh_now = *state.mesh;
         const auto weights = region_weights(section);
-        const auto own = averaging_error(mesh_now, weights, section.symmetry, state.potential_kV, state.imaginary_kV,
-                                         averaged_field(mesh_now, state.potential_kV, state.imaginary_kV));
-        const auto adjoint =
-            now.fine.model->adjoint(now.fine.readings->goal_load(now.fine.readings->read(state.potential_kV, state.imaginary_kV)));
-        const auto weight = averaging_error(mesh_now, weights, section.symmetry, adjoint.first, adjoint.second,
-                                            averaged_field(mesh_now, adjoint.first, adjoint.second));
+        const auto own =
+            averaging_error(mesh_now, weights, section.symmetry, state.potential_kV, state.imaginary_kV,
+                            averaged_field(mesh_now, state.potential_kV, state.imaginary_kV));
+        const auto adjoint = now.fine.model->adjoint(
+            now.fine.readings->goal_load(now.fine.readings->read(state.potential_kV, state.imaginary_kV)));
+        const auto weight =
+            averaging_error(mesh_now, weights, section.symmetry, adjoint.first, adjoint.second,
+                            averaged_field(mesh_now, adjoint.first, adjoint.second));
         std::vector<double> indicator(own.size());
         for (std::size_t t = 0; t < own.size(); ++t) indicator[t] = own[t] * weight[t];
         std::vector<double> forced(own.size(), 1.0);
         // Errors of recovered fields fall about with the square of the size.
         auto force = [&](int t, double error) {
             auto& factor = forced[static_cast<std::size_t>(t)];
-            factor = std::min(factor, std::clamp(std::sqrt(0.7 * options.goal / error), 0.38, Refinement::halved));
+            factor =
+                std::min(factor, std::clamp(std::sqrt(0.7 * options.goal / error), 0.38, Refinement::halved));
         };
         for (std::size_t k = 0; k < mesh_now.arc_edges.size(); ++k) {
             const auto& name = mesh_now.arcs[static_cast<std::size_t>(mesh_now.arc_of_edge[k])].name;
@@ -404,7 +416,8 @@ Result<Solution> step_through(const Section& section, Adapted adapted, const Sol
     const auto wave = section.analysis == "impulse" ? Waveform::impulse(section.impulse)
                       : section.analysis == "dc"    ? Waveform::step()
                                                     : Waveform::sine(section.frequency_hz);
-    const double end_s = section.analysis == "impulse" ? wave.suggested_end_s() : section.dc_duration_s.value_or(0);
+    const double end_s =
+        section.analysis == "impulse" ? wave.suggested_end_s() : section.dc_duration_s.value_or(0);
     TransientOptions transient;
     transient.cancel = options.cancel;
     std::unique_ptr<Solution> before;
@@ -416,8 +429,9 @@ Result<Solution> step_through(const Section& section, Adapted adapted, const Sol
         Solution now;
         now.report = report;
         now.report.worst_error = 0;
-        const auto outcome = run_transient(section, level->assembly, *readings, wave, end_s,
-                                           section.analysis == "nonlinear" ? &adapted.solution : nullptr, transient, now);
+        const auto outcome =
+            run_transient(section, level->assembly, *readings, wave, end_s,
+                          section.analysis == "nonlinear" ? &adapted.solution : nullptr, transient, now);
         if (outcome.cancelled) return cancelled_solution(report);
         if (outcome.failed)
             return refuse("section",
@@ -440,7 +454,8 @@ Result<Solution> step_through(const Section& section, Adapted adapted, const Sol
 bool same_shapes(const Section& a, const Section& b) {
     const auto shapes = [](const Section& s) {
         auto document = write_section(s);
-        for (const char* free : {"materials", "frequency_hz", "analysis", "impulse", "nonlinear", "dc"}) document.erase(free);
+        for (const char* free : {"materials", "frequency_hz", "analysis", "impulse", "nonlinear", "dc"})
+            document.erase(free);
         for (auto* list : {"electrodes", "boundaries"})
             if (document.contains(list))
                 for (auto& item : document[list]) item.erase("voltage_kV");
@@ -460,49 +475,88 @@ Result<Solution> solve(const Section& section, const SolveOptions& options) {
 
 struct Kept::State {
     Section section;
+    SolveOptions options; ///< as the work sees them: its own flag and its own reports
     Adapted adapted;
-    SolveOptions options;
+    const CancelFlag* callers_cancel = nullptr;
+    CancelFlag cancel{false};
+    std::mutex mutex;
+    std::vector<SolveReport> reports; ///< not yet given to the caller
+    bool abandoned = false;
+
+    Result<void> build();
 };
 
-Kept::Kept(std::unique_ptr<State> state) : state_(std::move(state)) {}
+Kept::Kept(std::shared_ptr<State> state) : state_(std::move(state)) {}
 Kept::~Kept() = default;
 Kept::Kept(Kept&&) noexcept = default;
 Kept& Kept::operator=(Kept&&) noexcept = default;
 
-Result<Kept> Kept::make(const Section& section, const SolveOptions& options) {
-    if (auto ok = validate(section); !ok) return tl::unexpected(ok.error());
-    if (auto ok = check_analysis(section); !ok) return tl::unexpected(ok.error());
+Result<void> Kept::State::build() {
     Stopwatch total;
-    auto state = std::make_unique<State>();
-    state->section = section;
-    state->options = options;
     SolveOptions inner = options;
     const bool transient = is_transient(section);
     if (transient) inner.most_unknowns = std::min(options.most_unknowns, most_unknowns_in_time);
-    auto adapted = adapt(transient ? surrogate_of(section) : section, inner);
-    if (!adapted) return tl::unexpected(adapted.error());
-    if (transient && !adapted->cancelled()) {
-        auto stepped = step_through(section, *adapted, options);
+    auto found = adapt(transient ? surrogate_of(section) : section, inner);
+    if (!found) return tl::unexpected(found.error());
+    adapted = std::move(*found);
+    if (transient && !adapted.cancelled()) {
+        auto stepped = step_through(section, adapted, options);
         if (!stepped) return tl::unexpected(stepped.error());
-        adapted->solution = std::move(*stepped);
+        adapted.solution = std::move(*stepped);
     }
-    if (!adapted->cancelled()) {
+    auto& solution = adapted.solution;
+    if (!adapted.cancelled()) {
         if (options.capacitance_matrix) {
             if (transient || section.analysis == "nonlinear" || section.analysis == "dc")
-                adapted->solution.report.notes.push_back(
+                solution.report.notes.push_back(
                     "no capacitance matrix: it belongs to capacitive and complex analyses");
             else
-                adapted->solution.capacitance_F = adapted->fine.model->capacitance_F();
+                solution.capacitance_F = adapted.fine.model->capacitance_F();
         }
-        finish(adapted->solution);
-        if (!adapted->solution.report.converged)
-            adapted->solution.report.notes.insert(
-                adapted->solution.report.notes.begin(),
-                fmt::format("NOT CONVERGED: a correction of {:.2g} of the voltage is left; do not use these figures",
-                            adapted->solution.report.residual));
+        finish(solution);
+        if (!solution.report.converged)
+            solution.report.notes.insert(
+                solution.report.notes.begin(),
+                fmt::format(
+                    "NOT CONVERGED: a correction of {:.2g} of the voltage is left; do not use these figures",
+                    solution.report.residual));
     }
-    adapted->solution.report.total_s = total.lap();
-    state->adapted = std::move(*adapted);
+    solution.report.total_s = total.lap();
+    return {};
+}
+
+Result<Kept> Kept::make(const Section& section, const SolveOptions& options) {
+    if (auto ok = validate(section); !ok) return tl::unexpected(ok.error());
+    if (auto ok = check_analysis(section); !ok) return tl::unexpected(ok.error());
+    auto state = std::make_shared<State>();
+    state->section = section;
+    state->options = options;
+    state->callers_cancel = options.cancel;
+    state->options.cancel = options.cancel ? &state->cancel : nullptr;
+    auto deliver = [&] {
+        std::vector<SolveReport> reports;
+        {
+            const std::lock_guard lock(state->mutex);
+            reports.swap(state->reports);
+        }
+        for (const auto& report : reports)
+            if (options.progress) options.progress(report);
+    };
+    if (options.cancel)
+        state->options.progress = [raw = state.get()](const SolveReport& report) {
+            const std::lock_guard lock(raw->mutex);
+            raw->reports.push_back(report);
+        };
+    auto built = std::make_shared<Result<void>>();
+    if (!run_unless_cancelled([state, built] { *built = state->build(); }, options.cancel, deliver)) {
+        state->cancel = true; // what is still at work ends soon, and unseen
+        state = std::make_shared<State>();
+        state->abandoned = true;
+        state->adapted.solution = cancelled_solution({});
+        return Kept(std::move(state));
+    }
+    if (!*built) return tl::unexpected(built->error());
+    deliver();
     return Kept(std::move(state));
 }
 
@@ -517,32 +571,43 @@ Solution Kept::take() && {
 Result<Solution> Kept::solve(const Section& section) {
     if (auto ok = validate(section); !ok) return tl::unexpected(ok.error());
     if (auto ok = check_analysis(section); !ok) return tl::unexpected(ok.error());
+    if (state_->abandoned || state_->adapted.cancelled()) return cancelled_solution({});
     if (!same_shapes(section, state_->section))
         return refuse("section", "its shapes, paths or probes differ from those of the kept mesh",
                       "Solve it afresh");
-    if (state_->adapted.cancelled() || is_transient(section))
+    if (is_transient(section))
         return refuse("section", "a kept mesh serves steady analyses only", "Solve it afresh");
-    Stopwatch total;
-    auto& adapted = state_->adapted;
-    SolveReport report;
-    report.goal = state_->options.goal;
-    std::unique_ptr<Solution> before;
-    for (const auto* level : {&adapted.coarse, &adapted.fine}) {
-        if (!level->model) continue;
-        auto now = solve_level(section, *level, before ? before.get() : nullptr, report);
-        if (!now) return now;
-        if (now->report.end == End::cancelled) return now;
-        ++report.passes;
-        now->report.passes = report.passes;
-        if (before) {
-            compare(*before, *adapted.coarse.readings, *adapted.fine.readings, *now);
-            now->report.end = now->report.worst_error <= report.goal ? End::goal_met : End::budget;
+    auto work = [state = state_, section]() -> Result<Solution> {
+        Stopwatch total;
+        auto& adapted = state->adapted;
+        SolveReport report;
+        report.goal = state->options.goal;
+        std::unique_ptr<Solution> before;
+        for (const auto* level : {&adapted.coarse, &adapted.fine}) {
+            if (!level->model) continue;
+            auto now = solve_level(section, *level, before ? before.get() : nullptr, report);
+            if (!now || now->report.end == End::cancelled) return now;
+            ++report.passes;
+            now->report.passes = report.passes;
+            if (before) {
+                compare(*before, *adapted.coarse.readings, *adapted.fine.readings, *now);
+                now->report.end = now->report.worst_error <= report.goal ? End::goal_met : End::budget;
+            }
+            before = std::make_unique<Solution>(std::move(*now));
         }
-        before = std::make_unique<Solution>(std::move(*now));
+        finish(*before);
+        before->report.total_s = total.lap();
+        return std::move(*before);
+    };
+    auto out = std::make_shared<Result<Solution>>(Solution{});
+    if (!run_unless_cancelled([work, out] { *out = work(); }, state_->callers_cancel, [] {})) {
+        state_->cancel = true;
+        state_ = std::make_shared<State>();
+        state_->abandoned = true;
+        state_->adapted.solution = cancelled_solution({});
+        return cancelled_solution({});
     }
-    finish(*before);
-    before->report.total_s = total.lap();
-    return std::move(*before);
+    return std::move(*out);
 }
 
 std::vector<Result<Solution>> solve_many(const std::vector<Section>& sections, const SolveOptions& options) {
@@ -551,7 +616,8 @@ std::vector<Result<Solution>> solve_many(const std::vector<Section>& sections, c
     auto work = [&] {
         for (std::size_t k = next++; k < sections.size(); k = next++) out[k] = solve(sections[k], options);
     };
-    const auto workers = std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), sections.size());
+    const auto workers =
+        std::min<std::size_t>(std::max(1U, std::thread::hardware_concurrency()), sections.size());
     std::vector<std::future<void>> running;
     for (std::size_t k = 1; k < workers; ++k) running.push_back(std::async(std::launch::async, work));
     work();

@@ -20,33 +20,6 @@ double omega(const Section& section) {
     return 2 * std::numbers::pi * section.frequency_hz;
 }
 
-/// Laws of one section: constant ones as numbers, field-dependent ones by region.
-struct Laws {
-    std::vector<double> constant_S_per_m;
-    std::vector<std::unique_ptr<ConductionLaw>> owned;
-    std::vector<const ConductionLaw*> dependent;
-    Laws(const Section& section, FieldMeasure measure) {
-        for (const auto& region : section.regions) {
-            const auto& conduction = material_of(section, region).conduction;
-            double sigma = 0;
-            std::unique_ptr<ConductionLaw> law;
-            if (conduction) {
-                law = std::make_unique<ConductionLaw>(*conduction, measure);
-                if (!law->depends_on_field()) {
-                    sigma = law->at(0).sigma_S_per_m;
-                    law = nullptr;
-                }
-            }
-            constant_S_per_m.push_back(sigma);
-            dependent.push_back(law.get());
-            owned.push_back(std::move(law));
-        }
-    }
-    bool any_dependent() const {
-        return std::any_of(dependent.begin(), dependent.end(), [](const auto* law) { return law; });
-    }
-};
-
 FieldMeasure measure_of(const Section& section) {
     return section.analysis == "dc" ? FieldMeasure::instantaneous : FieldMeasure::phasor_rms;
 }
@@ -84,12 +57,14 @@ double degrees(SymmetricComplex x) {
 
 template <class Scalar> NodeVector<Scalar> joined(const Solution& start, const Mesh& mesh) {
     const bool same = start.mesh.get() == &mesh;
-    const Eigen::VectorXd re = same ? start.potential_kV : carried_over(*start.mesh, start.potential_kV, mesh);
+    const Eigen::VectorXd re =
+        same ? start.potential_kV : carried_over(*start.mesh, start.potential_kV, mesh);
     if constexpr (std::is_same_v<Scalar, double>) {
         return re;
     } else {
         Eigen::VectorXd im = Eigen::VectorXd::Zero(re.size());
-        if (start.is_phasor()) im = same ? start.imaginary_kV : carried_over(*start.mesh, start.imaginary_kV, mesh);
+        if (start.is_phasor())
+            im = same ? start.imaginary_kV : carried_over(*start.mesh, start.imaginary_kV, mesh);
         NodeVector<Scalar> out(re.size());
         for (Eigen::Index i = 0; i < re.size(); ++i) out[i] = {re[i], im[i]};
         return out;
@@ -109,8 +84,9 @@ void split(const NodeVector<SymmetricComplex>& v, Solution& out) {
     }
 }
 
-/// Conductor of each node, where a much better conducting body that lies on one held conductor only counts as part
-/// of it: the charge is then read where the field is, not as the difference of huge numbers inside the body.
+/// Conductor of each node, where a much better conducting body that lies on one held conductor only counts as
+/// part of it: the charge is then read where the field is, not as the difference of huge numbers inside the
+/// body.
 std::vector<int> conductors_with_bodies(const Mesh& mesh, const std::vector<double>& weight) {
     constexpr double much_better = 1e6;
     std::vector<int> out = mesh.conductor;
@@ -120,7 +96,8 @@ std::vector<int> conductors_with_bodies(const Mesh& mesh, const std::vector<doub
     for (std::size_t i = 0; i < parent.size(); ++i) parent[i] = static_cast<int>(i);
     auto root = [&](int i) {
         while (parent[static_cast<std::size_t>(i)] != i)
-            i = parent[static_cast<std::size_t>(i)] = parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(i)])];
+            i = parent[static_cast<std::size_t>(i)] =
+                parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(i)])];
         return i;
     };
     std::vector<char> in_body(mesh.nodes.size(), 0);
@@ -139,7 +116,8 @@ std::vector<int> conductors_with_bodies(const Mesh& mesh, const std::vector<doub
     }
     for (std::size_t node = 0; node < out.size(); ++node)
         if (in_body[node] && out[node] < 0)
-            if (const auto it = owner.find(root(static_cast<int>(node))); it != owner.end() && it->second != none)
+            if (const auto it = owner.find(root(static_cast<int>(node)));
+                it != owner.end() && it->second != none)
                 out[node] = it->second;
     return out;
 }
@@ -173,7 +151,7 @@ double product(SymmetricComplex a, SymmetricComplex b) {
 
 /// Losses of regions of constant conductivity (from the elements) and of the others (from their states).
 template <class Scalar>
-std::vector<LossResult> losses(const Section& section, const Assembly& assembly, const Laws& laws,
+std::vector<LossResult> losses(const Section& section, const Assembly& assembly, const RegionLaws& laws,
                                const NonlinearElements& elements, const NodeVector<Scalar>& v) {
     const auto& mesh = assembly.mesh();
     const auto count = section.regions.size();
@@ -188,7 +166,8 @@ std::vector<LossResult> losses(const Section& section, const Assembly& assembly,
         double sum = 0;
         for (std::size_t i = 0; i < 6; ++i)
             for (std::size_t j = 0; j < 6; ++j)
-                sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] * product(local[i], local[j]);
+                sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] *
+                       product(local[i], local[j]);
         power[k] += sigma * sum;
         Scalar r{}, z{};
         const auto centre = evaluate(mesh, static_cast<int>(t), {1.0 / 3, 1.0 / 3});
@@ -211,7 +190,8 @@ std::vector<LossResult> losses(const Section& section, const Assembly& assembly,
         LossResult loss;
         loss.region = section.regions[k].name;
         loss.power_W = to_watt * power[k];
-        if (section.symmetry == Symmetry::axisymmetric && extent[k] > 0) loss.per_length_W = loss.power_W / extent[k];
+        if (section.symmetry == Symmetry::axisymmetric && extent[k] > 0)
+            loss.per_length_W = loss.power_W / extent[k];
         loss.peak_W_per_m3 = 1e12 * peak[k];
         out.push_back(loss);
     }
@@ -222,7 +202,8 @@ std::vector<LossResult> losses(const Section& section, const Assembly& assembly,
 
 std::vector<double> conductor_voltages(const Section& section) {
     std::vector<double> out;
-    for (const auto& electrode : section.electrodes) out.push_back(electrode.floating ? 0 : electrode.voltage_kV);
+    for (const auto& electrode : section.electrodes)
+        out.push_back(electrode.floating ? 0 : electrode.voltage_kV);
     for (const auto& boundary : section.boundaries) out.push_back(boundary.voltage_kV);
     return out;
 }
@@ -256,7 +237,8 @@ Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_
             x.a = std::clamp(x.a, 0.0, 1.0);
             x.b = std::clamp(x.b, 0.0, 1.0 - x.a);
             const auto n = shape_values(x);
-            for (std::size_t i = 0; i < 6; ++i) v += n[i] * potential_kV[from.triangles[static_cast<std::size_t>(t)][i]];
+            for (std::size_t i = 0; i < 6; ++i)
+                v += n[i] * potential_kV[from.triangles[static_cast<std::size_t>(t)][i]];
         }
         out[static_cast<Eigen::Index>(node)] = v;
     }
@@ -283,7 +265,8 @@ double SteadyModel::factor_seconds() const {
 }
 
 template <class Scalar>
-NodeVector<Scalar> SteadyModel::charges(const LinearSystem<Scalar>& system, const NodeVector<Scalar>& flux) const {
+NodeVector<Scalar> SteadyModel::charges(const LinearSystem<Scalar>& system,
+                                        const NodeVector<Scalar>& flux) const {
     const auto& mesh = system.assembly().mesh();
     NodeVector<Scalar> out = NodeVector<Scalar>::Zero(static_cast<Eigen::Index>(mesh.conductors.size()));
     for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
@@ -295,7 +278,7 @@ template <class Scalar>
 SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& section, const Solution* start,
                                Solution& out) {
     const auto& mesh = assembly_->mesh();
-    const Laws laws(section, measure_of(section));
+    const RegionLaws laws(section, measure_of(section));
     out.symmetry = section.symmetry;
     out.analysis = section.analysis;
     out.linear = section.analysis == "capacitive" || !laws.any_dependent();
@@ -313,7 +296,8 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
         if (factors[k] == 1.0 || laws.dependent[k]) continue;
         kappa[k] *= Scalar(factors[k]);
         out.report.notes.push_back(fmt::format(
-            "region {}: conducts so well and touches no electrode; solved as an equipotential body", section.regions[k].name));
+            "region {}: conducts so well and touches no electrode; solved as an equipotential body",
+            section.regions[k].name));
     }
     const auto volts = conductor_voltages(section);
     const std::vector<Scalar> held(volts.begin(), volts.end());
@@ -331,13 +315,15 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
         if (start) {
             v = joined<Scalar>(*start, mesh);
             for (std::size_t node = 0; node < mesh.nodes.size(); ++node) // exact on conductors
-                if (const int c = mesh.conductor[node]; c >= 0 && !mesh.conductors[static_cast<std::size_t>(c)].floating)
+                if (const int c = mesh.conductor[node];
+                    c >= 0 && !mesh.conductors[static_cast<std::size_t>(c)].floating)
                     v[static_cast<Eigen::Index>(node)] = held[static_cast<std::size_t>(c)];
         } else {
             std::vector<Scalar> at_low_field = kappa;
             for (std::size_t k = 0; k < kappa.size(); ++k)
                 if (laws.dependent[k])
-                    at_low_field[k] = coefficient<Scalar>(out.eps_r[k], laws.dependent[k]->at(0.1).sigma_S_per_m, section);
+                    at_low_field[k] =
+                        coefficient<Scalar>(out.eps_r[k], laws.dependent[k]->at(0.1).sigma_S_per_m, section);
             system.set(at_low_field);
             if (!system.factorise()) return {!system.cancelled(), system.cancelled()};
             v = system.solve(held);
@@ -373,8 +359,8 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
             const auto& nodes = mesh.triangles[t];
             const int first = conductor_of_node_[static_cast<std::size_t>(nodes[0])];
             const bool inside = first >= 0 && std::all_of(nodes.begin(), nodes.end(), [&](int n) {
-                return conductor_of_node_[static_cast<std::size_t>(n)] == first;
-            });
+                                    return conductor_of_node_[static_cast<std::size_t>(n)] == first;
+                                });
             const bool none = std::all_of(nodes.begin(), nodes.end(), [&](int n) {
                 return conductor_of_node_[static_cast<std::size_t>(n)] < 0;
             });
@@ -385,7 +371,8 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
                 const int owner = conductor_of_node_[static_cast<std::size_t>(nodes[i])];
                 if (owner < 0) continue;
                 for (std::size_t j = 0; j < 6; ++j)
-                    sum[owner] += c * Scalar(k[static_cast<std::size_t>(Assembly::packed_index[i][j])]) * v[nodes[j]];
+                    sum[owner] +=
+                        c * Scalar(k[static_cast<std::size_t>(Assembly::packed_index[i][j])]) * v[nodes[j]];
             }
         }
         if (with_law) {
@@ -457,7 +444,8 @@ SteadyModel::adjoint(const std::pair<Eigen::VectorXd, Eigen::VectorXd>& load) co
     if (!last_was_complex_) return {real_->solve_adjoint(load.first), {}};
     // For a symmetric matrix A the adjoint state is conj(A^-1 conj(load)).
     NodeVector<SymmetricComplex> right(load.first.size());
-    for (Eigen::Index i = 0; i < right.size(); ++i) right[i] = {load.first[i], load.second.size() > 0 ? -load.second[i] : 0};
+    for (Eigen::Index i = 0; i < right.size(); ++i)
+        right[i] = {load.first[i], load.second.size() > 0 ? -load.second[i] : 0};
     const auto z = complex_->solve_adjoint(right);
     Eigen::VectorXd re(z.size()), im(z.size());
     for (Eigen::Index i = 0; i < z.size(); ++i) re[i] = z[i].re, im[i] = -z[i].im;
@@ -474,9 +462,11 @@ Eigen::MatrixXd SteadyModel::capacitance_F() const {
         unit[static_cast<std::size_t>(j)] = Scalar(1);
         const auto flux = system.reaction(system.solve(unit));
         const auto sum = charges<Scalar>(system, flux);
-        const double per_kV = eps0_F_per_m * (mesh.conductors.empty() ? 1 : volts_per_unit(assembly_->symmetry()));
+        const double per_kV =
+            eps0_F_per_m * (mesh.conductors.empty() ? 1 : volts_per_unit(assembly_->symmetry()));
         for (Eigen::Index i = 0; i < count; ++i)
-            if (!mesh.conductors[static_cast<std::size_t>(i)].floating) out(i, j) = 1e-3 * per_kV * real_part(sum[i]);
+            if (!mesh.conductors[static_cast<std::size_t>(i)].floating)
+                out(i, j) = 1e-3 * per_kV * real_part(sum[i]);
     };
     for (Eigen::Index j = 0; j < count; ++j) {
         if (mesh.conductors[static_cast<std::size_t>(j)].floating) continue;

@@ -24,8 +24,12 @@ struct SymmetricComplex {
     SymmetricComplex& operator-=(SymmetricComplex o) { return re -= o.re, im -= o.im, *this; }
     SymmetricComplex& operator*=(SymmetricComplex o) { return *this = *this * o; }
     SymmetricComplex& operator/=(SymmetricComplex o) { return *this = *this / o; }
-    friend SymmetricComplex operator+(SymmetricComplex a, SymmetricComplex b) { return {a.re + b.re, a.im + b.im}; }
-    friend SymmetricComplex operator-(SymmetricComplex a, SymmetricComplex b) { return {a.re - b.re, a.im - b.im}; }
+    friend SymmetricComplex operator+(SymmetricComplex a, SymmetricComplex b) {
+        return {a.re + b.re, a.im + b.im};
+    }
+    friend SymmetricComplex operator-(SymmetricComplex a, SymmetricComplex b) {
+        return {a.re - b.re, a.im - b.im};
+    }
     friend SymmetricComplex operator*(SymmetricComplex a, SymmetricComplex b) {
         return {a.re * b.re - a.im * b.im, a.re * b.im + a.im * b.re};
     }
@@ -36,7 +40,9 @@ struct SymmetricComplex {
     friend bool operator==(SymmetricComplex a, SymmetricComplex b) = default;
     // Only named, never run: Eigen's L L^T branch must compile beside its L D L^T.
     friend bool operator<=(SymmetricComplex a, SymmetricComplex b) { return a.re <= b.re; }
-    friend SymmetricComplex sqrt(SymmetricComplex z) { return SymmetricComplex(std::sqrt(std::complex<double>(z))); }
+    friend SymmetricComplex sqrt(SymmetricComplex z) {
+        return SymmetricComplex(std::sqrt(std::complex<double>(z)));
+    }
 };
 
 inline double magnitude(double x) {
@@ -54,6 +60,14 @@ template <> struct NumTraits<ng::SymmetricComplex> : NumTraits<double> {
     using NonInteger = ng::SymmetricComplex;
     using Nested = ng::SymmetricComplex;
     using Literal = ng::SymmetricComplex;
-    enum { IsComplex = 0, IsInteger = 0, IsSigned = 1, RequireInitialization = 0, ReadCost = 2, AddCost = 2, MulCost = 6 };
+    enum {
+        IsComplex = 0,
+        IsInteger = 0,
+        IsSigned = 1,
+        RequireInitialization = 0,
+        ReadCost = 2,
+        AddCost = 2,
+        MulCost = 6
+    };
 };
 } // namespace Eigen

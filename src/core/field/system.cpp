@@ -20,7 +20,8 @@ double Stopwatch::lap() {
     return since;
 }
 
-bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel) {
+bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel,
+                          const std::function<void()>& tick) {
     if (!cancel) {
         job();
         return true;
@@ -45,38 +46,32 @@ bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel) {
         shared->wake.notify_one();
     }).detach();
     std::unique_lock lock(shared->mutex);
-    while (!shared->wake.wait_for(lock, std::chrono::milliseconds(8), [&] { return shared->done; }))
+    while (!shared->wake.wait_for(lock, std::chrono::milliseconds(5), [&] { return shared->done; })) {
         if (cancel->load(std::memory_order_relaxed)) return false;
+        lock.unlock();
+        tick();
+        lock.lock();
+    }
     if (shared->error) std::rethrow_exception(shared->error);
     return true;
 }
 
 template <class Scalar>
 LinearSystem<Scalar>::LinearSystem(std::shared_ptr<const Assembly> assembly, const CancelFlag* cancel)
-    : assembly_(std::move(assembly)), cancel_(cancel), work_(std::make_shared<Work>()) {
-    work_->matrix = assembly_->pattern<Scalar>();
-}
+    : assembly_(std::move(assembly)), cancel_(cancel), matrix_(assembly_->pattern<Scalar>()) {}
 
 template <class Scalar> void LinearSystem<Scalar>::set(std::span<const Scalar> per_region) {
     per_region_.assign(per_region.begin(), per_region.end());
-    assembly_->fill<Scalar>(per_region, work_->matrix);
+    assembly_->fill<Scalar>(per_region, matrix_);
 }
 
 template <class Scalar> bool LinearSystem<Scalar>::factorise() {
     Stopwatch watch;
-    constexpr int worth_a_thread = 12000; // unknowns; below it a factorisation takes less than 50 ms
-    const bool ended = run_unless_cancelled(
-        [work = work_] {
-            if (!work->analysed) work->factor.analyzePattern(work->matrix);
-            work->analysed = true;
-            work->factor.factorize(work->matrix);
-        },
-        assembly_->unknown_count() > worth_a_thread ? cancel_ : nullptr);
+    if (!analysed_) factor_.analyzePattern(matrix_);
+    analysed_ = true;
+    factor_.factorize(matrix_);
     factor_seconds += watch.lap();
-    if (ended) return work_->factor.info() == Eigen::Success;
-    work_ = std::make_shared<Work>(); // the old one belongs to the abandoned thread
-    work_->matrix = assembly_->pattern<Scalar>();
-    return false;
+    return factor_.info() == Eigen::Success;
 }
 
 template <class Scalar>

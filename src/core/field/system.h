@@ -1,5 +1,5 @@
-// The linear system of one mesh: div(kappa grad V) = 0 with held and floating conductors, for real (capacitive, DC,
-// time step) and complex (phasor) coefficients.
+// The linear system of one mesh: div(kappa grad V) = 0 with held and floating conductors, for real
+// (capacitive, DC, time step) and complex (phasor) coefficients.
 #pragma once
 #include "field/assembly.h"
 #include "field/symmetric_complex.h"
@@ -15,50 +15,49 @@ template <class Scalar> class LinearSystem {
     using Vector = NodeVector<Scalar>;
     using Matrix = Eigen::SparseMatrix<Scalar>;
 
-    /// `cancel` may be null. Raised during a long factorisation it makes factorise() return at once; the
-    /// factorisation then ends unseen on a thread of its own.
+    /// `cancel` may be null; it is looked at by those who iterate.
     explicit LinearSystem(std::shared_ptr<const Assembly> assembly, const CancelFlag* cancel = nullptr);
 
     const Assembly& assembly() const { return *assembly_; }
     /// The matrix of the free unknowns, lower triangle: fill it, then factorise().
-    Matrix& matrix() { return work_->matrix; }
+    Matrix& matrix() { return matrix_; }
     void set(std::span<const Scalar> per_region);
 
     /// LDL^T (Eigen SimplicialLDLT, approximate minimum degree); ordering and symbolic part are made once.
-    /// False when it is singular or cancelled.
+    /// False when it is singular.
     bool factorise();
     bool cancelled() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
 
-    Vector solve_unknowns(const Vector& right) const { return work_->factor.solve(right); }
-    /// V at every node for these conductor values (of floating ones nothing is read), using set()'s coefficients.
+    Vector solve_unknowns(const Vector& right) const { return factor_.solve(right); }
+    /// V at every node for these conductor values (of floating ones nothing is read), using set()'s
+    /// coefficients.
     Vector solve(std::span<const Scalar> conductor_values) const;
     /// Zero on held conductors, `load` per node: the adjoint of a reading.
     Vector solve_adjoint(const Vector& load) const;
-    /// Sum over elements of kappa K V per node; on conductors this is their charge (or current) over the unit of
-    /// kappa.
+    /// Sum over elements of kappa K V per node; on conductors this is their charge (or current) over the unit
+    /// of kappa.
     Vector reaction(const Vector& potential) const;
 
     double factor_seconds = 0;
 
   private:
-    struct Work { // owned together with a thread that may outlive the system
-        Matrix matrix;
-        Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::AMDOrdering<int>> factor;
-        bool analysed = false;
-    };
     std::shared_ptr<const Assembly> assembly_;
     const CancelFlag* cancel_;
-    std::shared_ptr<Work> work_;
+    Matrix matrix_;
+    Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::AMDOrdering<int>> factor_;
+    bool analysed_ = false;
     std::vector<Scalar> per_region_;
 };
 
-/// Runs `job` to its end, or returns false within about 10 ms of `cancel` being raised; the job then ends unseen.
-/// `job` must own all it touches.
-bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel);
+/// Runs `job` to its end, or returns false within about 10 ms of `cancel` being raised; the job then ends
+/// unseen on a thread of its own and must own all it touches. `tick` is called on this thread every few
+/// milliseconds. Without `cancel` the job runs here.
+bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel,
+                          const std::function<void()>& tick);
 
-/// Factors that keep a conductive body that touches no held conductor solvable: where it conducts more than 1e11
-/// times as well as all round it, its coefficients are reduced together to that ratio; it is an equipotential to
-/// within 1e-11 either way. `weight`: |kappa| per region. Returns 1 for all others.
+/// Factors that keep a conductive body that touches no held conductor solvable: where it conducts more than
+/// 1e11 times as well as all round it, its coefficients are reduced together to that ratio; it is an
+/// equipotential to within 1e-11 either way. `weight`: |kappa| per region. Returns 1 for all others.
 std::vector<double> floating_body_factors(const Mesh& mesh, std::span<const double> weight);
 
 /// Wall-clock seconds since the last call (or construction).

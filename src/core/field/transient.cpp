@@ -21,24 +21,13 @@ class Motion {
   public:
     Motion(const Section& section, std::shared_ptr<const Assembly> assembly, const Waveform& wave,
            const CancelFlag* cancel)
-        : assembly_(assembly), wave_(wave), system_(assembly, cancel), volts_(conductor_voltages(section)) {
-        for (const auto& region : section.regions) {
-            const auto& material = section.materials.at(region.material);
-            eps_.push_back(material.eps_r);
-            double sigma = 0;
-            std::unique_ptr<ConductionLaw> law;
-            if (material.conduction) {
-                law = std::make_unique<ConductionLaw>(*material.conduction, FieldMeasure::instantaneous);
-                if (!law->depends_on_field()) {
-                    sigma = law->at(0).sigma_S_per_m;
-                    law = nullptr;
-                }
-            }
-            rate_.push_back(sigma / eps0_F_per_m);
-            pointers_.push_back(law.get());
-            laws_.push_back(std::move(law));
+        : assembly_(assembly), wave_(wave), system_(assembly, cancel), volts_(conductor_voltages(section)),
+          laws_(section, FieldMeasure::instantaneous) {
+        for (std::size_t k = 0; k < section.regions.size(); ++k) {
+            eps_.push_back(section.materials.at(section.regions[k].material).eps_r);
+            rate_.push_back(laws_.constant_S_per_m[k] / eps0_F_per_m);
         }
-        elements_ = std::make_unique<NonlinearElements>(*assembly_, pointers_);
+        elements_ = std::make_unique<NonlinearElements>(*assembly_, laws_.dependent);
         for (std::size_t c = 0; c < volts_.size(); ++c) largest_ = std::max(largest_, std::abs(volts_[c]));
     }
 
@@ -52,7 +41,8 @@ class Motion {
     Vector gather_start(const Vector& per_node) const {
         Vector out = Vector::Zero(assembly_->unknown_count());
         for (std::size_t node = 0; node < assembly_->unknown_of_node().size(); ++node)
-            if (const int u = assembly_->unknown_of_node()[node]; u >= 0) out[u] = per_node[static_cast<Eigen::Index>(node)];
+            if (const int u = assembly_->unknown_of_node()[node]; u >= 0)
+                out[u] = per_node[static_cast<Eigen::Index>(node)];
         return out;
     }
     /// Potentials as if nothing conducted, at wave factor 1.
@@ -94,14 +84,14 @@ class Motion {
         m.elements_->add_matrix<double>(m.nodes(map(y, m.size()), t), 1 / eps0_F_per_m, m.system_.matrix());
         return m.system_.factorise() ? 0 : -1;
     }
-    static int precondition(double, N_Vector, N_Vector, N_Vector, N_Vector right, N_Vector out, double, double,
-                            void* self) {
+    static int precondition(double, N_Vector, N_Vector, N_Vector, N_Vector right, N_Vector out, double,
+                            double, void* self) {
         auto& m = *static_cast<Motion*>(self);
         map(out, m.size()) = m.system_.solve_unknowns(map(right, m.size()));
         return 0;
     }
-    static int jacobian_times(double t, N_Vector y, N_Vector, N_Vector, N_Vector direction, N_Vector out, double cj,
-                              void* self, N_Vector, N_Vector) {
+    static int jacobian_times(double t, N_Vector y, N_Vector, N_Vector, N_Vector direction, N_Vector out,
+                              double cj, void* self, N_Vector, N_Vector) {
         auto& m = *static_cast<Motion*>(self);
         if (m.cancelled()) return -1;
         const Vector w = m.assembly_->scatter<double>(map(direction, m.size()), std::span<const double>{});
@@ -130,22 +120,23 @@ class Motion {
         if (!elements_->empty()) {
             const auto states = elements_->states<double>(v);
             for (std::size_t k = 0; k < out.size(); ++k)
-                if (pointers_[k]) out[k] = to_watt * states[k].loss;
+                if (laws_.dependent[k]) out[k] = to_watt * states[k].loss;
         }
         return out;
     }
-    bool conducts(std::size_t region) const { return rate_[region] > 0 || pointers_[region]; }
+    bool conducts(std::size_t region) const { return rate_[region] > 0 || laws_.dependent[region]; }
 
     using Map = Eigen::Map<Vector>;
-    static Map map(N_Vector y, sunindextype size) { return {N_VGetArrayPointer(y), static_cast<Eigen::Index>(size)}; }
+    static Map map(N_Vector y, sunindextype size) {
+        return {N_VGetArrayPointer(y), static_cast<Eigen::Index>(size)};
+    }
 
   private:
     std::shared_ptr<const Assembly> assembly_;
     const Waveform& wave_;
     LinearSystem<double> system_;
     std::vector<double> volts_, eps_, rate_; // kV; relative; sigma / eps0 in 1/s
-    std::vector<std::unique_ptr<ConductionLaw>> laws_;
-    std::vector<const ConductionLaw*> pointers_;
+    RegionLaws laws_;
     std::unique_ptr<NonlinearElements> elements_;
     double largest_ = 0;
 
@@ -176,7 +167,8 @@ struct Integrator {
         ida = IDACreate(context);
         IDASetErrHandlerFn(ida, silent, nullptr);
         IDAInit(ida, Motion::residual, 0, y, yp);
-        IDASStolerances(ida, relative_tolerance, 0.1 * relative_tolerance * std::max(motion.largest_kV(), 1e-12));
+        IDASStolerances(ida, relative_tolerance,
+                        0.1 * relative_tolerance * std::max(motion.largest_kV(), 1e-12));
         IDASetUserData(ida, &motion);
         gmres = SUNLinSol_SPGMR(y, SUN_PREC_LEFT, 10, context);
         IDASetLinearSolver(ida, gmres, nullptr);
@@ -256,9 +248,11 @@ TransientOutcome run_transient(const Section& section, const std::shared_ptr<con
     Vector y = Vector::Zero(motion.size()), yp;
     const bool cycles = section.analysis == "nonlinear";
     if (cycles && start) { // sqrt 2 Im(V exp(j w t)) at t = 0, the sine's own phase
-        const Vector at_zero = start->imaginary_kV.size() > 0 ? Vector(std::numbers::sqrt2 * start->imaginary_kV)
-                                                              : Vector(Vector::Zero(start->potential_kV.size()));
-        y = motion.gather_start(start->mesh.get() == &mesh ? at_zero : carried_over(*start->mesh, at_zero, mesh));
+        const Vector at_zero = start->imaginary_kV.size() > 0
+                                   ? Vector(std::numbers::sqrt2 * start->imaginary_kV)
+                                   : Vector(Vector::Zero(start->potential_kV.size()));
+        y = motion.gather_start(start->mesh.get() == &mesh ? at_zero
+                                                           : carried_over(*start->mesh, at_zero, mesh));
     } else if (section.analysis == "dc" && !motion.capacitive(y)) {
         return {motion.cancelled(), !motion.cancelled(), 0};
     }
@@ -292,8 +286,7 @@ TransientOutcome run_transient(const Section& section, const std::shared_ptr<con
             }
             ++steps;
             const double half = 0.5 * (before + t);
-            if (IDAGetDky(integrator.ida, half, 0, middle) == 0)
-                each(half, 0.0, Motion::map(middle, size));
+            if (IDAGetDky(integrator.ida, half, 0, middle) == 0) each(half, 0.0, Motion::map(middle, size));
             each(t, t - before, Motion::map(integrator.y, size));
         }
         N_VDestroy(middle);
@@ -306,7 +299,8 @@ TransientOutcome run_transient(const Section& section, const std::shared_ptr<con
         std::erase_if(stops, [&](double s) { return s >= end_s; });
         stops.push_back(end_s);
         for (std::size_t k = 0; k < stops.size(); ++k) {
-            if (!advance(stops[k], [&](double when, double, const Vector& now) { recorder.take(when, now); })) break;
+            if (!advance(stops[k], [&](double when, double, const Vector& now) { recorder.take(when, now); }))
+                break;
             if (k + 1 == stops.size()) break;
             if (!motion.rates(t, y, yp)) {
                 outcome.cancelled = motion.cancelled();
@@ -351,8 +345,9 @@ TransientOutcome run_transient(const Section& section, const std::shared_ptr<con
         }
         N_VDestroy(at);
         if (!out.report.converged && !outcome.cancelled && !outcome.failed)
-            out.report.notes.push_back(fmt::format("the peaks still change by {:.2g} % from cycle to cycle after {} cycles",
-                                                   100 * out.report.cycle_change, out.report.cycles));
+            out.report.notes.push_back(
+                fmt::format("the peaks still change by {:.2g} % from cycle to cycle after {} cycles",
+                            100 * out.report.cycle_change, out.report.cycles));
         for (auto& peak : recorder.envelope.peaks) { // rms figures, like all AC
             peak.size /= std::numbers::sqrt2;
             peak.tangential /= std::numbers::sqrt2;
@@ -371,12 +366,14 @@ TransientOutcome run_transient(const Section& section, const std::shared_ptr<con
     const auto thirds = out.probes; // harmonics found on the way
     readings.report(recorder.envelope, out);
     for (std::size_t k = 0; k < thirds.size() && k < out.probes.size(); ++k)
-        out.probes[k].third_harmonic = thirds[k].third_harmonic, out.probes[k].fundamental_kV_per_mm = thirds[k].fundamental_kV_per_mm;
+        out.probes[k].third_harmonic = thirds[k].third_harmonic,
+        out.probes[k].fundamental_kV_per_mm = thirds[k].fundamental_kV_per_mm;
     out.history = std::move(recorder.history);
     out.potential_kV = recorder.shown;
     out.imaginary_kV.resize(0);
     out.shown_at_s = recorder.shown_at_s;
-    if (section.analysis == "dc") out.interface_charges = interface_charges(section, *assembly, motion.nodes(y, t));
+    if (section.analysis == "dc")
+        out.interface_charges = interface_charges(section, *assembly, motion.nodes(y, t));
     out.conductors.clear();
     const auto volts = conductor_voltages(section);
     for (std::size_t c = 0; c < mesh.conductors.size(); ++c) {
@@ -386,7 +383,8 @@ TransientOutcome run_transient(const Section& section, const std::shared_ptr<con
         result.potential_kV = volts[c] * (cycles ? 1.0 : waveform.crest());
         for (std::size_t node = 0; result.floating && node < mesh.nodes.size(); ++node)
             if (mesh.conductor[node] == static_cast<int>(c)) {
-                result.potential_kV = out.potential_kV[static_cast<Eigen::Index>(node)] / (cycles ? std::numbers::sqrt2 : 1.0);
+                result.potential_kV =
+                    out.potential_kV[static_cast<Eigen::Index>(node)] / (cycles ? std::numbers::sqrt2 : 1.0);
                 break;
             }
         out.conductors.push_back(result);

@@ -9,7 +9,8 @@ namespace {
 /// Root of f between a and b, where f changes its sign, to 50 bits.
 template <class F> double root(F f, double a, double b) {
     std::uintmax_t most = 200;
-    const auto range = boost::math::tools::toms748_solve(f, a, b, boost::math::tools::eps_tolerance<double>(50), most);
+    const auto range =
+        boost::math::tools::toms748_solve(f, a, b, boost::math::tools::eps_tolerance<double>(50), most);
     return 0.5 * (range.first + range.second);
 }
 

@@ -12,8 +12,9 @@ struct DoubleExponential {
     double at(double t_s) const;
     double rate(double t_s) const; ///< 1/s
 
-    /// From front and tail times by IEC 60060-1: front = (t90 - t30) / 0.6 with the virtual origin at t30 - 0.3
-    /// front, tail counted from there; above 20 us front means the time to the crest and both count from 0.
+    /// From front and tail times by IEC 60060-1: front = (t90 - t30) / 0.6 with the virtual origin at t30 -
+    /// 0.3 front, tail counted from there; above 20 us front means the time to the crest and both count from
+    /// 0.
     static DoubleExponential from_times(double front_us, double tail_us);
 };
 
@@ -27,7 +28,7 @@ WaveTimes measured_times(const DoubleExponential& wave, bool slow_front);
 class Waveform {
   public:
     static Waveform impulse(const ImpulseWave& wave);
-    static Waveform step();                ///< 1 from t = 0
+    static Waveform step();                    ///< 1 from t = 0
     static Waveform sine(double frequency_hz); ///< sqrt 2 sin: of voltages given in rms
 
     double at(double t_s) const;
@@ -44,6 +45,7 @@ class Waveform {
     std::vector<double> breaks_;
 };
 
-constexpr double chop_collapse_us = 0.1; // chosen: the collapse of a chopped wave is taken as linear over this
+constexpr double chop_collapse_us =
+    0.1; // chosen: the collapse of a chopped wave is taken as linear over this
 
 } // namespace ng

@@ -27,8 +27,8 @@ struct Mesh {
     };
     std::vector<Conductor> conductors;
 
-    /// Rounded edges whose peaks are reported: all arcs of electrodes, and named arcs of regions (the end of a
-    /// conductive body), read on the side that is not the body.
+    /// Rounded edges whose peaks are reported: all arcs of electrodes, and named arcs of regions (the end of
+    /// a conductive body), read on the side that is not the body.
     struct EdgeArc {
         std::string owner; ///< electrode or region
         std::string name;

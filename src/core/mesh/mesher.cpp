@@ -105,7 +105,7 @@ struct Mesher::State {
     const Section* section = nullptr;
     MesherOptions options;
     Triangulation triangulation;
-    std::vector<Arc> arcs;          // of every outline; ArrangementLine::arc points here
+    std::vector<Arc> arcs;         // of every outline; ArrangementLine::arc points here
     std::vector<int> reported_arc; // per arc: index into `edge_arcs` or -1
     std::vector<Mesh::EdgeArc> edge_arcs;
     std::vector<std::vector<Point>> region_polygons, electrode_polygons;
@@ -142,9 +142,9 @@ void Mesher::State::add_outline(const Outline& outline, const std::string& owner
                     reported_arc.back() = static_cast<int>(edge_arcs.size());
                     const auto count = std::count_if(edge_arcs.begin(), edge_arcs.end(),
                                                      [&](const auto& known) { return known.owner == owner; });
-                    edge_arcs.push_back({owner,
-                                         step.name.empty() ? fmt::format("{} arc {}", owner, count + 1) : step.name,
-                                         *arc, region});
+                    edge_arcs.push_back(
+                        {owner, step.name.empty() ? fmt::format("{} arc {}", owner, count + 1) : step.name,
+                         *arc, region});
                 }
             }
         }
@@ -235,8 +235,7 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
                                              : options.region_weight[region];
     };
     double metal = 0, other = 0;
-    std::map<double, double>
-        dielectric; // weight -> angle; regions of one permittivity are one body here
+    std::map<double, double> dielectric; // weight -> angle; regions of one permittivity are one body here
     for (const auto& s : sectors) {
         if (s.label == electrode_base)
             metal += s.angle;
@@ -453,7 +452,8 @@ Result<Mesh> Mesher::mesh() const {
                 const int electrode = electrode_base - across;
                 for (const int node : {a, b, middle}) hold(node, electrode);
             }
-            if (const int reported = arc >= 0 ? state_->reported_arc[static_cast<std::size_t>(arc)] : -1; reported >= 0) {
+            if (const int reported = arc >= 0 ? state_->reported_arc[static_cast<std::size_t>(arc)] : -1;
+                reported >= 0) {
                 const int owner = mesh.arcs[static_cast<std::size_t>(reported)].region;
                 if (owner < 0 ? across <= electrode_base : face->info() != owner) {
                     mesh.arc_edges.push_back({a, b, middle});

@@ -20,8 +20,8 @@ using SizeField = std::function<double(Point)>;
 struct MesherOptions {
     double arc_step_rad = 3.14159265358979 / 24; ///< longest chord angle on arcs
     int most_triangles = 400000;
-    /// Per region, what decides how the field bends at its border (permittivity, or magnitude of sigma + j omega
-    /// eps): tells corners with unbounded field from harmless ones.
+    /// Per region, what decides how the field bends at its border (permittivity, or magnitude of sigma + j
+    /// omega eps): tells corners with unbounded field from harmless ones.
     std::vector<double> region_weight;
 };
 

@@ -83,7 +83,8 @@ struct Conduction {
     double E0_kV_per_mm = 0;
     double exponent = 0;
     double a = 0; ///< of the exponential law, (mm/kV)^exponent
-    std::string field; ///< "rms" or "peak": which field of the cycle the law is stated in (docs/section-format.md)
+    std::string
+        field; ///< "rms" or "peak": which field of the cycle the law is stated in (docs/section-format.md)
     std::vector<std::pair<double, double>> table; ///< E in kV/mm, sigma in S/m
     double per_kelvin = 0;                        ///< sigma grows by exp(per_kelvin (actual - reference))
     double reference_C = 20, actual_C = 20;
@@ -162,7 +163,8 @@ struct Section {
     std::vector<Probe> probes;
     ImpulseWave impulse;
     CycleRun cycles;
-    std::optional<double> dc_duration_s; ///< follow the transient from the step this long; none: final state only
+    std::optional<double>
+        dc_duration_s; ///< follow the transient from the step this long; none: final state only
 
     bool depends_on_field() const; ///< some region's conduction does
     bool conducts() const;

@@ -172,7 +172,8 @@ Result<void> read_runs(JsonReader& top, Section& section) {
     wave.tail_us = impulse.number_or("tail_us", wave.tail_us);
     const auto polarity = impulse.text_or("polarity", "positive");
     if (polarity != "positive" && polarity != "negative")
-        return refuse("impulse", fmt::format("polarity “{}” is unknown", polarity), "Use positive or negative");
+        return refuse("impulse", fmt::format("polarity “{}” is unknown", polarity),
+                      "Use positive or negative");
     wave.negative = polarity == "negative";
     wave.chopped_at_us = impulse.optional_number("chopped_at_us");
     wave.duration_us = impulse.optional_number("duration_us");
@@ -182,7 +183,8 @@ Result<void> read_runs(JsonReader& top, Section& section) {
     if (method != "phasor" && method != "time")
         return refuse("nonlinear", fmt::format("method “{}” is unknown", method), "Use phasor or time");
     section.cycles.in_time = method == "time";
-    section.cycles.most_cycles = static_cast<int>(cycles.number_or("most_cycles", section.cycles.most_cycles));
+    section.cycles.most_cycles =
+        static_cast<int>(cycles.number_or("most_cycles", section.cycles.most_cycles));
     if (!cycles.ok()) return tl::unexpected(*cycles.error());
     JsonReader dc(top.object("dc"), "dc");
     section.dc_duration_s = dc.optional_number("duration_s");

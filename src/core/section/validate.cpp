@@ -80,9 +80,9 @@ Result<void> check_table(const std::string& item, const Conduction& law) {
     for (std::size_t i = 0; i < law.table.size(); ++i) {
         const auto [field, sigma] = law.table[i];
         if (!std::isfinite(field) || !std::isfinite(sigma) || field < 0 || !(sigma > 0))
-            return refuse(item,
-                          fmt::format("row {} of its conductivity table is negative, zero or not finite", i + 1),
-                          "Correct the table");
+            return refuse(
+                item, fmt::format("row {} of its conductivity table is negative, zero or not finite", i + 1),
+                "Correct the table");
         if (i > 0 && !(field > law.table[i - 1].first && sigma >= law.table[i - 1].second))
             return refuse(item, fmt::format("row {} of its conductivity table does not rise", i + 1),
                           "Order it by field; conductivity must not fall");
@@ -109,7 +109,8 @@ Result<void> check_conduction(const std::string& item, const Conduction& law) {
         return refuse(item, "its exponential law needs a of 0 or more and an exponent above 0, at most 5",
                       "Correct the law");
     if (!std::isfinite(law.temperature_factor()) || law.temperature_factor() <= 0)
-        return refuse(item, "its temperature factor is not possible", "Correct per_kelvin and the temperatures");
+        return refuse(item, "its temperature factor is not possible",
+                      "Correct per_kelvin and the temperatures");
     return law.law == "table" ? check_table(item, law) : Result<void>{};
 }
 
@@ -215,10 +216,12 @@ Result<void> check_reading_places(const Section& section) {
 
 Result<void> check_runs(const Section& section) {
     const auto& wave = section.impulse;
-    if (!(wave.front_us > 0 && wave.front_us < 1e5) || !(wave.tail_us >= 4 * wave.front_us && wave.tail_us < 1e6))
-        return refuse("impulse",
-                      fmt::format("front {:g} us and tail {:g} us are no impulse", wave.front_us, wave.tail_us),
-                      "Give a front above 0 and a tail of at least four times the front");
+    if (!(wave.front_us > 0 && wave.front_us < 1e5) ||
+        !(wave.tail_us >= 4 * wave.front_us && wave.tail_us < 1e6))
+        return refuse(
+            "impulse",
+            fmt::format("front {:g} us and tail {:g} us are no impulse", wave.front_us, wave.tail_us),
+            "Give a front above 0 and a tail of at least four times the front");
     if (wave.chopped_at_us && !(*wave.chopped_at_us > 0 && *wave.chopped_at_us < 20 * wave.tail_us))
         return refuse("impulse", "its chopping time is not on the wave", "Give chopped_at_us above 0");
     if (wave.duration_us && !(*wave.duration_us > 0 && *wave.duration_us <= 100 * wave.tail_us))

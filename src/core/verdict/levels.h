@@ -1,5 +1,5 @@
-// Solutions of an accessory at the voltages of its checks. One that scales with the voltage is solved once; of one with
-// field-dependent layers each level is solved on the same mesh.
+// Solutions of an accessory at the voltages of its checks. One that scales with the voltage is solved once;
+// of one with field-dependent layers each level is solved on the same mesh.
 #pragma once
 #include "accessory/family.h"
 #include "field/solve.h"
@@ -11,7 +11,8 @@ struct LevelSolutions {
     std::map<std::string, Solution> at; ///< by level name; empty where at_u0 scales
 
     /// The solution to read at this level and the factor on its figures.
-    std::pair<const Solution*, double> read_at(const std::string& level, double voltage_kV, double u0_kV) const;
+    std::pair<const Solution*, double> read_at(const std::string& level, double voltage_kV,
+                                               double u0_kV) const;
 };
 
 /// Cancelled or not converged: `at_u0.report` says so and nothing else is solved.

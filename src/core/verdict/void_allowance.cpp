@@ -9,15 +9,17 @@ namespace ng {
 double gap_field_kV_per_mm(const Solution& solution, const PathResult& path, const PathSample& sample,
                            double voltage_factor) {
     const auto it = std::find(solution.region_names.begin(), solution.region_names.end(), path.side);
-    const double eps_r =
-        it == solution.region_names.end() ? 1 : solution.eps_r[static_cast<std::size_t>(it - solution.region_names.begin())];
+    const double eps_r = it == solution.region_names.end()
+                             ? 1
+                             : solution.eps_r[static_cast<std::size_t>(it - solution.region_names.begin())];
     const bool value = solution.analysis == "impulse" || solution.analysis == "dc";
     const double across = closedform::flat_cavity_across_factor(eps_r) * sample.E_n_kV_per_mm,
                  along = closedform::flat_cavity_along_factor() * sample.E_t_kV_per_mm;
     return (value ? 1 : std::numbers::sqrt2) * voltage_factor * std::hypot(across, along);
 }
 
-std::vector<double> void_allowances_mm(const Solution& solution, const PathResult& path, const VoidAllowance& how) {
+std::vector<double> void_allowances_mm(const Solution& solution, const PathResult& path,
+                                       const VoidAllowance& how) {
     std::vector<double> out;
     for (const auto& sample : path.samples)
         out.push_back(closedform::largest_quiet_gap_mm(
