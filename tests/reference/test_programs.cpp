@@ -94,6 +94,7 @@ class TestPrograms : public QObject {
         };
         add("bare_cutback", "bare_cutback", 1, 60, true);
         add("graded_tube", "graded_tube", 1, 60, true);
+        add("wedge_under_tube", "wedge_under_tube", 1, 60, true);
         add("cone_body", "cone_body", 1, 60, false);
         add("joint", "joint", 1, 60, false);
         add("field_dependent_tube_low", "field_dependent_tube", 0.5, 60, false);
