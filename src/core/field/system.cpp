@@ -26,6 +26,7 @@ bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel,
         job();
         return true;
     }
+    if (cancel->load(std::memory_order_relaxed)) return false;
     struct Shared {
         std::mutex mutex;
         std::condition_variable wake;
