@@ -167,7 +167,7 @@ void growth() {
                "  {:>9} {:>8} {:>9} {:>8} {:>8} {:>9} {:>8} {:>14}\n",
                "unknowns", "mesh", "assembly", "factor", "solve", "recovery", "total", "us per unknown");
     const auto section = section_of("graded_tube");
-    for (const double size : {2.2, 0.95, 0.7, 0.4, 0.22}) {
+    for (const double size : {4.5, 2.2, 0.95, 0.7, 0.4}) {
         MesherOptions mesher_options;
         mesher_options.most_triangles = 2000000;
         Stopwatch watch;
