@@ -140,8 +140,8 @@ void convergence() {
         const auto section = section_of(name);
         SolveOptions finest;
         finest.goal = 1e-9;
-        finest.most_passes = 8;
-        finest.most_unknowns = 700000;
+        finest.most_passes = 6;
+        finest.most_unknowns = 300000;
         const auto truth = solve(section, finest);
         auto row = [&](const char* mesh, const Solution& r) {
             double probe = 0, edge = 0;
@@ -152,7 +152,7 @@ void convergence() {
                     std::max(edge, std::abs(r.edges[k].peak_kV_per_mm / truth->edges[k].peak_kV_per_mm - 1));
             fmt::print("{},{},{},{:.4g},{:.4g}\n", name, mesh, r.report.unknowns, probe, edge);
         };
-        for (const double size : {6.0, 3.0, 1.5, 0.75, 0.4}) row("uniform", on_uniform_mesh(section, size));
+        for (const double size : {8.0, 4.0, 2.0, 1.0}) row("uniform", on_uniform_mesh(section, size));
         for (int passes = 1; passes <= 5; ++passes) {
             SolveOptions options;
             options.goal = 1e-9;
