@@ -1,6 +1,7 @@
 #include "field/assembly.h"
 #include "field/symmetric_complex.h"
 #include <algorithm>
+#include <boost/pending/disjoint_sets.hpp>
 #include <numeric>
 
 namespace ng {
@@ -143,32 +144,27 @@ NG_INSTANCES(SymmetricComplex)
 #undef NG_INSTANCES
 
 int isolated_region(const Mesh& mesh) {
-    // Union-find over nodes; conductors that are held join one common root.
-    std::vector<int> parent(mesh.nodes.size() + 1);
-    for (std::size_t i = 0; i < parent.size(); ++i) parent[i] = static_cast<int>(i);
-    auto root = [&](int i) {
-        while (parent[static_cast<std::size_t>(i)] != i)
-            i = parent[static_cast<std::size_t>(i)] =
-                parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(i)])];
-        return i;
-    };
-    const int held = static_cast<int>(mesh.nodes.size());
+    // Sets of joined nodes; conductors that are held join one common set.
+    const auto held = mesh.nodes.size();
+    boost::disjoint_sets_with_storage<> joined(held + 1);
     for (const auto& t : mesh.triangles)
-        for (const int node : t) parent[static_cast<std::size_t>(root(node))] = root(t[0]);
+        for (const int node : t)
+            joined.union_set(static_cast<std::size_t>(node), static_cast<std::size_t>(t[0]));
     std::vector<int> floating(mesh.conductors.size(), -1);
     for (std::size_t node = 0; node < mesh.nodes.size(); ++node) {
         const int conductor = mesh.conductor[node];
         if (conductor < 0) continue;
-        int partner = held;
+        auto partner = held;
         if (mesh.conductors[static_cast<std::size_t>(conductor)].floating) {
             auto& first = floating[static_cast<std::size_t>(conductor)];
             if (first < 0) first = static_cast<int>(node);
-            partner = first;
+            partner = static_cast<std::size_t>(first);
         }
-        parent[static_cast<std::size_t>(root(static_cast<int>(node)))] = root(partner);
+        joined.union_set(node, partner);
     }
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-        if (root(mesh.triangles[t][0]) != root(held)) return mesh.region[t];
+        if (joined.find_set(static_cast<std::size_t>(mesh.triangles[t][0])) != joined.find_set(held))
+            return mesh.region[t];
     return -1;
 }
 

@@ -12,20 +12,6 @@ template <class Scalar> struct FieldValue {
     double size = 0;
 };
 
-double squared(double x) {
-    return x * x;
-}
-double squared(SymmetricComplex x) {
-    return x.re * x.re + x.im * x.im;
-}
-/// Re(conj(a) b).
-double projected(double a, double b) {
-    return a * b;
-}
-double projected(SymmetricComplex a, SymmetricComplex b) {
-    return a.re * b.re + a.im * b.im;
-}
-
 template <class Scalar, class Nodes>
 FieldValue<Scalar> gradient_of(const NodeVector<Scalar>& v, const Nodes& nodes,
                                const std::array<Point, 6>& gradient) {

@@ -2,6 +2,7 @@
 #include "mesh/triangle_tree.h"
 #include "units/quantity.h"
 #include <algorithm>
+#include <boost/pending/disjoint_sets.hpp>
 #include <complex>
 #include <fmt/format.h>
 #include <limits>
@@ -92,20 +93,14 @@ std::vector<int> conductors_with_bodies(const Mesh& mesh, const std::vector<doub
     std::vector<int> out = mesh.conductor;
     const double least = *std::min_element(weight.begin(), weight.end());
     const auto none = static_cast<int>(mesh.nodes.size());
-    std::vector<int> parent(mesh.nodes.size());
-    for (std::size_t i = 0; i < parent.size(); ++i) parent[i] = static_cast<int>(i);
-    auto root = [&](int i) {
-        while (parent[static_cast<std::size_t>(i)] != i)
-            i = parent[static_cast<std::size_t>(i)] =
-                parent[static_cast<std::size_t>(parent[static_cast<std::size_t>(i)])];
-        return i;
-    };
+    boost::disjoint_sets_with_storage<> bodies(mesh.nodes.size());
+    auto root = [&](int node) { return static_cast<int>(bodies.find_set(static_cast<std::size_t>(node))); };
     std::vector<char> in_body(mesh.nodes.size(), 0);
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         if (weight[static_cast<std::size_t>(mesh.region[t])] <= much_better * least) continue;
         for (const int node : mesh.triangles[t]) {
             in_body[static_cast<std::size_t>(node)] = 1;
-            parent[static_cast<std::size_t>(root(node))] = root(mesh.triangles[t][0]);
+            bodies.union_set(static_cast<std::size_t>(node), static_cast<std::size_t>(mesh.triangles[t][0]));
         }
     }
     std::map<int, int> owner; // body root: the one conductor it touches, or `none` for several
@@ -135,20 +130,6 @@ std::vector<double> axial_extent_m(const Mesh& mesh, std::size_t regions) {
     return out;
 }
 
-double squared(double x) {
-    return x * x;
-}
-double squared(SymmetricComplex x) {
-    return x.re * x.re + x.im * x.im;
-}
-/// Re(conj(a) b).
-double product(double a, double b) {
-    return a * b;
-}
-double product(SymmetricComplex a, SymmetricComplex b) {
-    return a.re * b.re + a.im * b.im;
-}
-
 /// Losses of regions of constant conductivity (from the elements) and of the others (from their states).
 template <class Scalar>
 std::vector<LossResult> losses(const Section& section, const Assembly& assembly, const RegionLaws& laws,
@@ -167,7 +148,7 @@ std::vector<LossResult> losses(const Section& section, const Assembly& assembly,
         for (std::size_t i = 0; i < 6; ++i)
             for (std::size_t j = 0; j < 6; ++j)
                 sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] *
-                       product(local[i], local[j]);
+                       projected(local[i], local[j]);
         power[k] += sigma * sum;
         Scalar r{}, z{};
         const auto centre = evaluate(mesh, static_cast<int>(t), {1.0 / 3, 1.0 / 3});
@@ -422,7 +403,7 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
     const std::vector<Scalar> eps(out.eps_r.begin(), out.eps_r.end());
     assembly_->multiply<Scalar>(eps, v, displacement);
     double sum = 0;
-    for (Eigen::Index i = 0; i < v.size(); ++i) sum += product(v[i], displacement[i]);
+    for (Eigen::Index i = 0; i < v.size(); ++i) sum += projected(v[i], displacement[i]);
     out.energy_J = 0.5e3 * eps0_F_per_m * unit * sum;
     out.losses.clear();
     out.interface_charges.clear();

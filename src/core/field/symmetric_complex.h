@@ -52,6 +52,20 @@ inline double magnitude(SymmetricComplex x) {
     return std::hypot(x.re, x.im);
 }
 
+inline double squared(double x) {
+    return x * x;
+}
+inline double squared(SymmetricComplex x) {
+    return x.re * x.re + x.im * x.im;
+}
+/// Re(conj(a) b).
+inline double projected(double a, double b) {
+    return a * b;
+}
+inline double projected(SymmetricComplex a, SymmetricComplex b) {
+    return a.re * b.re + a.im * b.im;
+}
+
 } // namespace ng
 
 namespace Eigen {
