@@ -7,7 +7,8 @@
 namespace ng {
 
 const std::vector<Family>& families() {
-    static const std::vector<Family> all{heat_shrink_termination()};
+    static const std::vector<Family> all{
+        heat_shrink_termination(), cold_shrink_termination_graded(), cold_shrink_termination_cone(), separable_connector(), extension_adapter(), heat_shrink_joint(), cold_shrink_joint(), taped_joint(), branch_joint(), transition_joint(), live_end_cap(), bus_joint(), portable_splice()};
     return all;
 }
 
@@ -41,6 +42,10 @@ Result<BuiltAccessory> build_accessory(const DesignContext& context) {
         return refuse("design " + context.design.title,
                       fmt::format("accessory family “{}” is unknown", context.design.family),
                       "Open it with a version that has this family");
+    for (const auto side : {CableSide::a, CableSide::b})
+        if (const auto& id = context.cable_of(side).insulation_material; !context.materials.find(id))
+            return refuse("insulation", fmt::format("material “{}” is unknown", id),
+                          "Choose XLPE, TR-XLPE, EPR or paper");
     for (const auto& spec : family->parameters) {
         if (spec.kind == ParameterKind::choice) {
             const auto value = choice_of(*family, context, spec.key);

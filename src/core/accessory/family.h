@@ -2,6 +2,7 @@
 // A new family is one file in this folder and one line in `families()`; nothing else switches on a family.
 #pragma once
 #include "cable/cable.h"
+#include "closedform/closedform.h"
 #include "duty/duty.h"
 #include "material/material.h"
 #include "section/section.h"
@@ -18,6 +19,7 @@ struct Design {
     std::string title;
     std::string family;
     std::string cable_id;
+    std::string other_cable_id; ///< side B of a joint; empty: the same cable
     Duty duty;
     std::map<std::string, double> numbers;      ///< by parameter key
     std::map<std::string, std::string> choices; ///< by parameter key
@@ -25,12 +27,23 @@ struct Design {
     nlohmann::json unknown = nlohmann::json::object();
 };
 
+enum class CableSide { a, b };
+
 /// What a family may look at.
 struct DesignContext {
     const Design& design;
     const Cable& cable;
     const CableDimensions& dimensions;
     const MaterialTable& materials;
+    const Cable* other_cable = nullptr; ///< side B; none: as side A
+    const CableDimensions* other_dimensions = nullptr;
+
+    const Cable& cable_of(CableSide side) const {
+        return side == CableSide::b && other_cable ? *other_cable : cable;
+    }
+    const CableDimensions& dimensions_of(CableSide side) const {
+        return side == CableSide::b && other_dimensions ? *other_dimensions : dimensions;
+    }
 };
 
 enum class ParameterKind { length, permittivity, conductivity, number, choice };
@@ -55,17 +68,19 @@ struct Part {
     bool electrode = false;
 };
 
-/// A cut or edge to be marked on the cable, mm from the datum (cable end).
+/// A cut or edge to be marked on the cable, mm from the datum towards -z; negative on side B of a joint.
 struct Mark {
     std::string label;
     double from_datum_mm = 0;
 };
 
-/// A place in BUILD that can be dragged along the cable: parameter = datum_z - z.
+/// A place in BUILD that can be dragged along the cable: parameter = at_datum_mm + per_mm (z - datum_z).
 struct Handle {
     std::string key;
     std::string label;
     Point at;
+    double at_datum_mm = 0;
+    double per_mm = -1;
 };
 
 /// One question to the solved field; limits and voltages by name, so that verdicts need not know families.
@@ -90,9 +105,45 @@ struct FirstEstimate {
     std::string formula;
 };
 
+/// A planar section across the axis, solved beside the main one and judged with it.
+struct AcrossSection {
+    std::string id;
+    std::string title;
+    Section section;
+    std::vector<Part> parts;
+    std::vector<CheckRequest> checks;
+};
+
+/// A part with a range beside what it goes on: fit is judged from these (fit/fit.h).
+struct FitItem {
+    std::string part; ///< such as "stress tube"
+    enum class Kind { shrink, cold_shrink, slip_on, over_connector } kind = Kind::shrink;
+    closedform::ShrinkTube tube;
+    struct On {
+        std::string what; ///< such as "insulation A": a cable layer with its side, or a part
+        double diameter_mm = 0;
+    };
+    std::vector<On> on; ///< all that it lies on
+};
+
+/// Tape or mastic that is built up: quantities are worked out from it (fit/quantity.h).
+struct BuildUp {
+    std::string part;
+    enum class Kind { tape, mastic } kind = Kind::tape;
+    std::vector<Point> inner, outer; ///< profiles of one z range
+};
+
+/// A distance that is no matter of the field.
+struct Clearance {
+    std::string title;
+    double value_mm = 0, needed_mm = 0;
+    std::string cure;
+};
+
 struct BuiltAccessory {
     Section section;
-    double datum_z_mm = 0; ///< z of the datum (cable end); a mark at distance p lies at z = datum_z - p
+    std::string datum = "cable end"; ///< what the marks are measured from
+    double datum_z_mm = 0;           ///< its z; a mark at distance p lies at z = datum_z - p
     double view_z0_mm = 0, view_z1_mm = 0; ///< what is worth seeing, along the cable
     double view_r0_mm = 0, view_r_mm = 0;  ///< and radially: the conductor is shown broken off at view_r0
     std::vector<Part> parts;
@@ -101,12 +152,19 @@ struct BuiltAccessory {
     std::vector<CheckRequest> checks;
     std::vector<FirstEstimate> estimates;
     std::vector<std::string> cautions;
+    std::vector<std::string> statements; ///< what the model leaves out or the accessory lacks: said with the verdict
+    std::vector<AcrossSection> across;
+    std::vector<FitItem> fit;
+    std::vector<BuildUp> build_ups;
+    std::vector<Clearance> clearances;
     std::map<std::string, double> derived; ///< such as recovered walls, by words with unit
 };
 
 struct Family {
     std::string id;
     std::string title;
+    bool two_cables = false;      ///< a joint: side B may be another cable
+    std::string usual_standard;   ///< duty of a new design: "ieee48" or "ieee404"
     std::vector<ParameterSpec> parameters;
     std::function<Result<BuiltAccessory>(const DesignContext&)> build;
 
@@ -124,5 +182,17 @@ std::string choice_of(const Family& family, const DesignContext& context, const 
 Result<BuiltAccessory> build_accessory(const DesignContext& context);
 
 Family heat_shrink_termination();
+Family cold_shrink_termination_graded();
+Family cold_shrink_termination_cone();
+Family separable_connector();
+Family extension_adapter();
+Family heat_shrink_joint();
+Family cold_shrink_joint();
+Family taped_joint();
+Family branch_joint();
+Family transition_joint();
+Family live_end_cap();
+Family bus_joint();
+Family portable_splice();
 
 } // namespace ng

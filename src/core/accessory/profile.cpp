@@ -7,8 +7,7 @@ namespace {
 constexpr double same_mm = 1e-6;
 
 /// Spans falling steps from left to right.
-std::vector<Point> span_falls(const std::vector<Point>& raw) {
-    const double slope = 1 / bridge_length_per_height;
+std::vector<Point> span_falls(const std::vector<Point>& raw, double slope) {
     std::vector<Point> out{raw.front()};
     std::size_t i = 1;
     while (i < raw.size()) {
@@ -40,12 +39,6 @@ std::vector<Point> span_falls(const std::vector<Point>& raw) {
     return out;
 }
 
-std::vector<Point> mirrored(std::vector<Point> points) {
-    std::reverse(points.begin(), points.end());
-    for (auto& p : points) p.z = -p.z;
-    return points;
-}
-
 void drop_repeats(std::vector<Point>& points) {
     points.erase(
         std::unique(points.begin(), points.end(), [](Point a, Point b) { return distance(a, b) < same_mm; }),
@@ -53,6 +46,12 @@ void drop_repeats(std::vector<Point>& points) {
 }
 
 } // namespace
+
+std::vector<Point> mirrored(std::vector<Point> points) {
+    std::reverse(points.begin(), points.end());
+    for (auto& p : points) p.z = -p.z;
+    return points;
+}
 
 double Profile::radius(double z_mm) const {
     double best = 0;
@@ -83,8 +82,9 @@ Profile Profile::between(double z0_mm, double z1_mm) const {
     return Profile(std::move(out));
 }
 
-Profile Profile::spanned() const {
-    auto out = mirrored(span_falls(mirrored(span_falls(points_))));
+Profile Profile::spanned(double length_per_height) const {
+    const double slope = 1 / length_per_height;
+    auto out = mirrored(span_falls(mirrored(span_falls(points_, slope)), slope));
     drop_repeats(out);
     return Profile(std::move(out));
 }

@@ -14,6 +14,9 @@ constexpr double truncated_cusp_gap_mm = 0.02;
 /// Length over which a recovered tube spans a step, per mm of step height (common practice, no source).
 constexpr double bridge_length_per_height = 1.5;
 
+/// Mirror image at z = 0, in rising z again.
+std::vector<Point> mirrored(std::vector<Point> points);
+
 class Profile {
   public:
     /// Points in rising z; two points of equal z make a step.
@@ -24,8 +27,9 @@ class Profile {
     double radius(double z_mm) const;
     /// The part between z0 and z1.
     Profile between(double z0_mm, double z1_mm) const;
-    /// With every step and slope steeper than 1 / bridge_length_per_height spanned.
-    Profile spanned() const;
+    /// With every step and slope steeper than 1 / `length_per_height` spanned: a tube by the default, a tape
+    /// that follows closely by less.
+    Profile spanned(double length_per_height = bridge_length_per_height) const;
     /// Each radius passed through `outer` (wall added).
     Profile grown(const std::function<double(double)>& outer) const;
     /// This profile with `part` in place of what it covers.

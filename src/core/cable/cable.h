@@ -1,4 +1,4 @@
-// A single-core extruded cable, layer by layer. Every diameter is derived from the layers beneath, or
+// A cable core, extruded or paper-insulated, layer by layer. Every diameter is derived from the layers beneath, or
 // overridden by a measured value; each says where it comes from.
 #pragma once
 #include "units/provenance.h"
@@ -15,11 +15,12 @@ namespace ng {
 struct Cable {
     std::string id;
     std::string title;
+    int cores = 1; ///< 1 or 3; dimensions are those of one core
     std::string conductor_size = "4/0 AWG";    ///< "240 mm2", "4/0 AWG", "500 kcmil"
     std::string conductor_material = "copper"; ///< or "aluminium"
     std::string stranding = "compressed";      ///< "compressed", "compact", "class 2", "solid"
     double conductor_screen_thickness_mm = 0.5;
-    std::string insulation_material = "xlpe";      ///< "xlpe", "tr-xlpe", "epr"
+    std::string insulation_material = "xlpe";      ///< "xlpe", "tr-xlpe", "epr", "paper"
     double insulation_class_kV = 15;               ///< with the level, looks the thickness up
     std::string insulation_level = "100%";         ///< "100%", "133%", "173%", "IEC"
     std::optional<double> insulation_thickness_mm; ///< overrides class and level

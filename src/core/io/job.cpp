@@ -41,6 +41,8 @@ Result<Cable> read_cable(const json& value) {
     if (!in.ok()) return tl::unexpected(*in.error());
     JsonReader named(value, "cable " + c.id);
     c.title = named.text("title");
+    c.cores = static_cast<int>(named.optional_number("cores").value_or(1));
+    if (c.cores != 1 && c.cores != 3) named.fail("“cores” is neither 1 nor 3", "Correct it");
     c.conductor_size = named.text("conductor_size");
     c.conductor_material = named.text("conductor_material");
     c.stranding = named.text("stranding");
@@ -57,7 +59,7 @@ Result<Cable> read_cable(const json& value) {
     c.measured_diameter_mm = number_map(named, "measured_diameter_mm");
     if (!named.ok()) return tl::unexpected(*named.error());
     c.unknown =
-        leftover(value, {"id", "title", "conductor_size", "conductor_material", "stranding",
+        leftover(value, {"id", "title", "cores", "conductor_size", "conductor_material", "stranding",
                          "conductor_screen_thickness_mm", "insulation_material", "insulation_class_kV",
                          "insulation_level", "insulation_thickness_mm", "insulation_screen_thickness_mm",
                          "strippable_screen", "metallic_screen", "metallic_screen_thickness_mm",
@@ -75,6 +77,7 @@ ordered_json cable_json(const Cable& c) {
                      {"insulation_material", c.insulation_material},
                      {"insulation_class_kV", c.insulation_class_kV},
                      {"insulation_level", c.insulation_level}};
+    if (c.cores != 1) out["cores"] = c.cores;
     if (c.insulation_thickness_mm) out["insulation_thickness_mm"] = *c.insulation_thickness_mm;
     out["insulation_screen_thickness_mm"] = c.insulation_screen_thickness_mm;
     out["strippable_screen"] = c.strippable_screen;
@@ -95,6 +98,7 @@ Result<Design> read_design(const json& value) {
     d.title = named.text("title");
     d.family = named.text("family");
     d.cable_id = named.text("cable");
+    d.other_cable_id = named.text_or("cable_b", "");
     d.note = named.text_or("note", "");
     d.numbers = number_map(named, "numbers");
     for (const auto& [name, choice] : named.object("choices").items()) {
@@ -113,7 +117,7 @@ Result<Design> read_design(const json& value) {
     if (!named.ok()) return tl::unexpected(*named.error());
     if (!duty_in.ok()) return tl::unexpected(*duty_in.error());
     d.duty.unknown = leftover(duty, {"standard", "class_kV", "u0_kV", "frequency_hz", "outdoor"});
-    d.unknown = leftover(value, {"id", "title", "family", "cable", "note", "numbers", "choices", "duty"});
+    d.unknown = leftover(value, {"id", "title", "family", "cable", "cable_b", "note", "numbers", "choices", "duty"});
     return d;
 }
 
@@ -124,7 +128,9 @@ ordered_json design_json(const Design& d) {
     duty["outdoor"] = d.duty.outdoor;
     add_unknown(duty, d.duty.unknown);
     ordered_json out{
-        {"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}, {"duty", duty}};
+        {"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}};
+    if (!d.other_cable_id.empty()) out["cable_b"] = d.other_cable_id;
+    out["duty"] = duty;
     if (!d.note.empty()) out["note"] = d.note;
     out["numbers"] = d.numbers.empty() ? ordered_json::object() : ordered_json(d.numbers);
     out["choices"] = d.choices.empty() ? ordered_json::object() : ordered_json(d.choices);
@@ -177,6 +183,10 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
         if (!job.find_cable(design->cable_id))
             return refuse("design " + design->id,
                           fmt::format("its cable “{}” is not in the job", design->cable_id),
+                          "Correct the cable's id");
+        if (!design->other_cable_id.empty() && !job.find_cable(design->other_cable_id))
+            return refuse("design " + design->id,
+                          fmt::format("its cable of side B “{}” is not in the job", design->other_cable_id),
                           "Correct the cable's id");
         job.designs.push_back(std::move(*design));
     }

@@ -70,9 +70,11 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
         return refuse("design " + design_id, "it is not in the job", "Name one of the job's designs");
     const auto* cable = job.find_cable(design->cable_id);
     if (!cable) return refuse("design " + design_id, "its cable is not in the job", "Choose a cable");
-    PreparedDesign out{
-        *design,           *cable, {}, {}, {}, library.limits.with_overrides(job.limit_overrides),
-        library.materials, {}};
+    PreparedDesign out;
+    out.design = *design;
+    out.cable = *cable;
+    out.limits = library.limits.with_overrides(job.limit_overrides);
+    out.materials = library.materials;
     for (auto& material : out.materials.materials)
         if (const auto it = job.material_overrides.find(material.id); it != job.material_overrides.end()) {
             if (!(it->second >= 1))
@@ -84,16 +86,31 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto dimensions = derive_dimensions(*cable, library.cables);
     if (!dimensions) return tl::unexpected(dimensions.error());
     out.dimensions = std::move(*dimensions);
+    const auto* family = find_family(design->family);
+    if (family && family->two_cables && !design->other_cable_id.empty() &&
+        design->other_cable_id != design->cable_id) {
+        const auto* other = job.find_cable(design->other_cable_id);
+        if (!other)
+            return refuse("design " + design_id, "its cable of side B is not in the job", "Choose a cable");
+        auto other_dimensions = derive_dimensions(*other, library.cables);
+        if (!other_dimensions) {
+            auto error = other_dimensions.error();
+            error.item += " of side B";
+            return tl::unexpected(error);
+        }
+        out.other_cable = *other;
+        out.other_dimensions = std::move(*other_dimensions);
+    }
     auto levels = duty_levels(design->duty, library.standards);
     if (!levels) return tl::unexpected(levels.error());
     out.levels = std::move(*levels);
     const auto* insulation = out.materials.find(cable->insulation_material);
     if (!insulation)
         return refuse("insulation", fmt::format("material “{}” is unknown", cable->insulation_material),
-                      "Choose XLPE, TR-XLPE or EPR");
+                      "Choose XLPE, TR-XLPE, EPR or paper");
     out.electrical = cable_electrical(out.dimensions, insulation->eps_r.value, design->duty.u0(),
                                       design->duty.frequency_hz);
-    auto built = build_accessory({out.design, out.cable, out.dimensions, out.materials});
+    auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
     return out;

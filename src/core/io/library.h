@@ -25,11 +25,22 @@ struct PreparedDesign {
     Design design;
     Cable cable;
     CableDimensions dimensions;
+    std::optional<Cable> other_cable; ///< side B, where it is another cable
+    std::optional<CableDimensions> other_dimensions;
     CableElectrical electrical;
     DutyClass levels;
     LimitTable limits;
     MaterialTable materials;
     BuiltAccessory built;
+
+    DesignContext context() const {
+        return {design,
+                cable,
+                dimensions,
+                materials,
+                other_cable ? &*other_cable : nullptr,
+                other_dimensions ? &*other_dimensions : nullptr};
+    }
 };
 
 Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library);

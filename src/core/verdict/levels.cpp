@@ -33,6 +33,16 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
             out.at.emplace(check.at_level, std::move(*solved));
         }
     out.at_u0 = std::move(*kept).take();
+    if (!usable) return out;
+    for (const auto& across : built.across) {
+        auto solved = solve(across.section, options);
+        if (!solved) return tl::unexpected(solved.error());
+        if (solved->report.end == SolveReport::End::cancelled) {
+            out.at_u0.report = solved->report;
+            return out;
+        }
+        out.across.emplace(across.id, std::move(*solved));
+    }
     return out;
 }
 

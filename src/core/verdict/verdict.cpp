@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <optional>
 #include <utility>
 
 namespace ng {
@@ -119,58 +120,79 @@ const char* status_word(Status status) {
     return "not judged";
 }
 
+namespace {
+
+/// Reads one check; `read` answers for a level and its voltage. Nothing where the duty has no such level.
+template <class Read>
+std::optional<Check> judge_one(const CheckRequest& request, const Duty& duty, const DutyClass& levels,
+                               const LimitTable& limits, Read read_at) {
+    Check check;
+    check.id = request.id;
+    check.title = request.title;
+    const double u0 = duty.u0();
+    check.voltage_kV = u0;
+    check.level = "U0";
+    check.voltage_origin = duty.u0_kV ? "user" : "class / sqrt 3, computed";
+    if (request.at_level != "u0") {
+        const auto it = levels.levels.find(request.at_level);
+        if (it == levels.levels.end()) return {};
+        check.voltage_kV = it->second.value;
+        check.level = request.at_level == "pd_extinction_kV" ? "PD extinction voltage" : request.at_level;
+        check.voltage_origin = it->second.origin();
+    }
+    const auto* limit = limits.find(request.limit_id);
+    const auto [read, factor] = read_at(request.at_level, check.voltage_kV);
+    if (!read || !read->report.converged) {
+        check.why = read ? "The iteration for its field-dependent layer did not converge."
+                         : "The layer depends on the field, and this voltage was not solved.";
+        return check;
+    }
+    const auto& solution = *read;
+    const auto worst = request.quantity == CheckRequest::Quantity::edge_peak ? read_edges(request, solution)
+                                                                             : read_paths(request, solution);
+    if (!limit || worst.value < 0) { // nothing to read: say so rather than hold
+        check.why =
+            limit ? "No place of this check could be read." : "Its limit is missing from the limits table.";
+        return check;
+    }
+    const double scale = factor / request.divide_by;
+    check.value = worst.value * scale;
+    check.relative_error = worst.value > 0 ? worst.error / worst.value : 0;
+    check.limit = limit->value.value;
+    check.unit = limit->value.unit;
+    check.margin = (check.limit - check.value) / check.limit;
+    check.limit_origin = limit->value.origin();
+    check.protects_against = limit->protects_against;
+    check.at = worst.at;
+    check.place = worst.place;
+    check.edge_radius_mm = worst.radius_mm;
+    check.cure = request.cure;
+    check.status = judge_value(check, solution.report.error_known());
+    check.why = sentence(check, request);
+    check.near_edge = near_edge_words(request, solution);
+    return check;
+}
+
+} // namespace
+
 Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
               const LimitTable& limits, const LevelSolutions& solutions) {
     Verdict verdict;
-    for (const auto& request : built.checks) {
-        Check check;
-        check.id = request.id;
-        check.title = request.title;
-        const double u0 = duty.u0();
-        check.voltage_kV = u0;
-        check.level = "U0";
-        check.voltage_origin = duty.u0_kV ? "user" : "class / sqrt 3, computed";
-        if (request.at_level != "u0") {
-            const auto it = levels.levels.find(request.at_level);
-            if (it == levels.levels.end()) continue;
-            check.voltage_kV = it->second.value;
-            check.level = request.at_level == "pd_extinction_kV" ? "PD extinction voltage" : request.at_level;
-            check.voltage_origin = it->second.origin();
-        }
-        const auto* limit = limits.find(request.limit_id);
-        const auto [read, factor] = solutions.read_at(request.at_level, check.voltage_kV, u0);
-        if (!read || !read->report.converged) {
-            check.why = read ? "The iteration for its field-dependent layer did not converge."
-                             : "The layer depends on the field, and this voltage was not solved.";
-            verdict.checks.push_back(check);
-            continue;
-        }
-        const auto& solution = *read;
-        const auto worst = request.quantity == CheckRequest::Quantity::edge_peak
-                               ? read_edges(request, solution)
-                               : read_paths(request, solution);
-        if (!limit || worst.value < 0) { // nothing to read: say so rather than hold
-            check.why = limit ? "No place of this check could be read."
-                              : "Its limit is missing from the limits table.";
-            verdict.checks.push_back(check);
-            continue;
-        }
-        const double scale = factor / request.divide_by;
-        check.value = worst.value * scale;
-        check.relative_error = worst.value > 0 ? worst.error / worst.value : 0;
-        check.limit = limit->value.value;
-        check.unit = limit->value.unit;
-        check.margin = (check.limit - check.value) / check.limit;
-        check.limit_origin = limit->value.origin();
-        check.protects_against = limit->protects_against;
-        check.at = worst.at;
-        check.place = worst.place;
-        check.edge_radius_mm = worst.radius_mm;
-        check.cure = request.cure;
-        check.status = judge_value(check, solution.report.error_known());
-        check.why = sentence(check, request);
-        check.near_edge = near_edge_words(request, solution);
-        verdict.checks.push_back(check);
+    for (const auto& request : built.checks)
+        if (auto check = judge_one(request, duty, levels, limits, [&](const std::string& level, double kV) {
+                return solutions.read_at(level, kV, duty.u0());
+            }))
+            verdict.checks.push_back(std::move(*check));
+    for (const auto& across : built.across) {
+        const auto it = solutions.across.find(across.id);
+        for (const auto& request : across.checks)
+            if (auto check = judge_one(request, duty, levels, limits, [&](const std::string&, double kV) {
+                    return std::pair<const Solution*, double>(it == solutions.across.end() ? nullptr : &it->second,
+                                                              kV / duty.u0());
+                })) {
+                check->across = across.id;
+                verdict.checks.push_back(std::move(*check));
+            }
     }
     // The worst status of all; within it the smallest margin gives the reason.
     const auto severity = [](Status s) {

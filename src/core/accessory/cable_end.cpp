@@ -1,0 +1,216 @@
+#include "accessory/cable_end.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+/// How far behind an edge of this radius, rounded towards what it lies on, the contact line is.
+double contact_setback_mm(double radius_mm) {
+    const double cosine = (radius_mm - truncated_cusp_gap_mm) / radius_mm;
+    return radius_mm - radius_mm * std::sqrt(1 - cosine * cosine);
+}
+
+std::string mm(double v) {
+    return format_length(v, LengthUnit::mm);
+}
+
+} // namespace
+
+CableRadii radii_of(const CableDimensions& d) {
+    return {d.radius_mm("conductor"),         d.radius_mm("conductor screen"), d.radius_mm("insulation"),
+            d.radius_mm("insulation screen"), d.radius_mm("metallic screen"),  d.radius_mm("jacket")};
+}
+
+Result<void> CableEnd::check() const {
+    if (screen >= insulation - pencil_mm - 5)
+        return refuse("Screen edge" + tag,
+                      fmt::format("it is beyond, or within 5 mm of, {}: only {} are between",
+                                  pencil_mm > 0 ? "the pencil" : "the insulation end",
+                                  mm(insulation - pencil_mm - screen)),
+                      "Move the screen edge back, or remove less insulation");
+    if (metallic > screen - 5)
+        return refuse("Metallic screen cut" + tag, "it is beyond, or within 5 mm of, the screen edge",
+                      "Cut the metallic screen further back");
+    if (jacket > metallic)
+        return refuse("Jacket cut" + tag, "it is beyond the metallic screen cut",
+                      "Cut the jacket further back");
+    if (insulation + conductor_screen_left_mm > conductor)
+        return refuse("Insulation end" + tag, "it is beyond the end of the conductor",
+                      "Remove more insulation");
+    const double thickness = r.screen - r.insulation;
+    if (edge.radius_mm > 0.45 * thickness)
+        return refuse("Edge radius" + tag,
+                      fmt::format("{} does not fit the insulation screen, {} thick", mm(edge.radius_mm),
+                                  mm(thickness)),
+                      "Give at most 0.45 of the screen's thickness");
+    if (edge.kind == "chamfered" && edge.chamfer_mm < thickness)
+        return refuse("Chamfer length", "it is shorter than the screen is thick",
+                      "Give at least the thickness of the screen");
+    if (edge.kind == "chamfered" && edge.chamfer_mm >= screen - metallic)
+        return refuse("Chamfer length", "it reaches the metallic screen", "Shorten it");
+    return {};
+}
+
+double CableEnd::contact_z() const {
+    return screen - contact_setback_mm(edge.radius_mm);
+}
+
+std::vector<std::string> CableEnd::edge_names() const {
+    return {"screen edge" + tag + ", inner",
+            "screen edge" + tag + (edge.kind == "chamfered" ? ", tip" : ", outer")};
+}
+
+/// The inner edge, which the field sees, is an arc that would touch the insulation, cut off where the gap
+/// closes.
+Outline CableEnd::screen_outline() const {
+    const double rho = edge.radius_mm;
+    const auto names = edge_names();
+    Outline outline;
+    outline.start = {r.insulation, far};
+    outline.line_to({r.screen, far});
+    if (edge.kind == "chamfered") {
+        outline.line_to({r.screen, screen - edge.chamfer_mm});
+        outline.line_to({r.insulation + 2 * rho, screen - rho});
+        outline.arc_to({r.insulation + rho, screen}, {r.insulation + rho, screen - rho}, names[1]);
+    } else {
+        outline.line_to({r.screen, screen - rho});
+        outline.arc_to({r.screen - rho, screen}, {r.screen - rho, screen - rho}, names[1]);
+        outline.line_to({r.insulation + rho, screen});
+    }
+    outline.arc_to({r.insulation + truncated_cusp_gap_mm, contact_z()}, {r.insulation + rho, screen - rho},
+                   names[0]);
+    outline.line_to({r.insulation, contact_z()});
+    return outline;
+}
+
+Outline CableEnd::insulation_outline(double inner_mm) const {
+    std::vector<Point> points{{inner_mm, far}, {r.insulation, far}};
+    if (pencil_mm > 0) {
+        points.push_back({r.insulation, insulation - pencil_mm});
+        points.push_back({r.conductor_screen + pencil_end_step_mm, insulation});
+    } else {
+        points.push_back({r.insulation, insulation});
+    }
+    points.push_back({inner_mm, insulation});
+    return Outline::polygon(points);
+}
+
+Outline CableEnd::conductor_outline() const {
+    if (flush_end_radius_mm > 0) {
+        const double rho = flush_end_radius_mm;
+        Outline flush;
+        flush.start = {0, far};
+        flush.line_to({r.conductor_screen, far});
+        flush.line_to({r.conductor_screen, conductor - rho});
+        flush.arc_to({r.conductor_screen - rho, conductor}, {r.conductor_screen - rho, conductor - rho},
+                     "conductor end");
+        return flush.line_to({0, conductor});
+    }
+    const double screen_end = insulation + conductor_screen_left_mm;
+    return Outline::polygon({{0, far},
+                             {r.conductor_screen, far},
+                             {r.conductor_screen, screen_end},
+                             {r.conductor, screen_end},
+                             {r.conductor, conductor},
+                             {0, conductor}});
+}
+
+Profile CableEnd::profile() const {
+    std::vector<Point> points{
+        {r.jacket, far}, {r.jacket, jacket}, {r.metallic, jacket}, {r.metallic, metallic}, {r.screen, metallic}};
+    if (edge.kind == "chamfered") {
+        points.push_back({r.screen, screen - edge.chamfer_mm});
+        points.push_back({r.insulation + 2 * edge.radius_mm, screen - edge.radius_mm});
+        points.push_back({r.insulation + 2 * edge.radius_mm, screen});
+    } else {
+        points.push_back({r.screen, screen});
+    }
+    points.push_back({r.insulation, screen});
+    if (pencil_mm > 0) {
+        points.push_back({r.insulation, insulation - pencil_mm});
+        points.push_back({r.conductor_screen + pencil_end_step_mm, insulation});
+    } else {
+        points.push_back({r.insulation, insulation});
+    }
+    if (conductor_screen_left_mm > 0) {
+        points.push_back({r.conductor_screen, insulation});
+        points.push_back({r.conductor_screen, insulation + conductor_screen_left_mm});
+    }
+    points.push_back({r.conductor, insulation + conductor_screen_left_mm});
+    points.push_back({r.conductor, conductor});
+    return Profile(std::move(points));
+}
+
+std::vector<Point> CableEnd::insulation_surface() const {
+    if (pencil_mm > 0)
+        return {{r.insulation, contact_z()},
+                {r.insulation, insulation - pencil_mm},
+                {r.conductor_screen + pencil_end_step_mm, insulation}};
+    return {{r.insulation, contact_z()}, {r.insulation, insulation}};
+}
+
+Point mirrored(Point p) {
+    return {p.r, -p.z};
+}
+
+Outline mirrored(const Outline& outline) {
+    Outline out = outline;
+    out.start = mirrored(out.start);
+    for (auto& step : out.steps) {
+        step.to = mirrored(step.to);
+        if (step.centre) step.centre = mirrored(*step.centre);
+        if (step.clockwise) step.clockwise = !*step.clockwise;
+    }
+    return out;
+}
+
+Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& start, const BandEnd& end) {
+    const auto& below = inner.points();
+    const auto& above = outer.points();
+    const double z0 = below.front().z, z1 = below.back().z;
+    Outline outline;
+    // Start: from the contact line up to the outer surface.
+    if (start.inner_radius_mm > 0) {
+        const double rho = start.inner_radius_mm, contact = z0 + contact_setback_mm(rho), r = below.front().r;
+        outline.start = {r, contact};
+        outline.line_to({r + truncated_cusp_gap_mm, contact});
+        outline.arc_to({r + rho, z0}, {r + rho, z0 + rho}, start.name + ", inner");
+    } else {
+        outline.start = below.front();
+    }
+    if (start.outer_radius_mm > 0) {
+        const double rho = start.outer_radius_mm, r = above.front().r;
+        outline.line_to({r - rho, z0});
+        outline.arc_to({r, z0 + rho}, {r - rho, z0 + rho}, start.name + ", outer");
+    } else {
+        outline.line_to(above.front());
+    }
+    for (const auto& p : above)
+        if (p.z > z0 + start.outer_radius_mm && p.z < z1 - end.outer_radius_mm) outline.line_to(p);
+    if (end.outer_radius_mm > 0) {
+        const double rho = end.outer_radius_mm, r = above.back().r;
+        outline.line_to({r, z1 - rho});
+        outline.arc_to({r - rho, z1}, {r - rho, z1 - rho}, end.name + ", outer");
+    } else {
+        outline.line_to(above.back());
+    }
+    double inner_from = z0, inner_to = z1;
+    if (end.inner_radius_mm > 0) {
+        const double rho = end.inner_radius_mm, r = below.back().r;
+        inner_to = z1 - contact_setback_mm(rho);
+        outline.line_to({r + rho, z1});
+        outline.arc_to({r + truncated_cusp_gap_mm, inner_to}, {r + rho, z1 - rho}, end.name + ", inner");
+        outline.line_to({r, inner_to});
+    } else {
+        outline.line_to(below.back());
+    }
+    if (start.inner_radius_mm > 0) inner_from = z0 + contact_setback_mm(start.inner_radius_mm);
+    for (auto p = below.rbegin(); p != below.rend(); ++p)
+        if (p->z > inner_from && p->z < inner_to) outline.line_to(*p);
+    return outline;
+}
+
+} // namespace ng

@@ -1,0 +1,69 @@
+// A prepared cable end: what the jointer's cuts leave of the cable. In its own frame the cable comes from
+// -z; side B of a joint is the mirror image of such an end.
+#pragma once
+#include "accessory/family.h"
+#include "accessory/profile.h"
+
+namespace ng {
+
+/// A pencil does not run out to nothing: the knife leaves this step on the conductor screen (common practice).
+constexpr double pencil_end_step_mm = 0.3;
+
+/// Outer radii of the layers, mm.
+struct CableRadii {
+    double conductor = 0, conductor_screen = 0, insulation = 0, screen = 0, metallic = 0, jacket = 0;
+};
+CableRadii radii_of(const CableDimensions& dimensions);
+
+/// How the tool leaves the edge of the insulation screen.
+struct EdgePreparation {
+    std::string kind = "ring"; ///< "ring", "filed" or "chamfered"
+    double radius_mm = 0.15;
+    double chamfer_mm = 4;
+    std::optional<double> screen_S_per_m; ///< a screen that is no ideal conductor
+};
+
+struct CableEnd {
+    std::string tag; ///< appended to names: "", " A", " B"
+    CableRadii r;
+    double insulation_eps = 2.3;
+    std::string insulation_title; ///< such as "XLPE"
+    std::string jacket_title = "jacket";
+    /// z of where the cable is broken off, and of the ends of its layers, mm.
+    double far = 0, jacket = 0, metallic = 0, screen = 0, insulation = 0, conductor = 0;
+    EdgePreparation edge;
+    double pencil_mm = 0;                ///< length of the pencilled insulation, 0: square
+    double conductor_screen_left_mm = 0; ///< past the insulation end
+    double flush_end_radius_mm = 0; ///< above 0: all is cut flush, the conductor's edge rounded (arc "conductor end")
+
+    /// Refuses cuts out of order and preparations that do not fit; items carry the tag.
+    Result<void> check() const;
+    /// z of the contact line of the screen's edge with the insulation (profile.h: truncated cusp).
+    double contact_z() const;
+    Outline screen_outline() const;
+    /// Names of the screen's rounded edges, as the solution reports them.
+    std::vector<std::string> edge_names() const;
+    /// Insulation with its end, from radius `inner_mm`.
+    Outline insulation_outline(double inner_mm) const;
+    Outline conductor_outline() const;
+    /// Outer profile, from `far` to the conductor's end.
+    Profile profile() const;
+    /// Points along the insulation surface from the contact line to its end.
+    std::vector<Point> insulation_surface() const;
+};
+
+/// Mirror image at z = 0.
+Point mirrored(Point p);
+Outline mirrored(const Outline& outline);
+
+/// A conductive layer between two profiles of one z range, with rounded ends: the outer corner by
+/// `outer_radius_mm`, the inner one by `inner_radius_mm` down to the contact with what lies beneath. A radius
+/// of 0 leaves that end square. Arcs are named `name` + ", start" or ", end" + ", outer" or ", inner".
+struct BandEnd {
+    double outer_radius_mm = 0;
+    double inner_radius_mm = 0;
+    std::string name; ///< of both arcs, without ", outer" and ", inner"
+};
+Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& start, const BandEnd& end);
+
+} // namespace ng

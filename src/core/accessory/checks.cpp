@@ -1,0 +1,85 @@
+#include "accessory/checks.h"
+
+namespace ng::checks {
+namespace {
+
+using Q = CheckRequest::Quantity;
+
+/// "screen_edge" and "screen_edge_a": stable ids of the two sides of a joint.
+std::string with_tag(std::string id, const std::string& tag) {
+    if (tag == " A") return id + "_a";
+    if (tag == " B") return id + "_b";
+    return id;
+}
+
+CheckRequest request(std::string id, std::string title, Q quantity, std::vector<std::string> places,
+                     std::string level, std::string limit, const Words& words) {
+    CheckRequest out;
+    out.id = std::move(id);
+    out.title = std::move(title);
+    out.quantity = quantity;
+    out.places = std::move(places);
+    out.at_level = std::move(level);
+    out.limit_id = std::move(limit);
+    out.because = words.because;
+    out.cure = words.cure;
+    return out;
+}
+
+} // namespace
+
+CheckRequest insulation_tangential(const CableEnd& end, const Words& words) {
+    auto out = request(with_tag("insulation_tangential", end.tag),
+                       "Tangential stress on the insulation surface" + end.tag, Q::tangential,
+                       {"insulation surface" + end.tag}, "u0", "interface_tangential", words);
+    out.edge_s_mm = end.screen - end.contact_z();
+    out.from_s_mm = judged_from_edge_mm + out.edge_s_mm;
+    return out;
+}
+
+CheckRequest interface_tangential(const std::string& id, const std::string& title, const std::string& path,
+                                  const Words& words) {
+    return request(id, title, Q::tangential, {path}, "u0", "interface_tangential", words);
+}
+
+CheckRequest screen_edge(const CableEnd& end, const Words& words) {
+    return electrode_edge(with_tag("screen_edge", end.tag), "Stress at the screen edge" + end.tag,
+                          end.edge_names(), words);
+}
+
+CheckRequest electrode_edge(const std::string& id, const std::string& title, std::vector<std::string> edges,
+                            const Words& words) {
+    return request(id, title, Q::edge_peak, std::move(edges), "u0", "electrode_edge", words);
+}
+
+CheckRequest electrode_surface(const std::string& id, const std::string& title, const std::string& path,
+                               const Words& words) {
+    return request(id, title, Q::magnitude, {path}, "u0", "electrode_edge", words);
+}
+
+CheckRequest insulation_ratio(const CableEnd& end, double cable_stress_kV_per_mm, const std::string& cure) {
+    auto out = request(with_tag("insulation_ratio", end.tag),
+                       "Cable insulation" + end.tag + " beside the undisturbed conductor stress", Q::magnitude,
+                       {"conductor screen" + end.tag, "insulation surface" + end.tag}, "u0",
+                       "insulation_ratio",
+                       {"the accessory stresses the cable insulation more than the cable itself does", cure});
+    out.divide_by = cable_stress_kV_per_mm;
+    return out;
+}
+
+std::vector<CheckRequest> surface_in_air(const std::string& part, const std::string& path,
+                                         const Words& tangential, const std::string& cure_of_extinction) {
+    return {request(part + "_tangential", "Tangential stress on the " + part + " in air", Q::tangential, {path},
+                    "u0", "air_tangential", tangential),
+            request("air_extinction", "Stress in air on the " + part + " at extinction voltage", Q::magnitude,
+                    {path}, "pd_extinction_kV", "air_extinction",
+                    {"the air beside the " + part + " ionises below the extinction voltage",
+                     cure_of_extinction})};
+}
+
+CheckRequest enclosed_air(const std::string& id, const std::string& title, const std::string& path,
+                          const Words& words) {
+    return request(id, title, Q::magnitude, {path}, "pd_extinction_kV", "air_extinction", words);
+}
+
+} // namespace ng::checks

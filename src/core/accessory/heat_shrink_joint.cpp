@@ -1,0 +1,224 @@
+// Heat-shrink joint: relief mastic or a conductive tube over the connector, stress tube(s) from screen to screen,
+// an insulating tube and a dual-wall tube whose outer skin is the joint's earthed screen.
+// z = 0 at the joint centre; side A lies at negative z.
+#include "accessory/heat_shrink_joint.h"
+#include "accessory/checks.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+constexpr const char* id = "heat_shrink_joint";
+
+struct Ends {
+    CableEnd a, b;
+};
+
+/// Course over connector and gaps, level with the greatest radius beneath plus `wall`.
+Profile cover_course(const LayUp& lay, double z0, double z1, double wall_mm) {
+    const double radius = lay.lying.between(z0, z1).greatest_radius() + wall_mm;
+    return Profile({{radius, z0}, {radius, z1}});
+}
+
+Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e) {
+    const double lap = v("cover_lap_mm"), wall = v("cover_thickness_mm");
+    const double z0 = e.a.insulation - e.a.pencil_mm - lap, z1 = -(e.b.insulation - e.b.pencil_mm - lap);
+    for (const auto* end : {&e.a, &e.b})
+        if (end->insulation - end->pencil_mm - lap < end->screen + 10)
+            return refuse("Cover of the connector", "it comes within 10 mm of screen edge" + end->tag,
+                          "Shorten its lap on the insulation, or cut the screen further back");
+    if (v.is("connector_cover", "mastic")) {
+        const auto level = cover_course(lay, z0, z1, wall);
+        const double radius = level.greatest_radius();
+        lay.fill("connector mastic", "relief mastic",
+                 Profile({{e.a.r.insulation, z0},
+                          {radius, e.a.insulation - e.a.pencil_mm},
+                          {radius, -e.b.insulation + e.b.pencil_mm},
+                          {e.b.r.insulation, z1}}),
+                 "relief mastic", "mastic");
+        lay.out.checks.push_back(checks::electrode_edge(
+            "connector_end", "Stress at the connector's ends", {"connector end A", "connector end B"},
+            {"the connector's ends are too sharp", "File them rounder, and fill all with relief mastic"}));
+        return {};
+    }
+    const auto outer = cover_course(lay, z0, z1, wall);
+    const double thinnest = outer.greatest_radius() - std::max(e.a.r.insulation, e.b.r.insulation);
+    const BandEnd ends{0.4 * thinnest, 0.25 * thinnest, "connector cover"};
+    BandEnd start = ends, finish = ends;
+    start.name += " A";
+    finish.name += " B";
+    lay.electrode("connector cover", lay.u0_kV, band_outline(lay.lying.between(z0, z1), outer, start, finish),
+                  "conductive tube", "semiconductor");
+    lay.lying = lay.lying.covered_by(outer);
+    lay.out.checks.push_back(checks::electrode_edge(
+        "connector_cover", "Stress at the ends of the conductive tube",
+        {"connector cover A, inner", "connector cover A, outer", "connector cover B, inner",
+         "connector cover B, outer"},
+        {"the conductive tube ends too sharply", "Use a thicker tube, or cover its ends with relief mastic"}));
+    return {};
+}
+
+/// The field-bearing edges and the insulation of one side.
+void add_side_checks(LayUp& lay, const CableEnd& end, bool edge_is_covered) {
+    auto& checks = lay.out.checks;
+    checks.push_back(checks::insulation_tangential(
+        end, {"the equipotentials leave the insulation over too short a length of its surface",
+              "Lengthen the insulation between screen edge and connector, or use more permittivity times wall"}));
+    if (!edge_is_covered)
+        checks.push_back(checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
+                                                   "Round the edge more, or fill it with relief mastic"}));
+    checks.push_back(checks::insulation_ratio(end, lay.cable_stress(end),
+                                              "Round edges and connector more, and fill steps with mastic"));
+}
+
+} // namespace
+
+void add_heat_shrink_joint_parameters(ParameterList& list) {
+    list.joint_cuts(list.value_of("connector_length_mm", 5, 0.5), by_class(62, 5));
+    list.screen_edge();
+    list.relief_mastic("Left out, the tube spans the step and air stays under it");
+    list.insulation_end(48);
+    list.connector();
+    list.group("Over the connector");
+    list.choice("connector_cover", "Cover", "Two schools: high-permittivity mastic, or a conductive tube",
+                {{"mastic", "relief mastic"}, {"tube", "conductive tube"}});
+    list.length("cover_lap_mm", "Lap on the insulation", "", 1, 60, fixed(8));
+    list.length("cover_thickness_mm", "Thickness", "Over the larger of connector and insulation", 0.6, 20,
+                fixed(2));
+
+    list.group("Stress tube");
+    list.choice("stress_tubes", "Tubes", "One long tube, or one a side that ends on the insulation",
+                {{"one", "one, screen to screen"}, {"two", "two, one a side"}});
+    list.length("tube_lap_mm", "Lap on the screen", "", 2, 300, fixed(30));
+    list.length("tube_short_mm", "Short of the insulation end", "About 5 mm (common practice), with two tubes", 0,
+                300, fixed(5));
+    list.shrink_tube("tube", "stress tube", of_layer("jacket", 1.25), of_smaller_layer("insulation", 0.62),
+                     fixed(2.8));
+    list.conduction("tube");
+
+    list.group("Insulating tube");
+    list.length("insulating_lap_mm", "Past the screen edge", "", -40, 300, fixed(12));
+    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.35), of_smaller_layer("insulation", 0.7),
+                     by_class(2.4, 0.16));
+    list.group("Dual-wall tube");
+    list.length("dual_lap_mm", "Past the screen edge", "Its conductive skin is the joint's screen", 5, 300,
+                fixed(35));
+    list.shrink_tube("dual", "dual-wall tube", of_layer("jacket", 1.5), of_smaller_layer("insulation", 0.8),
+                     by_class(2.6, 0.16));
+}
+
+Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const DesignContext& context,
+                                               const HeatShrinkJointSteps& steps) {
+    LayUp lay(context);
+    const ParameterValues v(family, context);
+    const Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
+    if (auto ok = lay.joint(e.a, e.b, v("connector_length_mm"), v("connector_diameter_mm"),
+                            v("connector_end_radius_mm"));
+        !ok)
+        return tl::unexpected(ok.error());
+    lay.joint_marks(e.a, e.b);
+    lay.material("relief mastic", v("mastic_eps_r"));
+    lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
+    lay.material("insulating tube", v("insulating_eps_r"));
+    lay.material("dual-wall tube", v("dual_eps_r"));
+    if (steps.after_cables)
+        if (auto ok = steps.after_cables(lay, v, e.a, e.b); !ok) return tl::unexpected(ok.error());
+    if (auto ok = cover_connector(lay, v, e); !ok) return tl::unexpected(ok.error());
+
+    const bool mastic = v.is("relief_mastic", "present");
+    const double lap = v("tube_lap_mm");
+    for (const auto* end : {&e.a, &e.b}) {
+        const bool b = end == &e.b;
+        if (lap > end->screen - end->metallic)
+            return refuse("Stress tube", "its lap reaches the metallic screen" + end->tag,
+                          "Shorten the lap or cut the metallic screen further back");
+        if (!mastic || (b && steps.edge_of_b_is_covered)) continue;
+        if (v("mastic_on_screen_mm") > lap)
+            return refuse("Relief mastic", "it reaches further onto the screen than the stress tube",
+                          "Shorten the mastic or lengthen the tube's lap");
+        if (end->screen + v("mastic_on_insulation_mm") > end->insulation - end->pencil_mm - v("cover_lap_mm"))
+            return refuse("Relief mastic", "it reaches the cover of the connector" + end->tag,
+                          "Shorten the mastic");
+        lay.relief_mastic(*end, b, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
+                          v("mastic_thickness_mm"));
+        const double sign = b ? -1 : 1;
+        lay.mark("mastic onto insulation" + end->tag, -sign * (end->screen + v("mastic_on_insulation_mm")));
+        lay.mark("mastic onto screen" + end->tag, -sign * (end->screen - v("mastic_on_screen_mm")));
+    }
+
+    const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;
+    LayUp::Tube tube{"stress tube", "stress tube", "stress tube", "grading", v.tube("tube"), tube0, tube1,
+                     "Stress tube", FitItem::Kind::shrink, "air under tube", "air", "air pocket"};
+    if (v.is("stress_tubes", "two")) {
+        const double reach_a = e.a.insulation - e.a.pencil_mm - v("tube_short_mm"),
+                     reach_b = e.b.insulation - e.b.pencil_mm - v("tube_short_mm");
+        if (reach_a < e.a.screen + 2 || reach_b < e.b.screen + 2)
+            return refuse("Stress tube", "it does not reach past the screen edge",
+                          "End it less short of the insulation end");
+        for (const bool b : {false, true}) {
+            auto one = tube;
+            const std::string tag = b ? " B" : " A";
+            one.name += tag;
+            one.label += tag;
+            one.under_name += tag;
+            (b ? one.z0 : one.z1) = b ? -reach_b : reach_a;
+            if (auto laid = lay.shrink(one); !laid) return tl::unexpected(laid.error());
+            lay.mark("stress tube end" + tag, b ? reach_b : -reach_a);
+        }
+    } else if (auto laid = lay.shrink(tube); !laid) {
+        return tl::unexpected(laid.error());
+    }
+    lay.mark("stress tube lower end A", -tube0);
+    lay.mark("stress tube lower end B", -tube1);
+    const auto interface = lay.lying.between(e.a.screen + 1, -e.b.screen - 1);
+
+    const double more = v("insulating_lap_mm");
+    const auto insulating = lay.shrink({"insulating tube", "insulating tube", "insulating tube", "sleeve",
+                                        v.tube("insulating"), e.a.screen - more, -e.b.screen + more,
+                                        "Insulating tube", FitItem::Kind::shrink, "air under insulating tube",
+                                        "air", "air pocket"});
+    if (!insulating) return tl::unexpected(insulating.error());
+    const double outer = v("dual_lap_mm");
+    const auto dual = lay.shrink({"dual-wall tube", "dual-wall tube", "dual-wall tube", "sleeve", v.tube("dual"),
+                                  e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
+                                  FitItem::Kind::shrink, "air under dual-wall tube", "air", "air pocket"});
+    if (!dual) return tl::unexpected(dual.error());
+    lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer), -std::min(e.b.metallic - 15, e.b.screen - outer));
+
+    lay.path("insulating tube, inside", insulating->under.between(interface.points().front().z, interface.points().back().z).points(),
+             "insulating tube");
+    lay.out.checks.push_back(checks::interface_tangential(
+        "tube_interface", "Tangential stress between stress tube and insulating tube", "insulating tube, inside",
+        {"the potential falls over too short a length along the tube",
+         "Lengthen the insulation between screen edge and connector"}));
+    add_side_checks(lay, e.a, false);
+    add_side_checks(lay, e.b, steps.edge_of_b_is_covered);
+    for (const auto& check : steps.more_checks) lay.out.checks.push_back(check);
+    const double r = e.a.r.insulation;
+    lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"}, {"insulation_ratio_b", 1.0, "undisturbed cable"}};
+    lay.out.derived["stress tube wall on insulation A (mm)"] = closedform::recovered_outer_radius_mm(v.tube("tube"), r) - r;
+    lay.out.derived["insulation over the middle (mm)"] =
+        dual->outer.radius(0) - std::max(v("connector_diameter_mm") / 2, r);
+    if (context.cable.cores == 3)
+        lay.out.statements.push_back(
+            "Three cores: the section is one core with its own screen; the other cores and the outer sleeve carry no field.");
+    if (steps.at_end)
+        if (auto ok = steps.at_end(lay, v, e.a, e.b); !ok) return tl::unexpected(ok.error());
+    return lay.finish(e.a.metallic - 60, -e.b.metallic + 60, lay.lying.greatest_radius() * 1.12);
+}
+
+Family heat_shrink_joint() {
+    Family f;
+    f.id = id;
+    f.title = "Heat-shrink joint";
+    f.two_cables = true;
+    f.usual_standard = "ieee404";
+    ParameterList list(f);
+    add_heat_shrink_joint_parameters(list);
+    f.build = [](const DesignContext& c) { return build_heat_shrink_joint(id, c); };
+    return f;
+}
+
+} // namespace ng

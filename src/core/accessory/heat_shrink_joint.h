@@ -1,0 +1,25 @@
+// The lay-up that heat-shrink joints share: straight, branch and transition.
+#pragma once
+#include "accessory/lay_up.h"
+#include "accessory/parameters.h"
+
+namespace ng {
+
+/// All parameters of a heat-shrink joint from the cutbacks outwards.
+void add_heat_shrink_joint_parameters(ParameterList& list);
+
+/// What a kind of joint adds to the common lay-up.
+struct HeatShrinkJointSteps {
+    /// After the cable ends, before mastic and tubes; may refuse.
+    std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)>
+        after_cables = {};
+    std::vector<CheckRequest> more_checks = {};
+    bool edge_of_b_is_covered = false; ///< the screen edge of side B is not the one that the field sees
+    /// Last, when everything else is laid.
+    std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)> at_end = {};
+};
+
+Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const DesignContext& context,
+                                               const HeatShrinkJointSteps& steps = {});
+
+} // namespace ng

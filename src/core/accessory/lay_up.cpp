@@ -1,0 +1,245 @@
+#include "accessory/lay_up.h"
+#include "closedform/closedform.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+constexpr double mastic_feather_mm = 4.0;   // length of the mastic's taper on the screen side
+constexpr double joint_screen_wall_mm = 1.0; // drawn thickness; the field ends beneath it
+constexpr double semiconductor_eps_r = 100;  // of a resistive screen (common practice, no source)
+
+bool same_course(const Profile& a, const Profile& b) {
+    return a.points().size() == b.points().size() &&
+           std::equal(a.points().begin(), a.points().end(), b.points().begin(),
+                      [](Point p, Point q) { return distance(p, q) < 1e-6; });
+}
+} // namespace
+
+LayUp::LayUp(const DesignContext& context)
+    : u0_kV(context.design.duty.u0()), context_(context),
+      inner_mm_(std::min(context.dimensions.radius_mm("conductor"),
+                         context.dimensions_of(CableSide::b).radius_mm("conductor"))) {
+    out.section.frequency_hz = context.design.duty.frequency_hz;
+    material("air", 1);
+}
+
+void LayUp::material(const std::string& name, double eps_r, std::optional<Conduction> conduction) {
+    out.section.materials[name] = {eps_r, std::move(conduction), {}};
+}
+
+double LayUp::eps_of(const std::string& id) const {
+    const auto* found = context_.materials.find(id);
+    return found ? found->eps_r.value : 1.0;
+}
+
+void LayUp::region(const std::string& name, const std::string& material, Outline outline,
+                   const std::string& label, const std::string& hatch) {
+    laid_.push_back({name, material, std::move(outline)});
+    out.parts.push_back({name, label, hatch, false});
+}
+
+void LayUp::electrode(const std::string& name, double voltage_kV, Outline outline, const std::string& label,
+                      const std::string& hatch) {
+    out.section.electrodes.push_back({name, voltage_kV, false, std::move(outline)});
+    out.parts.push_back({name, label, hatch, true});
+}
+
+void LayUp::path(const std::string& name, std::vector<Point> points, const std::string& side) {
+    out.section.paths.push_back({name, std::move(points), side});
+}
+
+void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
+    auto place = [&](Outline outline) { return is_mirrored ? mirrored(outline) : outline; };
+    auto line = [&](std::vector<Point> points) {
+        if (is_mirrored)
+            for (auto& p : points) p = mirrored(p);
+        return points;
+    };
+    const auto& r = end.r;
+    const auto insulation = "insulation" + end.tag;
+    material(insulation, end.insulation_eps);
+    material("jacket", eps_of("jacket"));
+    region(insulation, insulation, place(end.insulation_outline(end.flush_end_radius_mm > 0 ? 0 : inner_mm_)),
+           end.insulation_title + " insulation" + end.tag, "insulation");
+    const auto screen = "insulation screen" + end.tag;
+    if (end.edge.screen_S_per_m) {
+        Conduction law;
+        law.law = "constant";
+        law.sigma0_S_per_m = *end.edge.screen_S_per_m;
+        law.provenance = "user";
+        material(screen, semiconductor_eps_r, law);
+        region(screen, screen, place(end.screen_outline()), screen, "semiconductor");
+    } else {
+        electrode(screen, 0, place(end.screen_outline()), screen, "semiconductor");
+    }
+    region("jacket" + end.tag, "jacket",
+           place(Outline::polygon(
+               {{r.metallic, end.far}, {r.jacket, end.far}, {r.jacket, end.jacket}, {r.metallic, end.jacket}})),
+           end.jacket_title + end.tag, "jacket");
+    // The conductor screen is one body with the conductor here: both are at line voltage.
+    electrode("conductor" + end.tag, u0_kV, place(end.conductor_outline()), "conductor" + end.tag, "metal");
+    electrode("metallic screen" + end.tag, 0,
+              place(Outline::polygon({{r.screen, end.far},
+                                      {r.metallic, end.far},
+                                      {r.metallic, end.metallic},
+                                      {r.screen, end.metallic}})),
+              "metallic screen" + end.tag, "metal");
+    path("insulation surface" + end.tag, line(end.insulation_surface()), insulation);
+    path("conductor screen" + end.tag,
+         line({{r.conductor_screen, std::max(end.far + 5, end.screen - 60)},
+               {r.conductor_screen, end.insulation}}),
+         insulation);
+    auto surface = [&](const std::string& what, double z0, double z1, double radius) {
+        surfaces_.push_back({what + end.tag, is_mirrored ? -z1 : z0, is_mirrored ? -z0 : z1, 2 * radius});
+    };
+    surface("jacket", end.far, end.jacket, r.jacket);
+    surface("metallic screen", end.jacket, end.metallic, r.metallic);
+    surface("insulation screen", end.metallic, end.screen, r.screen);
+    surface("insulation", end.screen, end.insulation, r.insulation);
+    surface("conductor", end.insulation, end.conductor, r.conductor);
+}
+
+Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm, double diameter_mm,
+                          double end_radius_mm) {
+    for (const auto* end : {&a, &b}) {
+        if (auto ok = end->check(); !ok) return ok;
+        if (diameter_mm / 2 <= end->r.conductor + 0.05)
+            return refuse("Connector diameter",
+                          fmt::format("{} does not go over conductor{}, {}",
+                                      format_length(diameter_mm, LengthUnit::mm), end->tag,
+                                      format_length(2 * end->r.conductor, LengthUnit::mm)),
+                          "Choose a larger connector");
+        if (-end->insulation < length_mm / 2)
+            return refuse("Insulation end" + end->tag, "the connector does not fit between the insulation ends",
+                          "Remove half the connector plus an allowance");
+        if (end_radius_mm > 0.95 * (diameter_mm / 2 - end->r.conductor))
+            return refuse("Connector end radius", "it is larger than the connector's wall",
+                          "Give at most the height of the step to the conductor");
+    }
+    cable_end(a);
+    cable_end(b, true);
+    const double h = length_mm / 2, radius = diameter_mm / 2, rho = end_radius_mm;
+    Outline connector;
+    connector.start = {0, -h};
+    connector.line_to({radius - rho, -h});
+    connector.arc_to({radius, -h + rho}, {radius - rho, -h + rho}, "connector end A");
+    connector.line_to({radius, h - rho});
+    connector.arc_to({radius - rho, h}, {radius - rho, h - rho}, "connector end B");
+    connector.line_to({0, h});
+    electrode("connector", u0_kV, std::move(connector), "connector", "metal");
+    auto points = a.profile().points();
+    const auto other = mirrored(b.profile().points());
+    points.insert(points.end(), other.begin(), other.end());
+    lying = Profile(std::move(points)).covered_by(Profile({{radius, -h}, {radius, h}}));
+    surfaces_.push_back({"connector", -h, h, diameter_mm});
+    return {};
+}
+
+Result<LayUp::Laid> LayUp::shrink(const Tube& tube) {
+    if (tube.z1 < tube.z0 + 2)
+        return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
+    Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};
+    for (const double radius : {laid.under.smallest_radius(), laid.under.greatest_radius()})
+        if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
+            return tl::unexpected(wall.error());
+    laid.outer =
+        laid.under.grown([&](double r) { return closedform::recovered_outer_radius_mm(tube.tube, r); });
+    region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
+           tube.under_material == "air" ? "air" : "sealant");
+    region(tube.name, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
+    fit(tube.name, tube.kind, tube.tube, laid.under);
+    lying = lying.covered_by(laid.outer);
+    return laid;
+}
+
+void LayUp::fill(const std::string& name, const std::string& material, const Profile& outer,
+                 const std::string& label, const std::string& hatch) {
+    region(name, material, outer.down_to(inner_mm_), label, hatch);
+    const double z0 = outer.points().front().z, z1 = outer.points().back().z;
+    if (hatch == "tape" || hatch == "mastic" || hatch == "resin")
+        out.build_ups.push_back({name, hatch == "tape" ? BuildUp::Kind::tape : BuildUp::Kind::mastic,
+                                 lying.between(z0, z1).points(), outer.points()});
+    lying = lying.covered_by(outer);
+}
+
+Profile LayUp::relief_mastic(const CableEnd& end, bool is_mirrored, double on_screen_mm,
+                             double on_insulation_mm, double thickness_mm) {
+    const double feather = std::min(mastic_feather_mm, on_screen_mm / 2);
+    std::vector<Point> points{{end.r.screen, end.screen - on_screen_mm},
+                              {end.r.screen + thickness_mm, end.screen - on_screen_mm + feather},
+                              {end.r.screen + thickness_mm, end.screen},
+                              {end.r.insulation, end.screen + on_insulation_mm}};
+    const Profile mastic(is_mirrored ? mirrored(std::move(points)) : std::move(points));
+    fill("relief mastic" + end.tag, "relief mastic", mastic, "relief mastic" + end.tag, "mastic");
+    return mastic;
+}
+
+void LayUp::joint_screen(double z0, double z1, double length_per_height, const std::string& beneath) {
+    const auto course = lying.between(z0, z1);
+    const auto inner = course.spanned(length_per_height);
+    if (!same_course(inner, course))
+        region("under joint screen", beneath, inner.down_to(inner_mm_), "", beneath == "air" ? "air" : "sealant");
+    const auto outer = inner.grown([](double r) { return r + joint_screen_wall_mm; });
+    electrode("joint screen", 0, band_outline(inner, outer, {}, {}), "joint screen", "semiconductor");
+    lying = lying.covered_by(outer);
+}
+
+void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
+                const Profile& on) {
+    FitItem item{part, kind, tube, {}};
+    const double z0 = on.points().front().z, z1 = on.points().back().z;
+    for (const double diameter : {2 * on.smallest_radius(), 2 * on.greatest_radius()}) {
+        std::string what = "parts beneath";
+        for (const auto& s : surfaces_)
+            if (s.z1 > z0 && s.z0 < z1 && std::abs(s.diameter_mm - diameter) < 0.05) what = s.what;
+        if (item.on.empty() || item.on.back().diameter_mm < diameter - 0.01) item.on.push_back({what, diameter});
+    }
+    out.fit.push_back(std::move(item));
+}
+
+void LayUp::joint_marks(const CableEnd& a, const CableEnd& b) {
+    out.datum = "joint centre";
+    mark("joint centre", 0);
+    for (const auto* end : {&a, &b}) {
+        const double sign = end == &a ? 1 : -1;
+        mark("insulation end" + end->tag, -sign * end->insulation);
+        if (end->pencil_mm > 0) mark("pencil start" + end->tag, -sign * (end->insulation - end->pencil_mm));
+        mark("screen edge" + end->tag, -sign * end->screen);
+        mark("metallic screen cut" + end->tag, -sign * end->metallic);
+        mark("jacket cut" + end->tag, -sign * end->jacket);
+        const char* key = end == &a ? "a_screen_edge_mm" : "b_screen_edge_mm";
+        handle(key, "screen edge" + end->tag, {end->r.screen, sign * end->screen}, 0, -sign);
+    }
+}
+
+double LayUp::cable_stress(const CableEnd& end) const {
+    const closedform::RadialLayer layer[] = {{end.r.insulation, end.insulation_eps}};
+    return closedform::radial_field_kV_per_mm(u0_kV, end.r.conductor_screen, layer, end.r.conductor_screen);
+}
+
+BuiltAccessory LayUp::finish(double view_z0, double view_z1, double view_r) {
+    auto& s = out.section;
+    s.regions.assign(laid_.rbegin(), laid_.rend());
+    std::reverse(out.parts.begin(), out.parts.end());
+    std::erase_if(s.materials, [&](const auto& named) { // only what is used
+        return std::none_of(s.regions.begin(), s.regions.end(),
+                            [&](const auto& r) { return r.material == named.first; });
+    });
+    s.analysis = s.depends_on_field() ? "nonlinear" : s.conducts() ? "complex" : "capacitive";
+    std::sort(out.marks.begin(), out.marks.end(),
+              [](const auto& a, const auto& b) { return a.from_datum_mm < b.from_datum_mm; });
+    out.view_z0_mm = view_z0;
+    out.view_z1_mm = view_z1;
+    out.view_r0_mm = 0.7 * inner_mm_;
+    out.view_r_mm = view_r;
+    out.cautions = {
+        "Work only on a cable that competent people have isolated, proved dead and earthed under the local "
+        "rules.",
+        "Torch, solvent and blade: ventilate, keep solvent away from flame, wear eye and hand protection.",
+        "The computation is a design aid: it does not replace the type test or the maker's instructions."};
+    return std::move(out);
+}
+
+} // namespace ng

@@ -1,0 +1,90 @@
+// The section of an accessory as a jointer lays it up: from the cable outwards, each part over what lies there
+// already. `LayUp` keeps the outer profile, and hands the parts to the section outermost first (painter's
+// order).
+#pragma once
+#include "accessory/cable_end.h"
+#include "accessory/cone.h"
+
+namespace ng {
+
+class LayUp {
+  public:
+    explicit LayUp(const DesignContext& context);
+
+    BuiltAccessory out; ///< section without regions until `finish`
+    Profile lying{{}};  ///< outer profile of what lies there so far
+    double u0_kV = 0;
+
+    void material(const std::string& name, double eps_r, std::optional<Conduction> conduction = {});
+    /// Of the materials table.
+    double eps_of(const std::string& id) const;
+
+    /// Adds a body over all before it. It reaches inwards as far as it likes: what was laid before covers it.
+    void region(const std::string& name, const std::string& material, Outline outline,
+                const std::string& label, const std::string& hatch);
+    void electrode(const std::string& name, double voltage_kV, Outline outline, const std::string& label,
+                   const std::string& hatch);
+    void path(const std::string& name, std::vector<Point> points, const std::string& side);
+
+    /// The layers of a cable end and the paths on it ("insulation surface" + tag, "conductor screen" + tag).
+    /// Side B: mirrored. Does not touch `lying`.
+    void cable_end(const CableEnd& end, bool is_mirrored = false);
+    /// Both ends of a joint, a connector of this size over their conductors, and `lying` over all.
+    Result<void> joint(const CableEnd& a, const CableEnd& b, double connector_length_mm,
+                       double connector_diameter_mm, double connector_end_radius_mm);
+
+    struct Tube {
+        std::string name, material, label, hatch;
+        closedform::ShrinkTube tube;
+        double z0 = 0, z1 = 0;
+        std::string item; ///< in refusals and in the fit list
+        FitItem::Kind kind = FitItem::Kind::shrink;
+        std::string under_name, under_material = "air", under_label = "air pocket"; ///< what it spans
+    };
+    struct Laid {
+        Profile under, outer;
+    };
+    /// Recovers a tube over what lies there; refuses one that does not fit all of it.
+    Result<Laid> shrink(const Tube& tube);
+    /// A layer of any outer profile over what lies there, filling what is beneath.
+    void fill(const std::string& name, const std::string& material, const Profile& outer,
+              const std::string& label, const std::string& hatch);
+    /// Relief mastic over a screen edge in the frame of `end`; grows `lying`.
+    Profile relief_mastic(const CableEnd& end, bool is_mirrored, double on_screen_mm, double on_insulation_mm,
+                          double thickness_mm);
+
+    /// An earthed screen of 1 mm over what lies there between z0 and z1: the section ends beneath it. It spans
+    /// steps over `length_per_height` times their height; `beneath` is what is left there.
+    void joint_screen(double z0, double z1, double length_per_height = bridge_length_per_height,
+                      const std::string& beneath = "air");
+
+    void mark(const std::string& label, double from_datum_mm) { out.marks.push_back({label, from_datum_mm}); }
+    void handle(const std::string& key, const std::string& label, Point at, double at_datum_mm = 0,
+                double per_mm = -1) {
+        out.handles.push_back({key, label, at, at_datum_mm, per_mm});
+    }
+    void fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
+             const Profile& on);
+    /// The cuts of a joint's sides as marks, and handles on both screen edges.
+    void joint_marks(const CableEnd& a, const CableEnd& b);
+
+    /// Field of the undisturbed cable at the conductor screen, kV/mm at U0.
+    double cable_stress(const CableEnd& end) const;
+    double inner_mm() const { return inner_mm_; } ///< how far inwards bodies are drawn
+    const DesignContext& context() const { return context_; }
+
+    /// Turns the layers into painter's order, sorts the marks, sets the analysis, adds the usual cautions.
+    BuiltAccessory finish(double view_z0, double view_z1, double view_r);
+
+  private:
+    const DesignContext& context_;
+    double inner_mm_ = 1;
+    std::vector<Region> laid_; ///< innermost first
+    struct NamedDiameter {
+        std::string what;
+        double z0, z1, diameter_mm;
+    };
+    std::vector<NamedDiameter> surfaces_; ///< of the cable and connector: what a part lies on, by name
+};
+
+} // namespace ng

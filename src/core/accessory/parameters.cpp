@@ -1,0 +1,308 @@
+#include "accessory/parameters.h"
+#include <algorithm>
+
+namespace ng {
+
+void ParameterList::length(const std::string& key, const std::string& label, const std::string& help,
+                           double lowest_mm, double highest_mm, DefaultValue value) {
+    family_.parameters.push_back(
+        {key, group_, label, help, ParameterKind::length, lowest_mm, highest_mm, std::move(value), {}});
+}
+
+void ParameterList::number(const std::string& key, const std::string& label, const std::string& help,
+                           double lowest, double highest, DefaultValue value) {
+    family_.parameters.push_back(
+        {key, group_, label, help, ParameterKind::number, lowest, highest, std::move(value), {}});
+}
+
+void ParameterList::conductivity(const std::string& key, const std::string& label, const std::string& help,
+                                 double value_S_per_m) {
+    family_.parameters.push_back(
+        {key, group_, label, help, ParameterKind::conductivity, 1e-16, 1e4, fixed(value_S_per_m), {}});
+}
+
+void ParameterList::permittivity(const std::string& key, const std::string& label,
+                                 const std::string& material) {
+    family_.parameters.push_back({key,
+                                  group_,
+                                  label,
+                                  "Relative permittivity",
+                                  ParameterKind::permittivity,
+                                  1,
+                                  100,
+                                  [material](const DesignContext& c) {
+                                      const auto* found = c.materials.find(material);
+                                      return found ? found->eps_r.value : 0.0; // 0 is out of range: refused
+                                  },
+                                  {}});
+}
+
+void ParameterList::choice(const std::string& key, const std::string& label, const std::string& help,
+                           std::vector<std::pair<std::string, std::string>> options) {
+    family_.parameters.push_back(
+        {key, group_, label, help, ParameterKind::choice, 0, 0, {}, std::move(options)});
+}
+
+DefaultValue ParameterList::value_of(const std::string& key, double by, double factor) const {
+    return [id = family_.id, key, by, factor](const DesignContext& c) {
+        return factor * number_of(*find_family(id), c, key) + by;
+    };
+}
+
+void ParameterList::screen_edge(const std::string& usual_preparation) {
+    group("Screen edge");
+    std::vector<std::pair<std::string, std::string>> ways{
+        {"ring", "ring tool, square"}, {"filed", "filed round"}, {"chamfered", "chamfered"}};
+    std::stable_partition(ways.begin(), ways.end(),
+                          [&](const auto& way) { return way.first == usual_preparation; });
+    choice("edge_preparation", "Preparation", "What the tool leaves", std::move(ways));
+    length("edge_radius_mm", "Edge radius", "Ring tool 0.15, filed 0.3, chamfer tip 0.1 mm (common practice)",
+           0.03, 2, [id = family_.id](const DesignContext& c) {
+               const auto how = choice_of(*find_family(id), c, "edge_preparation");
+               return how == "ring" ? 0.15 : how == "filed" ? 0.3 : 0.1;
+           });
+    length("chamfer_length_mm", "Chamfer length", "Used when chamfered", 0.5, 30, fixed(4));
+    choice("screen_body", "Insulation screen",
+           "Ideal: at earth everywhere. Resistive: its own conductivity carries the charging current",
+           {{"ideal", "taken as ideal"}, {"resistive", "resistive"}});
+    conductivity("screen_S_per_m", "Conductivity, S/m", "Used when resistive (common practice, no source)", 1.0);
+}
+
+void ParameterList::relief_mastic(const std::string& absent_help) {
+    group("Relief mastic");
+    choice("relief_mastic", "Over the edge", absent_help, {{"present", "present"}, {"absent", "left out"}});
+    length("mastic_on_insulation_mm", "Onto insulation", "About 10 mm (common practice)", 1, 200, fixed(10));
+    length("mastic_on_screen_mm", "Onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
+    length("mastic_thickness_mm", "Thickness on screen", "Stretched thin", 0.1, 10, fixed(1.0));
+    permittivity("mastic_eps_r", "Permittivity", "relief mastic");
+}
+
+void ParameterList::edge_fill() {
+    group("Step at the screen edge");
+    choice("edge_fill", "Filled with", "Chamfer and grease, or mastic over the edge: two schools",
+           {{"grease", "grease"}, {"mastic", "relief mastic"}, {"air", "nothing"}});
+    length("mastic_on_insulation_mm", "Mastic onto insulation", "About 10 mm (common practice)", 1, 200,
+           fixed(10));
+    length("mastic_on_screen_mm", "Mastic onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
+    length("mastic_thickness_mm", "Mastic thickness on screen", "Stretched thin", 0.1, 10, fixed(1.0));
+    permittivity("mastic_eps_r", "Permittivity of mastic", "relief mastic");
+    permittivity("grease_eps_r", "Permittivity of grease", "grease");
+}
+
+void ParameterList::cone(bool with_tip) {
+    group("Cone");
+    choice("cone_profile", "Profile", "As moulded into the body",
+           {{"constant_axial", "constant stress on the cone"},
+            {"constant_tangential", "constant stress on the interface"},
+            {"straight", "straight"},
+            {"arc", "circular arc"}});
+    length("cone_length_mm", "Length", "", 5, 400, by_class(22, 1.4));
+    if (with_tip) {
+        length("cone_rise_mm", "Rise above the insulation", "At its upper end", 1, 120, by_class(4, 0.35));
+        length("cone_tip_radius_mm", "Tip radius", "Of the rounded upper end", 0.2, 15, fixed(2));
+    }
+    length("cone_overlap_mm", "Lap on the screen", "Behind the start of the cone", 2, 300, fixed(25));
+}
+
+void ParameterList::shrink_tube(const std::string& prefix, const std::string& material,
+                                DefaultValue expanded_mm, DefaultValue recovered_mm, DefaultValue wall_mm) {
+    length(prefix + "_expanded_bore_mm", "Expanded bore", "As supplied", 5, 400, std::move(expanded_mm));
+    length(prefix + "_recovered_bore_mm", "Recovered bore", "Fully recovered, free", 2, 200,
+           std::move(recovered_mm));
+    length(prefix + "_recovered_wall_mm", "Recovered wall", "Fully recovered, free", 0.3, 40,
+           std::move(wall_mm));
+    permittivity(prefix + "_eps_r", "Permittivity", material);
+}
+
+void ParameterList::conduction(const std::string& prefix) {
+    choice(prefix + "_conduction", "Conduction", "None: refractive grading only",
+           {{"none", "none"}, {"constant", "constant"}, {"power", "field-dependent"}});
+    conductivity(prefix + "_S_per_m", "Conductivity, S/m",
+                 "At low field, when it conducts (common practice, no source)", 1e-7);
+    number(prefix + "_E0_kV_per_mm", "Switching field, kV/mm", "rms; sigma = sigma0 (1 + (E/E0)^n)", 0.01, 20,
+           fixed(0.4));
+    number(prefix + "_exponent", "Exponent n", "Of the growth with field", 0, 30, fixed(4));
+}
+
+void ParameterList::termination_cuts(DefaultValue insulation_removed_mm, DefaultValue clearance_mm) {
+    group("Cutbacks, from the cable end");
+    length("insulation_removed_mm", "Insulation removed", "Lug barrel depth + 3 mm (common practice)", 5, 1000,
+           std::move(insulation_removed_mm));
+    length("screen_edge_mm", "Screen edge", "End of the insulation screen: drag it in BUILD", 20, 3000,
+           [removed = value_of("insulation_removed_mm"), clearance = std::move(clearance_mm)](
+               const DesignContext& c) { return removed(c) + clearance(c); });
+    length("metallic_screen_cut_mm", "Metallic screen cut", "Wires folded back or tape cut", 20, 3000,
+           value_of("screen_edge_mm", 45));
+    length("jacket_cut_mm", "Jacket cut", "On three-core cable the end of the core tube", 20, 3000,
+           value_of("metallic_screen_cut_mm", 15));
+}
+
+void ParameterList::lug(bool earth_nearby) {
+    group(earth_nearby ? "Lug and surroundings" : "Lug");
+    length("lug_barrel_depth_mm", "Lug barrel depth", "", 5, 300, fixed(55));
+    length("lug_barrel_diameter_mm", "Lug barrel diameter", "Outside", 3, 150, of_layer("conductor", 1.5));
+    if (earth_nearby)
+        length("earth_distance_mm", "Nearby earth, from the axis",
+               "Nearest earthed part, taken all round", 20, 2000, fixed(200));
+}
+
+void ParameterList::joint_cuts(DefaultValue insulation_end_mm, DefaultValue clearance_mm) {
+    for (const char* side : {"a", "b"}) {
+        const bool first = *side == 'a';
+        const std::string key = std::string(side) + "_", tag = first ? " A" : " B";
+        group("Side" + tag + ", from the joint centre");
+        auto as_a = [&](const char* what, DefaultValue own) {
+            return first ? std::move(own) : value_of(std::string("a_") + what);
+        };
+        length(key + "insulation_end_mm", "Insulation end" + tag,
+               "Half the connector + 5 mm (common practice); 3 mm under cold-shrink bodies", 5, 1000,
+               as_a("insulation_end_mm", insulation_end_mm));
+        length(key + "screen_edge_mm", "Screen edge" + tag, "End of the insulation screen: drag it in BUILD",
+               15, 3000,
+               as_a("screen_edge_mm", [end = value_of("a_insulation_end_mm"), clearance_mm](
+                                          const DesignContext& c) { return end(c) + clearance_mm(c); }));
+        length(key + "metallic_cut_mm", "Metallic screen cut" + tag, "", 20, 3000,
+               as_a("metallic_cut_mm", value_of("a_screen_edge_mm", 45)));
+        length(key + "jacket_cut_mm", "Jacket cut" + tag,
+               "The long side takes the parked parts: cut its jacket further back", 20, 3500,
+               as_a("jacket_cut_mm", value_of("a_metallic_cut_mm", 40)));
+    }
+}
+
+void ParameterList::body_cuts(const std::string& datum, DefaultValue insulation_end_mm,
+                              DefaultValue clearance_mm) {
+    group("Cutbacks, from the " + datum);
+    length("insulation_end_mm", "Insulation end", "", 5, 1500, std::move(insulation_end_mm));
+    length("screen_edge_mm", "Screen edge", "End of the insulation screen: drag it in BUILD", 15, 3000,
+           [end = value_of("insulation_end_mm"), clearance = std::move(clearance_mm)](const DesignContext& c) {
+               return end(c) + clearance(c);
+           });
+    length("metallic_cut_mm", "Metallic screen cut", "", 20, 3000, value_of("screen_edge_mm", 60));
+    length("jacket_cut_mm", "Jacket cut", "", 20, 3500, value_of("metallic_cut_mm", 15));
+}
+
+void ParameterList::insulation_end(double pencil_mm, bool pencilled_first) {
+    std::vector<std::pair<std::string, std::string>> options{{"square", "square"}, {"pencilled", "pencilled"}};
+    if (pencilled_first) std::swap(options[0], options[1]);
+    group("Insulation end");
+    choice("insulation_end", "Shape", "A pencil eases the step to the connector; it takes skill and length",
+           std::move(options));
+    length("pencil_length_mm", "Pencil length", "45 to 50 mm (common practice)", 3, 200, fixed(pencil_mm));
+    length("conductor_screen_left_mm", "Conductor screen left", "5 mm (common practice), when pencilled", 0.5,
+           30, fixed(5));
+}
+
+void ParameterList::connector() {
+    group("Connector");
+    length("connector_length_mm", "Length", "", 10, 600,
+           [](const DesignContext& c) { return 50 + 3 * c.dimensions.layer("conductor").diameter_mm; });
+    length("connector_diameter_mm", "Diameter", "Outside, after crimping or shearing", 4, 150,
+           of_layer("conductor", 1.5));
+    length("connector_end_radius_mm", "End radius", "Filed; a burr is sharper", 0.05, 10, fixed(1.5));
+}
+
+DefaultValue fixed(double value) {
+    return [value](const DesignContext&) { return value; };
+}
+
+DefaultValue of_layer(const std::string& layer, double factor, double plus_mm) {
+    return [=](const DesignContext& c) {
+        return plus_mm + factor * std::max(c.dimensions.layer(layer).diameter_mm,
+                                           c.dimensions_of(CableSide::b).layer(layer).diameter_mm);
+    };
+}
+
+DefaultValue of_smaller_layer(const std::string& layer, double factor, double plus_mm) {
+    return [=](const DesignContext& c) {
+        return plus_mm + factor * std::min(c.dimensions.layer(layer).diameter_mm,
+                                           c.dimensions_of(CableSide::b).layer(layer).diameter_mm);
+    };
+}
+
+DefaultValue by_class(double base, double per_kV) {
+    return [=](const DesignContext& c) { return base + per_kV * c.design.duty.class_kV; };
+}
+
+closedform::ShrinkTube ParameterValues::tube(const std::string& prefix) const {
+    return {(*this)(prefix + "_expanded_bore_mm"), (*this)(prefix + "_recovered_bore_mm"),
+            (*this)(prefix + "_recovered_wall_mm")};
+}
+
+std::optional<Conduction> ParameterValues::conduction(const std::string& prefix) const {
+    const auto law = choice_of(family_, context_, prefix + "_conduction");
+    if (law == "none") return {};
+    Conduction out;
+    out.law = law;
+    out.sigma0_S_per_m = (*this)(prefix + "_S_per_m");
+    out.E0_kV_per_mm = (*this)(prefix + "_E0_kV_per_mm");
+    out.exponent = (*this)(prefix + "_exponent");
+    out.field = "rms";
+    out.provenance = "user";
+    return out;
+}
+
+EdgePreparation ParameterValues::edge() const {
+    EdgePreparation out{choice_of(family_, context_, "edge_preparation"), (*this)("edge_radius_mm"),
+                        (*this)("chamfer_length_mm"), {}};
+    if (is("screen_body", "resistive")) out.screen_S_per_m = (*this)("screen_S_per_m");
+    return out;
+}
+
+namespace {
+CableEnd cable_end_of(const DesignContext& context, CableSide side, std::string tag) {
+    CableEnd end;
+    end.tag = std::move(tag);
+    end.r = radii_of(context.dimensions_of(side));
+    if (const auto* insulation = context.materials.find(context.cable_of(side).insulation_material)) {
+        end.insulation_eps = insulation->eps_r.value;
+        end.insulation_title = insulation->title;
+    }
+    return end;
+}
+} // namespace
+
+ConeShape ParameterValues::cone() const {
+    return {choice_of(family_, context_, "cone_profile"), (*this)("cone_length_mm"),
+            family_.parameter("cone_rise_mm") ? (*this)("cone_rise_mm") : 0};
+}
+
+CableEnd ParameterValues::termination_end(double far_z_mm) const {
+    const auto& value = *this;
+    auto end = cable_end_of(context_, CableSide::a, "");
+    const double edge_at = value("screen_edge_mm");
+    end.far = far_z_mm;
+    end.jacket = edge_at - value("jacket_cut_mm");
+    end.metallic = edge_at - value("metallic_screen_cut_mm");
+    end.screen = 0;
+    end.insulation = edge_at - value("insulation_removed_mm");
+    end.conductor = edge_at;
+    end.edge = edge();
+    return end;
+}
+
+CableEnd ParameterValues::joint_end(CableSide side) const {
+    return side == CableSide::a ? end_from_datum(side, "a_", " A") : end_from_datum(side, "b_", " B");
+}
+
+CableEnd ParameterValues::body_end() const {
+    return end_from_datum(CableSide::a, "", "");
+}
+
+CableEnd ParameterValues::end_from_datum(CableSide side, const std::string& key, const std::string& tag) const {
+    const auto& value = *this;
+    auto end = cable_end_of(context_, side, tag);
+    end.jacket = -value(key + "jacket_cut_mm");
+    end.far = end.jacket - 30;
+    end.metallic = -value(key + "metallic_cut_mm");
+    end.screen = -value(key + "screen_edge_mm");
+    if (family_.parameter(key + "insulation_end_mm")) end.insulation = -value(key + "insulation_end_mm");
+    end.conductor = 0;
+    if (family_.parameter("edge_preparation")) end.edge = edge();
+    if (family_.parameter("insulation_end") && is("insulation_end", "pencilled")) {
+        end.pencil_mm = value("pencil_length_mm");
+        end.conductor_screen_left_mm = value("conductor_screen_left_mm");
+    }
+    return end;
+}
+
+} // namespace ng

@@ -1,0 +1,93 @@
+// What families share in describing their parameters: a list filled group by group, usual defaults, and blocks
+// of parameters that recur (screen edge, shrink tube, joint side).
+#pragma once
+#include "accessory/cone.h"
+#include "accessory/family.h"
+#include "closedform/closedform.h"
+
+namespace ng {
+
+using DefaultValue = std::function<double(const DesignContext&)>;
+
+/// Fills a family's parameters in the order in which the panel shows them.
+class ParameterList {
+  public:
+    explicit ParameterList(Family& family) : family_(family) {}
+    void group(std::string heading) { group_ = std::move(heading); }
+    void length(const std::string& key, const std::string& label, const std::string& help, double lowest_mm,
+                double highest_mm, DefaultValue value);
+    void number(const std::string& key, const std::string& label, const std::string& help, double lowest,
+                double highest, DefaultValue value);
+    void conductivity(const std::string& key, const std::string& label, const std::string& help,
+                      double value_S_per_m);
+    /// Default: that of a material of the table.
+    void permittivity(const std::string& key, const std::string& label, const std::string& material);
+    /// The first option is the default.
+    void choice(const std::string& key, const std::string& label, const std::string& help,
+                std::vector<std::pair<std::string, std::string>> options);
+
+    /// factor times another parameter of this family, plus `by`.
+    DefaultValue value_of(const std::string& key, double by = 0, double factor = 1) const;
+
+    /// Blocks.
+    void screen_edge(const std::string& usual_preparation = "ring");
+    /// Choice "edge_fill": what fills the step at the screen edge under a rubber body; mastic dimensions.
+    void edge_fill();
+    /// Earthed cone moulded into a body, keys cone_*; lengths grow with the class.
+    void cone(bool with_tip);
+    void relief_mastic(const std::string& absent_help);
+    /// Keys `prefix`_expanded_bore_mm, _recovered_bore_mm, _recovered_wall_mm, _eps_r.
+    void shrink_tube(const std::string& prefix, const std::string& material, DefaultValue expanded_mm,
+                     DefaultValue recovered_mm, DefaultValue wall_mm);
+    /// Keys `prefix`_conduction, _S_per_m, _E0_kV_per_mm, _exponent.
+    void conduction(const std::string& prefix);
+    /// Cutbacks from the cable end: insulation removed, screen edge, metallic screen, jacket.
+    void termination_cuts(DefaultValue insulation_removed_mm, DefaultValue clearance_mm);
+    void lug(bool earth_nearby);
+    /// Cutbacks of both sides from the joint centre, side B by default as side A.
+    void joint_cuts(DefaultValue insulation_end_mm, DefaultValue clearance_mm);
+    /// Cutbacks of the one cable of a body, from its datum.
+    void body_cuts(const std::string& datum, DefaultValue insulation_end_mm, DefaultValue clearance_mm);
+    /// How the insulation ends: square or pencilled.
+    void insulation_end(double pencil_mm, bool pencilled_first = false);
+    void connector();
+
+  private:
+    Family& family_;
+    std::string group_;
+};
+
+DefaultValue fixed(double value);
+/// factor times the diameter of a layer of the cable (the larger of both cables' where there are two), plus.
+DefaultValue of_layer(const std::string& layer, double factor, double plus_mm = 0);
+DefaultValue of_smaller_layer(const std::string& layer, double factor, double plus_mm = 0);
+/// base + per_kV times the class: rule of thumb for invented defaults.
+DefaultValue by_class(double base, double per_kV);
+
+/// The values of a design's parameters.
+class ParameterValues {
+  public:
+    ParameterValues(const std::string& family, const DesignContext& context)
+        : family_(*find_family(family)), context_(context) {}
+    double operator()(const std::string& key) const { return number_of(family_, context_, key); }
+    bool is(const std::string& key, const std::string& value) const {
+        return choice_of(family_, context_, key) == value;
+    }
+    closedform::ShrinkTube tube(const std::string& prefix) const;
+    std::optional<Conduction> conduction(const std::string& prefix) const;
+    EdgePreparation edge() const;
+    ConeShape cone() const;
+    /// Cable end of a termination, z = 0 at the screen edge, the conductor ending at the cable end.
+    CableEnd termination_end(double far_z_mm) const;
+    /// One side of a joint, in its own frame: the centre at z = 0.
+    CableEnd joint_end(CableSide side) const;
+    /// The cable of a body with one entrance, the datum at z = 0.
+    CableEnd body_end() const;
+
+  private:
+    CableEnd end_from_datum(CableSide side, const std::string& prefix, const std::string& tag) const;
+    const Family& family_;
+    const DesignContext& context_;
+};
+
+} // namespace ng

@@ -1,0 +1,249 @@
+#include "accessory/screened_body.h"
+#include "accessory/checks.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+constexpr double least_cover_mm = 2; // rubber over the inner electrode
+
+/// One entrance of the body: its cable end, the cone over its edge; side B in its mirrored frame.
+struct Entrance {
+    CableEnd end;
+    bool is_mirrored;
+    double cone_start; ///< z of the flare's start, in the end's frame
+};
+
+class Builder {
+  public:
+    Builder(LayUp& lay, const ParameterValues& v, const ScreenedBody& body) : lay_(lay), v_(v), body_(body) {}
+
+    /// `electrode_z1`: end of the inner electrode; with one entrance it runs out of the section.
+    Result<void> build(const std::vector<Entrance>& entrances, double electrode_z0, double electrode_z1,
+                       double body_z0, double body_z1);
+
+  private:
+    Result<void> inner_electrode(const std::vector<Entrance>& entrances, double z0, double z1);
+    Result<void> cone(const Entrance& entrance, const Profile& outer, double electrode_end);
+    void checks_of(const Entrance& entrance);
+
+    LayUp& lay_;
+    const ParameterValues& v_;
+    const ScreenedBody& body_;
+};
+
+Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, double z0, double z1) {
+    const bool two = entrances.size() == 2;
+    double insulation = 0;
+    for (const auto& entrance : entrances) {
+        insulation = std::max(insulation, entrance.end.r.insulation);
+        const double reach = entrance.is_mirrored ? -z1 : z0, end = entrance.end.insulation - entrance.end.pencil_mm;
+        if (reach > end - 2)
+            return refuse("Inner electrode", "it does not lap onto the insulation" + entrance.end.tag,
+                          "Use a longer electrode, remove less insulation, or centre the body");
+        if (reach < entrance.end.screen + 5)
+            return refuse("Inner electrode", "it comes within 5 mm of the screen edge" + entrance.end.tag,
+                          "Cut the screen further back, or centre the body");
+    }
+    const auto inner = lay_.lying.between(z0, z1);
+    const double radius = inner.greatest_radius() + v_("electrode_wall_mm");
+    const double thinnest = radius - insulation;
+    const double outer_radius = v_("electrode_end_radius_mm");
+    if (outer_radius > 0.85 * thinnest)
+        return refuse("Inner electrode", "its end radius does not fit its wall", "Give a smaller radius or a thicker wall");
+    const double inner_radius = std::min(0.5, 0.12 * thinnest);
+    const Profile outer({{radius, z0}, {radius, z1}});
+    BandEnd start{outer_radius, inner_radius, two ? "inner electrode A" : "inner electrode"};
+    BandEnd finish{outer_radius, inner_radius, "inner electrode B"};
+    if (!two) finish = {};
+    lay_.electrode("inner electrode", lay_.u0_kV, band_outline(inner, outer, start, finish), "inner electrode",
+                   "semiconductor");
+    lay_.lying = lay_.lying.covered_by(outer);
+    std::vector<std::string> edges{start.name + ", inner", start.name + ", outer"};
+    if (two) edges.insert(edges.end(), {finish.name + ", inner", finish.name + ", outer"});
+    lay_.out.checks.push_back(checks::electrode_edge("inner_electrode", "Stress at the ends of the inner electrode",
+                                                     edges,
+                                                     {"the inner electrode ends too sharply for the rubber over it",
+                                                      "Round its ends more, or use a body with more wall"}));
+    return {};
+}
+
+Result<void> Builder::cone(const Entrance& entrance, const Profile& outer, double electrode_end) {
+    const auto& end = entrance.end;
+    const double base = entrance.cone_start - v_("cone_overlap_mm");
+    const auto place = [&](double z) { return entrance.is_mirrored ? -z : z; };
+    auto shape = v_.cone();
+    const double flare_end = entrance.cone_start + shape.length_mm;
+    if (base > end.screen - 1)
+        return refuse("Cone" + end.tag, "it does not lap onto the insulation screen: it is not earthed",
+                      "Lengthen its lap, or centre the body");
+    if (base < end.metallic)
+        return refuse("Cone" + end.tag, "its lap reaches the metallic screen",
+                      "Shorten the lap, or cut the metallic screen further back");
+    if (flare_end > electrode_end - 2)
+        return refuse("Cone" + end.tag, "it reaches the inner electrode",
+                      "Shorten the cone or the electrode, or cut the screen further back");
+    shape.rise_mm = outer.radius(place(flare_end)) - end.r.insulation;
+    const ConeSurroundings around{end.r.conductor_screen, end.r.insulation, end.insulation_eps, v_("body_eps_r")};
+    const auto curve = flare(shape, around);
+    // From the bore up the flare to the outer skin, and back along the skin.
+    std::vector<Point> points{{end.r.insulation, base}};
+    std::vector<Point> exposed; // the flare where it has left the cable's screen
+    for (const auto& p : curve) {
+        points.push_back({p.r, p.z + entrance.cone_start});
+        if (points.back().z > end.screen + 0.2 || p.r > end.r.screen + 0.2) exposed.push_back(points.back());
+    }
+    auto skin = entrance.is_mirrored ? mirrored(outer.points()) : outer.points();
+    for (auto p = skin.rbegin(); p != skin.rend(); ++p)
+        if (p->z < flare_end - 1e-6 && p->z > base + 1e-6) points.push_back(*p);
+    points.push_back({outer.radius(place(base)), base});
+    auto outline = Outline::polygon(points);
+    const auto name = "cone" + end.tag;
+    lay_.electrode(name, 0, entrance.is_mirrored ? mirrored(outline) : outline, name, "semiconductor");
+    if (entrance.is_mirrored)
+        for (auto& p : exposed) p = mirrored(p);
+    if (exposed.size() >= 2) {
+        lay_.path("cone flare" + end.tag, exposed, "body");
+        lay_.out.checks.push_back(checks::electrode_surface(
+            end.tag.empty() ? "cone_surface" : end.tag == " A" ? "cone_surface_a" : "cone_surface_b",
+            "Stress on the surface of the cone" + end.tag, "cone flare" + end.tag,
+            {"the cone rises too slowly from the insulation", "Give it a profile of constant stress, or a shorter cone"}));
+    }
+    lay_.out.estimates.push_back({end.tag.empty() ? "insulation_tangential" : end.tag == " A" ? "insulation_tangential_a"
+                                                                                              : "insulation_tangential_b",
+                                  cone_tangential_kV_per_mm(shape, around, lay_.u0_kV),
+                                  "cone of this length and rise with a constant tangential stress"});
+    lay_.mark("cone start" + end.tag, -place(entrance.cone_start));
+    return {};
+}
+
+void Builder::checks_of(const Entrance& entrance) {
+    const auto& end = entrance.end;
+    auto& checks = lay_.out.checks;
+    checks.push_back(checks::insulation_tangential(
+        end, {"the cone lets the equipotentials leave the insulation too steeply, or the inner electrode is too near",
+              "Lengthen the cone or the insulation between screen edge and inner electrode; centre the body"}));
+    checks.push_back(checks::screen_edge(
+        end, {entrance.cone_start < end.screen ? "the screen edge stands out of the cone"
+                                               : "the screen edge is not shielded by the cone",
+              "Align the body to its mark: the cone must cover the edge"}));
+    checks.push_back(checks::insulation_ratio(end, lay_.cable_stress(end),
+                                              "Round the inner electrode's ends more, or centre the body"));
+}
+
+Result<void> Builder::build(const std::vector<Entrance>& entrances, double electrode_z0, double electrode_z1,
+                            double body_z0, double body_z1) {
+    lay_.material("body", v_("body_eps_r"));
+    lay_.material("grease", v_("grease_eps_r"));
+    const bool air = v_.is("step_fill", "air");
+    if (auto ok = inner_electrode(entrances, electrode_z0, electrode_z1); !ok) return ok;
+    const auto laid = lay_.shrink({"body", "body", "rubber body", "rubber", v_.tube("body"), body_z0, body_z1, "Body",
+                                   body_.fit, "step under the body", air ? "air" : "grease", air ? "air gap" : "grease"});
+    if (!laid) return tl::unexpected(laid.error());
+    const double middle = (electrode_z0 + electrode_z1) / 2;
+    if (laid->outer.radius(middle) - laid->under.radius(middle) < least_cover_mm)
+        return refuse("Body", "it leaves less than 2 mm of rubber over the inner electrode",
+                      "Use a body with more wall, or a thinner electrode");
+    for (const auto& entrance : entrances) {
+        if (auto ok = cone(entrance, laid->outer, entrance.is_mirrored ? -electrode_z1 : electrode_z0); !ok) return ok;
+        checks_of(entrance);
+    }
+    const double r = entrances.front().end.r.insulation;
+    lay_.out.derived["body wall on insulation (mm)"] = closedform::recovered_outer_radius_mm(v_.tube("body"), r) - r;
+    lay_.out.derived["rubber over the inner electrode (mm)"] = laid->outer.radius(middle) - laid->under.radius(middle);
+    lay_.out.statements = body_.statements;
+    return {};
+}
+
+} // namespace
+
+void add_screened_body_parameters(ParameterList& list, const std::string& edge, const std::string& end,
+                                  FitItem::Kind kind) {
+    list.group("Body");
+    list.length("body_end_mm", "End, from the middle or datum", "Past the screen edge on each cable side", 10, 3000,
+                list.value_of(edge, 32));
+    const bool slip_on = kind == FitItem::Kind::slip_on;
+    // Moulded bores: slip-on a little below the insulation, cold-shrink well below it (invented defaults).
+    list.shrink_tube("body", "rubber body", slip_on ? of_layer("jacket", 1.05) : of_layer("jacket", 1.3),
+                     of_smaller_layer("insulation", slip_on ? 0.93 : 0.62), by_class(slip_on ? 9 : 12, 0.36));
+    list.choice("step_fill", "Step at the screen edge", "What fills it where the cone does not cover it",
+                {{"grease", "grease"}, {"air", "nothing"}});
+    list.permittivity("grease_eps_r", "Permittivity of grease", "grease");
+    list.group("Inner electrode");
+    list.length("electrode_reach_mm", "Reach, from the middle or datum", "Past the insulation end", 5, 2000,
+                list.value_of(end, 15));
+    list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(2.5, 0.08));
+    list.length("electrode_end_radius_mm", "End radius", "", 0.2, 20, by_class(1.6, 0.05));
+    list.cone(false);
+    list.length("cone_span_mm", "Start, from the middle or datum",
+                "A little past the screen edge: the cone covers the edge", 5, 3000, list.value_of(edge, -2));
+}
+
+Result<BuiltAccessory> build_two_entrances(const std::string& family, const DesignContext& context,
+                                           const ScreenedBody& body) {
+    LayUp lay(context);
+    const ParameterValues v(family, context);
+    const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
+    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"), v("connector_end_radius_mm"));
+        !ok)
+        return tl::unexpected(ok.error());
+    lay.joint_marks(a, b);
+    const double offset = v("body_offset_mm"), reach = v("electrode_reach_mm"), span = v("cone_span_mm"),
+                 half = v("body_end_mm");
+    Builder builder(lay, v, body);
+    if (auto ok = builder.build({{a, false, -span + offset}, {b, true, -span - offset}}, -reach + offset,
+                                reach + offset, -half + offset, half + offset);
+        !ok)
+        return tl::unexpected(ok.error());
+    lay.joint_screen(std::min(a.metallic - 15, -half + offset), std::max(-b.metallic + 15, half + offset));
+    lay.mark("body end A", half - offset);
+    lay.mark("body end B", -half - offset);
+    lay.handle("body_offset_mm", "body", {lay.lying.radius(offset), offset}, 0, 1);
+    if (context.cable.cores == 3)
+        lay.out.statements.push_back(
+            "Three cores: the section is one core with its own screen; the other cores and the outer sleeve carry no field.");
+    return lay.finish(a.metallic - 60, -b.metallic + 60, lay.lying.greatest_radius() * 1.12);
+}
+
+Result<BuiltAccessory> build_one_entrance(const std::string& family, const DesignContext& context,
+                                          const ScreenedBody& body) {
+    LayUp lay(context);
+    const ParameterValues v(family, context);
+    auto end = v.body_end();
+    if (auto ok = end.check(); !ok) return tl::unexpected(ok.error());
+    const double depth = v("contact_depth_mm"), radius = v("contact_diameter_mm") / 2, beyond = body.beyond_mm;
+    if (-end.insulation < depth)
+        return refuse("Insulation end", "the connector does not fit before it", "Remove more insulation");
+    if (radius <= end.r.conductor + 0.05)
+        return refuse("Connector diameter",
+                      fmt::format("{} does not go over the conductor, {}", format_length(2 * radius, LengthUnit::mm),
+                                  format_length(2 * end.r.conductor, LengthUnit::mm)),
+                      "Choose a larger connector");
+    lay.cable_end(end);
+    lay.electrode("connector", lay.u0_kV, Outline::polygon({{0, -depth}, {radius, -depth}, {radius, beyond}, {0, beyond}}),
+                  "connector", "metal");
+    lay.lying = end.profile().covered_by(Profile({{radius, -depth}, {radius, beyond}}));
+    lay.out.datum = body.datum;
+    lay.mark(body.datum, 0);
+    lay.mark("connector end", depth);
+    lay.mark("insulation end", -end.insulation);
+    lay.mark("screen edge", -end.screen);
+    lay.mark("metallic screen cut", -end.metallic);
+    lay.mark("jacket cut", -end.jacket);
+    lay.handle("screen_edge_mm", "screen edge", {end.r.screen, end.screen});
+    const double seat = v("seat_offset_mm"); // towards the cable: not fully home
+    Builder builder(lay, v, body);
+    const double body_end = v("body_end_mm") + seat;
+    if (auto ok = builder.build({{end, false, -v("cone_span_mm") - seat}}, -v("electrode_reach_mm") - seat, beyond,
+                                -body_end, beyond);
+        !ok)
+        return tl::unexpected(ok.error());
+    lay.joint_screen(std::min(end.metallic - 15, -body_end), beyond);
+    lay.mark("body end", body_end);
+    lay.handle("seat_offset_mm", "body", {lay.lying.radius(-body_end + 1), -body_end}, -v("body_end_mm"), -1);
+    return lay.finish(end.metallic - 60, beyond, lay.lying.greatest_radius() * 1.12);
+}
+
+} // namespace ng

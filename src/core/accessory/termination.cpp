@@ -1,0 +1,126 @@
+#include "accessory/termination.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+constexpr double cable_shown_behind_accessory_mm = 45;
+constexpr double air_beyond_cable_end_mm = 60;
+constexpr double shed_root_mm = 7, shed_tip_mm = 3; // thickness
+constexpr double core_tube_wall_mm = 2.2;           // recovered, on each core of a three-core cable (invented)
+
+std::string mm(double v) {
+    return format_length(v, LengthUnit::mm);
+}
+
+} // namespace
+
+void add_shed_parameters(ParameterList& list, const std::string& first_shed_after, double by_mm) {
+    list.group("Sheds");
+    list.number("sheds", "Number",
+                "By class and site; at 33 to 36 kV 1 indoors, 4 outdoors (common practice)", 0, 12,
+                [](const DesignContext& c) {
+                    const double kV = c.design.duty.class_kV;
+                    if (!c.design.duty.outdoor) return kV >= 33 ? 1.0 : 0.0;
+                    return kV >= 33 ? 4.0 : kV >= 20 ? 3.0 : 2.0;
+                });
+    list.length("shed_diameter_mm", "Diameter", "Outside", 10, 400, of_layer("insulation", 1, 62));
+    list.length("first_shed_mm", "First shed, from cable end", "Middle of the uppermost shed", 5, 3000,
+                list.value_of(first_shed_after, by_mm));
+    list.length("shed_spacing_mm", "Spacing", "", shed_root_mm + 3, 200,
+                [](const DesignContext& c) { return c.design.duty.class_kV >= 20 ? 42.0 : 34.0; });
+}
+
+Termination::Termination(const std::string& family, const DesignContext& context)
+    : lay(context), value(family, context), edge_at_(value("screen_edge_mm")) {}
+
+Result<void> Termination::begin(double lower_end_mm) {
+    const auto& cable = lay.context().cable;
+    end = value.termination_end(z_of(lower_end_mm) - cable_shown_behind_accessory_mm);
+    if (cable.cores == 3) { // beyond the crotch each core carries a tube in place of the jacket
+        end.r.jacket = end.r.metallic + core_tube_wall_mm;
+        end.jacket_title = "core tube";
+    }
+    const double barrel_depth = value("lug_barrel_depth_mm");
+    if (auto ok = end.check(); !ok) return ok;
+    if (value("insulation_removed_mm") < barrel_depth)
+        return refuse("Insulation removed", "it is less than the lug barrel depth",
+                      "Remove barrel depth plus an allowance");
+    barrel_radius = value("lug_barrel_diameter_mm") / 2;
+    if (barrel_radius <= end.r.conductor)
+        return refuse("Lug barrel diameter",
+                      fmt::format("{} does not go over the conductor, {}", mm(2 * barrel_radius),
+                                  mm(2 * end.r.conductor)),
+                      "Choose a larger lug");
+    z_barrel = z_of(barrel_depth);
+    z_top = z_of(0) + air_beyond_cable_end_mm;
+    auto with_lug = end;
+    with_lug.conductor = z_top;
+    lay.cable_end(with_lug);
+    lay.electrode("lug", lay.u0_kV,
+                  Outline::polygon(
+                      {{0, z_barrel}, {barrel_radius, z_barrel}, {barrel_radius, z_top}, {0, z_top}}),
+                  "lug", "metal");
+    lay.lying = with_lug.profile().covered_by(Profile({{barrel_radius, z_barrel}, {barrel_radius, z_top}}));
+    lay.out.datum_z_mm = edge_at_;
+    lay.mark("cable end", 0);
+    lay.mark("insulation end", value("insulation_removed_mm"));
+    lay.mark("screen edge", edge_at_);
+    lay.mark("metallic screen cut", value("metallic_screen_cut_mm"));
+    lay.mark(cable.cores == 3 ? "core tube end" : "jacket cut", value("jacket_cut_mm"));
+    lay.handle("screen_edge_mm", "screen edge", {end.r.screen, 0});
+    if (cable.cores == 3)
+        lay.out.statements.push_back(
+            "Three cores: the section is one core beyond the crotch; the breakout there carries no field.");
+    return {};
+}
+
+Result<Profile> Termination::sheds(const Profile& body, const std::string& material) {
+    const int count = static_cast<int>(std::lround(value("sheds")));
+    Profile surface = body;
+    const double radius = value("shed_diameter_mm") / 2;
+    const double z0 = body.points().front().z, z1 = body.points().back().z;
+    for (int i = 0; i < count; ++i) {
+        const double at = value("first_shed_mm") + i * value("shed_spacing_mm"), z = z_of(at);
+        if (z - shed_root_mm < z0 || z + shed_root_mm > z1)
+            return refuse("Sheds", fmt::format("shed {} at {} from the cable end is not on the body", i + 1, mm(at)),
+                          "Move the first shed, or give fewer sheds or less spacing");
+        const double foot = std::max(body.radius(z - shed_root_mm / 2), body.radius(z + shed_root_mm / 2));
+        if (radius < foot + 3)
+            return refuse("Sheds", fmt::format("a diameter of {} does not stand out of the body, {}",
+                                               mm(2 * radius), mm(2 * foot)),
+                          "Give a larger shed diameter");
+        const Profile shed({{body.radius(z - shed_root_mm / 2), z - shed_root_mm / 2},
+                            {radius, z - shed_tip_mm / 2},
+                            {radius, z + shed_tip_mm / 2},
+                            {body.radius(z + shed_root_mm / 2), z + shed_root_mm / 2}});
+        lay.region(fmt::format("shed {}", i + 1), material, shed.down_to(lay.inner_mm()), i == 0 ? "sheds" : "",
+                   "sleeve");
+        surface = surface.covered_by(shed);
+    }
+    return surface;
+}
+
+Result<void> Termination::surround(const Profile& surface, const std::string& part) {
+    const double earth = value("earth_distance_mm");
+    if (earth < surface.greatest_radius() + 5)
+        return refuse("Nearby earth", "it is inside, or within 5 mm of, the termination",
+                      "Give the distance from the cable axis to the nearest earthed part");
+    lay.region("air", "air",
+               Outline::polygon({{0, end.far}, {earth, end.far}, {earth, z_top}, {0, z_top}}), "air", "air");
+    lay.out.section.boundaries.push_back({"nearby earth", 0, {{earth, end.far}, {earth, z_top}}});
+    lay.path(part + " surface", surface.points(), "air");
+    double creepage = 0;
+    const auto& p = surface.points();
+    for (std::size_t i = 0; i + 1 < p.size(); ++i) creepage += distance(p[i], p[i + 1]);
+    lay.out.derived["creepage along the outer surface (mm)"] = creepage;
+    return {};
+}
+
+BuiltAccessory Termination::finish(const Profile& surface) {
+    return lay.finish(surface.points().front().z - 25, z_of(0) + 20, surface.greatest_radius() * 1.12);
+}
+
+} // namespace ng

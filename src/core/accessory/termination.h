@@ -1,0 +1,37 @@
+// What all terminations share: the cable end with its lug, sheds, the air round them, marks.
+// z = 0 at the screen edge, z rises towards the lug. Positions are distances from the cable end, the datum.
+#pragma once
+#include "accessory/lay_up.h"
+#include "accessory/parameters.h"
+
+namespace ng {
+
+/// Parameters "sheds", "shed_diameter_mm", "first_shed_mm", "shed_spacing_mm".
+void add_shed_parameters(ParameterList& list, const std::string& first_shed_after, double by_mm);
+
+class Termination {
+  public:
+    Termination(const std::string& family, const DesignContext& context);
+
+    LayUp lay;
+    ParameterValues value;
+    CableEnd end;
+    double z_barrel = 0, barrel_radius = 0, z_top = 0;
+
+    double z_of(double from_cable_end_mm) const { return edge_at_ - from_cable_end_mm; }
+    double from_cable_end(double z) const { return edge_at_ - z; }
+    std::string crotch_note() const;
+
+    /// Checks cuts and lug, and lays cable and lug. `lower_end_mm` is where the outermost part ends.
+    Result<void> begin(double lower_end_mm);
+    /// Sheds on the outermost body, whose profile is `body`; its surface with them.
+    Result<Profile> sheds(const Profile& body, const std::string& material);
+    /// Air round `surface` out to the nearby earth, and the path "`part` surface" along it.
+    Result<void> surround(const Profile& surface, const std::string& part);
+    BuiltAccessory finish(const Profile& surface);
+
+  private:
+    double edge_at_ = 0;
+};
+
+} // namespace ng
