@@ -100,13 +100,14 @@ Outline CableEnd::insulation_outline(double inner_mm) const {
 
 Outline CableEnd::conductor_outline() const {
     if (flush_end_radius_mm > 0) {
-        const double rho = flush_end_radius_mm;
+        const double rho = flush_end_radius_mm, face = r.conductor_screen - contact_setback_mm(rho);
         Outline flush;
         flush.start = {0, far};
         flush.line_to({r.conductor_screen, far});
         flush.line_to({r.conductor_screen, conductor - rho});
-        flush.arc_to({r.conductor_screen - rho, conductor}, {r.conductor_screen - rho, conductor - rho},
-                     "conductor end");
+        flush.arc_to({face, conductor - truncated_cusp_gap_mm},
+                     {r.conductor_screen - rho, conductor - rho}, "conductor end");
+        flush.line_to({face, conductor});
         return flush.line_to({0, conductor});
     }
     const double screen_end = insulation + conductor_screen_left_mm;
@@ -124,9 +125,10 @@ Profile CableEnd::profile() const {
     if (edge.kind == "chamfered") {
         points.push_back({r.screen, screen - edge.chamfer_mm});
         points.push_back({r.insulation + 2 * edge.radius_mm, screen - edge.radius_mm});
-        points.push_back({r.insulation + 2 * edge.radius_mm, screen});
+        points.push_back({r.insulation + edge.radius_mm, screen});
     } else {
-        points.push_back({r.screen, screen});
+        points.push_back({r.screen, screen - edge.radius_mm});
+        points.push_back({r.screen - edge.radius_mm, screen});
     }
     points.push_back({r.insulation, screen});
     if (pencil_mm > 0) {
@@ -165,6 +167,19 @@ Outline mirrored(const Outline& outline) {
         if (step.clockwise) step.clockwise = !*step.clockwise;
     }
     return out;
+}
+
+Profile rounded_course(const Profile& outer, double start_radius_mm, double end_radius_mm) {
+    auto points = outer.points();
+    if (start_radius_mm > 0) {
+        points.front().z += start_radius_mm;
+        points.insert(points.begin(), {points.front().r - start_radius_mm, points.front().z - start_radius_mm});
+    }
+    if (end_radius_mm > 0) {
+        points.back().z -= end_radius_mm;
+        points.push_back({points.back().r - end_radius_mm, points.back().z + end_radius_mm});
+    }
+    return Profile(std::move(points));
 }
 
 Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& start, const BandEnd& end) {

@@ -46,7 +46,8 @@ struct CableEnd {
     /// Insulation with its end, from radius `inner_mm`.
     Outline insulation_outline(double inner_mm) const;
     Outline conductor_outline() const;
-    /// Outer profile, from `far` to the conductor's end.
+    /// Outer profile, from `far` to the conductor's end. Rounded edges are cut by their chord: what is laid over
+    /// them then meets the arc at an angle, never in a cusp.
     Profile profile() const;
     /// Points along the insulation surface from the contact line to its end.
     std::vector<Point> insulation_surface() const;
@@ -65,5 +66,7 @@ struct BandEnd {
     std::string name; ///< of both arcs, without ", outer" and ", inner"
 };
 Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& start, const BandEnd& end);
+/// The outer profile of such a layer for what is laid over it: its rounded corners cut by their chords.
+Profile rounded_course(const Profile& outer, double start_radius_mm, double end_radius_mm);
 
 } // namespace ng

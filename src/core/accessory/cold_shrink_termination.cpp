@@ -160,17 +160,12 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     lay.region("step at the screen edge", filler,
                cable.between(base, std::min(start + shape.length_mm, end.insulation)).spanned().down_to(lay.inner_mm()),
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
-    lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z, base + 1)}}));
+    lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z - tip_radius, base + 1)}}));
     const auto body = lay.shrink({"body", "body", "rubber body", "rubber", v.tube("body"),
                                   t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
-                                  FitItem::Kind::cold_shrink, "body core", "body", ""});
+                                  FitItem::Kind::cold_shrink, "body core", "body", "", cable});
     if (!body) return tl::unexpected(body.error());
-    std::vector<Point> line;
-    for (const auto& p : curve)
-        if (const Point q{p.r, p.z + start}; q.z > 0.2 || q.r > end.r.screen + 0.2) line.push_back(q);
-    if (line.size() < 2)
-        line = {{end.r.screen + 0.2, start + shape.length_mm * (end.r.screen + 0.2 - end.r.insulation) / shape.rise_mm},
-                {curve.back().r, curve.back().z + start}};
+    const auto line = exposed_flare(curve, start, end);
     lay.path("cone flare", line, "body core");
     lay.mark("cone start", t.from_cable_end(start));
     lay.handle("cone_start_mm", "cone start", {end.r.insulation, start}, t.lay.out.datum_z_mm, 1);
@@ -179,9 +174,9 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     lay.out.checks.push_back(checks::insulation_tangential(
         end, {"the cone lets the equipotentials leave the insulation too steeply",
               "Lengthen the cone, raise it, or move its start to the screen edge"}));
-    lay.out.checks.push_back(checks::screen_edge(
-        end, {start < 0 ? "the screen edge stands out of the cone" : "the screen edge is not shielded by the cone",
-              "Align the body to its mark: the cone must cover the edge"}));
+    if (start < 0) // else the cone lies over the edge: nothing to read there
+        lay.out.checks.push_back(checks::screen_edge(end, {"the screen edge stands out of the cone",
+                                                           "Align the body to its mark: the cone must cover the edge"}));
     lay.out.checks.push_back(checks::electrode_edge("cone_tip", "Stress at the tip of the cone", {"cone, tip"},
                                                     {"the tip is too sharp or too near the conductor",
                                                      "Round the tip more, or raise the cone"}));
@@ -212,7 +207,7 @@ Family cold_shrink_termination_graded() {
                 });
     list.length("layer_lower_end_mm", "Lower end, from cable end", "", 5, 3000, list.value_of("screen_edge_mm", 25));
     list.shrink_tube("layer", "graded layer", of_layer("jacket", 1.6), of_layer("insulation", 0.7),
-                     by_class(2.5, 0.14));
+                     by_class(2.2, 0.22));
     list.conduction("layer");
     add_body(list);
     add_shed_parameters(list, "insulation_removed_mm", 28);

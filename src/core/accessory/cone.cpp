@@ -1,5 +1,6 @@
 #include "accessory/cone.h"
 #include "closedform/closedform.h"
+#include <algorithm>
 #include <cmath>
 
 namespace ng {
@@ -50,6 +51,25 @@ std::vector<Point> flare(const ConeShape& shape, const ConeSurroundings& a, int 
 
 double cone_tangential_kV_per_mm(const ConeShape& shape, const ConeSurroundings& around, double voltage_kV) {
     return voltage_kV * share_at_end(shape, around) / shape.length_mm;
+}
+
+std::vector<Point> exposed_flare(const std::vector<Point>& flare, double start_z, const CableEnd& end) {
+    constexpr double clear_mm = 0.2;
+    std::vector<Point> out;
+    for (std::size_t i = 0; i < flare.size(); ++i) {
+        const Point p{flare[i].r, flare[i].z + start_z};
+        const double floor = (p.z > end.screen + clear_mm ? end.r.insulation : end.r.screen) + clear_mm;
+        if (p.r < floor) continue;
+        if (out.empty() && i > 0) { // begin where it passes the floor
+            const Point before{flare[i - 1].r, flare[i - 1].z + start_z};
+            const double f = (floor - before.r) / (p.r - before.r);
+            const Point first = before + std::clamp(f, 0.0, 1.0) * (p - before);
+            if (distance(first, p) > 0.01 && (first.z > end.screen + clear_mm) == (p.z > end.screen + clear_mm))
+                out.push_back(first);
+        }
+        out.push_back(p);
+    }
+    return out;
 }
 
 Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z, double tip_radius_mm,

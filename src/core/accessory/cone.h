@@ -30,6 +30,8 @@ double cone_tangential_kV_per_mm(const ConeShape& shape, const ConeSurroundings&
 /// `base_z` at the tip's outer radius.
 Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z, double tip_radius_mm,
                           const std::string& name);
+/// The flare where it has left both the insulation and the cable's screen: two points or more.
+std::vector<Point> exposed_flare(const std::vector<Point>& flare, double start_z, const CableEnd& end);
 /// Greatest radius and z of that outline.
 Point deflector_tip(const std::vector<Point>& flare, double start_z, double tip_radius_mm);
 

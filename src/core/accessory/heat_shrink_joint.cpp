@@ -51,7 +51,7 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
     finish.name += " B";
     lay.electrode("connector cover", lay.u0_kV, band_outline(lay.lying.between(z0, z1), outer, start, finish),
                   "conductive tube", "semiconductor");
-    lay.lying = lay.lying.covered_by(outer);
+    lay.lying = lay.lying.covered_by(rounded_course(outer, ends.outer_radius_mm, ends.outer_radius_mm));
     lay.out.checks.push_back(checks::electrode_edge(
         "connector_cover", "Stress at the ends of the conductive tube",
         {"connector cover A, inner", "connector cover A, outer", "connector cover B, inner",
@@ -113,7 +113,8 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
                                                const HeatShrinkJointSteps& steps) {
     LayUp lay(context);
     const ParameterValues v(family, context);
-    const Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
+    Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
+    if (steps.edge_of_b_is_covered) e.b.edge = {"ring", v("paper_edge_radius_mm"), 0, {}};
     if (auto ok = lay.joint(e.a, e.b, v("connector_length_mm"), v("connector_diameter_mm"),
                             v("connector_end_radius_mm"));
         !ok)
@@ -123,9 +124,9 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
     lay.material("insulating tube", v("insulating_eps_r"));
     lay.material("dual-wall tube", v("dual_eps_r"));
-    if (steps.after_cables)
-        if (auto ok = steps.after_cables(lay, v, e.a, e.b); !ok) return tl::unexpected(ok.error());
     if (auto ok = cover_connector(lay, v, e); !ok) return tl::unexpected(ok.error());
+    if (steps.before_tubes)
+        if (auto ok = steps.before_tubes(lay, v, e.a, e.b); !ok) return tl::unexpected(ok.error());
 
     const bool mastic = v.is("relief_mastic", "present");
     const double lap = v("tube_lap_mm");

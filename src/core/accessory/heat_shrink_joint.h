@@ -10,9 +10,9 @@ void add_heat_shrink_joint_parameters(ParameterList& list);
 
 /// What a kind of joint adds to the common lay-up.
 struct HeatShrinkJointSteps {
-    /// After the cable ends, before mastic and tubes; may refuse.
+    /// When cables, connector and its cover are laid, before mastic and tubes; may refuse.
     std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)>
-        after_cables = {};
+        before_tubes = {};
     std::vector<CheckRequest> more_checks = {};
     bool edge_of_b_is_covered = false; ///< the screen edge of side B is not the one that the field sees
     /// Last, when everything else is laid.

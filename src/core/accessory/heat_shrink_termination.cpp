@@ -185,7 +185,7 @@ Family heat_shrink_termination() {
     list.length("tube_lower_end_mm", "Lower end, from cable end", "Drag it in BUILD", 5, 3000,
                 list.value_of("screen_edge_mm", 30));
     list.shrink_tube("tube", "stress tube", of_layer("insulation screen", 1.5), of_layer("insulation", 0.6),
-                     fixed(3.8));
+                     by_class(0.2, 0.24));
     list.conduction("tube");
     list.choice("tube_end", "Step at its ends", "Void filler where the sleeve steps down",
                 {{"filled", "filled"}, {"open", "left open"}});

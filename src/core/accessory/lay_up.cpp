@@ -132,7 +132,7 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm
     auto points = a.profile().points();
     const auto other = mirrored(b.profile().points());
     points.insert(points.end(), other.begin(), other.end());
-    lying = Profile(std::move(points)).covered_by(Profile({{radius, -h}, {radius, h}}));
+    lying = Profile(std::move(points)).covered_by(rounded_course(Profile({{radius, -h}, {radius, h}}), rho, rho));
     surfaces_.push_back({"connector", -h, h, diameter_mm});
     return {};
 }
@@ -141,7 +141,8 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& tube) {
     if (tube.z1 < tube.z0 + 2)
         return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
     Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};
-    for (const double radius : {laid.under.smallest_radius(), laid.under.greatest_radius()})
+    const auto bore_over = tube.bore_over ? tube.bore_over->between(tube.z0, tube.z1) : laid.under;
+    for (const double radius : {bore_over.smallest_radius(), bore_over.greatest_radius()})
         if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
             return tl::unexpected(wall.error());
     laid.outer =
@@ -149,7 +150,7 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& tube) {
     region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
     region(tube.name, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
-    fit(tube.name, tube.kind, tube.tube, laid.under);
+    fit(tube.name, tube.kind, tube.tube, bore_over);
     lying = lying.covered_by(laid.outer);
     return laid;
 }

@@ -40,6 +40,7 @@ class LayUp {
         std::string item; ///< in refusals and in the fit list
         FitItem::Kind kind = FitItem::Kind::shrink;
         std::string under_name, under_material = "air", under_label = "air pocket"; ///< what it spans
+        std::optional<Profile> bore_over = {}; ///< what its bore must fit, where moulded parts lie beneath too
     };
     struct Laid {
         Profile under, outer;

@@ -90,9 +90,14 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.out.checks.push_back(checks::interface_tangential(
         "rod_tangential", "Tangential stress on the rod", "rod surface",
         {"the screen of the rod is too near the butt", "Begin the rod's screen further from the butt"}));
-    lay.out.checks.push_back(checks::interface_tangential(
-        "butt_tangential", "Tangential stress in the butt", "butt",
-        {"the field runs along the film between cable and rod", "Fill the butt without a film of air; lengthen the tube"}));
+    if (v.is("butt", "dry"))
+        lay.out.checks.push_back(checks::enclosed_air(
+            "butt_air", "Stress along the dry butt at extinction voltage", "butt",
+            {"a film of air in the butt lies along the field of the cable", "Fill the butt with relief mastic"}));
+    else
+        lay.out.checks.push_back(checks::electrode_surface(
+            "butt", "Stress in the filled butt", "butt",
+            {"the butt lies along the field of the cable", "Use a cable accessory with less stress at its end"}));
     lay.out.checks.push_back(checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
                                                        "Round the edge more, or fill it with relief mastic"}));
     lay.out.checks.push_back(checks::screen_edge(rod, {"the edge of the rod's screen is too sharp",
@@ -119,13 +124,14 @@ Family live_end_cap() {
     std::erase_if(f.parameters, [](const auto& p) { return p.key == "insulation_end_mm"; }); // cut flush
     for (auto& p : f.parameters)
         if (p.key == "screen_edge_mm") p.default_value = by_class(60, 2.6);
-    list.length("conductor_end_radius_mm", "Conductor end radius", "Filed round before the rod goes on", 0.05, 10, fixed(0.8));
+    list.length("conductor_end_radius_mm", "Conductor end radius", "Filed round before the rod goes on", 0.05, 10, fixed(1.5));
     list.screen_edge();
     list.relief_mastic("Left out, the tube spans the step and air stays under it");
     list.group("Rod");
     list.length("rod_length_mm", "Length", "", 40, 1000, list.value_of("rod_screen_edge_mm", 70));
     list.length("rod_screen_edge_mm", "Screen begins at", "From the butt: by default as far as the cable's", 10, 800,
                 list.value_of("screen_edge_mm"));
+    list.choice("butt", "Butt", "Its film lies along the field of the cable", {{"filled", "filled with relief mastic"}, {"dry", "dry"}});
     list.permittivity("rod_eps_r", "Permittivity", "insulating rod");
     list.group("Stress tube");
     list.length("tube_lap_mm", "Lap on both screens", "Equal on both (common practice)", 5, 300, fixed(30));

@@ -53,14 +53,14 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
     const double outer_radius = v_("electrode_end_radius_mm");
     if (outer_radius > 0.85 * thinnest)
         return refuse("Inner electrode", "its end radius does not fit its wall", "Give a smaller radius or a thicker wall");
-    const double inner_radius = std::min(0.5, 0.12 * thinnest);
+    const double inner_radius = 0.9 * (thinnest - outer_radius); // nearly a half round
     const Profile outer({{radius, z0}, {radius, z1}});
     BandEnd start{outer_radius, inner_radius, two ? "inner electrode A" : "inner electrode"};
     BandEnd finish{outer_radius, inner_radius, "inner electrode B"};
     if (!two) finish = {};
     lay_.electrode("inner electrode", lay_.u0_kV, band_outline(inner, outer, start, finish), "inner electrode",
                    "semiconductor");
-    lay_.lying = lay_.lying.covered_by(outer);
+    lay_.lying = lay_.lying.covered_by(rounded_course(outer, outer_radius, two ? outer_radius : 0));
     std::vector<std::string> edges{start.name + ", inner", start.name + ", outer"};
     if (two) edges.insert(edges.end(), {finish.name + ", inner", finish.name + ", outer"});
     lay_.out.checks.push_back(checks::electrode_edge("inner_electrode", "Stress at the ends of the inner electrode",
@@ -90,11 +90,8 @@ Result<void> Builder::cone(const Entrance& entrance, const Profile& outer, doubl
     const auto curve = flare(shape, around);
     // From the bore up the flare to the outer skin, and back along the skin.
     std::vector<Point> points{{end.r.insulation, base}};
-    std::vector<Point> exposed; // the flare where it has left the cable's screen
-    for (const auto& p : curve) {
-        points.push_back({p.r, p.z + entrance.cone_start});
-        if (points.back().z > end.screen + 0.2 || p.r > end.r.screen + 0.2) exposed.push_back(points.back());
-    }
+    for (const auto& p : curve) points.push_back({p.r, p.z + entrance.cone_start});
+    auto exposed = exposed_flare(curve, entrance.cone_start, end);
     auto skin = entrance.is_mirrored ? mirrored(outer.points()) : outer.points();
     for (auto p = skin.rbegin(); p != skin.rend(); ++p)
         if (p->z < flare_end - 1e-6 && p->z > base + 1e-6) points.push_back(*p);
@@ -125,10 +122,9 @@ void Builder::checks_of(const Entrance& entrance) {
     checks.push_back(checks::insulation_tangential(
         end, {"the cone lets the equipotentials leave the insulation too steeply, or the inner electrode is too near",
               "Lengthen the cone or the insulation between screen edge and inner electrode; centre the body"}));
-    checks.push_back(checks::screen_edge(
-        end, {entrance.cone_start < end.screen ? "the screen edge stands out of the cone"
-                                               : "the screen edge is not shielded by the cone",
-              "Align the body to its mark: the cone must cover the edge"}));
+    if (entrance.cone_start < end.screen) // else the cone lies over the edge: nothing to read there
+        checks.push_back(checks::screen_edge(end, {"the screen edge stands out of the cone",
+                                                   "Align the body to its mark: the cone must cover the edge"}));
     checks.push_back(checks::insulation_ratio(end, lay_.cable_stress(end),
                                               "Round the inner electrode's ends more, or centre the body"));
 }
@@ -138,9 +134,12 @@ Result<void> Builder::build(const std::vector<Entrance>& entrances, double elect
     lay_.material("body", v_("body_eps_r"));
     lay_.material("grease", v_("grease_eps_r"));
     const bool air = v_.is("step_fill", "air");
+    // The bore rests on the cable; over connector and conductor the electrode is moulded in.
+    const Profile bore_over = lay_.lying.covered_by(
+        Profile({{entrances.front().end.r.insulation, electrode_z0}, {entrances.back().end.r.insulation, electrode_z1}}));
     if (auto ok = inner_electrode(entrances, electrode_z0, electrode_z1); !ok) return ok;
     const auto laid = lay_.shrink({"body", "body", "rubber body", "rubber", v_.tube("body"), body_z0, body_z1, "Body",
-                                   body_.fit, "step under the body", air ? "air" : "grease", air ? "air gap" : "grease"});
+                                   body_.fit, "step under the body", air ? "air" : "grease", air ? "air gap" : "grease", bore_over});
     if (!laid) return tl::unexpected(laid.error());
     const double middle = (electrode_z0 + electrode_z1) / 2;
     if (laid->outer.radius(middle) - laid->under.radius(middle) < least_cover_mm)
@@ -167,15 +166,15 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     const bool slip_on = kind == FitItem::Kind::slip_on;
     // Moulded bores: slip-on a little below the insulation, cold-shrink well below it (invented defaults).
     list.shrink_tube("body", "rubber body", slip_on ? of_layer("jacket", 1.05) : of_layer("jacket", 1.3),
-                     of_smaller_layer("insulation", slip_on ? 0.93 : 0.62), by_class(slip_on ? 9 : 12, 0.36));
+                     of_smaller_layer("insulation", slip_on ? 0.93 : 0.62), by_class(slip_on ? 8 : 10, 0.5));
     list.choice("step_fill", "Step at the screen edge", "What fills it where the cone does not cover it",
                 {{"grease", "grease"}, {"air", "nothing"}});
     list.permittivity("grease_eps_r", "Permittivity of grease", "grease");
     list.group("Inner electrode");
     list.length("electrode_reach_mm", "Reach, from the middle or datum", "Past the insulation end", 5, 2000,
                 list.value_of(end, 15));
-    list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(2.5, 0.08));
-    list.length("electrode_end_radius_mm", "End radius", "", 0.2, 20, by_class(1.6, 0.05));
+    list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(1.7, 0.16));
+    list.length("electrode_end_radius_mm", "End radius", "Outside; the inside takes the rest of the wall", 0.2, 20, by_class(1.1, 0.09));
     list.cone(false);
     list.length("cone_span_mm", "Start, from the middle or datum",
                 "A little past the screen edge: the cone covers the edge", 5, 3000, list.value_of(edge, -2));

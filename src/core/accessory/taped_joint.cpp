@@ -26,7 +26,7 @@ Result<void> tape_connector(LayUp& lay, const CableEnd& a, const CableEnd& b, do
                   band_outline(inner, outer, {rho, 0.8 * rho, "connector tape A"}, {rho, 0.8 * rho, "connector tape B"}),
                   "semiconductive tape", "semiconductor");
     lay.out.build_ups.push_back({"semiconductive tape on the connector", BuildUp::Kind::tape, inner.points(), outer.points()});
-    lay.lying = lay.lying.covered_by(outer);
+    lay.lying = lay.lying.covered_by(rounded_course(outer, rho, rho));
     return {};
 }
 

@@ -30,7 +30,7 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     const auto outer = inner.grown([&](double r) { return r + wall; });
     const BandEnd edge{0.4 * wall, 0.25 * wall, "screen tube"};
     lay.electrode("screen tube", 0, band_outline(inner, outer, edge, {}), "conductive tube", "semiconductor");
-    lay.lying = lay.lying.covered_by(outer);
+    lay.lying = lay.lying.covered_by(rounded_course(outer, edge.outer_radius_mm, 0));
     lay.mark("conductive tube end", -z0);
     if (v.is("relief_mastic", "present")) {
         const double r = outer.points().front().r, on_tube = v("mastic_on_screen_mm"), on_barrier = v("mastic_on_insulation_mm");
@@ -114,6 +114,8 @@ Family transition_joint() {
     list.group("Paper side");
     list.choice("paper_type", "Cable", "Shielded: each core has its own screen. Belted: one sheath round all three",
                 {{"shielded", "shielded cores"}, {"belted", "belted"}});
+    list.length("paper_edge_radius_mm", "Edge radius of the paper's screen", "Torn carbon paper, then covered", 0.03, 1,
+                fixed(0.12));
     list.length("barrier_on_connector_mm", "Oil barrier on the connector", "", 2, 200, fixed(20));
     list.length("barrier_on_lead_mm", "Oil barrier on the lead", "", 5, 200, fixed(25));
     list.shrink_tube("barrier", "oil barrier", of_layer("jacket", 1.2), of_smaller_layer("conductor", 0.8), fixed(1.6));
@@ -127,7 +129,7 @@ Family transition_joint() {
             return refuse("Cable of side B", "it is not paper-insulated", "Choose a paper-insulated cable for side B");
         HeatShrinkJointSteps steps;
         steps.edge_of_b_is_covered = true;
-        steps.after_cables = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {
+        steps.before_tubes = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {
             return add_oil_barrier(lay, v, b);
         };
         steps.more_checks = {checks::electrode_edge(

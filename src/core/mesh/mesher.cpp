@@ -247,7 +247,14 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
     const double outside =
         2 * std::numbers::pi - metal - other; // beyond the section: taken as its mirror image
     if (outside > degree) return Kind::regular;
-    if (metal > 0) return metal < 160 * degree ? Kind::strong : Kind::regular;
+    if (metal > 0) {
+        if (metal < 160 * degree) return Kind::strong;
+        // Two dielectrics meet on smooth metal: the field has no limit where the lower permittivity fills the
+        // acute angle (eps1 cot(k a) + eps2 cot(k (pi - a)) = 0 has a root k below 1).
+        if (dielectric.size() < 2) return Kind::regular;
+        const auto low = *dielectric.begin(), high = *dielectric.rbegin();
+        return high.first > 1.5 * low.first && low.second < 85 * degree ? Kind::strong : Kind::regular;
+    }
     if (dielectric.size() > 2) return Kind::strong;
     if (dielectric.size() < 2) return Kind::regular;
     const auto low = *dielectric.begin(), high = *dielectric.rbegin();
