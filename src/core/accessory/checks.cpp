@@ -77,6 +77,13 @@ std::vector<CheckRequest> surface_in_air(const std::string& part, const std::str
                      cure_of_extinction})};
 }
 
+std::vector<Point> air_wedge(const CableEnd& end) {
+    const double step = end.r.screen - end.r.insulation, height = 0.3 * step;
+    // The tube leaves the edge where its rounding begins and comes down at its slope.
+    const double down = bridge_length_per_height * (step - height) - end.edge.radius_mm;
+    return {{end.r.insulation + height, end.screen + 0.02}, {end.r.insulation + height, end.screen + 0.85 * down}};
+}
+
 CheckRequest enclosed_air(const std::string& id, const std::string& title, const std::string& path,
                           const Words& words) {
     return request(id, title, Q::magnitude, {path}, "pd_extinction_kV", "air_extinction", words);

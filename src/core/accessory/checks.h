@@ -29,6 +29,8 @@ CheckRequest insulation_ratio(const CableEnd& end, double cable_stress_kV_per_mm
 /// Outer surface in air: tangential at U0, and magnitude at the extinction voltage.
 std::vector<CheckRequest> surface_in_air(const std::string& part, const std::string& path,
                                          const Words& tangential, const std::string& cure_of_extinction);
+/// A line through the air that a ring-cut or filed edge leaves under a spanning tube, for `enclosed_air`.
+std::vector<Point> air_wedge(const CableEnd& end);
 /// Air enclosed under a part, at the extinction voltage.
 CheckRequest enclosed_air(const std::string& id, const std::string& title, const std::string& path,
                           const Words& words);

@@ -117,9 +117,7 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     lay.out.checks.push_back(checks::screen_edge(
         end, {"the edge of the screen is too sharp for the stress round it", "Chamfer or file the edge, fill it"}));
     if (filler == "air" && end.edge.kind != "chamfered") {
-        const double step = end.r.screen - end.r.insulation, height = end.r.insulation + 0.3 * step;
-        lay.path("air wedge", {{height, 0.02}, {height, 0.6 * bridge_length_per_height * step}},
-                 "step at the screen edge");
+        lay.path("air wedge", checks::air_wedge(end), "step at the screen edge");
         lay.out.checks.push_back(checks::enclosed_air(
             "air_wedge", "Stress in the air wedge at the screen edge at extinction voltage", "air wedge",
             {"air is left at the screen edge, and the field in it is above inception",
@@ -152,21 +150,27 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     if (tip.z > end.insulation - 3)
         return refuse("Cone", "its tip reaches the insulation end", "Shorten the cone or lengthen the insulation");
     lay.material("body", v("body_eps_r"));
+    const double z_flare_end = std::min(start + shape.length_mm, end.insulation);
     const auto filler = fill_step(t);
     const auto cable = lay.lying;
     lay.electrode("cone", 0, deflector_outline(curve, start, base, tip_radius, "cone"), "stress cone",
                   "semiconductor");
     // What the step at an edge left outside the cone is filled with.
     lay.region("step at the screen edge", filler,
-               cable.between(base, std::min(start + shape.length_mm, end.insulation)).spanned().down_to(lay.inner_mm()),
+               cable.between(base, z_flare_end).spanned().down_to(lay.inner_mm()),
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
     lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z - tip_radius, base + 1)}}));
     const auto body = lay.shrink({"body", "body", "rubber body", "rubber", v.tube("body"),
                                   t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
                                   FitItem::Kind::cold_shrink, "body core", "body", "", cable});
     if (!body) return tl::unexpected(body.error());
-    const auto line = exposed_flare(curve, start, end);
-    lay.path("cone flare", line, "body core");
+    const auto line = exposed_flare(curve, start, cable.between(base, z_flare_end).spanned());
+    if (!line.empty()) {
+        lay.path("cone flare", line, "body core");
+        lay.out.checks.push_back(checks::electrode_surface(
+            "cone_surface", "Stress on the cone's surface", "cone flare",
+            {"the cone rises too slowly from the insulation", "Give it a profile of constant stress, or more rise"}));
+    }
     lay.mark("cone start", t.from_cable_end(start));
     lay.handle("cone_start_mm", "cone start", {end.r.insulation, start}, t.lay.out.datum_z_mm, 1);
     lay.handle("cone_length_mm", "cone end", {curve.back().r, start + shape.length_mm},
@@ -174,15 +178,12 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     lay.out.checks.push_back(checks::insulation_tangential(
         end, {"the cone lets the equipotentials leave the insulation too steeply",
               "Lengthen the cone, raise it, or move its start to the screen edge"}));
-    if (start < 0) // else the cone lies over the edge: nothing to read there
+    if (edge_stands_out(curve, start, end)) // else the cone lies over the edge: nothing to read there
         lay.out.checks.push_back(checks::screen_edge(end, {"the screen edge stands out of the cone",
                                                            "Align the body to its mark: the cone must cover the edge"}));
     lay.out.checks.push_back(checks::electrode_edge("cone_tip", "Stress at the tip of the cone", {"cone, tip"},
                                                     {"the tip is too sharp or too near the conductor",
                                                      "Round the tip more, or raise the cone"}));
-    lay.out.checks.push_back(checks::electrode_surface("cone_surface", "Stress on the cone's surface", "cone flare",
-                                                       {"the cone rises too slowly from the insulation",
-                                                        "Give it a profile of constant stress, or more rise"}));
     lay.out.estimates = {{"insulation_tangential", cone_tangential_kV_per_mm(shape, around, lay.u0_kV),
                           "cone of this length and rise with a constant tangential stress"}};
     return close(t, body->outer);

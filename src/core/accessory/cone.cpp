@@ -53,23 +53,27 @@ double cone_tangential_kV_per_mm(const ConeShape& shape, const ConeSurroundings&
     return voltage_kV * share_at_end(shape, around) / shape.length_mm;
 }
 
-std::vector<Point> exposed_flare(const std::vector<Point>& flare, double start_z, const CableEnd& end) {
+std::vector<Point> exposed_flare(const std::vector<Point>& flare, double start_z, const Profile& beneath) {
     constexpr double clear_mm = 0.2;
+    constexpr int parts = 8; // a straight flare is two points: look between them
     std::vector<Point> out;
-    for (std::size_t i = 0; i < flare.size(); ++i) {
-        const Point p{flare[i].r, flare[i].z + start_z};
-        const double floor = (p.z > end.screen + clear_mm ? end.r.insulation : end.r.screen) + clear_mm;
-        if (p.r < floor) continue;
-        if (out.empty() && i > 0) { // begin where it passes the floor
-            const Point before{flare[i - 1].r, flare[i - 1].z + start_z};
-            const double f = (floor - before.r) / (p.r - before.r);
-            const Point first = before + std::clamp(f, 0.0, 1.0) * (p - before);
-            if (distance(first, p) > 0.01 && (first.z > end.screen + clear_mm) == (p.z > end.screen + clear_mm))
-                out.push_back(first);
+    for (std::size_t i = 0; i + 1 < flare.size(); ++i)
+        for (int k = 0; k <= parts; ++k) {
+            if (k == 0 && i > 0) continue;
+            const Point p = flare[i] + static_cast<double>(k) / parts * (flare[i + 1] - flare[i]);
+            const Point q{p.r, p.z + start_z};
+            if (q.r < beneath.radius(q.z) + clear_mm) {
+                out.clear(); // only the last uncovered stretch, which ends at the top
+                continue;
+            }
+            if (out.empty() || k == parts) out.push_back(q);
         }
-        out.push_back(p);
-    }
+    if (out.size() < 2) out.clear();
     return out;
+}
+
+bool edge_stands_out(const std::vector<Point>& flare, double start_z, const CableEnd& end) {
+    return Profile(flare).radius(end.contact_z() - start_z) > end.r.insulation + 0.1;
 }
 
 Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z, double tip_radius_mm,

@@ -30,8 +30,10 @@ double cone_tangential_kV_per_mm(const ConeShape& shape, const ConeSurroundings&
 /// `base_z` at the tip's outer radius.
 Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z, double tip_radius_mm,
                           const std::string& name);
-/// The flare where it has left both the insulation and the cable's screen: two points or more.
-std::vector<Point> exposed_flare(const std::vector<Point>& flare, double start_z, const CableEnd& end);
+/// The flare where it is clear of `beneath`, what lies under it: two points or more, or none.
+std::vector<Point> exposed_flare(const std::vector<Point>& flare, double start_z, const Profile& beneath);
+/// Whether the flare leaves the rounded edge of the screen uncovered.
+bool edge_stands_out(const std::vector<Point>& flare, double start_z, const CableEnd& end);
 /// Greatest radius and z of that outline.
 Point deflector_tip(const std::vector<Point>& flare, double start_z, double tip_radius_mm);
 

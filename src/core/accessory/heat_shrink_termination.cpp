@@ -129,11 +129,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     if (auto ok = t.surround(*surface, "sleeve"); !ok) return tl::unexpected(ok.error());
 
     const bool wedge = !mastic && end.edge.kind != "chamfered";
-    if (wedge) {
-        const double step = end.r.screen - end.r.insulation, height = end.r.insulation + 0.3 * step;
-        lay.path("air wedge", {{height, 0.02}, {height, 0.6 * bridge_length_per_height * step}},
-                 "air under tube");
-    }
+    if (wedge) lay.path("air wedge", checks::air_wedge(end), "air under tube");
     lay.mark("stress tube upper end", v("tube_upper_end_mm"));
     lay.mark("stress tube lower end", v("tube_lower_end_mm"));
     lay.handle("tube_upper_end_mm", "stress tube, upper end", {tube->outer.points().back().r, tube1});

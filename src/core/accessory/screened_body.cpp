@@ -26,8 +26,8 @@ class Builder {
 
   private:
     Result<void> inner_electrode(const std::vector<Entrance>& entrances, double z0, double z1);
-    Result<void> cone(const Entrance& entrance, const Profile& outer, double electrode_end);
-    void checks_of(const Entrance& entrance);
+    Result<void> cone(const Entrance& entrance, const LayUp::Laid& body, double electrode_end);
+    void checks_of(const Entrance& entrance, bool edge_stands_out);
 
     LayUp& lay_;
     const ParameterValues& v_;
@@ -70,7 +70,8 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
     return {};
 }
 
-Result<void> Builder::cone(const Entrance& entrance, const Profile& outer, double electrode_end) {
+Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, double electrode_end) {
+    const auto& outer = body.outer;
     const auto& end = entrance.end;
     const double base = entrance.cone_start - v_("cone_overlap_mm");
     const auto place = [&](double z) { return entrance.is_mirrored ? -z : z; };
@@ -82,6 +83,10 @@ Result<void> Builder::cone(const Entrance& entrance, const Profile& outer, doubl
     if (base < end.metallic)
         return refuse("Cone" + end.tag, "its lap reaches the metallic screen",
                       "Shorten the lap, or cut the metallic screen further back");
+    const auto skin = entrance.is_mirrored ? mirrored(outer.points()) : outer.points();
+    if (base < skin.front().z + 1)
+        return refuse("Body end" + end.tag, "the body ends before the lap of its cone does",
+                      "Give a longer body, a shorter lap, or centre the body");
     if (flare_end > electrode_end - 2)
         return refuse("Cone" + end.tag, "it reaches the inner electrode",
                       "Shorten the cone or the electrode, or cut the screen further back");
@@ -91,8 +96,8 @@ Result<void> Builder::cone(const Entrance& entrance, const Profile& outer, doubl
     // From the bore up the flare to the outer skin, and back along the skin.
     std::vector<Point> points{{end.r.insulation, base}};
     for (const auto& p : curve) points.push_back({p.r, p.z + entrance.cone_start});
-    auto exposed = exposed_flare(curve, entrance.cone_start, end);
-    auto skin = entrance.is_mirrored ? mirrored(outer.points()) : outer.points();
+    const Profile beneath(entrance.is_mirrored ? mirrored(body.under.points()) : body.under.points());
+    auto exposed = exposed_flare(curve, entrance.cone_start, beneath);
     for (auto p = skin.rbegin(); p != skin.rend(); ++p)
         if (p->z < flare_end - 1e-6 && p->z > base + 1e-6) points.push_back(*p);
     points.push_back({outer.radius(place(base)), base});
@@ -113,16 +118,17 @@ Result<void> Builder::cone(const Entrance& entrance, const Profile& outer, doubl
                                   cone_tangential_kV_per_mm(shape, around, lay_.u0_kV),
                                   "cone of this length and rise with a constant tangential stress"});
     lay_.mark("cone start" + end.tag, -place(entrance.cone_start));
+    checks_of(entrance, edge_stands_out(curve, entrance.cone_start, end));
     return {};
 }
 
-void Builder::checks_of(const Entrance& entrance) {
+void Builder::checks_of(const Entrance& entrance, bool edge_stands_out) {
     const auto& end = entrance.end;
     auto& checks = lay_.out.checks;
     checks.push_back(checks::insulation_tangential(
         end, {"the cone lets the equipotentials leave the insulation too steeply, or the inner electrode is too near",
               "Lengthen the cone or the insulation between screen edge and inner electrode; centre the body"}));
-    if (entrance.cone_start < end.screen) // else the cone lies over the edge: nothing to read there
+    if (edge_stands_out) // else the cone lies over the edge: nothing to read there
         checks.push_back(checks::screen_edge(end, {"the screen edge stands out of the cone",
                                                    "Align the body to its mark: the cone must cover the edge"}));
     checks.push_back(checks::insulation_ratio(end, lay_.cable_stress(end),
@@ -146,8 +152,7 @@ Result<void> Builder::build(const std::vector<Entrance>& entrances, double elect
         return refuse("Body", "it leaves less than 2 mm of rubber over the inner electrode",
                       "Use a body with more wall, or a thinner electrode");
     for (const auto& entrance : entrances) {
-        if (auto ok = cone(entrance, laid->outer, entrance.is_mirrored ? -electrode_z1 : electrode_z0); !ok) return ok;
-        checks_of(entrance);
+        if (auto ok = cone(entrance, *laid, entrance.is_mirrored ? -electrode_z1 : electrode_z0); !ok) return ok;
     }
     const double r = entrances.front().end.r.insulation;
     lay_.out.derived["body wall on insulation (mm)"] = closedform::recovered_outer_radius_mm(v_.tube("body"), r) - r;
