@@ -285,7 +285,7 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
         session_.axis.set_needle(session_.axis.needle_u() + step);
         return;
     case Qt::Key_Home:
-        session_.move_needle_to_z(0);
+        if (session_.prepared()) session_.move_needle_to_z(first_screen_edge_z(session_.prepared()->built));
         return;
     case Qt::Key_P:
         next_peak();
@@ -328,7 +328,7 @@ void MainWindow::next_peak() {
     if (!solved) return;
     std::vector<double> places; // of peaks, along the cable
     for (const auto& check : solved->verdict.checks)
-        if (check.limit > 0) places.push_back(check.at.z - solved->prepared->built.datum_z_mm);
+        if (check.limit > 0 && check.across.empty()) places.push_back(check.at.z - solved->prepared->built.datum_z_mm);
     std::sort(places.begin(), places.end());
     if (places.empty()) return;
     for (const double u : places)

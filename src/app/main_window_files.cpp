@@ -56,6 +56,10 @@ void MainWindow::make_menus() {
     edit->addAction(undo);
     edit->addAction(redo);
     edit->addSeparator();
+    auto* fresh = edit->addMenu("&New design");
+    for (const auto& family : families())
+        add(fresh, QString::fromStdString(family.title), {},
+            [this, id = family.id] { session_.document.add_design(id); });
     add(edit, "&Duplicate this design", {}, [this] { session_.document.duplicate_design(); });
     add(edit, "D&elete this design", {}, [this] { session_.document.delete_design(); });
     add(edit, "Duplicate this ca&ble for this design", {}, [this] { session_.document.duplicate_cable(); });

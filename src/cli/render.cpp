@@ -34,7 +34,7 @@ Result<void> render_png(const PreparedDesign& prepared, const Solution& solution
     view.r0_mm = built.view_r0_mm;
     view.r_scale_px = -(half - 44) / (built.view_r_mm - built.view_r0_mm);
     painter.setClipRect(QRectF(0, header, width, half));
-    draw::paint_section(painter, built, view, theme);
+    draw::paint_section(painter, built.section, built.parts, view, theme);
     draw::paint_part_labels(painter, built, view, QRectF(0, header, width, half), theme);
 
     const double scale =

@@ -1,4 +1,5 @@
 #include "draw/section_picture.h"
+#include "draw/field_picture.h"
 #include <QPainterPath>
 #include <algorithm>
 #include <numbers>
@@ -7,8 +8,8 @@
 namespace ng::draw {
 namespace {
 
-const Part* part_of(const BuiltAccessory& built, const std::string& name) {
-    for (const auto& part : built.parts)
+const Part* part_of(const std::vector<Part>& parts, const std::string& name) {
+    for (const auto& part : parts)
         if (part.region == name) return &part;
     return nullptr;
 }
@@ -56,17 +57,46 @@ QPainterPath outline_path(const Outline& outline, const View& view) {
     return path;
 }
 
-void paint_section(QPainter& painter, const BuiltAccessory& built, const View& view, const Theme& theme) {
+void paint_section(QPainter& painter, const Section& section, const std::vector<Part>& parts, const View& view,
+                   const Theme& theme) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
-    for (const auto& region : built.section.regions) {
-        const auto* part = part_of(built, region.name);
+    for (const auto& region : section.regions) {
+        const auto* part = part_of(parts, region.name);
         paint_outline(painter, region.outline, part ? part->hatch : "air", view, theme);
     }
-    for (const auto& electrode : built.section.electrodes) {
-        const auto* part = part_of(built, electrode.name);
+    for (const auto& electrode : section.electrodes) {
+        const auto* part = part_of(parts, electrode.name);
         paint_outline(painter, electrode.outline, part ? part->hatch : "metal", view, theme);
     }
+    painter.restore();
+}
+
+void paint_across(QPainter& painter, const AcrossSection& across, const Solution* solution, const QRectF& place,
+                  const Theme& theme) {
+    double most_r = 0, most_z = 0;
+    for (const auto& region : across.section.regions)
+        for (const auto& p : polygon_of(region.outline, 0.3)) {
+            most_r = std::max(most_r, std::abs(p.r));
+            most_z = std::max(most_z, std::abs(p.z));
+        }
+    if (!(most_r > 0) || !(most_z > 0)) return;
+    View view;
+    view.z_scale_px = std::min(place.width() / (2 * most_z), place.height() / (2 * most_r)) * 0.96;
+    view.r_scale_px = -view.z_scale_px;
+    view.x_of_datum_px = place.center().x();
+    view.axis_y_px = place.center().y();
+    paint_section(painter, across.section, across.parts, view, theme);
+    if (!solution) return;
+    double low = 0, high = 0;
+    for (const auto& e : across.section.electrodes) {
+        low = std::min(low, e.voltage_kV);
+        high = std::max(high, e.voltage_kV);
+    }
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setPen(QPen(theme.field_line, 0.9));
+    painter.drawLines(equipotentials(*solution, view, place, (high - low) / 20));
     painter.restore();
 }
 
@@ -92,7 +122,7 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
             seen.push_back(section.at({radius_of_row(j), z0 + (z1 - z0) * (i + 0.5) / columns}));
     std::set<std::string> done;
     for (const auto& part : built.parts) {
-        if (part.region == "air" || !done.insert(part.label).second) continue;
+        if (part.region == "air" || part.label.empty() || !done.insert(part.label).second) continue;
         int best = 0, best_column = -1, best_row = -1;
         for (int j = 0; j < rows; ++j) {
             int run = 0;

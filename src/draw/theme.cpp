@@ -45,7 +45,11 @@ QColor Theme::tone(const std::string& hatch) const {
         const char* light;
         const char* dark;
     };
-    static constexpr std::array<Tone, 9> tones{{{"insulation", "#E4E6DE", "#465255"},
+    static constexpr std::array<Tone, 13> tones{{{"rubber", "#D3D5C6", "#55584A"},
+                                                {"tape", "#DAD0C4", "#5A5048"},
+                                                {"resin", "#E3DCCB", "#655D4C"},
+                                                {"paper", "#E6DFCB", "#5E5742"},
+                                                {"insulation", "#E4E6DE", "#465255"},
                                                 {"semiconductor", "#8D9494", "#7F8888"},
                                                 {"metal", "#C7CBC6", "#9AA3A2"},
                                                 {"mastic", "#CFC7B2", "#6E6752"},
@@ -69,6 +73,10 @@ QBrush Theme::pattern(const std::string& hatch) const {
     if (hatch == "sleeve") return {stroke, Qt::HorPattern};
     if (hatch == "sealant") return {stroke, Qt::Dense7Pattern};
     if (hatch == "jacket") return {stroke, Qt::VerPattern};
+    if (hatch == "rubber") return {stroke, Qt::FDiagPattern};
+    if (hatch == "tape") return {stroke, Qt::CrossPattern};
+    if (hatch == "resin") return {stroke, Qt::Dense7Pattern};
+    if (hatch == "paper") return {stroke, Qt::HorPattern};
     return {};
 }
 

@@ -134,6 +134,40 @@ template <class Items> std::string free_id(const Items& items, const std::string
 
 } // namespace
 
+namespace {
+
+/// Gives a design this family with its defaults; the duty keeps its class where the usual standard has it.
+void begin_family(Design& design, const Family& family) {
+    design.family = family.id;
+    design.numbers.clear();
+    design.choices.clear();
+    if (design.duty.standard != family.usual_standard) design.duty.standard = family.usual_standard;
+}
+
+} // namespace
+
+void Document::add_design(const std::string& family_id) {
+    const auto* family = find_family(family_id);
+    if (!family) return;
+    edit("New design", {}, [&](Job& job) {
+        Design design = *job.find_design(job.open_design);
+        design.id = free_id(job.designs, family->id);
+        design.title = family->title;
+        design.note.clear();
+        design.unknown = nlohmann::json::object();
+        design.other_cable_id.clear();
+        begin_family(design, *family);
+        job.open_design = design.id;
+        job.designs.push_back(std::move(design));
+    });
+}
+
+void Document::change_family(const std::string& family_id) {
+    const auto* family = find_family(family_id);
+    if (!family || family_id == design().family) return;
+    edit("Change family", {}, [&](Job& job) { begin_family(*job.find_design(job.open_design), *family); });
+}
+
 void Document::duplicate_design() {
     edit("Duplicate design", {}, [](Job& job) {
         Design copy = *job.find_design(job.open_design);

@@ -37,6 +37,10 @@ class Document : public QObject {
     /// Another design is looked at: no undo step.
     void show_design(const std::string& id);
 
+    /// A design of this family on the shown design's cable, shown at once.
+    void add_design(const std::string& family);
+    /// The shown design becomes one of this family with its defaults.
+    void change_family(const std::string& family);
     /// A copy beside the shown one, shown at once; the last design cannot be deleted.
     void duplicate_design();
     void delete_design();

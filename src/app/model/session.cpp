@@ -53,7 +53,7 @@ void Session::prepare() {
     if (fresh_design_) {
         fresh_design_ = false;
         axis.fit();
-        move_needle_to_z(0);
+        move_needle_to_z(first_screen_edge_z(built));
     }
     emit prepared_changed();
     refine();

@@ -89,6 +89,7 @@ void Solver::serve(const Request& request) {
             draw::readable_full_scale(solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
         solved->solution = std::move(solution);
         solved->levels = std::move(solutions->at);
+        solved->across = std::move(solutions->across);
         solved->coarse = coarse;
         solved->edit_to_ready_ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
         emit ready(solved);

@@ -18,6 +18,7 @@ struct Solved {
     std::shared_ptr<const PreparedDesign> prepared;
     Solution solution;                      ///< at U0
     std::map<std::string, Solution> levels; ///< at other voltages, where the solution does not scale
+    std::map<std::string, Solution> across; ///< planar sections by id
     Verdict verdict;
     bool coarse = true;
     double edit_to_ready_ms = 0;

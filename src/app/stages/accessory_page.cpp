@@ -1,20 +1,55 @@
 #include "app/stages/accessory_page.h"
+#include "draw/section_picture.h"
+#include <QPainter>
 #include <QSignalBlocker>
 #include <fmt/format.h>
 
 namespace ng::app {
 
+AcrossPicture::AcrossPicture(Session& session, std::size_t index, QWidget* parent)
+    : QWidget(parent), session_(session), index_(index) {
+    setFixedHeight(170);
+    connect(&session, &Session::prepared_changed, this, QOverload<>::of(&QWidget::update));
+    connect(&session, &Session::solved_changed, this, QOverload<>::of(&QWidget::update));
+    connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
+}
+
+void AcrossPicture::paintEvent(QPaintEvent*) {
+    const auto prepared = session_.prepared();
+    if (!prepared || index_ >= prepared->built.across.size()) return;
+    const auto& across = prepared->built.across[index_];
+    const Solution* solution = nullptr;
+    if (session_.is_current())
+        if (const auto it = session_.solved()->across.find(across.id); it != session_.solved()->across.end())
+            solution = &it->second;
+    QPainter painter(this);
+    draw::paint_across(painter, across, solution, QRectF(rect()), session_.theme());
+}
+
 AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, "Accessory", parent) {
-    family_ = add_text("");
     note_ = add_text("", true);
-    title_ = add_line(add_group("Design"), "Name");
+    auto* form = add_group("Design");
+    title_ = add_line(form, "Name");
     connect(title_, &QLineEdit::editingFinished, this, [this] {
         const auto text = title_->text().trimmed().toStdString();
         const auto id = session_.document.job().open_design;
         if (!text.empty())
             session_.document.edit("Rename design", {}, [&](Job& job) { job.find_design(id)->title = text; });
     });
-    make_fields();
+    QStringList titles;
+    for (const auto& family : families()) titles << QString::fromStdString(family.title);
+    family_ = add_choice(form, "Family", titles);
+    family_->setToolTip("Another family begins with its own defaults (undo brings this one back)");
+    connect(family_, &QComboBox::activated, this, [this](int i) {
+        session_.document.change_family(families().at(static_cast<std::size_t>(i)).id);
+    });
+    other_cable_ = add_choice(form, "Cable of side B", {});
+    connect(other_cable_, &QComboBox::activated, this, [this](int i) {
+        const auto id = session_.document.job().open_design;
+        const auto cable = i == 0 ? std::string() : session_.document.job().cables.at(static_cast<std::size_t>(i - 1)).id;
+        session_.document.edit("Choose cable of side B", {},
+                               [&](Job& job) { job.find_design(id)->other_cable_id = cable; });
+    });
     connect(&session, &Session::prepared_changed, this, &AccessoryPage::refresh);
     connect(&session, &Session::look_changed, this, &AccessoryPage::refresh);
     refresh();
@@ -27,9 +62,20 @@ QWidget* AccessoryPage::field(const std::string& key) const {
 }
 
 void AccessoryPage::make_fields() {
+    delete fields_;
+    fields_ = nullptr;
+    derived_ = nullptr;
+    numbers_.clear();
+    choices_.clear();
     const auto* family = find_family(session_.document.design().family);
     if (!family) return;
     shown_family_ = family->id;
+    auto* page = column_;
+    fields_ = new QWidget;
+    column_ = new QVBoxLayout(fields_);
+    column_->setContentsMargins(0, 0, 0, 0);
+    column_->setSpacing(page->spacing());
+    page->addWidget(fields_);
     std::string group;
     QFormLayout* form = nullptr;
     for (const auto& spec : family->parameters) {
@@ -69,9 +115,16 @@ void AccessoryPage::make_fields() {
         numbers_[key] = edit;
     }
     derived_ = add_text("");
-    if (const auto prepared = session_.prepared())
+    if (const auto prepared = session_.prepared()) {
+        shown_across_ = prepared->built.across.size();
+        for (std::size_t i = 0; i < shown_across_; ++i) {
+            add_group(QString::fromStdString(prepared->built.across[i].title));
+            column_->addWidget(new AcrossPicture(session_, i, this));
+        }
         for (const auto& caution : prepared->built.cautions) add_caution(QString::fromStdString(caution));
+    }
     column_->addStretch();
+    column_ = page;
 }
 
 void AccessoryPage::refresh() {
@@ -79,15 +132,29 @@ void AccessoryPage::refresh() {
     const auto& design = document.design();
     const auto* family = find_family(design.family);
     if (!family) return;
-    family_->setText(
-        QString("%1 on %2")
-            .arg(QString::fromStdString(family->title), QString::fromStdString(document.cable().title)));
+    const auto prepared = session_.prepared();
+    if (family->id != shown_family_ || !fields_ || (prepared && prepared->built.across.size() != shown_across_))
+        make_fields();
+    show_text(family_, QString::fromStdString(family->title));
+    {
+        const QSignalBlocker quiet(other_cable_);
+        other_cable_->clear();
+        other_cable_->addItem("as side A");
+        for (const auto& cable : document.job().cables) {
+            other_cable_->addItem(QString::fromStdString(cable.title));
+            if (cable.id == design.other_cable_id) other_cable_->setCurrentIndex(other_cable_->count() - 1);
+        }
+        other_cable_->setEnabled(family->two_cables);
+    }
     if (!title_->hasFocus()) title_->setText(QString::fromStdString(design.title));
     note_->setText(QString::fromStdString(design.note));
     note_->setVisible(!design.note.empty());
     const auto dimensions = derive_dimensions(document.cable(), session_.library().cables);
     if (!dimensions) return;
-    const DesignContext context{design, document.cable(), *dimensions, session_.library().materials};
+    const auto* other = document.job().find_cable(design.other_cable_id);
+    const auto other_dimensions = other ? derive_dimensions(*other, session_.library().cables) : dimensions;
+    if (!other_dimensions) return;
+    const DesignContext context{design, document.cable(), *dimensions, session_.library().materials, other, &*other_dimensions};
     for (const auto& [key, edit] : numbers_)
         edit->show_value(number_of(*family, context, key), !design.numbers.contains(key));
     for (const auto& [key, box] : choices_) {
@@ -97,7 +164,7 @@ void AccessoryPage::refresh() {
         for (std::size_t i = 0; i < options.size(); ++i)
             if (options[i].first == value) box->setCurrentIndex(static_cast<int>(i));
     }
-    if (const auto prepared = session_.prepared()) {
+    if (prepared && derived_) {
         QString text = "On this cable: ";
         bool first = true;
         for (const auto& [words, value] : prepared->built.derived) {

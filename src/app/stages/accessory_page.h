@@ -4,7 +4,21 @@
 
 namespace ng::app {
 
-/// Stage Accessory: the parameters of the design's family, made from their descriptions.
+/// A planar section of the shown design with its equipotentials.
+class AcrossPicture : public QWidget {
+    Q_OBJECT
+  public:
+    AcrossPicture(Session& session, std::size_t index, QWidget* parent);
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Session& session_;
+    std::size_t index_;
+};
+
+/// Stage Accessory: the family, the cables, and the parameters made from the family's descriptions.
 class AccessoryPage : public Page {
     Q_OBJECT
   public:
@@ -16,11 +30,15 @@ class AccessoryPage : public Page {
     void make_fields();
     void refresh();
 
-    QLabel *family_, *derived_, *note_;
+    QLabel* note_;
+    QLabel* derived_ = nullptr;
     QLineEdit* title_;
+    QComboBox *family_, *other_cable_;
+    QWidget* fields_ = nullptr; ///< made anew when the family changes
     std::map<std::string, QuantityEdit*> numbers_;
     std::map<std::string, QComboBox*> choices_;
     std::string shown_family_;
+    std::size_t shown_across_ = 0;
 };
 
 } // namespace ng::app

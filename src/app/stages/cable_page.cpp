@@ -9,7 +9,7 @@ namespace {
 
 /// Words on screen and in the file.
 const std::vector<std::pair<QString, std::string>> insulation_words{
-    {"XLPE", "xlpe"}, {"TR-XLPE", "tr-xlpe"}, {"EPR", "epr"}};
+    {"XLPE", "xlpe"}, {"TR-XLPE", "tr-xlpe"}, {"EPR", "epr"}, {"paper", "paper"}};
 
 } // namespace
 
@@ -21,6 +21,11 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
         if (!title_->text().trimmed().isEmpty())
             edit("cable name", [&](Cable& c) { c.title = title_->text().trimmed().toStdString(); });
     });
+
+    cores_ = add_choice(choose, "Cores", {"one", "three"});
+    cores_->setToolTip("Dimensions below are those of one core");
+    connect(cores_, &QComboBox::activated, this,
+            [this](int i) { edit("cores", [i](Cable& c) { c.cores = i == 0 ? 1 : 3; }); });
 
     auto* conductor = add_group("Conductor");
     QStringList sizes;
@@ -168,6 +173,7 @@ void CablePage::refresh() {
             if (job.cables[i].id == cable.id) which_->setCurrentIndex(static_cast<int>(i));
     }
     if (!title_->hasFocus()) title_->setText(QString::fromStdString(cable.title));
+    cores_->setCurrentIndex(cable.cores == 3 ? 1 : 0);
     show_text(size_, QString::fromStdString(cable.conductor_size));
     show_text(conductor_, QString::fromStdString(cable.conductor_material));
     show_text(stranding_, QString::fromStdString(cable.stranding));

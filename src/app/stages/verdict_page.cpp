@@ -87,6 +87,8 @@ VerdictPage::VerdictPage(Session& session, QWidget* parent) : Page(session, "Ver
     overall_->setFont(draw::ui_font(11, true));
     reason_ = add_text("");
     compared_ = add_text("", true);
+    statements_ = add_text("");
+    statements_->setObjectName("statements");
     list_ = new QVBoxLayout;
     list_->setSpacing(2);
     column_->addLayout(list_);
@@ -127,7 +129,17 @@ QString VerdictPage::detail_text(const Check& c) const {
 void VerdictPage::refresh() {
     const auto solved = session_.is_current() ? session_.solved() : nullptr;
     const auto prepared = session_.prepared();
-    const std::size_t count = prepared ? prepared->built.checks.size() : 0;
+    std::vector<CheckRequest> requests; // of the section along the axis, then of those across
+    if (prepared) {
+        requests = prepared->built.checks;
+        for (const auto& across : prepared->built.across)
+            requests.insert(requests.end(), across.checks.begin(), across.checks.end());
+        QStringList said;
+        for (const auto& statement : prepared->built.statements) said << QString::fromStdString(statement);
+        statements_->setText(said.join("\n\n"));
+        statements_->setVisible(!said.isEmpty());
+    }
+    const std::size_t count = requests.size();
     while (rows_.size() > static_cast<qsizetype>(count)) {
         delete rows_.takeLast();
         delete details_.takeLast();
@@ -159,7 +171,7 @@ void VerdictPage::refresh() {
                              : "First estimates are closed forms; the field is being solved.")
                    : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : ""));
     for (std::size_t i = 0; i < count; ++i) {
-        const auto& request = prepared->built.checks[i];
+        const auto& request = requests[i];
         QString estimate = "being solved";
         for (const auto& e : prepared->built.estimates)
             if (e.check_id == request.id)
@@ -168,7 +180,9 @@ void VerdictPage::refresh() {
                                     QString::fromStdString(e.formula));
         Check check;
         check.title = request.title;
-        if (solved && i < solved->verdict.checks.size()) check = solved->verdict.checks[i];
+        if (solved)
+            for (const auto& judged : solved->verdict.checks)
+                if (judged.id == request.id) check = judged;
         const auto index = static_cast<qsizetype>(i);
         rows_[index]->show_check(check, estimate);
         details_[index]->setText(solved ? detail_text(check) +
@@ -201,7 +215,8 @@ void VerdictPage::show_detail(int index) {
         rows_[i]->setChecked(i == open_);
         details_[i]->setVisible(i == open_);
     }
-    if (open_ >= 0 && session_.is_current() && rows_[open_]->check().limit > 0)
+    if (open_ >= 0 && session_.is_current() && rows_[open_]->check().limit > 0 &&
+        rows_[open_]->check().across.empty())
         session_.move_needle_to_z(rows_[open_]->check().at.z);
 }
 

@@ -35,7 +35,7 @@ class VerdictPage : public Page {
     void show_detail(int index);
     QString detail_text(const Check& check) const;
 
-    QLabel *overall_, *reason_, *compared_;
+    QLabel *overall_, *reason_, *compared_, *statements_;
     QVBoxLayout* list_;
     QList<VerdictRow*> rows_;
     QList<QLabel*> details_;

@@ -30,7 +30,7 @@ void BuildStrip::paint(QPainter& painter) {
         return;
     }
     const auto v = shown_view();
-    draw::paint_section(painter, shown()->built, v, theme);
+    draw::paint_section(painter, shown()->built.section, shown()->built.parts, v, theme);
     draw::paint_part_labels(painter, shown()->built, v, plot(), theme);
     for (const auto& handle : shown()->built.handles) {
         const QPointF at = handle_place(handle.key);
@@ -47,10 +47,10 @@ void BuildStrip::paint(QPainter& painter) {
         painter.drawPath(grip);
         if (active) {
             painter.setFont(draw::ui_font(8.5, true));
-            const double position = shown()->built.datum_z_mm - handle.at.z;
-            const auto text = QString("%1: %2 from cable end")
-                                  .arg(QString::fromStdString(handle.label),
-                                       QString::fromStdString(format_length(position, session_.unit())));
+            const double value = handle.at_datum_mm + handle.per_mm * (handle.at.z - shown()->built.datum_z_mm);
+            const auto text = QString("%1: %2").arg(
+                QString::fromStdString(handle.label),
+                QString::fromStdString(format_length(value, session_.unit())));
             const auto width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 12;
             QRectF box(at.x() + 10, at.y() - 9, width, 18);
             if (box.right() > plot().right()) box.moveRight(at.x() - 10);
@@ -104,6 +104,8 @@ void BuildStrip::mousePressEvent(QMouseEvent* event) {
     if (!handle) return;
     dragged_ = handle->key;
     dragged_label_ = QString::fromStdString(handle->label);
+    at_datum_mm_ = handle->at_datum_mm;
+    per_mm_ = handle->per_mm;
     grab_offset_px_ = event->position().x() - handle_place(dragged_).x();
     setFocus();
     session_.set_live(true);
@@ -111,8 +113,8 @@ void BuildStrip::mousePressEvent(QMouseEvent* event) {
 }
 
 void BuildStrip::drag_to(double x_px) {
-    const double position = -session_.axis.u(x_px - grab_offset_px_); // from the cable end
-    session_.set_number(dragged_, std::round(position * 100) / 100, dragged_label_);
+    const double value = at_datum_mm_ + per_mm_ * session_.axis.u(x_px - grab_offset_px_);
+    session_.set_number(dragged_, std::round(value * 100) / 100, dragged_label_);
 }
 
 void BuildStrip::mouseMoveEvent(QMouseEvent* event) {

@@ -29,6 +29,7 @@ class BuildStrip : public Strip {
     std::string dragged_, hovered_;
     QString dragged_label_;
     double grab_offset_px_ = 0;
+    double at_datum_mm_ = 0, per_mm_ = -1; ///< of the dragged handle
 };
 
 } // namespace ng::app

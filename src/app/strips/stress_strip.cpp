@@ -4,21 +4,26 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <map>
 
 namespace ng::app {
 
 std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
     static const Qt::PenStyle styles[] = {Qt::SolidLine, Qt::DashLine, Qt::DashDotLine, Qt::DotLine};
     std::vector<TraceStyle> out;
+    std::size_t names = 0;
     for (const auto& check : built.checks) {
         if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak ||
             check.places.size() != 1)
             continue;
         const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
-        out.push_back(
-            {check.places.front(), tangential,
-             QString("%1 %2").arg(tangential ? "E_t" : "|E|", QString::fromStdString(check.places.front())),
-             styles[out.size() % std::size(styles)]});
+        // The two sides of a joint share line and name: they never lie at the same place.
+        auto name = QString::fromStdString(check.places.front());
+        if (name.endsWith(" A") || name.endsWith(" B")) name.chop(2);
+        const auto label = QString("%1 %2").arg(tangential ? "E_t" : "|E|", name);
+        const auto same = std::find_if(out.begin(), out.end(), [&](const auto& t) { return t.label == label; });
+        out.push_back({check.places.front(), tangential, label, check.limit_id,
+                       same == out.end() ? styles[names++ % std::size(styles)] : same->style});
     }
     return out;
 }
@@ -74,8 +79,6 @@ void StressStrip::restyle() {
         axis->grid()->setPen(QPen(grid, 0.6));
         axis->grid()->setZeroLinePen(QPen(grid, 0.8));
     }
-    plot_->xAxis->setLabel(session_.unit() == LengthUnit::mm ? "z from screen edge, mm"
-                                                             : "z from screen edge, in");
     plot_->yAxis->setLabel("kV/mm rms at U0");
     needle_->setPen(QPen(theme.accent, 1.4));
     rebuild();
@@ -128,29 +131,30 @@ void StressStrip::add_traces(const Solved& solved, bool ghost) {
 
 void StressStrip::add_limits(const Solved& solved) {
     const auto& theme = session_.theme();
+    std::map<double, QStringList> names; // by value: one line each
+    std::map<double, Qt::PenStyle> lines;
     for (const auto& style : trace_styles(solved.prepared->built))
-        for (const auto& request : solved.prepared->built.checks) {
-            if (request.at_level != "u0" || request.places.size() != 1 ||
-                request.places.front() != style.path)
-                continue;
-            const auto* limit = solved.prepared->limits.find(request.limit_id);
-            if (!limit) continue;
-            auto* line = new QCPItemStraightLine(plot_);
-            line->point1->setCoords(0, limit->value.value);
-            line->point2->setCoords(1, limit->value.value);
-            line->setPen(QPen(theme.brick, 1, style.style));
-            auto* text = new QCPItemText(plot_);
-            text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
-            text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
-            text->position->setTypeY(QCPItemPosition::ptPlotCoords);
-            text->position->setCoords(0.998, limit->value.value);
-            text->setText(QString("limit %1 kV/mm, %2")
-                              .arg(limit->value.value)
-                              .arg(QString::fromStdString(style.path)));
-            text->setFont(draw::ui_font(7.5));
-            text->setColor(theme.brick);
-            highest_ = std::max(highest_, limit->value.value);
+        if (const auto* limit = solved.prepared->limits.find(style.limit_id)) {
+            const auto name = style.label.section(' ', 1);
+            auto& at = names[limit->value.value];
+            if (!at.contains(name)) at << name;
+            lines.emplace(limit->value.value, style.style);
         }
+    for (const auto& [value, whose] : names) {
+        auto* line = new QCPItemStraightLine(plot_);
+        line->point1->setCoords(0, value);
+        line->point2->setCoords(1, value);
+        line->setPen(QPen(theme.brick, 1, lines[value]));
+        auto* text = new QCPItemText(plot_);
+        text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
+        text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
+        text->position->setTypeY(QCPItemPosition::ptPlotCoords);
+        text->position->setCoords(0.998, value);
+        text->setText(QString("limit %1 kV/mm, %2").arg(value).arg(whose.join(", ")));
+        text->setFont(draw::ui_font(7.5));
+        text->setColor(theme.brick);
+        highest_ = std::max(highest_, value);
+    }
 }
 
 void StressStrip::rebuild() {
@@ -158,12 +162,19 @@ void StressStrip::rebuild() {
     for (int i = plot_->itemCount() - 1; i >= 0; --i)
         if (plot_->item(i) != needle_) plot_->removeItem(i);
     highest_ = 0.1;
+    const auto prepared = session_.prepared();
+    plot_->xAxis->setLabel(QString("z from %1, %2")
+                               .arg(QString::fromStdString(prepared ? prepared->built.zero : "screen edge"),
+                                    session_.unit() == LengthUnit::mm ? "mm" : "in"));
     if (const auto solved = session_.solved()) {
         add_traces(*solved, false);
         add_limits(*solved);
         if (session_.pinned()) add_traces(*session_.pinned(), true);
         double row = 0.03;
+        QStringList keyed;
         for (const auto& style : trace_styles(solved->prepared->built)) {
+            if (keyed.contains(style.label)) continue;
+            keyed << style.label;
             auto* key = new QCPItemText(plot_);
             key->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
             key->position->setType(QCPItemPosition::ptAxisRectRatio);

@@ -10,6 +10,7 @@ struct TraceStyle {
     std::string path;
     bool tangential;
     QString label;
+    std::string limit_id;
     Qt::PenStyle style;
 };
 /// Which paths of a design are drawn, in which line.

@@ -31,23 +31,28 @@ void TapeStrip::paint_ruler(QPainter& painter, double y, LengthUnit unit, bool u
     const auto from = static_cast<long>(std::floor(-axis.right_u() / unit_mm / step.size)),
                to = static_cast<long>(std::ceil(-axis.left_u() / unit_mm / step.size));
     painter.setPen(QPen(session_.theme().ink, 0.8));
-    for (long i = std::max(0L, from); i <= to; ++i) {
+    for (long i = two_sided() ? from : std::max(0L, from); i <= to; ++i) {
         const double value = static_cast<double>(i) * step.size, x = axis.x(-value * unit_mm);
         const bool numbered = i % step.numbered == 0, middle = i % (step.numbered / 2) == 0;
         const double tick = numbered ? 9 : middle ? 6 : 4;
         painter.drawLine(QPointF(x, y), QPointF(x, y + (upwards ? -tick : tick)));
         if (numbered) {
             const QRectF box(x - 30, upwards ? y - 22 : y + 9, 60, 12);
-            painter.drawText(box, Qt::AlignCenter, QString::number(value));
+            painter.drawText(box, Qt::AlignCenter, QString::number(std::abs(value)));
         }
     }
+}
+
+bool TapeStrip::two_sided() const {
+    const auto prepared = session_.prepared();
+    return prepared && !prepared->built.marks.empty() && prepared->built.marks.front().from_datum_mm < 0;
 }
 
 void TapeStrip::paint(QPainter& painter) {
     const auto& theme = session_.theme();
     const auto& axis = session_.axis;
     const double y = height() - 24;
-    const double end = std::min(axis.x(0), plot().right());
+    const double end = two_sided() ? plot().right() - 26 : std::min(axis.x(0), plot().right());
     painter.fillRect(QRectF(plot().left(), y - 22, end - plot().left(), 44), theme.panel);
     painter.setFont(draw::ui_font(7.5));
     painter.setPen(QPen(theme.line, 1));
@@ -72,7 +77,7 @@ void TapeStrip::paint(QPainter& painter) {
         const double x = axis.x(-it->from_datum_mm);
         const auto text =
             QString("%1 %2").arg(QString::fromStdString(it->label),
-                                 QString::fromStdString(format_length(it->from_datum_mm, session_.unit())));
+                                 QString::fromStdString(format_length(std::abs(it->from_datum_mm), session_.unit())));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 8;
         QRectF box;
         const bool left_half = labels.size() < marks.size() / 2;

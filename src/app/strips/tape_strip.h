@@ -1,4 +1,4 @@
-// TAPE: a ruler from the cable end, mm above and inches below, with the cut marks.
+// TAPE: a ruler from the datum (cable end, joint centre), mm above and inches below, with the cut marks.
 #pragma once
 #include "app/strips/strip.h"
 
@@ -13,6 +13,7 @@ class TapeStrip : public Strip {
     void paint(QPainter& painter) override;
 
   private:
+    bool two_sided() const; ///< a joint: the ruler runs both ways from its centre
     void paint_ruler(QPainter& painter, double y, LengthUnit unit, bool upwards) const;
 };
 

@@ -40,17 +40,17 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
     s.boundaries.push_back({"joint screen", 0, skin});
     add("packing", "packing", closed(stadium(half, hull)), packed ? "packing mastic" : "air", packed ? "mastic" : "air");
     for (const double side : {-1.0, 1.0}) {
-        const Point centre{side * half, 0};
+        const Point centre{0, side * half};
         const std::string tag = side < 0 ? " 1" : " 2";
         add("stress tube" + tag, "stress tube", circle(centre, tube), side < 0 ? "stress tube" : "", "grading");
         add("insulation" + tag, "insulation", circle(centre, b.r.insulation), side < 0 ? "core insulation" : "", "insulation");
         s.electrodes.push_back({"core" + tag, lay.u0_kV, false, circle(centre, b.r.conductor_screen)});
         across.parts.push_back({"core" + tag, "", "metal", true});
     }
-    s.paths.push_back({"outward", {{half + b.r.conductor_screen, 0}, {half + b.r.insulation, 0}}, "insulation 2"});
-    s.paths.push_back({"upward", {{half, b.r.conductor_screen}, {half, b.r.insulation}}, "insulation 2"});
+    s.paths.push_back({"outward", {{0, half + b.r.conductor_screen}, {0, half + b.r.insulation}}, "insulation 2"});
+    s.paths.push_back({"upward", {{b.r.conductor_screen, half}, {b.r.insulation, half}}, "insulation 2"});
     s.paths.push_back({"hull", stadium(half, hull), "insulating tubes"});
-    if (!packed) s.paths.push_back({"crotch", {{0, -0.8 * hull}, {0, 0.8 * hull}}, "packing"});
+    if (!packed) s.paths.push_back({"crotch", {{-0.8 * hull, 0}, {0.8 * hull, 0}}, "packing"});
     CheckRequest ratio;
     ratio.id = "cores_ratio";
     ratio.title = "Core insulation across the two-core side";

@@ -12,6 +12,13 @@ const std::vector<Family>& families() {
     return all;
 }
 
+double first_screen_edge_z(const BuiltAccessory& built) {
+    double z = 0; // the lowest: side A of a joint
+    for (const auto& mark : built.marks)
+        if (mark.label.rfind("screen edge", 0) == 0) z = std::min(z, built.datum_z_mm - mark.from_datum_mm);
+    return z;
+}
+
 const Family* find_family(const std::string& id) {
     for (const auto& family : families())
         if (family.id == id) return &family;

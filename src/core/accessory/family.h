@@ -143,6 +143,7 @@ struct Clearance {
 struct BuiltAccessory {
     Section section;
     std::string datum = "cable end"; ///< what the marks are measured from
+    std::string zero = "screen edge"; ///< what lies at z = 0
     double datum_z_mm = 0;           ///< its z; a mark at distance p lies at z = datum_z - p
     double view_z0_mm = 0, view_z1_mm = 0; ///< what is worth seeing, along the cable
     double view_r0_mm = 0, view_r_mm = 0;  ///< and radially: the conductor is shown broken off at view_r0
@@ -159,6 +160,9 @@ struct BuiltAccessory {
     std::vector<Clearance> clearances;
     std::map<std::string, double> derived; ///< such as recovered walls, by words with unit
 };
+
+/// z of the first screen edge: where the eye goes first.
+double first_screen_edge_z(const BuiltAccessory& built);
 
 struct Family {
     std::string id;

@@ -201,7 +201,7 @@ void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::S
 }
 
 void LayUp::joint_marks(const CableEnd& a, const CableEnd& b) {
-    out.datum = "joint centre";
+    out.datum = out.zero = "joint centre";
     mark("joint centre", 0);
     for (const auto* end : {&a, &b}) {
         const double sign = end == &a ? 1 : -1;

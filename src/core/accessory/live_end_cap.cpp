@@ -45,7 +45,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     for (const Point p : {Point{radius, 0}, {radius, -rod.screen}, {rod.r.screen, -rod.screen}, {rod.r.screen, length}})
         points.push_back(p);
     lay.lying = Profile(points);
-    lay.out.datum = "cable end";
+    lay.out.datum = lay.out.zero = "cable end";
     lay.mark("cable end", 0);
     lay.mark("screen edge", -end.screen);
     lay.mark("metallic screen cut", -end.metallic);

@@ -229,7 +229,7 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
     lay.electrode("connector", lay.u0_kV, Outline::polygon({{0, -depth}, {radius, -depth}, {radius, beyond}, {0, beyond}}),
                   "connector", "metal");
     lay.lying = end.profile().covered_by(Profile({{radius, -depth}, {radius, beyond}}));
-    lay.out.datum = body.datum;
+    lay.out.datum = lay.out.zero = body.datum;
     lay.mark(body.datum, 0);
     lay.mark("connector end", depth);
     lay.mark("insulation end", -end.insulation);
