@@ -68,7 +68,8 @@ inline Job random_job(const Family& family, std::mt19937& generator) {
     return job;
 }
 
-enum class Outcome { solved, refused, wrong };
+/// `not_judged`: solved, and a check says itself that no place of it can be read.
+enum class Outcome { solved, not_judged, refused, wrong };
 struct RandomResult {
     Outcome outcome = Outcome::wrong;
     std::string why;
@@ -83,8 +84,10 @@ inline std::string what_is_wrong(const Section& section, const Solution& solutio
         high = std::max(high, e.voltage_kV);
     }
     const double span = high - low;
-    if (!(solution.potential_kV.minCoeff() > low - 0.03 * span && solution.potential_kV.maxCoeff() < high + 0.03 * span))
-        return "a potential lies outside those of the electrodes";
+    // Coarse quadratic elements overshoot a little; where layers conduct, the in-phase part may exceed U0 itself.
+    const double beyond = (section.conducts() ? 0.10 : 0.03) * span;
+    if (!(solution.potential_kV.minCoeff() > low - beyond && solution.potential_kV.maxCoeff() < high + beyond))
+        return fmt::format("potentials from {:.3f} to {:.3f} lie outside those of the electrodes", solution.potential_kV.minCoeff() / span, solution.potential_kV.maxCoeff() / span);
     double sum = 0, most = 0;
     for (const auto& c : solution.conductors) {
         sum += c.charge_C;
@@ -121,7 +124,7 @@ inline RandomResult try_random(const Family& family, std::mt19937& generator, co
             return {Outcome::wrong, across.title + ": " + wrong};
     const auto verdict = judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
     for (const auto& check : verdict.checks) {
-        if (check.limit == 0) return {Outcome::wrong, "check " + check.id + ": " + check.why};
+        if (check.limit == 0) return {Outcome::not_judged, check.id};
         if (!std::isfinite(check.value) || check.value < 0) return {Outcome::wrong, "check " + check.id + " has no value"};
     }
     return {Outcome::solved, {}};

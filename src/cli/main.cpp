@@ -175,7 +175,38 @@ Result<Library> open_library(const char* program) {
 ordered_json marks_json(const BuiltAccessory& built) {
     auto list = ordered_json::array();
     for (const auto& mark : built.marks)
-        list.push_back({{"label", mark.label}, {"from_cable_end_mm", mark.from_datum_mm}});
+        list.push_back({{"label", mark.label}, {"from_datum_mm", mark.from_datum_mm}});
+    return list;
+}
+
+ordered_json fit_json(const FitReport& fit) {
+    auto list = ordered_json::array();
+    for (const auto& c : fit.checks)
+        list.push_back({{"part", c.part},
+                        {"title", c.title},
+                        {"value", c.value},
+                        {"uncertainty", c.uncertainty},
+                        {"lowest", c.lowest > 0 ? ordered_json(c.lowest) : ordered_json()},
+                        {"highest", c.highest > 0 ? ordered_json(c.highest) : ordered_json()},
+                        {"unit", c.unit},
+                        {"status", status_word(c.status)},
+                        {"why", c.why},
+                        {"cure", c.cure},
+                        {"suggestion", c.suggestion}});
+    return list;
+}
+
+ordered_json quantities_json(const FitReport& fit) {
+    auto list = ordered_json::array();
+    for (const auto& q : fit.quantities) {
+        ordered_json row{{"part", q.part}, {"volume_cm3", q.volume_cm3}};
+        if (q.tape) {
+            row["passes"] = q.tape->passes;
+            row["tape_m"] = q.tape->supplied_mm / 1e3;
+            row["rolls"] = q.tape->rolls;
+        }
+        list.push_back(std::move(row));
+    }
     return list;
 }
 
@@ -208,11 +239,21 @@ int run_check(const JobArguments& arguments, const char* program) {
                                   {"status", status_word(verdict.status)},
                                   {"why", verdict.first_reason},
                                   {"solution", describe_end(solutions->at_u0.report)},
-                                  {"fit", ordered_json(prepared->built.derived)},
+                                  {"fit_status", status_word(prepared->fit.status)},
+                                  {"fit", fit_json(prepared->fit)},
+                                  {"quantities", quantities_json(prepared->fit)},
+                                  {"derived", ordered_json(prepared->built.derived)},
+                                  {"statements", prepared->built.statements},
+                                  {"datum", prepared->built.datum},
                                   {"marks", marks_json(prepared->built)},
                                   {"checks", verdict_json(verdict)}});
         if (arguments.json) continue;
         fmt::print("{} ({}): {}\n", design.title, design.id, status_word(verdict.status));
+        for (const auto& statement : prepared->built.statements) fmt::print("  {}\n", statement);
+        for (const auto& c : prepared->fit.checks)
+            if (c.status != Status::holds)
+                fmt::print("  {:<12} fit, {}: {}. {}{}\n", status_word(c.status), c.title, c.why, c.cure,
+                           c.suggestion.empty() ? "." : "; " + c.suggestion + ".");
         for (const auto& c : verdict.checks) {
             fmt::print("  {:<12} {}: {}\n", status_word(c.status), c.title, c.why);
             fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "",

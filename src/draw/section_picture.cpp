@@ -2,6 +2,7 @@
 #include "draw/field_picture.h"
 #include <QPainterPath>
 #include <algorithm>
+#include <cmath>
 #include <numbers>
 #include <set>
 
@@ -148,9 +149,9 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
               [](const auto& a, const auto& b) { return a.anchor.x() < b.anchor.x(); });
     double needed = 0;
     for (const auto& label : labels) needed += label.width + 4;
-    // Two rows when one is too narrow; in each row labels stand as near to their anchors as the neighbours
+    // More rows when one is too narrow; in each row labels stand as near to their anchors as the neighbours
     // allow.
-    const int label_rows = needed > clip.width() ? 2 : 1;
+    const int label_rows = std::clamp(static_cast<int>(std::ceil(1.04 * needed / clip.width())), 1, 3);
     painter.setRenderHint(QPainter::Antialiasing);
     for (int row = 0; row < label_rows; ++row) {
         double remaining = 0;

@@ -1,5 +1,6 @@
 // Random designs of each family in number: the long form of what core_families samples.
 // usage: random_designs COUNT [FAMILY...]; prints a row a family, and how to repeat what went wrong.
+//        random_designs seed:N FAMILY; repeats one and saves its job as FAMILY-N.ngjob
 #include "random_designs.h"
 #include <chrono>
 #include <cstdio>
@@ -7,25 +8,36 @@
 
 int main(int argc, char** argv) {
     using namespace ng;
-    const int wanted = argc > 1 ? std::atoi(argv[1]) : 100;
+    const std::string first = argc > 1 ? argv[1] : "100";
     const auto library = load_library(NEEDLEGAUGE_DATA_DIR);
+    if (library && first.rfind("seed:", 0) == 0 && argc > 2) {
+        const auto* family = find_family(argv[2]);
+        if (!family) return 2;
+        std::mt19937 generator(static_cast<unsigned>(std::atoi(first.c_str() + 5)));
+        Job job;
+        const auto result = test::try_random(*family, generator, *library, &job);
+        std::printf("%s\n", result.outcome == test::Outcome::solved ? "solved" : result.why.c_str());
+        (void)save_job(job, fmt::format("{}-{}.ngjob", family->id, first.substr(5)));
+        return result.outcome == test::Outcome::wrong ? 1 : 0;
+    }
+    const int wanted = std::atoi(first.c_str());
     if (!library || wanted < 1) return 2;
-    std::printf("| family | solved | refused | wrong | ms each | slowest ms | refusals, most frequent first |\n|---|---|---|---|---|---|---|\n");
+    std::printf("| family | solved | of these a check unread | refused | wrong | ms each | slowest ms | refusals, most frequent first |\n|---|---|---|---|---|---|---|---|\n");
     int wrong = 0;
     for (const auto& family : families()) {
         bool asked = argc < 3;
         for (int i = 2; i < argc; ++i) asked = asked || family.id == argv[i];
         if (!asked) continue;
-        int solved = 0, refused = 0, bad = 0;
+        int solved = 0, unread = 0, refused = 0, bad = 0;
         double slowest = 0, total = 0;
         std::map<std::string, int> refusals;
         for (unsigned seed = 1; solved < wanted && seed < 20u * static_cast<unsigned>(wanted); ++seed) {
             std::mt19937 generator(seed);
             const auto begin = std::chrono::steady_clock::now();
-            Job job;
-            const auto result = test::try_random(family, generator, *library, &job);
+            const auto result = test::try_random(family, generator, *library);
             const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
-            if (result.outcome == test::Outcome::solved) {
+            if (result.outcome == test::Outcome::not_judged) ++unread;
+            if (result.outcome == test::Outcome::solved || result.outcome == test::Outcome::not_judged) {
                 ++solved;
                 total += ms;
                 slowest = std::max(slowest, ms);
@@ -35,8 +47,6 @@ int main(int argc, char** argv) {
             } else {
                 ++bad;
                 std::fprintf(stderr, "%s, seed %u: %s\n", family.id.c_str(), seed, result.why.c_str());
-                if (std::getenv("NEEDLEGAUGE_KEEP_WRONG"))
-                    (void)save_job(job, fmt::format("{}-{}.ngjob", family.id, seed));
             }
         }
         std::vector<std::pair<int, std::string>> order;
@@ -45,7 +55,7 @@ int main(int argc, char** argv) {
         std::string words;
         for (std::size_t i = 0; i < std::min<std::size_t>(3, order.size()); ++i)
             words += fmt::format("{}{} {}", i ? ", " : "", order[i].second, -order[i].first);
-        std::printf("| %s | %d | %d | %d | %.0f | %.0f | %s |\n", family.id.c_str(), solved, refused, bad, total / std::max(1, solved), slowest, words.c_str());
+        std::printf("| %s | %d | %d | %d | %d | %.0f | %.0f | %s |\n", family.id.c_str(), solved, unread, refused, bad, total / std::max(1, solved), slowest, words.c_str());
         std::fflush(stdout);
         wrong += bad;
     }

@@ -21,6 +21,7 @@ void add_body(ParameterList& list) {
                 list.value_of("jacket_cut_mm", 30));
     list.shrink_tube("body", "rubber body", of_layer("jacket", 1.6), of_layer("conductor", 0.78),
                      by_class(2.8, 0.12));
+    list.recovery();
 }
 
 Result<void> check_body(const ParameterValues& v) {
@@ -103,9 +104,10 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
                                   FitItem::Kind::cold_shrink, "body core", "body", ""});
     if (!body) return tl::unexpected(body.error());
 
+    lay.out.control_length_mm = layer1;
     lay.mark("graded layer upper end", v("layer_upper_end_mm"));
     lay.handle("layer_upper_end_mm", "graded layer, upper end", {layer->outer.points().back().r, layer1});
-    const double wall = closedform::recovered_outer_radius_mm(v.tube("layer"), end.r.insulation) - end.r.insulation;
+    const double wall = lay.wall_share * (closedform::recovered_outer_radius_mm(v.tube("layer"), end.r.insulation) - end.r.insulation);
     const closedform::GradedLayer thin{lay.u0_kV,        end.r.conductor_screen,
                                        end.r.insulation, end.insulation_eps,
                                        wall,             v("layer_eps_r"),
@@ -171,6 +173,7 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
             "cone_surface", "Stress on the cone's surface", "cone flare",
             {"the cone rises too slowly from the insulation", "Give it a profile of constant stress, or more rise"}));
     }
+    lay.out.control_length_mm = tip.z;
     lay.mark("cone start", t.from_cable_end(start));
     lay.handle("cone_start_mm", "cone start", {end.r.insulation, start}, t.lay.out.datum_z_mm, 1);
     lay.handle("cone_length_mm", "cone end", {curve.back().r, start + shape.length_mm},

@@ -155,6 +155,7 @@ struct BuiltAccessory {
     std::vector<std::string> cautions;
     std::vector<std::string> statements; ///< what the model leaves out or the accessory lacks: said with the verdict
     std::vector<AcrossSection> across;
+    double control_length_mm = 0; ///< from the screen edge to where the stress control or the other screen ends
     std::vector<FitItem> fit;
     std::vector<BuildUp> build_ups;
     std::vector<Clearance> clearances;

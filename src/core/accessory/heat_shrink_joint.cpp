@@ -107,12 +107,14 @@ void add_heat_shrink_joint_parameters(ParameterList& list) {
                 fixed(35));
     list.shrink_tube("dual", "dual-wall tube", of_layer("jacket", 1.5), of_smaller_layer("insulation", 0.8),
                      by_class(2.6, 0.16));
+    list.recovery();
 }
 
 Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const DesignContext& context,
                                                const HeatShrinkJointSteps& steps) {
     LayUp lay(context);
     const ParameterValues v(family, context);
+    lay.wall_share = v.wall_share();
     Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
     if (steps.edge_of_b_is_covered) e.b.edge = {"ring", v("paper_edge_radius_mm"), 0, {}};
     if (auto ok = lay.joint(e.a, e.b, v("connector_length_mm"), v("connector_diameter_mm"),

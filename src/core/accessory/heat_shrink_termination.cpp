@@ -135,7 +135,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.handle("tube_upper_end_mm", "stress tube, upper end", {tube->outer.points().back().r, tube1});
     lay.handle("tube_lower_end_mm", "stress tube, lower end", {tube->outer.points().front().r, tube0});
 
-    const double wall = closedform::recovered_outer_radius_mm(v.tube("tube"), end.r.insulation) - end.r.insulation;
+    const double wall = lay.wall_share * (closedform::recovered_outer_radius_mm(v.tube("tube"), end.r.insulation) - end.r.insulation);
     const closedform::GradedLayer layer{lay.u0_kV,
                                         end.r.conductor_screen,
                                         end.r.insulation,
@@ -145,6 +145,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                                         tube1,
                                         v.is("tube_conduction", "none") ? 0.0 : v("tube_S_per_m"),
                                         c.design.duty.frequency_hz};
+    lay.out.control_length_mm = tube1;
     add_checks(t, tube1, 1 / layer.beta_per_mm(), wedge);
     lay.out.estimates = {{"insulation_tangential", layer.tangential_kV_per_mm(0),
                           "thin graded layer: beta U tanh(beta L), outer medium neglected"},
@@ -193,6 +194,7 @@ Family heat_shrink_termination() {
                 list.value_of("jacket_cut_mm", 40));
     list.shrink_tube("sleeve", "anti-tracking sleeve", of_layer("jacket", 1.7), of_layer("conductor", 0.7),
                      fixed(3.4));
+    list.recovery();
     add_shed_parameters(list, "insulation_removed_mm", 30);
     list.lug(true);
     f.build = build;

@@ -146,7 +146,7 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& tube) {
         if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
             return tl::unexpected(wall.error());
     laid.outer =
-        laid.under.grown([&](double r) { return closedform::recovered_outer_radius_mm(tube.tube, r); });
+        laid.under.grown([&](double r) { return r + wall_share * (closedform::recovered_outer_radius_mm(tube.tube, r) - r); });
     region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
     region(tube.name, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
@@ -203,6 +203,7 @@ void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::S
 void LayUp::joint_marks(const CableEnd& a, const CableEnd& b) {
     out.datum = out.zero = "joint centre";
     mark("joint centre", 0);
+    out.control_length_mm = -a.screen - b.screen;
     for (const auto* end : {&a, &b}) {
         const double sign = end == &a ? 1 : -1;
         mark("insulation end" + end->tag, -sign * end->insulation);

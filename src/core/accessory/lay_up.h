@@ -14,6 +14,7 @@ class LayUp {
     BuiltAccessory out; ///< section without regions until `finish`
     Profile lying{{}};  ///< outer profile of what lies there so far
     double u0_kV = 0;
+    double wall_share = 1; ///< of the mean recovered wall, on the side that is drawn
 
     void material(const std::string& name, double eps_r, std::optional<Conduction> conduction = {});
     /// Of the materials table.

@@ -26,6 +26,7 @@ CableEnd rod_end(const CableEnd& cable, const ParameterValues& v) {
 Result<BuiltAccessory> build(const DesignContext& c) {
     LayUp lay(c);
     const ParameterValues v(id, c);
+    lay.wall_share = v.wall_share();
     auto end = v.body_end();
     end.insulation = end.conductor = 0; // all is cut flush
     end.flush_end_radius_mm = v("conductor_end_radius_mm");
@@ -47,6 +48,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.lying = Profile(points);
     lay.out.datum = lay.out.zero = "cable end";
     lay.mark("cable end", 0);
+    lay.out.control_length_mm = -end.screen - rod.screen;
     lay.mark("screen edge", -end.screen);
     lay.mark("metallic screen cut", -end.metallic);
     lay.mark("jacket cut", -end.jacket);
@@ -141,6 +143,7 @@ Family live_end_cap() {
     list.number("insulating_layers", "Number", "One more above 12 kV (common practice)", 1, 6,
                 [](const DesignContext& c) { return c.design.duty.class_kV > 17.4 ? 3.0 : c.design.duty.class_kV > 12 ? 2.0 : 1.0; });
     list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.7), of_layer("insulation", 0.75), fixed(3.2));
+    list.recovery();
     f.build = build;
     return f;
 }

@@ -114,6 +114,14 @@ void ParameterList::shrink_tube(const std::string& prefix, const std::string& ma
     permittivity(prefix + "_eps_r", "Permittivity", material);
 }
 
+void ParameterList::recovery() {
+    group("Recovery");
+    choice("wall_side", "Walls drawn", "A tube or body recovers eccentrically: its thin side decides",
+           {{"mean", "mean wall"}, {"worst", "thinnest side"}});
+    number("eccentricity_percent", "Thinner on one side by, %", "Used with the thinnest side (common practice, no source)", 0,
+           60, fixed(15));
+}
+
 void ParameterList::conduction(const std::string& prefix) {
     choice(prefix + "_conduction", "Conduction", "None: refractive grading only",
            {{"none", "none"}, {"constant", "constant"}, {"power", "field-dependent"}});
@@ -239,6 +247,10 @@ std::optional<Conduction> ParameterValues::conduction(const std::string& prefix)
     out.field = "rms";
     out.provenance = "user";
     return out;
+}
+
+double ParameterValues::wall_share() const {
+    return is("wall_side", "worst") ? 1 - (*this)("eccentricity_percent") / 100 : 1;
 }
 
 EdgePreparation ParameterValues::edge() const {

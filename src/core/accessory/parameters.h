@@ -41,6 +41,8 @@ class ParameterList {
                      DefaultValue recovered_mm, DefaultValue wall_mm);
     /// Keys `prefix`_conduction, _S_per_m, _E0_kV_per_mm, _exponent.
     void conduction(const std::string& prefix);
+    /// Eccentric recovery: keys wall_side, eccentricity_percent.
+    void recovery();
     /// Cutbacks from the cable end: insulation removed, screen edge, metallic screen, jacket.
     void termination_cuts(DefaultValue insulation_removed_mm, DefaultValue clearance_mm);
     void lug(bool earth_nearby);
@@ -75,6 +77,8 @@ class ParameterValues {
     }
     closedform::ShrinkTube tube(const std::string& prefix) const;
     std::optional<Conduction> conduction(const std::string& prefix) const;
+    /// Share of the mean wall that the section is drawn with: below 1 on the worst side.
+    double wall_share() const;
     EdgePreparation edge() const;
     ConeShape cone() const;
     /// Cable end of a termination, z = 0 at the screen edge, the conductor ending at the cable end.

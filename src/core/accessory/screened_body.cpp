@@ -175,6 +175,7 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     list.choice("step_fill", "Step at the screen edge", "What fills it where the cone does not cover it",
                 {{"grease", "grease"}, {"air", "nothing"}});
     list.permittivity("grease_eps_r", "Permittivity of grease", "grease");
+    list.recovery();
     list.group("Inner electrode");
     list.length("electrode_reach_mm", "Reach, from the middle or datum", "Past the insulation end", 5, 2000,
                 list.value_of(end, 15));
@@ -189,6 +190,7 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
                                            const ScreenedBody& body) {
     LayUp lay(context);
     const ParameterValues v(family, context);
+    lay.wall_share = v.wall_share();
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
     if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"), v("connector_end_radius_mm"));
         !ok)
@@ -215,6 +217,7 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
                                           const ScreenedBody& body) {
     LayUp lay(context);
     const ParameterValues v(family, context);
+    lay.wall_share = v.wall_share();
     auto end = v.body_end();
     if (auto ok = end.check(); !ok) return tl::unexpected(ok.error());
     const double depth = v("contact_depth_mm"), radius = v("contact_diameter_mm") / 2, beyond = body.beyond_mm;
@@ -231,6 +234,7 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
     lay.lying = end.profile().covered_by(Profile({{radius, -depth}, {radius, beyond}}));
     lay.out.datum = lay.out.zero = body.datum;
     lay.mark(body.datum, 0);
+    lay.out.control_length_mm = -end.screen;
     lay.mark("connector end", depth);
     lay.mark("insulation end", -end.insulation);
     lay.mark("screen edge", -end.screen);

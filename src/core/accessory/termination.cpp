@@ -34,7 +34,9 @@ void add_shed_parameters(ParameterList& list, const std::string& first_shed_afte
 }
 
 Termination::Termination(const std::string& family, const DesignContext& context)
-    : lay(context), value(family, context), edge_at_(value("screen_edge_mm")) {}
+    : lay(context), value(family, context), edge_at_(value("screen_edge_mm")) {
+    lay.wall_share = value.wall_share();
+}
 
 Result<void> Termination::begin(double lower_end_mm) {
     const auto& cable = lay.context().cable;

@@ -80,6 +80,9 @@ Result<double> conductor_area_mm2(const std::string& size) {
 
 namespace {
 
+/// Usual tolerances of what is derived and not measured (common practice, no source).
+constexpr double conductor_tolerance = 0.01, thickness_tolerance = 0.06;
+
 /// Fill factors of strandings, for sizes that no table lists (common practice, no source).
 double fill_factor(const std::string& stranding) {
     if (stranding == "solid") return 1.0;
@@ -127,7 +130,7 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
         {"insulation screen", 0, cable.insulation_screen_thickness_mm, Provenance::user, "typed in"},
         {"metallic screen", 0, cable.metallic_screen_thickness_mm, Provenance::user, "typed in"},
         {"jacket", 0, cable.jacket_thickness_mm, Provenance::user, "typed in"}};
-    double beneath = 0;
+    double beneath = 0, beneath_uncertainty = 0;
     for (auto& layer : out.layers) {
         if (!std::isfinite(layer.thickness_mm) || layer.thickness_mm < 0.01)
             return refuse(layer.name,
@@ -137,23 +140,40 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
         if (layer.thickness_mm > 100)
             return refuse(layer.name, "it is thicker than 100 mm", "Check the unit");
         layer.diameter_mm = beneath + 2 * layer.thickness_mm;
-        if (const auto it = cable.measured_diameter_mm.find(layer.name);
-            it != cable.measured_diameter_mm.end()) {
-            if (!std::isfinite(it->second) || it->second > 500)
+        const bool is_conductor = &layer == &out.layers.front();
+        const double own = is_conductor ? conductor_tolerance * layer.diameter_mm : 2 * thickness_tolerance * layer.thickness_mm;
+        layer.uncertainty_mm = std::hypot(beneath_uncertainty, own);
+        std::optional<double> measured;
+        if (const auto it = cable.measured_diameter_mm.find(layer.name); it != cable.measured_diameter_mm.end()) {
+            measured = it->second;
+            layer.note = "measured diameter";
+            layer.uncertainty_mm = measured_diameter({{it->second}}, layer.name).value_or(MeasuredDiameter{}).uncertainty_mm;
+        }
+        if (const auto it = cable.caliper_readings.find(layer.name);
+            it != cable.caliper_readings.end() && !it->second.empty()) {
+            const auto mean = measured_diameter(it->second, layer.name);
+            if (!mean) return tl::unexpected(mean.error());
+            measured = mean->mean_mm;
+            layer.uncertainty_mm = mean->uncertainty_mm;
+            layer.note = fmt::format("mean of {} caliper readings, oval by {:.2f} mm, ± {:.2f} mm (k = 2)", mean->readings,
+                                     mean->ovality_mm, mean->uncertainty_mm);
+        }
+        if (measured) {
+            if (!std::isfinite(*measured) || *measured > 500)
                 return refuse(layer.name, "its measured diameter is not a usable number",
                               "Measure again, or remove the measured value");
-            if (it->second < beneath + 0.02)
+            if (*measured < beneath + 0.02)
                 return refuse(layer.name,
                               fmt::format("its measured diameter {} is not above the layer beneath, {}",
-                                          format_length(it->second, LengthUnit::mm),
+                                          format_length(*measured, LengthUnit::mm),
                                           format_length(beneath, LengthUnit::mm)),
                               "Measure again, or remove the measured value");
-            layer.diameter_mm = it->second;
+            layer.diameter_mm = *measured;
             layer.thickness_mm = (layer.diameter_mm - beneath) / 2;
             layer.provenance = Provenance::measured;
-            layer.note = "measured diameter";
         }
         beneath = layer.diameter_mm;
+        beneath_uncertainty = layer.uncertainty_mm;
     }
     return out;
 }

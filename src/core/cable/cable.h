@@ -1,6 +1,7 @@
 // A cable core, extruded or paper-insulated, layer by layer. Every diameter is derived from the layers beneath, or
 // overridden by a measured value; each says where it comes from.
 #pragma once
+#include "fit/measurement.h"
 #include "units/provenance.h"
 #include "units/result.h"
 #include <map>
@@ -30,6 +31,8 @@ struct Cable {
     double metallic_screen_thickness_mm = 1.3; ///< wire diameter or tape build
     double jacket_thickness_mm = 2.0;
     std::map<std::string, double> measured_diameter_mm; ///< by layer name: overrides the derived diameter
+    std::map<std::string, std::vector<CaliperReading>>
+        caliper_readings; ///< by layer name: their mean goes before `measured_diameter_mm`
     nlohmann::json unknown = nlohmann::json::object(); ///< fields of the file that this version does not know
 };
 
@@ -42,6 +45,7 @@ struct LayerDimension {
     double thickness_mm = 0; ///< radial; of the conductor its radius
     Provenance provenance = Provenance::computed;
     std::string note; ///< such as "table: compressed, from memory"
+    double uncertainty_mm = 0; ///< of the diameter, expanded (k = 2): from readings, or from usual tolerances
 };
 
 struct CableDimensions {

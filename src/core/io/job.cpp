@@ -57,13 +57,24 @@ Result<Cable> read_cable(const json& value) {
     c.metallic_screen_thickness_mm = named.number("metallic_screen_thickness_mm");
     c.jacket_thickness_mm = named.number("jacket_thickness_mm");
     c.measured_diameter_mm = number_map(named, "measured_diameter_mm");
+    for (const auto& [layer, list] : named.object("caliper_readings").items()) {
+        if (!list.is_array()) {
+            named.fail(fmt::format("“{}” in “caliper_readings” is no list", layer), "Correct it");
+            break;
+        }
+        for (const auto& entry : list) {
+            JsonReader reading(entry, "caliper readings of " + layer);
+            c.caliper_readings[layer].push_back({reading.number("diameter_mm"), reading.boolean_or("across", false)});
+            if (!reading.ok()) return tl::unexpected(*reading.error());
+        }
+    }
     if (!named.ok()) return tl::unexpected(*named.error());
     c.unknown =
         leftover(value, {"id", "title", "cores", "conductor_size", "conductor_material", "stranding",
                          "conductor_screen_thickness_mm", "insulation_material", "insulation_class_kV",
                          "insulation_level", "insulation_thickness_mm", "insulation_screen_thickness_mm",
                          "strippable_screen", "metallic_screen", "metallic_screen_thickness_mm",
-                         "jacket_thickness_mm", "measured_diameter_mm"});
+                         "jacket_thickness_mm", "measured_diameter_mm", "caliper_readings"});
     return c;
 }
 
@@ -85,6 +96,9 @@ ordered_json cable_json(const Cable& c) {
     out["metallic_screen_thickness_mm"] = c.metallic_screen_thickness_mm;
     out["jacket_thickness_mm"] = c.jacket_thickness_mm;
     if (!c.measured_diameter_mm.empty()) out["measured_diameter_mm"] = c.measured_diameter_mm;
+    for (const auto& [layer, readings] : c.caliper_readings)
+        for (const auto& r : readings)
+            out["caliper_readings"][layer].push_back({{"diameter_mm", r.diameter_mm}, {"across", r.across}});
     add_unknown(out, c.unknown);
     return out;
 }

@@ -46,6 +46,9 @@ Result<Library> load_library(const std::filesystem::path& folder) {
     auto tables = read_cable_tables(*conductors, *insulation);
     if (!tables) return tl::unexpected(tables.error());
     library.cables = std::move(*tables);
+    if (auto ok = load_kit_table(library, folder / "kits/kits.csv"); !ok) return tl::unexpected(ok.error());
+    if (auto ok = load_connectors(library, folder / "connectors/connectors.csv"); !ok)
+        return tl::unexpected(ok.error());
     std::error_code code;
     std::vector<std::filesystem::path> packs;
     for (const auto& entry : std::filesystem::directory_iterator(folder / "standards", code))
@@ -62,6 +65,26 @@ Result<Library> load_library(const std::filesystem::path& folder) {
         return refuse("data folder", fmt::format("{} holds no standards pack", folder.string()),
                       "Set NEEDLEGAUGE_DATA to the data that ships with the program");
     return library;
+}
+
+namespace {
+template <class Read, class Into>
+Result<void> load_csv(const std::filesystem::path& path, Read read, Into& into) {
+    auto text = read_file(path);
+    if (!text) return tl::unexpected(text.error());
+    auto rows = read(*text, path.filename().string());
+    if (!rows) return tl::unexpected(rows.error());
+    into = std::move(*rows);
+    return {};
+}
+} // namespace
+
+Result<void> load_kit_table(Library& library, const std::filesystem::path& path) {
+    return load_csv(path, read_kit_table, library.kits);
+}
+
+Result<void> load_connectors(Library& library, const std::filesystem::path& path) {
+    return load_csv(path, read_connectors, library.connectors);
 }
 
 Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library) {
@@ -113,6 +136,9 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
+    Tape tape;
+    tape.stretch = std::clamp(design->numbers.contains("tape_stretch") ? design->numbers.at("tape_stretch") : tape.stretch, 1.0, 4.0);
+    out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, tape});
     return out;
 }
 

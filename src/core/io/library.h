@@ -2,6 +2,7 @@
 // application both do.
 #pragma once
 #include "io/job.h"
+#include "fit/fit.h"
 #include "verdict/verdict.h"
 #include <filesystem>
 
@@ -13,12 +14,18 @@ struct Library {
     CableTables cables;
     std::vector<StandardsPack> standards;
     LimitTable limits;
+    std::vector<KitSize> kits;
+    std::vector<Connector> connectors;
 };
 
 /// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the program, else the source tree it
 /// was built from.
 std::filesystem::path data_folder(const std::filesystem::path& program);
 Result<Library> load_library(const std::filesystem::path& folder);
+
+/// The only kit table and connector library in use are those loaded: a user's own replace what ships.
+Result<void> load_kit_table(Library& library, const std::filesystem::path& path);
+Result<void> load_connectors(Library& library, const std::filesystem::path& path);
 
 /// A design with everything resolved that does not need a solved field.
 struct PreparedDesign {
@@ -32,6 +39,7 @@ struct PreparedDesign {
     LimitTable limits;
     MaterialTable materials;
     BuiltAccessory built;
+    FitReport fit;
 
     DesignContext context() const {
         return {design,

@@ -1,0 +1,42 @@
+// Tape and mastic arithmetic: passes, metres and rolls of a build-up.
+#pragma once
+#include "section/section.h"
+#include <span>
+
+namespace ng {
+
+/// A tape as supplied and as it is pulled.
+struct Tape {
+    double width_mm = 19;
+    double thickness_mm = 0.76;
+    double roll_mm = 9000;
+    double stretch = 2;  ///< length over supplied length; 1: not stretched
+    double overlap = 0.5; ///< share of the width; half-lapped 0.5
+
+    /// Constant volume: width and thickness each fall by 1 / sqrt(stretch).
+    double laid_thickness_mm() const;
+    double laid_width_mm() const;
+    /// What one pass adds to the radius: at half lap two thicknesses lie everywhere.
+    double pass_mm() const { return laid_thickness_mm() / (1 - overlap); }
+};
+
+struct TapeQuantity {
+    double volume_mm3 = 0;
+    int passes = 0;           ///< at the highest place
+    double supplied_mm = 0;   ///< length of tape as supplied
+    int rolls = 0;
+    double laid_diameter_mm = 0; ///< after that many whole passes, at the highest place
+};
+
+/// Volume of the body of revolution between two profiles of one z range (rising z), mm^3.
+double volume_between_mm3(std::span<const Point> inner, std::span<const Point> outer);
+
+/// Tape that fills the build-up between these profiles.
+TapeQuantity tape_quantity(std::span<const Point> inner, std::span<const Point> outer, const Tape& tape);
+/// Tape from one diameter to another over a length.
+TapeQuantity tape_quantity(double from_diameter_mm, double to_diameter_mm, double length_mm, const Tape& tape);
+
+/// How far each pass stops short of the one beneath, for an end cone of this length.
+double cone_step_mm(double cone_length_mm, int passes);
+
+} // namespace ng
