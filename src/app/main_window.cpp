@@ -2,6 +2,8 @@
 #include "app/stages/accessory_page.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/duty_page.h"
+#include "app/stages/fit_page.h"
+#include "app/stages/shape_page.h"
 #include "app/stages/stage_list.h"
 #include "app/stages/verdict_page.h"
 #include "app/strips/build_strip.h"
@@ -58,7 +60,9 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     pages_->addWidget(new CablePage(session_, this));
     pages_->addWidget(new DutyPage(session_, this));
     pages_->addWidget(accessory_);
+    pages_->addWidget(new FitPage(session_, this));
     pages_->addWidget(verdict_);
+    pages_->addWidget(new ShapePage(session_, this));
     pages_->setMinimumWidth(300);
 
     auto* middle = new QSplitter(Qt::Horizontal);
@@ -76,7 +80,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     make_menus();
 
     connect(stages_, &StageList::chosen, pages_, &QStackedWidget::setCurrentIndex);
-    stages_->choose(3);
+    stages_->choose(4);
     connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::solved_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::prepared_changed, this, &MainWindow::refresh_header);

@@ -126,6 +126,11 @@ void Session::unpin() {
     emit pinned_changed();
 }
 
+void Session::show_proposal(std::vector<Point> line) {
+    proposal_ = std::move(line);
+    emit proposal_changed();
+}
+
 void Session::set_number(const std::string& key, double value_mm, const QString& label) {
     const auto id = document.job().open_design;
     document.edit(QString("Set %1").arg(label), live_ ? QString::fromStdString(key) : QString(),

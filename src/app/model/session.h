@@ -42,6 +42,13 @@ class Session : public QObject {
     void set_number(const std::string& key, double value_mm, const QString& label);
     void tell(const InputError& error) { emit message(QString::fromStdString(error.message())); }
 
+    /// A proposed profile, drawn over the section in its coordinates.
+    void show_proposal(std::vector<Point> line);
+    const std::vector<Point>& proposal() const { return proposal_; }
+    Library& changeable_library() { return library_; }
+    /// After the library has changed: the design is prepared anew.
+    void prepare_again() { prepare(); }
+
     double needle_z() const; ///< in the coordinates of the prepared (else solved) design
     double datum_z() const;
     void move_needle_to_z(double z_mm);
@@ -51,6 +58,7 @@ class Session : public QObject {
     void solved_changed();
     void state_changed();
     void pinned_changed();
+    void proposal_changed();
     void look_changed(); ///< units or theme
     void message(QString text);
 
@@ -64,6 +72,7 @@ class Session : public QObject {
     std::optional<InputError> input_error_;
     SolvedPtr solved_, pinned_;
     LengthUnit unit_ = LengthUnit::mm;
+    std::vector<Point> proposal_;
     draw::Theme theme_ = draw::Theme::light();
     QString solve_state_;
     bool live_ = false, refining_ = false, fresh_design_ = true;

@@ -104,10 +104,11 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         label->setProperty("faint", true);
         layout->addWidget(label);
     };
-    const QStringList titles{"Cable", "Duty", "Accessory", "Verdict"};
+    const QStringList titles{"Cable", "Duty", "Accessory", "Fit", "Verdict", "Shape aids"};
     heading("describe");
     for (int i = 0; i < titles.size(); ++i) {
         if (i == 3) heading("check");
+        if (i == 5) heading("challenge");
         auto* button = new StageButton(session, titles[i], this);
         button->setToolTip(QString("%1 (Ctrl+%2)").arg(titles[i]).arg(i + 1));
         group->addButton(button, i);
@@ -143,24 +144,23 @@ void StageList::refresh() {
     buttons_[1]->set_state(StageState::look, "verify levels");
     buttons_[2]->set_state(good ? StageState::holds : StageState::falls_short,
                            good ? "described" : "cannot be built");
-    if (!session_.is_current() || session_.solved()->coarse) {
-        buttons_[3]->set_state(StageState::to_do, good ? "being solved" : "to do");
-        return;
-    }
-    switch (session_.solved()->verdict.status) {
-    case Status::holds:
-        buttons_[3]->set_state(StageState::holds, "holds");
-        break;
-    case Status::marginal:
-        buttons_[3]->set_state(StageState::look, "marginal");
-        break;
-    case Status::falls_short:
-        buttons_[3]->set_state(StageState::falls_short, "falls short");
-        break;
-    case Status::not_judged:
-        buttons_[3]->set_state(StageState::to_do, "not judged");
-        break;
-    }
+    if (good)
+        show_status(buttons_[3], session_.prepared()->fit.status);
+    else
+        buttons_[3]->set_state(StageState::to_do, "to do");
+    buttons_[5]->set_state(StageState::to_do, "when wanted");
+    if (!session_.is_current() || session_.solved()->coarse)
+        buttons_[4]->set_state(StageState::to_do, good ? "being solved" : "to do");
+    else
+        show_status(buttons_[4], session_.solved()->verdict.status);
+}
+
+void StageList::show_status(StageButton* button, Status status) {
+    button->set_state(status == Status::holds         ? StageState::holds
+                      : status == Status::marginal    ? StageState::look
+                      : status == Status::falls_short ? StageState::falls_short
+                                                      : StageState::to_do,
+                      status_word(status));
 }
 
 } // namespace ng::app

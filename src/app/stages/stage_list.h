@@ -40,6 +40,7 @@ class StageList : public QWidget {
 
   private:
     void refresh();
+    static void show_status(StageButton* button, Status status);
     Session& session_;
     QList<StageButton*> buttons_;
 };

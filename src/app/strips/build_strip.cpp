@@ -8,6 +8,7 @@ BuildStrip::BuildStrip(Session& session, QWidget* parent) : Strip(session, "BUIL
     setMouseTracking(true);
     new AxisMouse(session, this);
     installEventFilter(this); // last installed is asked first: handles before needle
+    connect(&session, &Session::proposal_changed, this, QOverload<>::of(&QWidget::update));
     connect(&session, &Session::prepared_changed, this, [this] {
         if (session_.prepared()) last_good_ = session_.prepared();
     });
@@ -32,6 +33,16 @@ void BuildStrip::paint(QPainter& painter) {
     const auto v = shown_view();
     draw::paint_section(painter, shown()->built.section, shown()->built.parts, v, theme);
     draw::paint_part_labels(painter, shown()->built, v, plot(), theme);
+    if (session_.proposal().size() > 1) { // what a shape aid proposes
+        QPainterPath line;
+        line.moveTo(v.map(session_.proposal().front()));
+        for (const auto& p : session_.proposal()) line.lineTo(v.map(p));
+        painter.setBrush(Qt::NoBrush);
+        painter.setPen(QPen(theme.panel, 4));
+        painter.drawPath(line);
+        painter.setPen(QPen(theme.ochre, 2, Qt::DashLine));
+        painter.drawPath(line);
+    }
     for (const auto& handle : shown()->built.handles) {
         const QPointF at = handle_place(handle.key);
         const bool active = handle.key == dragged_ || handle.key == hovered_;

@@ -117,6 +117,9 @@ void StressStrip::add_traces(const Solved& solved, bool ghost) {
             corner_y << (s.near_singular ? value : gap);
             if (!s.near_singular && !ghost) highest_ = std::max(highest_, value);
         }
+        if (!x.isEmpty() && x.first() > x.last()) { // side B runs the other way
+            for (auto* column : {&x, &y, &corner_x, &corner_y}) std::reverse(column->begin(), column->end());
+        }
         auto* graph = plot_->addGraph();
         graph->setData(x, y, true);
         graph->setName(style.label);

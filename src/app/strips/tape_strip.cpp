@@ -52,7 +52,7 @@ void TapeStrip::paint(QPainter& painter) {
     const auto& theme = session_.theme();
     const auto& axis = session_.axis;
     const double y = height() - 24;
-    const double end = two_sided() ? plot().right() - 26 : std::min(axis.x(0), plot().right());
+    const double end = two_sided() ? plot().right() : std::min(axis.x(0), plot().right());
     painter.fillRect(QRectF(plot().left(), y - 22, end - plot().left(), 44), theme.panel);
     painter.setFont(draw::ui_font(7.5));
     painter.setPen(QPen(theme.line, 1));
@@ -60,8 +60,11 @@ void TapeStrip::paint(QPainter& painter) {
     paint_ruler(painter, y, LengthUnit::mm, true);
     paint_ruler(painter, y, LengthUnit::inch, false);
     painter.setPen(theme.faint);
-    painter.drawText(QRectF(end + 4, y - 14, 60, 12), Qt::AlignLeft, "mm");
-    painter.drawText(QRectF(end + 4, y + 2, 60, 12), Qt::AlignLeft, "in");
+    const double unit_x = two_sided() ? plot().left() - 24 : end + 4;
+    painter.setClipping(false);
+    painter.drawText(QRectF(unit_x, y - 14, 60, 12), Qt::AlignLeft, "mm");
+    painter.drawText(QRectF(unit_x, y + 2, 60, 12), Qt::AlignLeft, "in");
+    painter.setClipRect(plot());
     const auto prepared = session_.prepared();
     if (!prepared) return;
     // Each label takes the first free place beside its mark, row by row: marks on the left half look left

@@ -19,7 +19,7 @@ void add_body(ParameterList& list) {
                 list.value_of("lug_barrel_depth_mm", 0, 0.4));
     list.length("body_lower_end_mm", "Lower end, from cable end", "On the jacket or core tube", 20, 3500,
                 list.value_of("jacket_cut_mm", 30));
-    list.shrink_tube("body", "rubber body", of_layer("jacket", 1.6), of_layer("conductor", 0.78),
+    list.shrink_tube("body", "rubber body", of_layer("jacket", 1.6), of_layer("jacket", 0.465),
                      by_class(2.8, 0.12));
     list.recovery();
 }
@@ -94,12 +94,12 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     lay.material("graded layer", v("layer_eps_r"), v.conduction("layer"));
     lay.material("body", v("body_eps_r"));
     const auto filler = fill_step(t);
-    const auto layer = lay.shrink({"graded layer", "graded layer", "graded layer", "grading", v.tube("layer"),
+    const auto layer = lay.shrink({"graded layer", "graded layer", "graded layer", "grading", "layer", v.tube("layer"),
                                    layer0, layer1, "Graded layer", FitItem::Kind::cold_shrink,
                                    "step at the screen edge", filler, filler == "air" ? "air wedge" : "grease"});
     if (!layer) return tl::unexpected(layer.error());
     // The layer is moulded into the body: its ends leave no step open.
-    const auto body = lay.shrink({"body", "body", "rubber body", "rubber", v.tube("body"),
+    const auto body = lay.shrink({"body", "body", "rubber body", "rubber", "body", v.tube("body"),
                                   t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
                                   FitItem::Kind::cold_shrink, "body core", "body", ""});
     if (!body) return tl::unexpected(body.error());
@@ -162,7 +162,7 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
                cable.between(base, z_flare_end).spanned().down_to(lay.inner_mm()),
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
     lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z - tip_radius, base + 1)}}));
-    const auto body = lay.shrink({"body", "body", "rubber body", "rubber", v.tube("body"),
+    const auto body = lay.shrink({"body", "body", "rubber body", "rubber", "body", v.tube("body"),
                                   t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
                                   FitItem::Kind::cold_shrink, "body core", "body", "", cable});
     if (!body) return tl::unexpected(body.error());

@@ -123,7 +123,8 @@ struct FitItem {
         std::string what; ///< such as "insulation A": a cable layer with its side, or a part
         double diameter_mm = 0;
     };
-    std::vector<On> on; ///< all that it lies on
+    std::vector<On> on;       ///< all that it lies on
+    std::string prefix = {};  ///< of its parameters: prefix + "_expanded_bore_mm" and so on
 };
 
 /// Tape or mastic that is built up: quantities are worked out from it (fit/quantity.h).

@@ -152,7 +152,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     }
 
     const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;
-    LayUp::Tube tube{"stress tube", "stress tube", "stress tube", "grading", v.tube("tube"), tube0, tube1,
+    LayUp::Tube tube{"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), tube0, tube1,
                      "Stress tube", FitItem::Kind::shrink, "air under tube", "air", "air pocket"};
     if (v.is("stress_tubes", "two")) {
         const double reach_a = e.a.insulation - e.a.pencil_mm - v("tube_short_mm"),
@@ -179,12 +179,12 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
 
     const double more = v("insulating_lap_mm");
     const auto insulating = lay.shrink({"insulating tube", "insulating tube", "insulating tube", "sleeve",
-                                        v.tube("insulating"), e.a.screen - more, -e.b.screen + more,
+                                        "insulating", v.tube("insulating"), e.a.screen - more, -e.b.screen + more,
                                         "Insulating tube", FitItem::Kind::shrink, "air under insulating tube",
                                         "air", "air pocket"});
     if (!insulating) return tl::unexpected(insulating.error());
     const double outer = v("dual_lap_mm");
-    const auto dual = lay.shrink({"dual-wall tube", "dual-wall tube", "dual-wall tube", "sleeve", v.tube("dual"),
+    const auto dual = lay.shrink({"dual-wall tube", "dual-wall tube", "dual-wall tube", "sleeve", "dual", v.tube("dual"),
                                   e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
                                   FitItem::Kind::shrink, "air under dual-wall tube", "air", "air pocket"});
     if (!dual) return tl::unexpected(dual.error());

@@ -105,7 +105,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         lay.mark("mastic onto insulation", t.from_cable_end(v("mastic_on_insulation_mm")));
         lay.mark("mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")));
     }
-    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", v.tube("tube"), tube0,
+    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), tube0,
                                   tube1, "Stress tube", FitItem::Kind::shrink, "air under tube", "air",
                                   "air wedge"});
     if (!tube) return tl::unexpected(tube.error());
@@ -120,7 +120,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     }
     sealant("metallic screen sealant", sleeve0, end.metallic + 8, "sealant");
     sealant("lug sealant", end.insulation - 3, sleeve1, "sealant");
-    const auto sleeve = lay.shrink({"sleeve", "sleeve", "anti-tracking sleeve", "sleeve", v.tube("sleeve"),
+    const auto sleeve = lay.shrink({"sleeve", "sleeve", "anti-tracking sleeve", "sleeve", "sleeve", v.tube("sleeve"),
                                     sleeve0, sleeve1, "Anti-tracking sleeve", FitItem::Kind::shrink,
                                     "air under sleeve", "air", "air pocket"});
     if (!sleeve) return tl::unexpected(sleeve.error());

@@ -150,7 +150,7 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& tube) {
     region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
     region(tube.name, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
-    fit(tube.name, tube.kind, tube.tube, bore_over);
+    fit(tube.name, tube.kind, tube.tube, bore_over, tube.prefix);
     lying = lying.covered_by(laid.outer);
     return laid;
 }
@@ -188,8 +188,8 @@ void LayUp::joint_screen(double z0, double z1, double length_per_height, const s
 }
 
 void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
-                const Profile& on) {
-    FitItem item{part, kind, tube, {}};
+                const Profile& on, const std::string& prefix) {
+    FitItem item{part, kind, tube, {}, prefix};
     const double z0 = on.points().front().z, z1 = on.points().back().z;
     for (const double diameter : {2 * on.smallest_radius(), 2 * on.greatest_radius()}) {
         std::string what = "parts beneath";

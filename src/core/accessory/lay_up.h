@@ -36,6 +36,7 @@ class LayUp {
 
     struct Tube {
         std::string name, material, label, hatch;
+        std::string prefix; ///< of its parameters
         closedform::ShrinkTube tube;
         double z0 = 0, z1 = 0;
         std::string item; ///< in refusals and in the fit list
@@ -66,7 +67,7 @@ class LayUp {
         out.handles.push_back({key, label, at, at_datum_mm, per_mm});
     }
     void fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
-             const Profile& on);
+             const Profile& on, const std::string& prefix);
     /// The cuts of a joint's sides as marks, and handles on both screen edges.
     void joint_marks(const CableEnd& a, const CableEnd& b);
 

@@ -71,14 +71,14 @@ Result<BuiltAccessory> build(const DesignContext& c) {
             lay.relief_mastic(one, is_rod, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"), v("mastic_thickness_mm"));
         }
     }
-    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", v.tube("tube"), end.screen - lap,
+    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), end.screen - lap,
                                   -rod.screen + lap, "Stress tube", FitItem::Kind::shrink, "air under tube", "air", "air pocket"});
     if (!tube) return tl::unexpected(tube.error());
     const int layers = static_cast<int>(std::lround(v("insulating_layers")));
     for (int i = 1; i <= layers; ++i) {
         const double more = 10.0 + 8 * i;
         const auto name = fmt::format("insulating tube {}", i);
-        const auto laid = lay.shrink({name, "insulating tube", name, "sleeve", v.tube("insulating"), end.screen - more,
+        const auto laid = lay.shrink({name, "insulating tube", name, "sleeve", "insulating", v.tube("insulating"), end.screen - more,
                                       std::min(-rod.screen + more, length), "Insulating tube", FitItem::Kind::shrink,
                                       "air under " + name, "air", "air pocket"});
         if (!laid) return tl::unexpected(laid.error());

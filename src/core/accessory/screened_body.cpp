@@ -144,7 +144,7 @@ Result<void> Builder::build(const std::vector<Entrance>& entrances, double elect
     const Profile bore_over = lay_.lying.covered_by(
         Profile({{entrances.front().end.r.insulation, electrode_z0}, {entrances.back().end.r.insulation, electrode_z1}}));
     if (auto ok = inner_electrode(entrances, electrode_z0, electrode_z1); !ok) return ok;
-    const auto laid = lay_.shrink({"body", "body", "rubber body", "rubber", v_.tube("body"), body_z0, body_z1, "Body",
+    const auto laid = lay_.shrink({"body", "body", "rubber body", "rubber", "body", v_.tube("body"), body_z0, body_z1, "Body",
                                    body_.fit, "step under the body", air ? "air" : "grease", air ? "air gap" : "grease", bore_over});
     if (!laid) return tl::unexpected(laid.error());
     const double middle = (electrode_z0 + electrode_z1) / 2;

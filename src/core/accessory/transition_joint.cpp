@@ -16,7 +16,7 @@ constexpr const char* id = "transition_joint";
 Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.material("oil barrier", v("barrier_eps_r"));
     const double half = v("connector_length_mm") / 2;
-    const auto barrier = lay.shrink({"oil barrier", "oil barrier", "oil-barrier tube", "sleeve", v.tube("barrier"),
+    const auto barrier = lay.shrink({"oil barrier", "oil barrier", "oil-barrier tube", "sleeve", "barrier", v.tube("barrier"),
                                      half - v("barrier_on_connector_mm"), -b.metallic + v("barrier_on_lead_mm"),
                                      "Oil barrier", FitItem::Kind::shrink, "oil mastic", "oil barrier", "oil mastic"});
     if (!barrier) return tl::unexpected(barrier.error());

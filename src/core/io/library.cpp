@@ -137,7 +137,14 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
     Tape tape;
-    tape.stretch = std::clamp(design->numbers.contains("tape_stretch") ? design->numbers.at("tape_stretch") : tape.stretch, 1.0, 4.0);
+    auto of_tape = [&](const char* key, double& value, double lowest, double highest) {
+        if (const auto it = design->numbers.find(key); it != design->numbers.end())
+            value = std::clamp(it->second, lowest, highest);
+    };
+    of_tape("tape_width_mm", tape.width_mm, 5, 200);
+    of_tape("tape_thickness_mm", tape.thickness_mm, 0.05, 5);
+    of_tape("tape_roll_mm", tape.roll_mm, 500, 100000);
+    of_tape("tape_stretch", tape.stretch, 1, 4);
     out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, tape});
     return out;
 }
