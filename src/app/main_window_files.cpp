@@ -87,7 +87,7 @@ void MainWindow::make_menus() {
     show_key("&Refine further", "F5", [this] { session_.refine(0.003); });
 
     auto* stage = menuBar()->addMenu("&Stage");
-    for (int i = 0; i < 4; ++i)
+    for (int i = 0; i < stages_->count(); ++i)
         add(stage, stages_->button(i)->text(), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
             [this, i] { stages_->choose(i); });
 }

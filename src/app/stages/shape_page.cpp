@@ -26,7 +26,7 @@ void ShapePage::make_aids() {
         const char* label;
         double AidLimits::*value;
     };
-    for (const auto& f : {Field{"On a cone's surface", &AidLimits::cone_axial}, Field{"On the interface under a cone", &AidLimits::cone_tangential},
+    for (const auto& f : {Field{"Along the axis on a cone", &AidLimits::cone_axial}, Field{"On the interface under a cone", &AidLimits::cone_tangential},
                           Field{"Along a pencil", &AidLimits::pencil_tangential}, Field{"At the edge under a graded layer", &AidLimits::graded_tangential},
                           Field{"Peak at an electrode's end", &AidLimits::electrode_peak}}) {
         auto* edit = add_quantity(stress, f.label, QuantityEdit::Kind::number, "Between 0.02 and 20");

@@ -34,6 +34,7 @@ class StageList : public QWidget {
     explicit StageList(Session& session, QWidget* parent = nullptr);
     void choose(int index);
     StageButton* button(int index) const { return buttons_.at(index); }
+    int count() const { return static_cast<int>(buttons_.size()); }
 
   signals:
     void chosen(int index);

@@ -16,7 +16,10 @@ BuildStrip::BuildStrip(Session& session, QWidget* parent) : Strip(session, "BUIL
 }
 
 const PreparedDesign* BuildStrip::shown() const {
-    return last_good_.get();
+    // What could be drawn last stays while an input is being corrected, but never that of another design.
+    const auto& design = session_.document.design();
+    return last_good_ && last_good_->design.id == design.id && last_good_->design.family == design.family ? last_good_.get()
+                                                                                                         : nullptr;
 }
 
 draw::View BuildStrip::shown_view() const {
@@ -27,7 +30,7 @@ void BuildStrip::paint(QPainter& painter) {
     const auto& theme = session_.theme();
     if (!shown()) {
         painter.setPen(theme.faint);
-        painter.drawText(plot(), Qt::AlignCenter, "Describe the cable and the accessory to see its section");
+        painter.drawText(plot(), Qt::AlignCenter, "No section: correct what the message above names");
         return;
     }
     const auto v = shown_view();

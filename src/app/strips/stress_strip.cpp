@@ -152,7 +152,7 @@ void StressStrip::add_limits(const Solved& solved) {
         text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
         text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
         text->position->setTypeY(QCPItemPosition::ptPlotCoords);
-        text->position->setCoords(0.998, value);
+        text->position->setCoords(names.size() > 1 && value == names.begin()->first ? 0.62 : 0.998, value);
         text->setText(QString("limit %1 kV/mm, %2").arg(value).arg(whose.join(", ")));
         text->setFont(draw::ui_font(7.5));
         text->setColor(theme.brick);

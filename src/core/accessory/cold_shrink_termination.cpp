@@ -19,7 +19,7 @@ void add_body(ParameterList& list) {
                 list.value_of("lug_barrel_depth_mm", 0, 0.4));
     list.length("body_lower_end_mm", "Lower end, from cable end", "On the jacket or core tube", 20, 3500,
                 list.value_of("jacket_cut_mm", 30));
-    list.shrink_tube("body", "rubber body", of_layer("jacket", 1.6), of_layer("jacket", 0.465),
+    list.shrink_tube("body", "rubber body", of_layer("jacket", 1.6), of_layer("jacket", 0.475),
                      by_class(2.8, 0.12));
     list.recovery();
 }
@@ -38,6 +38,11 @@ std::string fill_step(Termination& t) {
     const auto& v = t.value;
     lay.material("grease", v("grease_eps_r"));
     lay.material("relief mastic", v("mastic_eps_r"));
+    lay.material("sealant", lay.eps_of("sealant"));
+    // Between insulation and lug: sealant, level from one to the other.
+    lay.fill("lug sealant", "sealant",
+             Profile({{t.end.r.insulation, t.end.insulation - 0.01}, {t.barrel_radius, t.z_barrel + 0.01}}), "sealant",
+             "sealant");
     if (v.is("edge_fill", "mastic")) {
         lay.relief_mastic(t.end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));

@@ -53,7 +53,14 @@ Result<BuiltAccessory> build_accessory(const DesignContext& context) {
         if (const auto& id = context.cable_of(side).insulation_material; !context.materials.find(id))
             return refuse("insulation", fmt::format("material “{}” is unknown", id),
                           "Choose XLPE, TR-XLPE, EPR or paper");
-    for (const auto& spec : family->parameters) {
+    // What was typed before what follows from it: a default of a bad value is not the item to name.
+    std::vector<const ParameterSpec*> specs;
+    for (const auto& spec : family->parameters) specs.push_back(&spec);
+    std::stable_partition(specs.begin(), specs.end(), [&](const auto* spec) {
+        return spec->kind == ParameterKind::choice || context.design.numbers.contains(spec->key);
+    });
+    for (const auto* one : specs) {
+        const auto& spec = *one;
         if (spec.kind == ParameterKind::choice) {
             const auto value = choice_of(*family, context, spec.key);
             if (std::none_of(spec.options.begin(), spec.options.end(),

@@ -86,7 +86,7 @@ Profile Profile::spanned(double length_per_height) const {
     const double slope = 1 / length_per_height;
     auto out = mirrored(span_falls(mirrored(span_falls(points_, slope)), slope));
     drop_repeats(out);
-    return Profile(std::move(out));
+    return Profile(std::move(out)).above(*this); // where a span all but follows the profile, it follows it
 }
 
 Profile Profile::grown(const std::function<double(double)>& outer) const {
@@ -103,6 +103,30 @@ Profile Profile::covered_by(const Profile& part) const {
     if (points_.back().z > z1 + same_mm) {
         const auto rest = between(z1, points_.back().z).points_;
         out.insert(out.end(), rest.begin(), rest.end());
+    }
+    drop_repeats(out);
+    return Profile(std::move(out));
+}
+
+Profile Profile::above(const Profile& floor) const {
+    std::vector<double> places;
+    for (const auto* profile : {this, &floor})
+        for (const auto& p : profile->points_)
+            if (p.z >= points_.front().z - same_mm && p.z <= points_.back().z + same_mm) places.push_back(p.z);
+    std::sort(places.begin(), places.end());
+    places.erase(std::unique(places.begin(), places.end(), [](double a, double b) { return b - a < same_mm; }),
+                 places.end());
+    std::vector<Point> out;
+    for (std::size_t i = 0; i < places.size(); ++i) {
+        const double z = places[i], own = radius(z), under = floor.radius(z);
+        if (i > 0) { // where the two cross in between
+            const double before = radius(places[i - 1]) - floor.radius(places[i - 1]), now = own - under;
+            if (before * now < 0) {
+                const double f = before / (before - now), at = places[i - 1] + f * (z - places[i - 1]);
+                out.push_back({floor.radius(at), at});
+            }
+        }
+        out.push_back({own > under + touching_mm ? own : under, z});
     }
     drop_repeats(out);
     return Profile(std::move(out));

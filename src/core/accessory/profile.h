@@ -17,6 +17,9 @@ constexpr double bridge_length_per_height = 1.5;
 /// Mirror image at z = 0, in rising z again.
 std::vector<Point> mirrored(std::vector<Point> points);
 
+/// Profiles nearer than this are taken as touching.
+constexpr double touching_mm = 0.01;
+
 class Profile {
   public:
     /// Points in rising z; two points of equal z make a step.
@@ -34,6 +37,8 @@ class Profile {
     Profile grown(const std::function<double(double)>& outer) const;
     /// This profile with `part` in place of what it covers.
     Profile covered_by(const Profile& part) const;
+    /// This profile where it lies above `floor`, the floor elsewhere and where the two all but touch: no slivers.
+    Profile above(const Profile& floor) const;
     /// Closed outline from `inner_radius_mm` up to the profile.
     Outline down_to(double inner_radius_mm) const;
     double greatest_radius() const;

@@ -38,7 +38,7 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
                               {r + v("mastic_thickness_mm"), z0},
                               {r + v("mastic_thickness_mm"), z0 + 0.7 * on_tube},
                               {lay.lying.radius(z0 + on_tube), z0 + on_tube}});
-        lay.fill("relief mastic B", "relief mastic", mastic, "relief mastic B", "mastic");
+        lay.fill("relief mastic B", "relief mastic", mastic.above(lay.lying), "relief mastic B", "mastic");
     }
     return {};
 }

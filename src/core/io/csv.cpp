@@ -15,7 +15,7 @@ struct Collector {
 
 Result<std::vector<CsvRow>> read_csv(const std::string& text, const std::string& file) {
     csv_parser parser;
-    if (csv_init(&parser, CSV_STRICT) != 0) return refuse(file, "it could not be read", "Try again");
+    if (csv_init(&parser, CSV_STRICT | CSV_STRICT_FINI) != 0) return refuse(file, "it could not be read", "Try again");
     Collector all;
     auto field = [](void* data, std::size_t size, void* to) {
         static_cast<Collector*>(to)->row.emplace_back(static_cast<const char*>(data), size);

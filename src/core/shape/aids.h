@@ -8,7 +8,7 @@ namespace ng {
 
 /// Stresses to design for, kV/mm rms at U0.
 struct AidLimits {
-    double cone_axial = 1.5;      ///< on the surface of a cone
+    double cone_axial = 0.25;     ///< along the axis, on the surface of a cone
     double cone_tangential = 0.3; ///< along the interface under a cone
     double pencil_tangential = 0.3;
     double graded_tangential = 0.5;
