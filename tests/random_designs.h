@@ -1,5 +1,5 @@
-// Random designs of a family: parameters scattered round their defaults on random cables, built, meshed, solved
-// coarsely, and asked for what no right solution can break.
+// Random designs of a family: parameters scattered round their defaults on random cables, built, meshed,
+// solved coarsely, and asked for what no right solution can break.
 #pragma once
 #include "field/solve.h"
 #include "io/library.h"
@@ -12,7 +12,9 @@ namespace ng::test {
 /// A cable and a design on it; not every one is valid.
 inline Job random_job(const Family& family, std::mt19937& generator) {
     auto between = [&](double a, double b) { return std::uniform_real_distribution<>(a, b)(generator); };
-    auto pick = [&](auto options) { return options[std::uniform_int_distribution<std::size_t>(0, options.size() - 1)(generator)]; };
+    auto pick = [&](auto options) {
+        return options[std::uniform_int_distribution<std::size_t>(0, options.size() - 1)(generator)];
+    };
     Job job;
     for (const char* id : {"a", "b"}) {
         Cable cable;
@@ -53,7 +55,11 @@ inline Job random_job(const Family& family, std::mt19937& generator) {
     static const auto library = *load_library(NEEDLEGAUGE_DATA_DIR);
     if (!prepared || !other) return job;
     const bool two = !d.other_cable_id.empty();
-    const DesignContext context{d, job.cables[0], *prepared, library.materials, two ? &job.cables[1] : nullptr,
+    const DesignContext context{d,
+                                job.cables[0],
+                                *prepared,
+                                library.materials,
+                                two ? &job.cables[1] : nullptr,
                                 two ? &*other : nullptr};
     for (const auto& spec : family.parameters) {
         if (spec.kind == ParameterKind::choice || between(0, 1) < 0.6) continue;
@@ -75,8 +81,8 @@ struct RandomResult {
     std::string why;
 };
 
-/// What any right coarse solution keeps: potentials between those of the electrodes, no net charge, energy half of
-/// voltage times charge, finite readings.
+/// What any right coarse solution keeps: potentials between those of the electrodes, no net charge, energy
+/// half of voltage times charge, finite readings.
 inline std::string what_is_wrong(const Section& section, const Solution& solution) {
     double low = 0, high = 0;
     for (const auto& e : section.electrodes) {
@@ -84,48 +90,59 @@ inline std::string what_is_wrong(const Section& section, const Solution& solutio
         high = std::max(high, e.voltage_kV);
     }
     const double span = high - low;
-    // Coarse quadratic elements overshoot a little; where layers conduct, the in-phase part may exceed U0 itself.
+    // Coarse quadratic elements overshoot a little; where layers conduct, the in-phase part may exceed U0
+    // itself.
     const double beyond = (section.conducts() ? 0.10 : 0.03) * span;
-    if (!(solution.potential_kV.minCoeff() > low - beyond && solution.potential_kV.maxCoeff() < high + beyond))
-        return fmt::format("potentials from {:.3f} to {:.3f} lie outside those of the electrodes", solution.potential_kV.minCoeff() / span, solution.potential_kV.maxCoeff() / span);
+    if (!(solution.potential_kV.minCoeff() > low - beyond &&
+          solution.potential_kV.maxCoeff() < high + beyond))
+        return fmt::format("potentials from {:.3f} to {:.3f} lie outside those of the electrodes",
+                           solution.potential_kV.minCoeff() / span, solution.potential_kV.maxCoeff() / span);
     double sum = 0, most = 0;
     for (const auto& c : solution.conductors) {
         sum += c.charge_C;
         most = std::max(most, std::abs(c.charge_C));
     }
     // Where layers conduct, charge gathers in them too.
-    if (!(most > 0) || (!section.conducts() && !(std::abs(sum) < 1e-6 * most))) return "the charges do not balance";
+    if (!(most > 0) || (!section.conducts() && !(std::abs(sum) < 1e-6 * most)))
+        return "the charges do not balance";
     for (const auto& path : solution.paths)
         for (const auto& s : path.samples)
-            if (!std::isfinite(s.E_kV_per_mm) || !std::isfinite(s.potential_kV)) return "a reading is not finite";
+            if (!std::isfinite(s.E_kV_per_mm) || !std::isfinite(s.potential_kV))
+                return "a reading is not finite";
     for (const auto& path : solution.paths)
-        if (!path.samples.empty() && path.peak_kV_per_mm > 100) return "a path reads an absurd field: " + path.name;
+        if (!path.samples.empty() && path.peak_kV_per_mm > 100)
+            return "a path reads an absurd field: " + path.name;
     for (const auto& edge : solution.edges)
         if (edge.peak_kV_per_mm > 100) return "an edge reads an absurd field: " + edge.name;
     return {};
 }
 
-inline RandomResult try_random(const Family& family, std::mt19937& generator, const Library& library, Job* job_out = nullptr) {
+inline RandomResult try_random(const Family& family, std::mt19937& generator, const Library& library,
+                               Job* job_out = nullptr) {
     const auto job = random_job(family, generator);
     if (job_out) *job_out = job;
     const auto prepared = prepare_design(job, "random", library);
     if (!prepared) {
         const auto& e = prepared.error();
         const bool named = !e.item.empty() && !e.problem.empty() && !e.remedy.empty();
-        return {named ? Outcome::refused : Outcome::wrong, named ? e.item : "a refusal without item or remedy"};
+        return {named ? Outcome::refused : Outcome::wrong,
+                named ? e.item : "a refusal without item or remedy"};
     }
     SolveOptions coarse;
     coarse.coarse = true;
     const auto solutions = solve_levels(prepared->built, prepared->design.duty, prepared->levels, coarse);
     if (!solutions) return {Outcome::wrong, solutions.error().message()};
-    if (auto wrong = what_is_wrong(prepared->built.section, solutions->at_u0); !wrong.empty()) return {Outcome::wrong, wrong};
+    if (auto wrong = what_is_wrong(prepared->built.section, solutions->at_u0); !wrong.empty())
+        return {Outcome::wrong, wrong};
     for (const auto& across : prepared->built.across)
         if (auto wrong = what_is_wrong(across.section, solutions->across.at(across.id)); !wrong.empty())
             return {Outcome::wrong, across.title + ": " + wrong};
-    const auto verdict = judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
+    const auto verdict =
+        judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
     for (const auto& check : verdict.checks) {
         if (check.limit == 0) return {Outcome::not_judged, check.id};
-        if (!std::isfinite(check.value) || check.value < 0) return {Outcome::wrong, "check " + check.id + " has no value"};
+        if (!std::isfinite(check.value) || check.value < 0)
+            return {Outcome::wrong, "check " + check.id + " has no value"};
     }
     return {Outcome::solved, {}};
 }

@@ -332,7 +332,8 @@ void MainWindow::next_peak() {
     if (!solved) return;
     std::vector<double> places; // of peaks, along the cable
     for (const auto& check : solved->verdict.checks)
-        if (check.limit > 0 && check.across.empty()) places.push_back(check.at.z - solved->prepared->built.datum_z_mm);
+        if (check.limit > 0 && check.across.empty())
+            places.push_back(check.at.z - solved->prepared->built.datum_z_mm);
     std::sort(places.begin(), places.end());
     if (places.empty()) return;
     for (const double u : places)

@@ -1,5 +1,5 @@
-// A stand-in for a caliper with a serial output: opens a pseudo-terminal, prints its name, and sends a reading a line
-// whenever Enter is pressed here, or at a steady pace.
+// A stand-in for a caliper with a serial output: opens a pseudo-terminal, prints its name, and sends a
+// reading a line whenever Enter is pressed here, or at a steady pace.
 #include <CLI/CLI.hpp>
 #include <chrono>
 #include <cstdio>
@@ -20,10 +20,12 @@ int main(int argc, char** argv) {
     unsigned seed = std::random_device{}();
     CLI::App app{"Simulated caliper: sends readings over a pseudo-terminal as a serial instrument does."};
     app.add_option("--diameter", diameter_mm, "Diameter measured, mm")->check(CLI::Range(0.1, 500.0));
-    app.add_option("--oval", oval_mm, "Difference between two directions, mm; every other reading is taken across")
+    app.add_option("--oval", oval_mm,
+                   "Difference between two directions, mm; every other reading is taken across")
         ->check(CLI::Range(0.0, 20.0));
     app.add_option("--spread", spread_mm, "Standard deviation of a reading, mm")->check(CLI::Range(0.0, 5.0));
-    app.add_option("--every", every_s, "Send by itself every so many seconds instead of on Enter")->check(CLI::Range(0.0, 3600.0));
+    app.add_option("--every", every_s, "Send by itself every so many seconds instead of on Enter")
+        ->check(CLI::Range(0.0, 3600.0));
     app.add_option("--count", count, "Stop after so many readings (0: never)")->check(CLI::Range(0, 100000));
     app.add_option("--seed", seed, "Seed of the spread");
     CLI11_PARSE(app, argc, argv);
@@ -53,7 +55,8 @@ int main(int argc, char** argv) {
             std::string line;
             if (!std::getline(std::cin, line)) break;
         }
-        const double value = diameter_mm + (sent % 2 ? -oval_mm : oval_mm) / 2 + (spread_mm > 0 ? noise(generator) : 0);
+        const double value =
+            diameter_mm + (sent % 2 ? -oval_mm : oval_mm) / 2 + (spread_mm > 0 ? noise(generator) : 0);
         const auto text = fmt::format("{:+08.2f}mm\r\n", value);
         if (write(terminal, text.data(), text.size()) < 0) return 3;
     }

@@ -268,6 +268,35 @@ int run_check(const JobArguments& arguments, const char* program) {
     return code;
 }
 
+/// Families with their parameters, so that a job can be written by hand.
+int run_families(bool as_json) {
+    static const char* const kinds[] = {"length", "permittivity", "conductivity", "number", "choice"};
+    ordered_json out{{"format", "needlegauge-families"}, {"version", 1}, {"families", ordered_json::array()}};
+    for (const auto& family : families()) {
+        auto parameters = ordered_json::array();
+        for (const auto& p : family.parameters) {
+            ordered_json row{{"key", p.key}, {"group", p.group}, {"label", p.label}, {"help", p.help}};
+            row["kind"] = kinds[static_cast<int>(p.kind)];
+            if (p.kind == ParameterKind::choice) {
+                for (const auto& [value, words] : p.options) row["options"][value] = words;
+                row["default"] = p.options.front().first;
+            } else {
+                row["lowest"] = p.lowest;
+                row["highest"] = p.highest;
+            }
+            parameters.push_back(std::move(row));
+        }
+        out["families"].push_back({{"id", family.id},
+                                   {"title", family.title},
+                                   {"two_cables", family.two_cables},
+                                   {"usual_standard", family.usual_standard},
+                                   {"parameters", std::move(parameters)}});
+        if (!as_json) fmt::print("{:<32} {}\n", family.id, family.title);
+    }
+    if (as_json) std::cout << out.dump(1) << '\n';
+    return exit_holds;
+}
+
 int run_section(const JobArguments& arguments, const char* program) {
     const auto library = open_library(program);
     if (!library) return complain(library.error());
@@ -316,6 +345,8 @@ int run(int argc, char** argv) {
     check_call->add_option("--design", job.design, "one design only");
     check_call->add_flag("--json", job.json, "print the result as JSON");
     auto* section_call = app.add_subcommand("section", "Print the section file of a design");
+    auto* families_call = app.add_subcommand("families", "List accessory families and their parameters");
+    families_call->add_flag("--json", job.json, "All parameters, as JSON");
     auto* render_call = app.add_subcommand("render", "Picture of section and field");
     for (auto* call : {section_call, render_call}) {
         call->add_option("job", job.job, "job file (.ngjob)")->required();
@@ -331,6 +362,7 @@ int run(int argc, char** argv) {
     }
     if (*solve_call) return run_solve(solving);
     if (*check_call) return run_check(job, argv[0]);
+    if (*families_call) return run_families(job.json);
     if (*section_call) return run_section(job, argv[0]);
     return run_render(job, argv[0]);
 }

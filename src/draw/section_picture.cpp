@@ -58,8 +58,8 @@ QPainterPath outline_path(const Outline& outline, const View& view) {
     return path;
 }
 
-void paint_section(QPainter& painter, const Section& section, const std::vector<Part>& parts, const View& view,
-                   const Theme& theme) {
+void paint_section(QPainter& painter, const Section& section, const std::vector<Part>& parts,
+                   const View& view, const Theme& theme) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
     for (const auto& region : section.regions) {
@@ -73,8 +73,8 @@ void paint_section(QPainter& painter, const Section& section, const std::vector<
     painter.restore();
 }
 
-void paint_across(QPainter& painter, const AcrossSection& across, const Solution* solution, const QRectF& place,
-                  const Theme& theme) {
+void paint_across(QPainter& painter, const AcrossSection& across, const Solution* solution,
+                  const QRectF& place, const Theme& theme) {
     double most_r = 0, most_z = 0;
     for (const auto& region : across.section.regions)
         for (const auto& p : polygon_of(region.outline, 0.3)) {

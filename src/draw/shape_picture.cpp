@@ -8,7 +8,8 @@
 
 namespace ng::draw {
 
-Result<void> write_profile_svg(const ShapeProfile& profile, const std::string& title, const std::string& path) {
+Result<void> write_profile_svg(const ShapeProfile& profile, const std::string& title,
+                               const std::string& path) {
     constexpr double margin = 12, per_mm = 1 / 25.4 * 72; // SVG user units at 72 to the inch
     double length = 0, radius = 0;
     for (const auto& p : profile.smooth) {
@@ -17,7 +18,8 @@ Result<void> write_profile_svg(const ShapeProfile& profile, const std::string& t
     }
     const QSizeF size_mm(std::max(length, 60.0) + 2 * margin, radius + 2 * margin + 10);
     QFile file(QString::fromStdString(path));
-    if (!file.open(QIODevice::WriteOnly)) return refuse(path, "it could not be written", "Choose another place");
+    if (!file.open(QIODevice::WriteOnly))
+        return refuse(path, "it could not be written", "Choose another place");
     QSvgGenerator svg;
     svg.setOutputDevice(&file);
     svg.setResolution(72);
@@ -38,13 +40,15 @@ Result<void> write_profile_svg(const ShapeProfile& profile, const std::string& t
         painter.drawPath(line);
     };
     painter.setPen(QPen(theme.faint, 0.2, Qt::DashDotLine));
-    painter.drawLine(QPointF(margin - 5, margin + radius), QPointF(margin + length + 5, margin + radius)); // cable axis
+    painter.drawLine(QPointF(margin - 5, margin + radius),
+                     QPointF(margin + length + 5, margin + radius)); // cable axis
     curve(profile.smooth, QPen(theme.accent, 0.35));
     curve(profile.straight, QPen(theme.ink, 0.2, Qt::DashLine));
     painter.setPen(QPen(theme.ink, 0.3));
     const double y = margin + radius + 8;
     painter.drawLine(QPointF(margin, y), QPointF(margin + 50, y));
-    for (const double x : {0.0, 50.0}) painter.drawLine(QPointF(margin + x, y - 1.5), QPointF(margin + x, y + 1.5));
+    for (const double x : {0.0, 50.0})
+        painter.drawLine(QPointF(margin + x, y - 1.5), QPointF(margin + x, y + 1.5));
     auto font = ui_font(8);
     font.setPointSizeF(3);
     painter.setFont(font);

@@ -46,18 +46,18 @@ QColor Theme::tone(const std::string& hatch) const {
         const char* dark;
     };
     static constexpr std::array<Tone, 13> tones{{{"rubber", "#D3D5C6", "#55584A"},
-                                                {"tape", "#DAD0C4", "#5A5048"},
-                                                {"resin", "#E3DCCB", "#655D4C"},
-                                                {"paper", "#E6DFCB", "#5E5742"},
-                                                {"insulation", "#E4E6DE", "#465255"},
-                                                {"semiconductor", "#8D9494", "#7F8888"},
-                                                {"metal", "#C7CBC6", "#9AA3A2"},
-                                                {"mastic", "#CFC7B2", "#6E6752"},
-                                                {"grading", "#B5C4BE", "#4D6A66"},
-                                                {"sleeve", "#D8D3C8", "#57534A"},
-                                                {"sealant", "#DCD6C3", "#5F5A49"},
-                                                {"jacket", "#A9ABA4", "#3A4142"},
-                                                {"air", "#FBFAF6", "#20282A"}}};
+                                                 {"tape", "#DAD0C4", "#5A5048"},
+                                                 {"resin", "#E3DCCB", "#655D4C"},
+                                                 {"paper", "#E6DFCB", "#5E5742"},
+                                                 {"insulation", "#E4E6DE", "#465255"},
+                                                 {"semiconductor", "#8D9494", "#7F8888"},
+                                                 {"metal", "#C7CBC6", "#9AA3A2"},
+                                                 {"mastic", "#CFC7B2", "#6E6752"},
+                                                 {"grading", "#B5C4BE", "#4D6A66"},
+                                                 {"sleeve", "#D8D3C8", "#57534A"},
+                                                 {"sealant", "#DCD6C3", "#5F5A49"},
+                                                 {"jacket", "#A9ABA4", "#3A4142"},
+                                                 {"air", "#FBFAF6", "#20282A"}}};
     for (const auto& t : tones)
         if (hatch == t.hatch) return QColor(dark ? t.dark : t.light);
     return panel;

@@ -3,6 +3,8 @@
 #include "app/application.h"
 #include "app/main_window.h"
 #include "app/stages/accessory_page.h"
+#include "app/stages/fit_page.h"
+#include "app/stages/shape_page.h"
 #include "app/stages/verdict_page.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/needle_bar.h"

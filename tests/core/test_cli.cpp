@@ -47,14 +47,15 @@ class TestCli : public QObject {
         QCOMPARE(d["version"], 1);
         QCOMPARE(d["designs"].size(), test::demo_job().designs.size());
         for (const auto& design : d["designs"]) {
-            for (const char* key :
-                 {"id", "title", "family", "status", "fit", "marks", "checks", "why", "solution", "fit_status", "quantities",
-                  "statements", "datum", "derived"})
+            for (const char* key : {"id", "title", "family", "status", "fit", "marks", "checks", "why",
+                                    "solution", "fit_status", "quantities", "statements", "datum", "derived"})
                 QVERIFY2(design.contains(key), key);
             for (const auto& check : design["fit"])
-                for (const char* key : {"part", "title", "value", "uncertainty", "lowest", "highest", "unit", "status", "why"})
+                for (const char* key :
+                     {"part", "title", "value", "uncertainty", "lowest", "highest", "unit", "status", "why"})
                     QVERIFY2(check.contains(key), key);
-            for (const auto& mark : design["marks"]) QVERIFY(mark.contains("label") && mark.contains("from_datum_mm"));
+            for (const auto& mark : design["marks"])
+                QVERIFY(mark.contains("label") && mark.contains("from_datum_mm"));
             for (const auto& check : design["checks"])
                 for (const char* key : {"id", "title", "value", "unit", "limit", "margin", "status", "where",
                                         "provenance", "why", "cure", "relative_error", "voltage_kV", "level"})

@@ -23,14 +23,17 @@ class TestFit : public QObject {
     Q_OBJECT
   private slots:
     void readings_give_mean_oval_and_uncertainty() {
-        const auto m = measured_diameter({{25.10, false}, {25.30, true}, {25.14, false}, {25.34, true}}, "insulation");
+        const auto m =
+            measured_diameter({{25.10, false}, {25.30, true}, {25.14, false}, {25.34, true}}, "insulation");
         REQUIRE_OK(m);
         QCOMPARE(m->readings, 4);
         COMPARE_WITHIN(m->mean_mm, 25.22, 1e-12);
         COMPARE_WITHIN(m->ovality_mm, 0.20, 1e-9);
-        // By hand after JCGM 100: within each direction the readings lie 0.02 from its mean, two degrees of freedom:
-        // s = sqrt(4 x 0.0004 / 2); type A s / 2; caliper 0.05 / sqrt 3; oval 0.1 / sqrt 3; twice the root sum.
-        const double s = std::sqrt(4 * 0.0004 / 2), a = s / 2, c = 0.05 / std::sqrt(3.0), o = 0.1 / std::sqrt(3.0);
+        // By hand after JCGM 100: within each direction the readings lie 0.02 from its mean, two degrees of
+        // freedom: s = sqrt(4 x 0.0004 / 2); type A s / 2; caliper 0.05 / sqrt 3; oval 0.1 / sqrt 3; twice
+        // the root sum.
+        const double s = std::sqrt(4 * 0.0004 / 2), a = s / 2, c = 0.05 / std::sqrt(3.0),
+                     o = 0.1 / std::sqrt(3.0);
         COMPARE_WITHIN(m->uncertainty_mm, 2 * std::sqrt(a * a + c * c + o * o), 1e-9);
     }
     void more_readings_make_it_surer() {
@@ -46,7 +49,8 @@ class TestFit : public QObject {
         }
     }
     void bad_readings_name_the_layer() {
-        for (const auto& bad : {std::vector<CaliperReading>{}, {{-1.0}}, {{std::nan("")}}, {{25.0}, {35.0}}}) {
+        for (const auto& bad :
+             {std::vector<CaliperReading>{}, {{-1.0}}, {{std::nan("")}}, {{25.0}, {35.0}}}) {
             const auto m = measured_diameter(bad, "insulation");
             QVERIFY(!m);
             QCOMPARE(m.error().item, std::string("insulation"));
@@ -92,7 +96,11 @@ class TestFit : public QObject {
         QCOMPARE(near->fit.status, Status::marginal);
     }
     void suggested_sizes_fit() {
-        const FitItem item{"stress tube", FitItem::Kind::shrink, {20, 19, 2}, {{"insulation", 25.2}, {"insulation screen", 27}}, "tube"};
+        const FitItem item{"stress tube",
+                           FitItem::Kind::shrink,
+                           {20, 19, 2},
+                           {{"insulation", 25.2}, {"insulation screen", 27}},
+                           "tube"};
         const auto* size = best_size(test::library().kits, item, 0.5, test::library().limits);
         QVERIFY(size && size->tube.recovered_bore_mm <= 24.7 && size->tube.expanded_bore_mm >= 27.5);
         const FitItem huge{"stress tube", FitItem::Kind::shrink, {}, {{"insulation", 250}}, "tube"};
@@ -111,18 +119,19 @@ class TestFit : public QObject {
         QVERIFY(loose->fit.notes.front().find("stretched 5 %") != std::string::npos);
     }
     void pressure_agrees_with_small_strain_theory() {
-        // Lame's thick cylinder for an incompressible elastic tube in plane strain (any textbook of elasticity): an inner
-        // displacement u gives p = 2 G (u / a) (1 - a^2 / b^2).
+        // Lame's thick cylinder for an incompressible elastic tube in plane strain (any textbook of
+        // elasticity): an inner displacement u gives p = 2 G (u / a) (1 - a^2 / b^2).
         const closedform::ShrinkTube tube{60, 20, 5};
         const double a = 10, b = 15, u = 0.01, G = 0.35;
-        COMPARE_WITHIN(interface_pressure_kPa(tube, 2 * (a + u), G), 1e3 * 2 * G * (u / a) * (1 - a * a / (b * b)), 5e-3);
+        COMPARE_WITHIN(interface_pressure_kPa(tube, 2 * (a + u), G),
+                       1e3 * 2 * G * (u / a) * (1 - a * a / (b * b)), 5e-3);
         QVERIFY(interface_pressure_kPa(tube, 30, G) > interface_pressure_kPa(tube, 25, G));
         QVERIFY(std::abs(interface_pressure_kPa(tube, 20, G)) < 1e-9);
     }
     void half_lapped_tape_by_hand() {
-        // 19 mm x 0.76 mm tape pulled to double length: width and thickness fall by sqrt 2, a half-lapped pass adds two
-        // thicknesses: 1.075 mm on the radius. From 20 to 42 mm over 100 mm: 11 mm in 11 passes; volume
-        // pi/4 (42^2 - 20^2) 100 = 107128 mm^3; divided by 19 x 0.76 it is 7419 mm of tape.
+        // 19 mm x 0.76 mm tape pulled to double length: width and thickness fall by sqrt 2, a half-lapped
+        // pass adds two thicknesses: 1.075 mm on the radius. From 20 to 42 mm over 100 mm: 11 mm in 11
+        // passes; volume pi/4 (42^2 - 20^2) 100 = 107128 mm^3; divided by 19 x 0.76 it is 7419 mm of tape.
         Tape tape;
         COMPARE_WITHIN(tape.laid_thickness_mm(), 0.5374, 1e-3);
         COMPARE_WITHIN(tape.laid_width_mm(), 13.435, 1e-3);
@@ -140,7 +149,8 @@ class TestFit : public QObject {
         QVERIFY(tape_quantity(20, 42, 100, slack).passes < q.passes);
     }
     void volumes_of_cones_by_hand() {
-        // Frustum of radii 10 and 16 over 30 mm on a cylinder of radius 10: pi 30 (100 + 160 + 256) / 3 - pi 100 30.
+        // Frustum of radii 10 and 16 over 30 mm on a cylinder of radius 10: pi 30 (100 + 160 + 256) / 3 - pi
+        // 100 30.
         const std::vector<Point> inner{{10, 0}, {10, 30}}, outer{{10, 0}, {16, 30}};
         COMPARE_WITHIN(volume_between_mm3(inner, outer), std::numbers::pi * (30 * 516.0 / 3 - 3000), 1e-12);
     }
@@ -150,7 +160,8 @@ class TestFit : public QObject {
         job.designs[0].duty.standard = "ieee404";
         const auto p = prepared(job);
         REQUIRE_OK(p);
-        const auto it = std::find_if(p->fit.quantities.begin(), p->fit.quantities.end(), [](const auto& q) { return q.part == "insulating tape"; });
+        const auto it = std::find_if(p->fit.quantities.begin(), p->fit.quantities.end(),
+                                     [](const auto& q) { return q.part == "insulating tape"; });
         QVERIFY(it != p->fit.quantities.end() && it->tape && it->tape->passes > 5 && it->tape->rolls >= 1);
         job.designs[0].numbers["tape_roll_mm"] = 1000;
         QVERIFY(prepared(job)->fit.quantities[1].tape->rolls > it->tape->rolls);
@@ -160,7 +171,8 @@ class TestFit : public QObject {
         const auto p = prepared(job);
         const auto list = connectors_for(test::library().connectors, "lug", p->cable, p->dimensions);
         QVERIFY(list.size() > 3);
-        QVERIFY(p->dimensions.conductor_area_mm2 >= list.front()->least_mm2 && p->dimensions.conductor_area_mm2 <= list.front()->most_mm2);
+        QVERIFY(p->dimensions.conductor_area_mm2 >= list.front()->least_mm2 &&
+                p->dimensions.conductor_area_mm2 <= list.front()->most_mm2);
         take_connector(job.designs[0], *list.front());
         const auto taken = prepared(job);
         REQUIRE_OK(taken);
@@ -185,13 +197,20 @@ class TestFit : public QObject {
         QTest::addColumn<QString>("text");
         QTest::addColumn<QString>("words");
         const QString head = "part,kind,size,expanded_bore_mm,recovered_bore_mm,recovered_wall_mm\n";
-        QTest::newRow("empty") << "" << "empty";
-        QTest::newRow("no column") << "part,kind\nx,shrink\n" << "size";
-        QTest::newRow("no number") << head + "x,shrink,S,ten,5,2\n" << "ten";
-        QTest::newRow("kind") << head + "x,stretch,S,10,5,2\n" << "stretch";
-        QTest::newRow("upside down") << head + "x,shrink,S,5,10,2\n" << "row 2";
-        QTest::newRow("short row") << head + "x,shrink,S,5\n" << "row 2";
-        QTest::newRow("open quote") << head + "x,\"shrink,S,5,3,2\n" << "CSV";
+        QTest::newRow("empty") << ""
+                               << "empty";
+        QTest::newRow("no column") << "part,kind\nx,shrink\n"
+                                   << "size";
+        QTest::newRow("no number") << head + "x,shrink,S,ten,5,2\n"
+                                   << "ten";
+        QTest::newRow("kind") << head + "x,stretch,S,10,5,2\n"
+                              << "stretch";
+        QTest::newRow("upside down") << head + "x,shrink,S,5,10,2\n"
+                                     << "row 2";
+        QTest::newRow("short row") << head + "x,shrink,S,5\n"
+                                   << "row 2";
+        QTest::newRow("open quote") << head + "x,\"shrink,S,5,3,2\n"
+                                    << "CSV";
     }
     void tables_name_the_row_that_is_wrong() {
         QFETCH(QString, text);
@@ -199,10 +218,12 @@ class TestFit : public QObject {
         const auto table = read_kit_table(text.toStdString(), "kits.csv");
         QVERIFY(!table);
         QCOMPARE(table.error().item, std::string("kits.csv"));
-        QVERIFY2(QString::fromStdString(table.error().message()).contains(words), table.error().message().c_str());
+        QVERIFY2(QString::fromStdString(table.error().message()).contains(words),
+                 table.error().message().c_str());
     }
     void connectors_refuse_nonsense() {
-        const std::string head = "id,use,method,material,least_mm2,most_mm2,bore_mm,diameter_mm,length_mm,die,crimps_each_side\n";
+        const std::string head =
+            "id,use,method,material,least_mm2,most_mm2,bore_mm,diameter_mm,length_mm,die,crimps_each_side\n";
         REQUIRE_OK(read_connectors(head + "A,lug,compression,copper,50,70,11,17,44,17,2\n", "c.csv"));
         QVERIFY(!read_connectors(head + "A,nail,compression,copper,50,70,11,17,44,17,2\n", "c.csv"));
         QVERIFY(!read_connectors(head + "A,lug,compression,copper,70,50,11,17,44,17,2\n", "c.csv"));

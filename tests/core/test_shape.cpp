@@ -1,8 +1,8 @@
 // Shape aids against their formulas and the field, exports, and the search for the best shape.
-#include "shape/aids.h"
-#include "shape/optimise.h"
 #include "io/csv.h"
 #include "io/file.h"
+#include "shape/aids.h"
+#include "shape/optimise.h"
 #include "support.h"
 #include <QTemporaryDir>
 
@@ -33,16 +33,19 @@ class TestShape : public QObject {
     void cones_end_where_the_handbook_forms_say() {
         // x = (U/E) ln[ln(R/rc)/ln(ri/rc)], worked by hand: 8.66 / 0.25 x ln[ln(22/7) / ln(12/7)].
         const auto axial = cone_of_axial_stress(8.66, 0.25, cable, 22);
-        COMPARE_WITHIN(axial.smooth.back().z, 8.66 / 0.25 * std::log(std::log(22.0 / 7) / std::log(12.0 / 7)), 1e-12);
+        COMPARE_WITHIN(axial.smooth.back().z, 8.66 / 0.25 * std::log(std::log(22.0 / 7) / std::log(12.0 / 7)),
+                       1e-12);
         // One permittivity: k = ln(R/ri) / ln(R/rc), x = k U / E.
         const auto tangential = cone_of_tangential_stress(8.66, 0.3, cable, 2.3, 2.3, 22);
-        COMPARE_WITHIN(tangential.smooth.back().z, std::log(22.0 / 12) / std::log(22.0 / 7) * 8.66 / 0.3, 1e-12);
+        COMPARE_WITHIN(tangential.smooth.back().z, std::log(22.0 / 12) / std::log(22.0 / 7) * 8.66 / 0.3,
+                       1e-12);
         COMPARE_WITHIN(tangential.smooth.back().r, 22.0, 1e-9);
         const auto pencil = pencil_of_tangential_stress(8.66, 0.3, cable, 24);
         COMPARE_WITHIN(pencil.smooth.back().z, 8.66 * std::log(12.0 / 7) / (0.3 * std::log(24.0 / 7)), 1e-12);
     }
     void straight_lines_stay_within_their_tolerance() {
-        for (const auto& profile : {cone_of_axial_stress(8.66, 0.2, cable, 30), cone_of_tangential_stress(8.66, 0.2, cable, 2.3, 2.8, 30),
+        for (const auto& profile : {cone_of_axial_stress(8.66, 0.2, cable, 30),
+                                    cone_of_tangential_stress(8.66, 0.2, cable, 2.3, 2.8, 30),
                                     pencil_of_tangential_stress(8.66, 0.3, cable, 24)}) {
             QVERIFY(profile.straight.size() >= 2 && profile.straight.size() < profile.smooth.size() / 2);
             QCOMPARE(profile.straight.front(), profile.smooth.front());
@@ -59,7 +62,8 @@ class TestShape : public QObject {
         }
     }
     void an_edge_radius_gives_its_peak_in_the_field() {
-        // Cylinder beside an earthed plane, planar: the field agrees with the image-charge form behind the aid.
+        // Cylinder beside an earthed plane, planar: the field agrees with the image-charge form behind the
+        // aid.
         const double gap = 6, voltage = 10;
         for (const double peak : {3.0, 5.0}) {
             const auto radius = edge_radius_for_peak_mm(voltage, gap, peak);
@@ -85,14 +89,18 @@ class TestShape : public QObject {
     }
     void a_sized_graded_layer_keeps_its_stress() {
         const auto sizing = size_graded_layer(8.66, 0.5, cable, 2.3);
-        const closedform::GradedLayer layer{8.66, 7, 12, 2.3, sizing.permittivity_times_wall_mm / 20, 20, 500};
+        const closedform::GradedLayer layer{8.66, 7,  12, 2.3, sizing.permittivity_times_wall_mm / 20,
+                                            20,   500};
         COMPARE_WITHIN(layer.tangential_kV_per_mm(0), 0.5, 1e-6);
         for (std::size_t i = 0; i + 1 < sizing.rows.size(); ++i) {
-            QVERIFY(sizing.rows[i + 1].tangential_kV_per_mm >= sizing.rows[i].tangential_kV_per_mm); // the tanh law
+            QVERIFY(sizing.rows[i + 1].tangential_kV_per_mm >=
+                    sizing.rows[i].tangential_kV_per_mm); // the tanh law
             QVERIFY(sizing.rows[i + 1].left_share < sizing.rows[i].left_share);
         }
-        COMPARE_WITHIN(sizing.rows[3].tangential_kV_per_mm, 0.5 * std::tanh(3.0), 1e-9); // at the useful length
-        QVERIFY(sizing.rows[5].tangential_kV_per_mm / sizing.rows[3].tangential_kV_per_mm < 1.006); // half as long again: nothing
+        COMPARE_WITHIN(sizing.rows[3].tangential_kV_per_mm, 0.5 * std::tanh(3.0),
+                       1e-9); // at the useful length
+        QVERIFY(sizing.rows[5].tangential_kV_per_mm / sizing.rows[3].tangential_kV_per_mm <
+                1.006); // half as long again: nothing
     }
     void every_family_gets_the_aids_that_it_can_take_over() {
         for (const auto& family : families()) {
@@ -142,7 +150,8 @@ class TestShape : public QObject {
         const auto again = prepare_design(job, job.designs[0].id, test::library());
         REQUIRE_OK(again);
         const auto sizing = size_graded_layer(p.design.duty.u0(), 0.5, radii_of(p.dimensions), 2.3);
-        COMPARE_WITHIN(again->built.derived.at("stress tube wall on insulation (mm)"), sizing.permittivity_times_wall_mm / 28, 1e-6);
+        COMPARE_WITHIN(again->built.derived.at("stress tube wall on insulation (mm)"),
+                       sizing.permittivity_times_wall_mm / 28, 1e-6);
     }
     void profiles_are_written_as_csv_and_dxf() {
         const auto profile = cone_of_axial_stress(8.66, 0.25, cable, 22);
@@ -175,7 +184,8 @@ class TestShape : public QObject {
         const auto& start = result->path.front();
         const auto& best = result->path[*result->best];
         QVERIFY(best.holds && best.worst_share <= 0.9 + 1e-9);
-        QVERIFY2(!start.holds || best.objective < start.objective - 5, qPrintable(QString("%1 to %2").arg(start.objective).arg(best.objective)));
+        QVERIFY2(!start.holds || best.objective < start.objective - 5,
+                 qPrintable(QString("%1 to %2").arg(start.objective).arg(best.objective)));
         QVERIFY(best.values[0] >= 60 && best.values[0] <= 200);
     }
     void a_search_can_be_cancelled_and_refuses_nonsense() {
@@ -185,7 +195,8 @@ class TestShape : public QObject {
         request.dimensions = {{"tube_upper_end_mm", 60, 200}, {"tube_recovered_wall_mm", 2, 6}};
         request.goal = 0.05;
         std::atomic<bool> cancel = false;
-        const auto result = optimise(request, test::library(), [&](const OptimiseStep&, int done) { cancel = done >= 3; }, &cancel);
+        const auto result = optimise(
+            request, test::library(), [&](const OptimiseStep&, int done) { cancel = done >= 3; }, &cancel);
         REQUIRE_OK(result);
         QCOMPARE(result->end, std::string("cancelled"));
         QVERIFY(result->path.size() <= 5);

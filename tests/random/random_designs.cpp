@@ -22,7 +22,8 @@ int main(int argc, char** argv) {
     }
     const int wanted = std::atoi(first.c_str());
     if (!library || wanted < 1) return 2;
-    std::printf("| family | solved | of these a check unread | refused | wrong | ms each | slowest ms | refusals, most frequent first |\n|---|---|---|---|---|---|---|---|\n");
+    std::printf("| family | solved | of these a check unread | refused | wrong | ms each | slowest ms | "
+                "refusals, most frequent first |\n|---|---|---|---|---|---|---|---|\n");
     int wrong = 0;
     for (const auto& family : families()) {
         bool asked = argc < 3;
@@ -35,7 +36,8 @@ int main(int argc, char** argv) {
             std::mt19937 generator(seed);
             const auto begin = std::chrono::steady_clock::now();
             const auto result = test::try_random(family, generator, *library);
-            const double ms = std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
+            const double ms =
+                std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
             if (result.outcome == test::Outcome::not_judged) ++unread;
             if (result.outcome == test::Outcome::solved || result.outcome == test::Outcome::not_judged) {
                 ++solved;
@@ -55,7 +57,8 @@ int main(int argc, char** argv) {
         std::string words;
         for (std::size_t i = 0; i < std::min<std::size_t>(3, order.size()); ++i)
             words += fmt::format("{}{} {}", i ? ", " : "", order[i].second, -order[i].first);
-        std::printf("| %s | %d | %d | %d | %d | %.0f | %.0f | %s |\n", family.id.c_str(), solved, unread, refused, bad, total / std::max(1, solved), slowest, words.c_str());
+        std::printf("| %s | %d | %d | %d | %d | %.0f | %.0f | %s |\n", family.id.c_str(), solved, unread,
+                    refused, bad, total / std::max(1, solved), slowest, words.c_str());
         std::fflush(stdout);
         wrong += bad;
     }

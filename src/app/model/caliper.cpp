@@ -23,7 +23,8 @@ QString Caliper::open(const QString& port) {
     port_.setPortName(port.trimmed());
     port_.setBaudRate(QSerialPort::Baud9600);
     if (port_.open(QIODevice::ReadOnly)) return {};
-    return QString("Caliper: %1 could not be opened (%2). Check the port's name and that no other program holds it.")
+    return QString("Caliper: %1 could not be opened (%2). Check the port's name and that no other program "
+                   "holds it.")
         .arg(port.trimmed(), port_.errorString());
 }
 

@@ -1,5 +1,5 @@
-// A caliper on a serial line: one reading a line, such as "+012.34mm". Anything that sends such lines will do; the
-// stand-in needlegauge-caliper sends them over a pseudo-terminal.
+// A caliper on a serial line: one reading a line, such as "+012.34mm". Anything that sends such lines will
+// do; the stand-in needlegauge-caliper sends them over a pseudo-terminal.
 #pragma once
 #include <QObject>
 #include <QSerialPort>

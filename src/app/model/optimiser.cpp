@@ -15,8 +15,9 @@ void Optimiser::start(const OptimiseRequest& request, const Library& library) {
     running_ = true;
     thread_ = std::thread([this, request, library] {
         try {
-            auto result =
-                optimise(request, library, [this](const OptimiseStep& step, int done) { emit stepped(step, done); }, &cancel_);
+            auto result = optimise(
+                request, library, [this](const OptimiseStep& step, int done) { emit stepped(step, done); },
+                &cancel_);
             running_ = false;
             if (result)
                 emit finished(std::make_shared<const OptimiseResult>(std::move(*result)));

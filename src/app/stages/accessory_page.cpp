@@ -46,7 +46,8 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
     other_cable_ = add_choice(form, "Cable of side B", {});
     connect(other_cable_, &QComboBox::activated, this, [this](int i) {
         const auto id = session_.document.job().open_design;
-        const auto cable = i == 0 ? std::string() : session_.document.job().cables.at(static_cast<std::size_t>(i - 1)).id;
+        const auto cable =
+            i == 0 ? std::string() : session_.document.job().cables.at(static_cast<std::size_t>(i - 1)).id;
         session_.document.edit("Choose cable of side B", {},
                                [&](Job& job) { job.find_design(id)->other_cable_id = cable; });
     });
@@ -133,7 +134,8 @@ void AccessoryPage::refresh() {
     const auto* family = find_family(design.family);
     if (!family) return;
     const auto prepared = session_.prepared();
-    if (family->id != shown_family_ || !fields_ || (prepared && prepared->built.across.size() != shown_across_))
+    if (family->id != shown_family_ || !fields_ ||
+        (prepared && prepared->built.across.size() != shown_across_))
         make_fields();
     show_text(family_, QString::fromStdString(family->title));
     {
@@ -154,7 +156,8 @@ void AccessoryPage::refresh() {
     const auto* other = document.job().find_cable(design.other_cable_id);
     const auto other_dimensions = other ? derive_dimensions(*other, session_.library().cables) : dimensions;
     if (!other_dimensions) return;
-    const DesignContext context{design, document.cable(), *dimensions, session_.library().materials, other, &*other_dimensions};
+    const DesignContext context{design, document.cable(),  *dimensions, session_.library().materials,
+                                other,  &*other_dimensions};
     for (const auto& [key, edit] : numbers_)
         edit->show_value(number_of(*family, context, key), !design.numbers.contains(key));
     for (const auto& [key, box] : choices_) {

@@ -27,7 +27,8 @@ FitRow::FitRow(Session& session, QWidget* parent) : QAbstractButton(parent), ses
 void FitRow::show_check(const FitCheck& check) {
     check_ = check;
     setText(QString::fromStdString(check.title));
-    setAccessibleName(QString("%1: %2. %3").arg(text(), status_word(check.status), QString::fromStdString(check.why)));
+    setAccessibleName(
+        QString("%1: %2. %3").arg(text(), status_word(check.status), QString::fromStdString(check.why)));
     const bool size = check.suggestion.rfind("fits: ", 0) == 0;
     setToolTip(QString::fromStdString(check.cure.empty() ? check.why : check.why + ". " + check.cure) +
                (size ? ". Click to take the size that fits" : ""));
@@ -43,19 +44,24 @@ void FitRow::paintEvent(QPaintEvent*) {
     paint_stage_mark(painter, QRectF(6, 7, 12, 12), state_of(check_.status), theme);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(8.5, true));
-    painter.drawText(QRectF(26, 2, width() - 30, 17), Qt::AlignVCenter, painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 32));
+    painter.drawText(QRectF(26, 2, width() - 30, 17), Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 32));
     painter.setFont(draw::ui_font(8));
     auto words = [&](double v) {
         return check_.unit == "mm" ? QString::fromStdString(format_length(v, session_.unit()))
                                    : QString::number(v, 'f', 0) + " " + QString::fromStdString(check_.unit);
     };
     QString line = status_word(check_.status);
-    if (check_.value > 0) line = QString("%1%2 · %3").arg(words(check_.value), check_.uncertainty > 0 ? " ± " + words(check_.uncertainty) : "", line);
+    if (check_.value > 0)
+        line = QString("%1%2 · %3")
+                   .arg(words(check_.value), check_.uncertainty > 0 ? " ± " + words(check_.uncertainty) : "",
+                        line);
     if (!check_.suggestion.empty()) line += " · " + QString::fromStdString(check_.suggestion);
     painter.drawText(QRectF(26, 18, width() - 30, 15), Qt::AlignVCenter, line);
     // The range as a bar, the value with its uncertainty on it.
     const QRectF bar(26, 38, width() - 40, 4);
-    const double low = check_.lowest, high = check_.highest > 0 ? check_.highest : std::max(check_.value * 1.3, low * 1.3);
+    const double low = check_.lowest,
+                 high = check_.highest > 0 ? check_.highest : std::max(check_.value * 1.3, low * 1.3);
     if (high > low && check_.value > 0) {
         const double from = std::min(low, check_.value) * 0.9, to = std::max(high, check_.value) * 1.08;
         auto x = [&](double v) { return bar.left() + bar.width() * (v - from) / (to - from); };
@@ -65,7 +71,9 @@ void FitRow::paintEvent(QPaintEvent*) {
                               : check_.status == Status::marginal  ? theme.ochre
                                                                    : theme.accent;
         const double u = std::max(check_.uncertainty, (to - from) * 0.004);
-        painter.fillRect(QRectF(x(check_.value - u), bar.top() - 3, std::max(2.0, x(check_.value + u) - x(check_.value - u)), 10), colour);
+        painter.fillRect(QRectF(x(check_.value - u), bar.top() - 3,
+                                std::max(2.0, x(check_.value + u) - x(check_.value - u)), 10),
+                         colour);
     }
     if (hasFocus()) {
         painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
@@ -78,7 +86,8 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     layer_ = add_choice(measured, "Over", {});
     direction_ = add_choice(measured, "Direction", {"first", "across (90°)"});
     direction_->setToolTip("Readings in two directions show an oval");
-    reading_ = add_quantity(measured, "Reading", QuantityEdit::Kind::length, "Enter adds it; the direction changes over by itself");
+    reading_ = add_quantity(measured, "Reading", QuantityEdit::Kind::length,
+                            "Enter adds it; the direction changes over by itself");
     reading_->setObjectName("caliperReading");
     reading_->set_may_be_empty(true);
     reading_->set_step(0);
@@ -117,18 +126,22 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
         QuantityEdit::Kind kind;
         const char* help;
     };
-    for (const auto& f : {Field{"tape_width_mm", "Tape width", QuantityEdit::Kind::length, "As supplied"},
-                          Field{"tape_thickness_mm", "Tape thickness", QuantityEdit::Kind::length, "As supplied"},
-                          Field{"tape_roll_mm", "Roll length", QuantityEdit::Kind::length, "As supplied"},
-                          Field{"tape_stretch", "Stretch", QuantityEdit::Kind::number, "Laid length over supplied length; 2 is double"}}) {
+    for (const auto& f :
+         {Field{"tape_width_mm", "Tape width", QuantityEdit::Kind::length, "As supplied"},
+          Field{"tape_thickness_mm", "Tape thickness", QuantityEdit::Kind::length, "As supplied"},
+          Field{"tape_roll_mm", "Roll length", QuantityEdit::Kind::length, "As supplied"},
+          Field{"tape_stretch", "Stretch", QuantityEdit::Kind::number,
+                "Laid length over supplied length; 2 is double"}}) {
         auto* edit = add_quantity(tape, f.label, f.kind, f.help);
         edit->set_may_be_empty(true);
         const std::string key = f.key;
         const QString label = f.label;
-        connect(edit, &QuantityEdit::entered, this, [this, key, label](double v) { session_.set_number(key, v, label); });
+        connect(edit, &QuantityEdit::entered, this,
+                [this, key, label](double v) { session_.set_number(key, v, label); });
         connect(edit, &QuantityEdit::cleared, this, [this, key, label] {
             const auto id = session_.document.job().open_design;
-            session_.document.edit("Default " + label, {}, [&](Job& job) { job.find_design(id)->numbers.erase(key); });
+            session_.document.edit("Default " + label, {},
+                                   [&](Job& job) { job.find_design(id)->numbers.erase(key); });
         });
         tape_[key] = edit;
     }
@@ -136,7 +149,9 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     quantities_->setObjectName("quantities");
 
     add_group("Tables");
-    add_text("The kit sizes and connectors that ship are invented. Load your own as CSV (docs/kit-format.md).", true);
+    add_text(
+        "The kit sizes and connectors that ship are invented. Load your own as CSV (docs/kit-format.md).",
+        true);
     auto* tables = new QHBoxLayout;
     auto add_loader = [&](const QString& text, auto load) {
         auto* button = new QPushButton(text);
@@ -171,7 +186,8 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     connect(listen_, &QPushButton::clicked, this, &FitPage::connect_caliper);
     connect(&caliper_, &Caliper::reading, this, &FitPage::add_reading);
     connect(&caliper_, &Caliper::unreadable, this, [this](const QString& line) {
-        caliper_state_->setText(QString("The caliper sent “%1”, which is no length: it was left out.").arg(line));
+        caliper_state_->setText(
+            QString("The caliper sent “%1”, which is no length: it was left out.").arg(line));
     });
     connect(&caliper_, &Caliper::lost, this, [this](const QString& why) {
         caliper_state_->setText("The caliper is gone: " + why);
@@ -225,7 +241,9 @@ void FitPage::change_cable(const QString& what, const std::function<void(Cable&)
 
 void FitPage::add_reading(double diameter_mm) {
     const bool across = direction_->currentIndex() == 1;
-    change_cable("Caliper reading", [&, name = layer()](Cable& c) { c.caliper_readings[name].push_back({diameter_mm, across}); });
+    change_cable("Caliper reading", [&, name = layer()](Cable& c) {
+        c.caliper_readings[name].push_back({diameter_mm, across});
+    });
     direction_->setCurrentIndex(across ? 0 : 1);
 }
 
@@ -240,7 +258,8 @@ void FitPage::refresh_readings() {
         QString text = "No reading yet.";
         if (const auto prepared = session_.prepared())
             text += QString(" Taken as %1 ± %2 (%3).")
-                        .arg(words(prepared->dimensions.layer(name).diameter_mm), words(prepared->dimensions.layer(name).uncertainty_mm),
+                        .arg(words(prepared->dimensions.layer(name).diameter_mm),
+                             words(prepared->dimensions.layer(name).uncertainty_mm),
                              QString::fromStdString(prepared->dimensions.layer(name).note));
         readings_->setText(text);
         return;
@@ -250,7 +269,8 @@ void FitPage::refresh_readings() {
     QString text = first.join(", ");
     if (!across.isEmpty()) text += (first.isEmpty() ? "" : "; ") + QString("across ") + across.join(", ");
     if (const auto mean = measured_diameter(it->second, name))
-        text += QString(".\nMean %1, oval by %2, ± %3 (k = 2).").arg(words(mean->mean_mm), words(mean->ovality_mm), words(mean->uncertainty_mm));
+        text += QString(".\nMean %1, oval by %2, ± %3 (k = 2).")
+                    .arg(words(mean->mean_mm), words(mean->ovality_mm), words(mean->uncertainty_mm));
     else
         text += ".\n" + QString::fromStdString(mean.error().message());
     readings_->setText(text);
@@ -262,7 +282,8 @@ void FitPage::take_size(const FitCheck& check) {
     const auto size = check.suggestion.substr(6);
     for (const auto& item : prepared->built.fit)
         for (const auto& kit : session_.library().kits)
-            if (item.part == check.part && kit.size == size && kit.kind == item.kind && item.part.rfind(kit.part, 0) == 0) {
+            if (item.part == check.part && kit.size == size && kit.kind == item.kind &&
+                item.part.rfind(kit.part, 0) == 0) {
                 const auto id = session_.document.job().open_design;
                 session_.document.edit("Take size " + QString::fromStdString(size), {}, [&](Job& job) {
                     auto& numbers = job.find_design(id)->numbers;
@@ -288,7 +309,9 @@ void FitPage::refresh() {
     while (rows_.size() > static_cast<qsizetype>(checks.size())) delete rows_.takeLast();
     while (rows_.size() < static_cast<qsizetype>(checks.size())) {
         auto* row = new FitRow(session_, this);
-        connect(row, &QAbstractButton::clicked, this, [this, row] { take_size(FitCheck(row->check())); }, Qt::QueuedConnection);
+        connect(
+            row, &QAbstractButton::clicked, this, [this, row] { take_size(FitCheck(row->check())); },
+            Qt::QueuedConnection);
         list_->addWidget(row);
         rows_.append(row);
     }
@@ -308,11 +331,16 @@ void FitPage::refresh() {
         connector_->addItem("none chosen");
         if (prepared && family) {
             const char* use = family->parameter("connector_length_mm") ? "joint" : "lug";
-            for (const auto* c : connectors_for(session_.library().connectors, use, prepared->cable, prepared->dimensions)) {
-                connector_->addItem(QString("%1 · %2 · %3–%4 mm²").arg(QString::fromStdString(c->id), QString::fromStdString(c->method)).arg(c->least_mm2).arg(c->most_mm2));
+            for (const auto* c :
+                 connectors_for(session_.library().connectors, use, prepared->cable, prepared->dimensions)) {
+                connector_->addItem(QString("%1 · %2 · %3–%4 mm²")
+                                        .arg(QString::fromStdString(c->id), QString::fromStdString(c->method))
+                                        .arg(c->least_mm2)
+                                        .arg(c->most_mm2));
                 connector_ids_.push_back(c->id);
                 const auto it = design.choices.find("connector");
-                if (it != design.choices.end() && it->second == c->id) connector_->setCurrentIndex(connector_->count() - 1);
+                if (it != design.choices.end() && it->second == c->id)
+                    connector_->setCurrentIndex(connector_->count() - 1);
             }
         }
     }
@@ -323,19 +351,22 @@ void FitPage::refresh() {
                                                  {"tape_stretch", usual.stretch}};
     for (const auto& [key, edit] : tape_) {
         const auto it = design.numbers.find(key);
-        edit->show_value(it == design.numbers.end() ? defaults.at(key) : it->second, it == design.numbers.end());
+        edit->show_value(it == design.numbers.end() ? defaults.at(key) : it->second,
+                         it == design.numbers.end());
     }
     QString text;
     if (prepared)
         for (const auto& q : prepared->fit.quantities) {
-            text += (text.isEmpty() ? "" : "\n") + QString("%1: %2 cm³").arg(QString::fromStdString(q.part)).arg(q.volume_cm3, 0, 'f', 1);
+            text += (text.isEmpty() ? "" : "\n") +
+                    QString("%1: %2 cm³").arg(QString::fromStdString(q.part)).arg(q.volume_cm3, 0, 'f', 1);
             if (q.tape)
-                text += QString(", %1 half-lapped passes to %2, %3 m, %4 roll%5")
-                            .arg(q.tape->passes)
-                            .arg(QString::fromStdString(format_length(q.tape->laid_diameter_mm, session_.unit())))
-                            .arg(q.tape->supplied_mm / 1e3, 0, 'f', 1)
-                            .arg(q.tape->rolls)
-                            .arg(q.tape->rolls == 1 ? "" : "s");
+                text +=
+                    QString(", %1 half-lapped passes to %2, %3 m, %4 roll%5")
+                        .arg(q.tape->passes)
+                        .arg(QString::fromStdString(format_length(q.tape->laid_diameter_mm, session_.unit())))
+                        .arg(q.tape->supplied_mm / 1e3, 0, 'f', 1)
+                        .arg(q.tape->rolls)
+                        .arg(q.tape->rolls == 1 ? "" : "s");
         }
     quantities_->setText(text.isEmpty() ? "No tape or mastic in this design." : text);
 }

@@ -6,8 +6,8 @@
 
 namespace ng::app {
 
-/// One part on what it goes on: mark, words, and the value with its uncertainty on the range. Where the kit table has a
-/// size that fits, clicking takes it.
+/// One part on what it goes on: mark, words, and the value with its uncertainty on the range. Where the kit
+/// table has a size that fits, clicking takes it.
 class FitRow : public QAbstractButton {
     Q_OBJECT
   public:

@@ -26,8 +26,10 @@ void ShapePage::make_aids() {
         const char* label;
         double AidLimits::*value;
     };
-    for (const auto& f : {Field{"Along the axis on a cone", &AidLimits::cone_axial}, Field{"On the interface under a cone", &AidLimits::cone_tangential},
-                          Field{"Along a pencil", &AidLimits::pencil_tangential}, Field{"At the edge under a graded layer", &AidLimits::graded_tangential},
+    for (const auto& f : {Field{"Along the axis on a cone", &AidLimits::cone_axial},
+                          Field{"On the interface under a cone", &AidLimits::cone_tangential},
+                          Field{"Along a pencil", &AidLimits::pencil_tangential},
+                          Field{"At the edge under a graded layer", &AidLimits::graded_tangential},
                           Field{"Peak at an electrode's end", &AidLimits::electrode_peak}}) {
         auto* edit = add_quantity(stress, f.label, QuantityEdit::Kind::number, "Between 0.02 and 20");
         edit->set_step(0.1);
@@ -64,7 +66,8 @@ void ShapePage::make_aids() {
         buttons->addWidget(button);
         return button;
     };
-    take_ = add("Take over", "Sets it in the design; the field is solved again", [this] { take_over_chosen(); });
+    take_ =
+        add("Take over", "Sets it in the design; the field is solved again", [this] { take_over_chosen(); });
     csv_ = add("CSV…", "Smooth curve and straight lines", [this] { save("csv"); });
     dxf_ = add("DXF…", "Both curves as polylines, mm", [this] { save("dxf"); });
     svg_ = add("SVG…", "Full-size drawing", [this] { save("svg"); });
@@ -79,12 +82,14 @@ void ShapePage::make_search() {
     objective_->setObjectName("objective");
     for (int i = 0; i < 4; ++i) {
         auto* line = new QHBoxLayout;
-        Row row;
+        Row row{};
         row.parameter = new QComboBox;
         row.parameter->setFixedWidth(150);
         row.parameter->setAccessibleName(QString("Dimension %1").arg(i + 1));
-        row.lowest = new QuantityEdit(session_, QuantityEdit::Kind::number, QString("Lowest of dimension %1").arg(i + 1));
-        row.highest = new QuantityEdit(session_, QuantityEdit::Kind::number, QString("Highest of dimension %1").arg(i + 1));
+        row.lowest = new QuantityEdit(session_, QuantityEdit::Kind::number,
+                                      QString("Lowest of dimension %1").arg(i + 1));
+        row.highest = new QuantityEdit(session_, QuantityEdit::Kind::number,
+                                       QString("Highest of dimension %1").arg(i + 1));
         for (auto* e : {row.lowest, row.highest}) {
             e->setFixedWidth(58);
             e->set_step(1);
@@ -98,13 +103,15 @@ void ShapePage::make_search() {
         rows_.push_back(row);
         const auto index = static_cast<std::size_t>(i);
         connect(row.lowest, &QuantityEdit::entered, this, [this, index](double v) { rows_[index].low = v; });
-        connect(row.highest, &QuantityEdit::entered, this, [this, index](double v) { rows_[index].high = v; });
+        connect(row.highest, &QuantityEdit::entered, this,
+                [this, index](double v) { rows_[index].high = v; });
         connect(row.parameter, &QComboBox::activated, this, [this, index](int k) {
             if (k == 0 || !session_.prepared()) return;
             const auto& key = parameter_keys_.at(static_cast<std::size_t>(k));
             const auto& family = *find_family(session_.document.design().family);
             const double now = number_of(family, session_.prepared()->context(), key);
-            set_dimension(static_cast<int>(index), key, std::max(family.parameter(key)->lowest, 0.7 * now), std::min(family.parameter(key)->highest, 1.3 * now));
+            set_dimension(static_cast<int>(index), key, std::max(family.parameter(key)->lowest, 0.7 * now),
+                          std::min(family.parameter(key)->highest, 1.3 * now));
         });
     }
     auto* buttons = new QHBoxLayout;
@@ -127,7 +134,8 @@ void ShapePage::make_search() {
     plot_->hide();
     plot_->setAccessibleName("Path of the search");
     column_->addWidget(plot_);
-    connect(start_, &QPushButton::clicked, this, [this] { optimiser_.is_running() ? optimiser_.cancel() : start(); });
+    connect(start_, &QPushButton::clicked, this,
+            [this] { optimiser_.is_running() ? optimiser_.cancel() : start(); });
     connect(take_best_, &QPushButton::clicked, this, [this] {
         if (!best_) return;
         session_.document.edit("Take over best shape", {}, [&](Job& job) {
@@ -142,12 +150,15 @@ void ShapePage::make_search() {
         const double seconds = static_cast<double>(QDateTime::currentMSecsSinceEpoch() - began_ms_) / 1e3;
         outcome_->setText(QString("step %1: %2; about %3 s left at most")
                               .arg(done)
-                              .arg(step.usable ? QString("%1, worst check at %2 % of its limit").arg(step.objective, 0, 'f', 2).arg(100 * step.worst_share, 0, 'f', 0)
+                              .arg(step.usable ? QString("%1, worst check at %2 % of its limit")
+                                                     .arg(step.objective, 0, 'f', 2)
+                                                     .arg(100 * step.worst_share, 0, 'f', 0)
                                                : QString::fromStdString(step.refusal))
                               .arg(seconds / done * (request_.most_steps - done), 0, 'f', 0));
         draw_path();
     });
-    connect(&optimiser_, &Optimiser::finished, this, [this](const std::shared_ptr<const OptimiseResult>& result) { show_result(*result); });
+    connect(&optimiser_, &Optimiser::finished, this,
+            [this](const std::shared_ptr<const OptimiseResult>& result) { show_result(*result); });
     connect(&optimiser_, &Optimiser::failed, this, [this](const QString& text) {
         start_->setText("Search");
         progress_->hide();
@@ -190,7 +201,10 @@ void ShapePage::fill_parameters() {
     for (const auto& spec : family->parameters)
         if (spec.kind != ParameterKind::choice) {
             parameter_keys_.push_back(spec.key);
-            labels << QString::fromStdString(spec.label.find(',') == std::string::npos && spec.group.size() < 20 ? spec.group + ": " + spec.label : spec.label);
+            labels << QString::fromStdString(spec.label.find(',') == std::string::npos &&
+                                                     spec.group.size() < 20
+                                                 ? spec.group + ": " + spec.label
+                                                 : spec.label);
         }
     for (auto& row : rows_) {
         row.parameter->clear();
@@ -211,7 +225,8 @@ void ShapePage::show_chosen() {
     const auto i = static_cast<std::size_t>(std::max(0, which_->currentIndex()));
     const bool any = i < aids_.size();
     const Aid aid = any ? aids_[i] : Aid{};
-    answer_->setText(any ? QString::fromStdString(aid.answer) : "This family has no cone, pencil, graded layer or electrode to shape.");
+    answer_->setText(any ? QString::fromStdString(aid.answer)
+                         : "This family has no cone, pencil, graded layer or electrode to shape.");
     formula_->setText(QString::fromStdString(aid.formula));
     const bool profile = !aid.profile.smooth.empty();
     table_->setVisible(profile);
@@ -223,8 +238,12 @@ void ShapePage::show_chosen() {
             const int row = table_->rowCount();
             table_->insertRow(row);
             table_->setItem(row, 0, new QTableWidgetItem(name));
-            table_->setItem(row, 1, new QTableWidgetItem(QString::fromStdString(format_length(points[k].z, session_.unit()))));
-            table_->setItem(row, 2, new QTableWidgetItem(QString::fromStdString(format_length(points[k].r, session_.unit()))));
+            table_->setItem(
+                row, 1,
+                new QTableWidgetItem(QString::fromStdString(format_length(points[k].z, session_.unit()))));
+            table_->setItem(
+                row, 2,
+                new QTableWidgetItem(QString::fromStdString(format_length(points[k].r, session_.unit()))));
         }
     };
     put("straight", aid.profile.straight, 1);
@@ -237,14 +256,17 @@ void ShapePage::take_over_chosen() {
     if (i >= aids_.size()) return;
     const auto aid = aids_[i];
     const auto id = session_.document.job().open_design;
-    session_.document.edit("Take over: " + QString::fromStdString(aid.title), {}, [&](Job& job) { take_over(*job.find_design(id), aid); });
+    session_.document.edit("Take over: " + QString::fromStdString(aid.title), {},
+                           [&](Job& job) { take_over(*job.find_design(id), aid); });
 }
 
 void ShapePage::save(const QString& kind) {
     const auto i = static_cast<std::size_t>(std::max(0, which_->currentIndex()));
     if (i >= aids_.size()) return;
     const auto& aid = aids_[i];
-    const auto path = QFileDialog::getSaveFileName(this, "Save the profile", QString::fromStdString(aid.id) + "." + kind, kind.toUpper() + " (*." + kind + ")");
+    const auto path =
+        QFileDialog::getSaveFileName(this, "Save the profile", QString::fromStdString(aid.id) + "." + kind,
+                                     kind.toUpper() + " (*." + kind + ")");
     if (path.isEmpty()) return;
     const auto file = path.toStdString();
     const auto ok = kind == "csv"   ? write_file_safely(file, profile_csv(aid.profile))
@@ -273,7 +295,8 @@ void ShapePage::start() {
     request_.design_id = session_.document.job().open_design;
     for (const auto& row : rows_)
         if (const int k = row.parameter->currentIndex(); k > 0)
-            request_.dimensions.push_back({parameter_keys_.at(static_cast<std::size_t>(k)), row.low, row.high});
+            request_.dimensions.push_back(
+                {parameter_keys_.at(static_cast<std::size_t>(k)), row.low, row.high});
     request_.lowest_check = check_ids_.at(static_cast<std::size_t>(std::max(0, objective_->currentIndex())));
     path_.clear();
     best_.reset();
@@ -332,22 +355,32 @@ void ShapePage::show_result(const OptimiseResult& result) {
     draw_path();
     const auto& family = *find_family(session_.document.design().family);
     const QString what = request_.lowest_check.empty() ? "mm of length" : "kV/mm";
-    auto words = [&](const OptimiseStep& s) { return QString("%1 %2").arg(s.objective, 0, 'f', request_.lowest_check.empty() ? 1 : 3).arg(what); };
-    QString text = QString("%1 after %2 steps. ").arg(QString::fromStdString(result.end)).arg(result.path.size());
+    auto words = [&](const OptimiseStep& s) {
+        return QString("%1 %2").arg(s.objective, 0, 'f', request_.lowest_check.empty() ? 1 : 3).arg(what);
+    };
+    QString text =
+        QString("%1 after %2 steps. ").arg(QString::fromStdString(result.end)).arg(result.path.size());
     text[0] = text[0].toUpper();
     if (!result.best) {
         text += "Nothing between these bounds lets every verdict hold.";
     } else {
         best_ = result.path[*result.best];
-        text += QString("Best that holds: %1 (start %2%3): ").arg(words(*best_), words(result.path.front()), result.path.front().holds ? "" : ", which does not hold");
+        text += QString("Best that holds: %1 (start %2%3): ")
+                    .arg(words(*best_), words(result.path.front()),
+                         result.path.front().holds ? "" : ", which does not hold");
         for (std::size_t i = 0; i < request_.dimensions.size(); ++i)
             if (const auto* spec = family.parameter(request_.dimensions[i].key))
-                text += QString("%1%2 %3").arg(i ? ", " : "", QString::fromStdString(spec->label)).arg(best_->values[i], 0, 'f', 2);
+                text += QString("%1%2 %3")
+                            .arg(i ? ", " : "", QString::fromStdString(spec->label))
+                            .arg(best_->values[i], 0, 'f', 2);
         text += ".";
         for (const auto& aid : aids_) // what the closed form would have said
             for (const auto& d : request_.dimensions)
                 if (const auto it = aid.numbers.find(d.key); it != aid.numbers.end())
-                    text += QString(" Closed form (%1): %2 %3.").arg(QString::fromStdString(aid.title), QString::fromStdString(family.parameter(d.key)->label)).arg(it->second, 0, 'f', 2);
+                    text += QString(" Closed form (%1): %2 %3.")
+                                .arg(QString::fromStdString(aid.title),
+                                     QString::fromStdString(family.parameter(d.key)->label))
+                                .arg(it->second, 0, 'f', 2);
     }
     outcome_->setText(text);
     take_best_->setEnabled(best_.has_value());

@@ -44,8 +44,8 @@ class ShapePage : public Page {
     QPushButton *take_, *csv_, *dxf_, *svg_;
 
     struct Row {
-        QComboBox* parameter;
-        QuantityEdit *lowest, *highest;
+        QComboBox* parameter = nullptr;
+        QuantityEdit *lowest = nullptr, *highest = nullptr;
         double low = 0, high = 0;
     };
     std::vector<Row> rows_;

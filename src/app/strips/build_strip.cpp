@@ -18,8 +18,9 @@ BuildStrip::BuildStrip(Session& session, QWidget* parent) : Strip(session, "BUIL
 const PreparedDesign* BuildStrip::shown() const {
     // What could be drawn last stays while an input is being corrected, but never that of another design.
     const auto& design = session_.document.design();
-    return last_good_ && last_good_->design.id == design.id && last_good_->design.family == design.family ? last_good_.get()
-                                                                                                         : nullptr;
+    return last_good_ && last_good_->design.id == design.id && last_good_->design.family == design.family
+               ? last_good_.get()
+               : nullptr;
 }
 
 draw::View BuildStrip::shown_view() const {
@@ -61,10 +62,11 @@ void BuildStrip::paint(QPainter& painter) {
         painter.drawPath(grip);
         if (active) {
             painter.setFont(draw::ui_font(8.5, true));
-            const double value = handle.at_datum_mm + handle.per_mm * (handle.at.z - shown()->built.datum_z_mm);
-            const auto text = QString("%1: %2").arg(
-                QString::fromStdString(handle.label),
-                QString::fromStdString(format_length(value, session_.unit())));
+            const double value =
+                handle.at_datum_mm + handle.per_mm * (handle.at.z - shown()->built.datum_z_mm);
+            const auto text =
+                QString("%1: %2").arg(QString::fromStdString(handle.label),
+                                      QString::fromStdString(format_length(value, session_.unit())));
             const auto width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 12;
             QRectF box(at.x() + 10, at.y() - 9, width, 18);
             if (box.right() > plot().right()) box.moveRight(at.x() - 10);

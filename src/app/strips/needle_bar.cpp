@@ -94,9 +94,11 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
     const double z = session_.needle_z();
     const auto unit = session_.unit();
     auto words = [&](double v) { return QString::fromStdString(format_length(v, unit)); };
-    const auto datum = QString::fromStdString(session_.prepared() ? session_.prepared()->built.datum : "datum");
+    const auto datum =
+        QString::fromStdString(session_.prepared() ? session_.prepared()->built.datum : "datum");
     std::vector<Column> out{
-        {"NEEDLE", QString("z %1\n%2 from %3").arg(words(z), words(std::abs(session_.datum_z() - z)), datum)}};
+        {"NEEDLE",
+         QString("z %1\n%2 from %3").arg(words(z), words(std::abs(session_.datum_z() - z)), datum)}};
     if (const auto prepared = session_.prepared())
         out.push_back({unit == LengthUnit::mm ? "outer radii, mm" : "outer radii, in",
                        layers_at(prepared->built, z, unit)});

@@ -21,7 +21,8 @@ std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
         auto name = QString::fromStdString(check.places.front());
         if (name.endsWith(" A") || name.endsWith(" B")) name.chop(2);
         const auto label = QString("%1 %2").arg(tangential ? "E_t" : "|E|", name);
-        const auto same = std::find_if(out.begin(), out.end(), [&](const auto& t) { return t.label == label; });
+        const auto same =
+            std::find_if(out.begin(), out.end(), [&](const auto& t) { return t.label == label; });
         out.push_back({check.places.front(), tangential, label, check.limit_id,
                        same == out.end() ? styles[names++ % std::size(styles)] : same->style});
     }

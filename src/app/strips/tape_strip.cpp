@@ -78,9 +78,9 @@ void TapeStrip::paint(QPainter& painter) {
     const auto& marks = prepared->built.marks;
     for (auto it = marks.rbegin(); it != marks.rend(); ++it) {
         const double x = axis.x(-it->from_datum_mm);
-        const auto text =
-            QString("%1 %2").arg(QString::fromStdString(it->label),
-                                 QString::fromStdString(format_length(std::abs(it->from_datum_mm), session_.unit())));
+        const auto text = QString("%1 %2").arg(
+            QString::fromStdString(it->label),
+            QString::fromStdString(format_length(std::abs(it->from_datum_mm), session_.unit())));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 8;
         QRectF box;
         const bool left_half = labels.size() < marks.size() / 2;

@@ -16,7 +16,8 @@ std::vector<Point> stadium(double half_mm, double radius_mm, int n) {
     for (int turn = 0; turn < 2; ++turn)
         for (int i = 0; i <= n; ++i) {
             const double angle = std::numbers::pi * (-0.5 + turn + static_cast<double>(i) / n);
-            out.push_back({radius_mm * std::sin(angle), (turn ? -half_mm : half_mm) + radius_mm * std::cos(angle)});
+            out.push_back(
+                {radius_mm * std::sin(angle), (turn ? -half_mm : half_mm) + radius_mm * std::cos(angle)});
         }
     out.push_back(out.front());
     return out;

@@ -6,8 +6,8 @@ namespace ng {
 
 /// Circle of four arcs; arcs named where `name` is given.
 Outline circle(Point centre, double radius_mm, const std::string& name = {});
-/// Points round what lies within `radius_mm` of the segment from -half_mm to half_mm on the z axis (0: a circle),
-/// closed: first point repeated.
+/// Points round what lies within `radius_mm` of the segment from -half_mm to half_mm on the z axis (0: a
+/// circle), closed: first point repeated.
 std::vector<Point> stadium(double half_mm, double radius_mm, int per_half_turn = 48);
 /// Points round a circle, first one repeated.
 std::vector<Point> ring(Point centre, double radius_mm, int count = 96);

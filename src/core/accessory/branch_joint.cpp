@@ -1,5 +1,5 @@
-// Branch (Y) joint: one cable on side A, two cores on side B. Each core by itself is axisymmetric; how the two lie
-// beside each other under one screen is a planar section.
+// Branch (Y) joint: one cable on side A, two cores on side B. Each core by itself is axisymmetric; how the
+// two lie beside each other under one screen is a planar section.
 #include "accessory/across.h"
 #include "accessory/checks.h"
 #include "accessory/heat_shrink_joint.h"
@@ -17,8 +17,7 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
     // The tubes recover onto the hull: their wall as on a circle of the hull's perimeter.
     const double equal = hull + 2 * half / std::numbers::pi;
     const double inner_wall = closedform::recovered_outer_radius_mm(v.tube("insulating"), equal) - equal;
-    const double wall =
-        closedform::recovered_outer_radius_mm(v.tube("dual"), equal + inner_wall) - equal;
+    const double wall = closedform::recovered_outer_radius_mm(v.tube("dual"), equal + inner_wall) - equal;
     AcrossSection across;
     across.id = "two_cores";
     across.title = "Across the two-core side";
@@ -30,24 +29,28 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
                    {"packing", {packed ? v("mastic_eps_r") : 1.0, {}, {}}},
                    {"stress tube", {v("tube_eps_r"), {}, {}}},
                    {"insulation", {b.insulation_eps, {}, {}}}};
-    auto add = [&](const std::string& name, const std::string& material, Outline outline, const std::string& label,
-                   const std::string& hatch) {
+    auto add = [&](const std::string& name, const std::string& material, Outline outline,
+                   const std::string& label, const std::string& hatch) {
         s.regions.push_back({name, material, std::move(outline)});
         across.parts.push_back({name, label, hatch, false});
     };
     const auto skin = stadium(half, hull + wall);
     add("insulating tubes", "insulating tubes", closed(skin), "insulating and dual-wall tube", "sleeve");
     s.boundaries.push_back({"joint screen", 0, skin});
-    add("packing", "packing", closed(stadium(half, hull)), packed ? "packing mastic" : "air", packed ? "mastic" : "air");
+    add("packing", "packing", closed(stadium(half, hull)), packed ? "packing mastic" : "air",
+        packed ? "mastic" : "air");
     for (const double side : {-1.0, 1.0}) {
         const Point centre{0, side * half};
         const std::string tag = side < 0 ? " 1" : " 2";
-        add("stress tube" + tag, "stress tube", circle(centre, tube), side < 0 ? "stress tube" : "", "grading");
-        add("insulation" + tag, "insulation", circle(centre, b.r.insulation), side < 0 ? "core insulation" : "", "insulation");
+        add("stress tube" + tag, "stress tube", circle(centre, tube), side < 0 ? "stress tube" : "",
+            "grading");
+        add("insulation" + tag, "insulation", circle(centre, b.r.insulation),
+            side < 0 ? "core insulation" : "", "insulation");
         s.electrodes.push_back({"core" + tag, lay.u0_kV, false, circle(centre, b.r.conductor_screen)});
         across.parts.push_back({"core" + tag, "", "metal", true});
     }
-    s.paths.push_back({"outward", {{0, half + b.r.conductor_screen}, {0, half + b.r.insulation}}, "insulation 2"});
+    s.paths.push_back(
+        {"outward", {{0, half + b.r.conductor_screen}, {0, half + b.r.insulation}}, "insulation 2"});
     s.paths.push_back({"upward", {{b.r.conductor_screen, half}, {b.r.insulation, half}}, "insulation 2"});
     s.paths.push_back({"hull", stadium(half, hull), "insulating tubes"});
     if (!packed) s.paths.push_back({"crotch", {{-0.8 * hull, 0}, {0.8 * hull, 0}}, "packing"});
@@ -68,10 +71,12 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
     if (!packed)
         across.checks.push_back(checks::enclosed_air(
             "crotch_air", "Stress in the unpacked crotch at extinction voltage", "crotch",
-            {"air is left between the cores, and the field in it is above inception", "Pack the voids with mastic"}));
+            {"air is left between the cores, and the field in it is above inception",
+             "Pack the voids with mastic"}));
     lay.out.across.push_back(std::move(across));
-    lay.out.statements.push_back("The section along the axis is each core by itself, with its own half of the connector; "
-                                 "the section across shows what the cores do to each other.");
+    lay.out.statements.push_back(
+        "The section along the axis is each core by itself, with its own half of the connector; "
+        "the section across shows what the cores do to each other.");
     return {};
 }
 
@@ -86,7 +91,8 @@ Family branch_joint() {
     ParameterList list(f);
     add_heat_shrink_joint_parameters(list);
     list.group("Two-core side");
-    list.choice("packing", "Between the cores", "Voids are packed with mastic", {{"mastic", "packing mastic"}, {"air", "left open"}});
+    list.choice("packing", "Between the cores", "Voids are packed with mastic",
+                {{"mastic", "packing mastic"}, {"air", "left open"}});
     list.length("core_gap_mm", "Gap between the cores", "Between their stress tubes", 0.5, 60, fixed(3));
     list.length("packing_mm", "Packing over the cores", "", 0.5, 30, fixed(2));
     f.build = [](const DesignContext& c) {

@@ -1,5 +1,5 @@
-// Disconnectable joint of a cable onto a bus: the body seats on a shoulder, and everything is measured from the
-// end of the lug that bolts to the bus.
+// Disconnectable joint of a cable onto a bus: the body seats on a shoulder, and everything is measured from
+// the end of the lug that bolts to the bus.
 #include "accessory/screened_body.h"
 
 namespace ng {
@@ -18,15 +18,20 @@ Family bus_joint() {
     list.screen_edge("chamfered");
     list.insulation_end(20);
     list.group("Lug");
-    list.length("contact_depth_mm", "Barrel end, from the lug end", "Its end on the cable side", 5, 600, fixed(85));
-    list.length("contact_diameter_mm", "Diameter", "Outside, after crimping", 4, 150, of_layer("conductor", 1.6));
+    list.length("contact_depth_mm", "Barrel end, from the lug end", "Its end on the cable side", 5, 600,
+                fixed(85));
+    list.length("contact_diameter_mm", "Diameter", "Outside, after crimping", 4, 150,
+                of_layer("conductor", 1.6));
     add_screened_body_parameters(list, "screen_edge_mm", "insulation_end_mm", FitItem::Kind::slip_on);
     list.length("seat_offset_mm", "Not on its shoulder by", "The release tab is not home", 0, 60, fixed(0));
     f.build = [](const DesignContext& c) {
-        return build_one_entrance(id, c,
-                                  {datum, FitItem::Kind::slip_on, 50,
-                                   {"The section answers for the cable entrance; the bus and its shoulder are drawn "
-                                    "as a coaxial run."}});
+        return build_one_entrance(
+            id, c,
+            {datum,
+             FitItem::Kind::slip_on,
+             50,
+             {"The section answers for the cable entrance; the bus and its shoulder are drawn "
+              "as a coaxial run."}});
     };
     return f;
 }

@@ -42,10 +42,10 @@ Result<void> CableEnd::check() const {
                       "Remove more insulation");
     const double thickness = r.screen - r.insulation;
     if (edge.radius_mm > 0.45 * thickness)
-        return refuse("Edge radius" + tag,
-                      fmt::format("{} does not fit the insulation screen, {} thick", mm(edge.radius_mm),
-                                  mm(thickness)),
-                      "Give at most 0.45 of the screen's thickness");
+        return refuse(
+            "Edge radius" + tag,
+            fmt::format("{} does not fit the insulation screen, {} thick", mm(edge.radius_mm), mm(thickness)),
+            "Give at most 0.45 of the screen's thickness");
     if (edge.kind == "chamfered" && edge.chamfer_mm < thickness)
         return refuse("Chamfer length", "it is shorter than the screen is thick",
                       "Give at least the thickness of the screen");
@@ -105,8 +105,8 @@ Outline CableEnd::conductor_outline() const {
         flush.start = {0, far};
         flush.line_to({r.conductor_screen, far});
         flush.line_to({r.conductor_screen, conductor - rho});
-        flush.arc_to({face, conductor - truncated_cusp_gap_mm},
-                     {r.conductor_screen - rho, conductor - rho}, "conductor end");
+        flush.arc_to({face, conductor - truncated_cusp_gap_mm}, {r.conductor_screen - rho, conductor - rho},
+                     "conductor end");
         flush.line_to({face, conductor});
         return flush.line_to({0, conductor});
     }
@@ -120,8 +120,11 @@ Outline CableEnd::conductor_outline() const {
 }
 
 Profile CableEnd::profile() const {
-    std::vector<Point> points{
-        {r.jacket, far}, {r.jacket, jacket}, {r.metallic, jacket}, {r.metallic, metallic}, {r.screen, metallic}};
+    std::vector<Point> points{{r.jacket, far},
+                              {r.jacket, jacket},
+                              {r.metallic, jacket},
+                              {r.metallic, metallic},
+                              {r.screen, metallic}};
     if (edge.kind == "chamfered") {
         points.push_back({r.screen, screen - edge.chamfer_mm});
         points.push_back({r.insulation + 2 * edge.radius_mm, screen - edge.radius_mm});
@@ -173,7 +176,8 @@ Profile rounded_course(const Profile& outer, double start_radius_mm, double end_
     auto points = outer.points();
     if (start_radius_mm > 0) {
         points.front().z += start_radius_mm;
-        points.insert(points.begin(), {points.front().r - start_radius_mm, points.front().z - start_radius_mm});
+        points.insert(points.begin(),
+                      {points.front().r - start_radius_mm, points.front().z - start_radius_mm});
     }
     if (end_radius_mm > 0) {
         points.back().z -= end_radius_mm;

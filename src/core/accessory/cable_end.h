@@ -6,7 +6,8 @@
 
 namespace ng {
 
-/// A pencil does not run out to nothing: the knife leaves this step on the conductor screen (common practice).
+/// A pencil does not run out to nothing: the knife leaves this step on the conductor screen (common
+/// practice).
 constexpr double pencil_end_step_mm = 0.3;
 
 /// Outer radii of the layers, mm.
@@ -34,7 +35,8 @@ struct CableEnd {
     EdgePreparation edge;
     double pencil_mm = 0;                ///< length of the pencilled insulation, 0: square
     double conductor_screen_left_mm = 0; ///< past the insulation end
-    double flush_end_radius_mm = 0; ///< above 0: all is cut flush, the conductor's edge rounded (arc "conductor end")
+    double flush_end_radius_mm =
+        0; ///< above 0: all is cut flush, the conductor's edge rounded (arc "conductor end")
 
     /// Refuses cuts out of order and preparations that do not fit; items carry the tag.
     Result<void> check() const;
@@ -46,8 +48,8 @@ struct CableEnd {
     /// Insulation with its end, from radius `inner_mm`.
     Outline insulation_outline(double inner_mm) const;
     Outline conductor_outline() const;
-    /// Outer profile, from `far` to the conductor's end. Rounded edges are cut by their chord: what is laid over
-    /// them then meets the arc at an angle, never in a cusp.
+    /// Outer profile, from `far` to the conductor's end. Rounded edges are cut by their chord: what is laid
+    /// over them then meets the arc at an angle, never in a cusp.
     Profile profile() const;
     /// Points along the insulation surface from the contact line to its end.
     std::vector<Point> insulation_surface() const;

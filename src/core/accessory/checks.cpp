@@ -58,19 +58,19 @@ CheckRequest electrode_surface(const std::string& id, const std::string& title, 
 }
 
 CheckRequest insulation_ratio(const CableEnd& end, double cable_stress_kV_per_mm, const std::string& cure) {
-    auto out = request(with_tag("insulation_ratio", end.tag),
-                       "Cable insulation" + end.tag + " beside the undisturbed conductor stress", Q::magnitude,
-                       {"conductor screen" + end.tag, "insulation surface" + end.tag}, "u0",
-                       "insulation_ratio",
-                       {"the accessory stresses the cable insulation more than the cable itself does", cure});
+    auto out =
+        request(with_tag("insulation_ratio", end.tag),
+                "Cable insulation" + end.tag + " beside the undisturbed conductor stress", Q::magnitude,
+                {"conductor screen" + end.tag, "insulation surface" + end.tag}, "u0", "insulation_ratio",
+                {"the accessory stresses the cable insulation more than the cable itself does", cure});
     out.divide_by = cable_stress_kV_per_mm;
     return out;
 }
 
 std::vector<CheckRequest> surface_in_air(const std::string& part, const std::string& path,
                                          const Words& tangential, const std::string& cure_of_extinction) {
-    return {request(part + "_tangential", "Tangential stress on the " + part + " in air", Q::tangential, {path},
-                    "u0", "air_tangential", tangential),
+    return {request(part + "_tangential", "Tangential stress on the " + part + " in air", Q::tangential,
+                    {path}, "u0", "air_tangential", tangential),
             request("air_extinction", "Stress in air on the " + part + " at extinction voltage", Q::magnitude,
                     {path}, "pd_extinction_kV", "air_extinction",
                     {"the air beside the " + part + " ionises below the extinction voltage",
@@ -81,7 +81,8 @@ std::vector<Point> air_wedge(const CableEnd& end) {
     const double step = end.r.screen - end.r.insulation, height = 0.3 * step;
     // The tube leaves the edge where its rounding begins and comes down at its slope.
     const double down = bridge_length_per_height * (step - height) - end.edge.radius_mm;
-    return {{end.r.insulation + height, end.screen + 0.02}, {end.r.insulation + height, end.screen + 0.85 * down}};
+    return {{end.r.insulation + height, end.screen + 0.02},
+            {end.r.insulation + height, end.screen + 0.85 * down}};
 }
 
 CheckRequest enclosed_air(const std::string& id, const std::string& title, const std::string& path,

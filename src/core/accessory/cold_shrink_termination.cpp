@@ -1,5 +1,5 @@
-// Cold-shrink terminations: a rubber body, expanded on a hold-out and released over the cable, that grades with
-// an integral high-permittivity layer or with a moulded cone.
+// Cold-shrink terminations: a rubber body, expanded on a hold-out and released over the cable, that grades
+// with an integral high-permittivity layer or with a moulded cone.
 #include "accessory/checks.h"
 #include "accessory/termination.h"
 #include "units/quantity.h"
@@ -41,8 +41,8 @@ std::string fill_step(Termination& t) {
     lay.material("sealant", lay.eps_of("sealant"));
     // Between insulation and lug: sealant, level from one to the other.
     lay.fill("lug sealant", "sealant",
-             Profile({{t.end.r.insulation, t.end.insulation - 0.01}, {t.barrel_radius, t.z_barrel + 0.01}}), "sealant",
-             "sealant");
+             Profile({{t.end.r.insulation, t.end.insulation - 0.01}, {t.barrel_radius, t.z_barrel + 0.01}}),
+             "sealant", "sealant");
     if (v.is("edge_fill", "mastic")) {
         lay.relief_mastic(t.end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
@@ -60,8 +60,8 @@ Result<BuiltAccessory> close(Termination& t, const Profile& body) {
     if (!surface) return tl::unexpected(surface.error());
     if (auto ok = t.surround(*surface, "body"); !ok) return tl::unexpected(ok.error());
     auto& lay = t.lay;
-    lay.out.checks.push_back(checks::insulation_ratio(
-        t.end, lay.cable_stress(t.end), "Round the screen edge more, or cover it better"));
+    lay.out.checks.push_back(checks::insulation_ratio(t.end, lay.cable_stress(t.end),
+                                                      "Round the screen edge more, or cover it better"));
     for (auto& check : checks::surface_in_air("body", "body surface", in_air,
                                               "Use a thicker body, or keep earth further away"))
         lay.out.checks.push_back(std::move(check));
@@ -99,9 +99,10 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     lay.material("graded layer", v("layer_eps_r"), v.conduction("layer"));
     lay.material("body", v("body_eps_r"));
     const auto filler = fill_step(t);
-    const auto layer = lay.shrink({"graded layer", "graded layer", "graded layer", "grading", "layer", v.tube("layer"),
-                                   layer0, layer1, "Graded layer", FitItem::Kind::cold_shrink,
-                                   "step at the screen edge", filler, filler == "air" ? "air wedge" : "grease"});
+    const auto layer =
+        lay.shrink({"graded layer", "graded layer", "graded layer", "grading", "layer", v.tube("layer"),
+                    layer0, layer1, "Graded layer", FitItem::Kind::cold_shrink, "step at the screen edge",
+                    filler, filler == "air" ? "air wedge" : "grease"});
     if (!layer) return tl::unexpected(layer.error());
     // The layer is moulded into the body: its ends leave no step open.
     const auto body = lay.shrink({"body", "body", "rubber body", "rubber", "body", v.tube("body"),
@@ -112,17 +113,24 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     lay.out.control_length_mm = layer1;
     lay.mark("graded layer upper end", v("layer_upper_end_mm"));
     lay.handle("layer_upper_end_mm", "graded layer, upper end", {layer->outer.points().back().r, layer1});
-    const double wall = lay.wall_share * (closedform::recovered_outer_radius_mm(v.tube("layer"), end.r.insulation) - end.r.insulation);
-    const closedform::GradedLayer thin{lay.u0_kV,        end.r.conductor_screen,
-                                       end.r.insulation, end.insulation_eps,
-                                       wall,             v("layer_eps_r"),
-                                       layer1,           v.is("layer_conduction", "none") ? 0.0 : v("layer_S_per_m"),
+    const double wall =
+        lay.wall_share *
+        (closedform::recovered_outer_radius_mm(v.tube("layer"), end.r.insulation) - end.r.insulation);
+    const closedform::GradedLayer thin{lay.u0_kV,
+                                       end.r.conductor_screen,
+                                       end.r.insulation,
+                                       end.insulation_eps,
+                                       wall,
+                                       v("layer_eps_r"),
+                                       layer1,
+                                       v.is("layer_conduction", "none") ? 0.0 : v("layer_S_per_m"),
                                        c.design.duty.frequency_hz};
     lay.out.checks.push_back(checks::insulation_tangential(
         end, {"the graded layer spreads the field over too short a length",
               "Lengthen the layer past the edge, or use a body with a stronger layer"}));
-    lay.out.checks.push_back(checks::screen_edge(
-        end, {"the edge of the screen is too sharp for the stress round it", "Chamfer or file the edge, fill it"}));
+    lay.out.checks.push_back(
+        checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
+                                  "Chamfer or file the edge, fill it"}));
     if (filler == "air" && end.edge.kind != "chamfered") {
         lay.path("air wedge", checks::air_wedge(end), "step at the screen edge");
         lay.out.checks.push_back(checks::enclosed_air(
@@ -145,17 +153,19 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     if (auto ok = check_body(v); !ok) return tl::unexpected(ok.error());
     const auto& end = t.end;
     const auto shape = v.cone();
-    const double start = v("cone_start_mm"), base = start - v("cone_overlap_mm"), tip_radius = v("cone_tip_radius_mm");
-    const ConeSurroundings around{end.r.conductor_screen, end.r.insulation, end.insulation_eps, v("body_eps_r")};
+    const double start = v("cone_start_mm"), base = start - v("cone_overlap_mm"),
+                 tip_radius = v("cone_tip_radius_mm");
+    const ConeSurroundings around{end.r.conductor_screen, end.r.insulation, end.insulation_eps,
+                                  v("body_eps_r")};
     const auto curve = flare(shape, around);
     const auto tip = deflector_tip(curve, start, tip_radius);
     if (base >= -1)
         return refuse("Cone", "it does not lap onto the insulation screen: it is not earthed",
                       "Lengthen its lap or move the body down");
-    if (base < end.metallic)
-        return refuse("Cone", "its lap reaches the metallic screen", "Shorten the lap");
+    if (base < end.metallic) return refuse("Cone", "its lap reaches the metallic screen", "Shorten the lap");
     if (tip.z > end.insulation - 3)
-        return refuse("Cone", "its tip reaches the insulation end", "Shorten the cone or lengthen the insulation");
+        return refuse("Cone", "its tip reaches the insulation end",
+                      "Shorten the cone or lengthen the insulation");
     lay.material("body", v("body_eps_r"));
     const double z_flare_end = std::min(start + shape.length_mm, end.insulation);
     const auto filler = fill_step(t);
@@ -174,9 +184,10 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     const auto line = exposed_flare(curve, start, cable.between(base, z_flare_end).spanned());
     if (!line.empty()) {
         lay.path("cone flare", line, "body core");
-        lay.out.checks.push_back(checks::electrode_surface(
-            "cone_surface", "Stress on the cone's surface", "cone flare",
-            {"the cone rises too slowly from the insulation", "Give it a profile of constant stress, or more rise"}));
+        lay.out.checks.push_back(
+            checks::electrode_surface("cone_surface", "Stress on the cone's surface", "cone flare",
+                                      {"the cone rises too slowly from the insulation",
+                                       "Give it a profile of constant stress, or more rise"}));
     }
     lay.out.control_length_mm = tip.z;
     lay.mark("cone start", t.from_cable_end(start));
@@ -187,11 +198,12 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
         end, {"the cone lets the equipotentials leave the insulation too steeply",
               "Lengthen the cone, raise it, or move its start to the screen edge"}));
     if (edge_stands_out(curve, start, end)) // else the cone lies over the edge: nothing to read there
-        lay.out.checks.push_back(checks::screen_edge(end, {"the screen edge stands out of the cone",
-                                                           "Align the body to its mark: the cone must cover the edge"}));
-    lay.out.checks.push_back(checks::electrode_edge("cone_tip", "Stress at the tip of the cone", {"cone, tip"},
-                                                    {"the tip is too sharp or too near the conductor",
-                                                     "Round the tip more, or raise the cone"}));
+        lay.out.checks.push_back(
+            checks::screen_edge(end, {"the screen edge stands out of the cone",
+                                      "Align the body to its mark: the cone must cover the edge"}));
+    lay.out.checks.push_back(checks::electrode_edge(
+        "cone_tip", "Stress at the tip of the cone", {"cone, tip"},
+        {"the tip is too sharp or too near the conductor", "Round the tip more, or raise the cone"}));
     lay.out.estimates = {{"insulation_tangential", cone_tangential_kV_per_mm(shape, around, lay.u0_kV),
                           "cone of this length and rise with a constant tangential stress"}};
     return close(t, body->outer);
@@ -214,7 +226,8 @@ Family cold_shrink_termination_graded() {
                     const ParameterValues v(graded_id, c);
                     return v("screen_edge_mm") - 0.62 * (v("screen_edge_mm") - v("insulation_removed_mm"));
                 });
-    list.length("layer_lower_end_mm", "Lower end, from cable end", "", 5, 3000, list.value_of("screen_edge_mm", 25));
+    list.length("layer_lower_end_mm", "Lower end, from cable end", "", 5, 3000,
+                list.value_of("screen_edge_mm", 25));
     list.shrink_tube("layer", "graded layer", of_layer("jacket", 1.6), of_layer("insulation", 0.7),
                      by_class(2.2, 0.22));
     list.conduction("layer");
@@ -236,7 +249,8 @@ Family cold_shrink_termination_cone() {
     list.edge_fill();
     list.cone(true);
     list.length("cone_start_mm", "Start past the screen edge",
-                "Body aligned to its mark; negative: the screen edge stands out of the cone", -60, 120, fixed(2));
+                "Body aligned to its mark; negative: the screen edge stands out of the cone", -60, 120,
+                fixed(2));
     add_body(list);
     add_shed_parameters(list, "insulation_removed_mm", 28);
     list.lug(true);

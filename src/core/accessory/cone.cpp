@@ -76,8 +76,8 @@ bool edge_stands_out(const std::vector<Point>& flare, double start_z, const Cabl
     return Profile(flare).radius(end.contact_z() - start_z) > end.r.insulation + 0.1;
 }
 
-Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z, double tip_radius_mm,
-                          const std::string& name) {
+Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z,
+                          double tip_radius_mm, const std::string& name) {
     const auto end = end_of(flare, start_z);
     const Point centre{end.at.r + tip_radius_mm * end.along.z, end.at.z - tip_radius_mm * end.along.r};
     Outline outline;

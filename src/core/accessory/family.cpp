@@ -6,9 +6,29 @@
 
 namespace ng {
 
+// Registration: each family is a file of its own and a line here, in the order in which the window offers
+// them.
+#define NG_FAMILIES(FAMILY)                                                                                  \
+    FAMILY(heat_shrink_termination)                                                                          \
+    FAMILY(cold_shrink_termination_graded)                                                                   \
+    FAMILY(cold_shrink_termination_cone)                                                                     \
+    FAMILY(separable_connector)                                                                              \
+    FAMILY(extension_adapter)                                                                                \
+    FAMILY(heat_shrink_joint)                                                                                \
+    FAMILY(cold_shrink_joint)                                                                                \
+    FAMILY(taped_joint)                                                                                      \
+    FAMILY(branch_joint)                                                                                     \
+    FAMILY(transition_joint)                                                                                 \
+    FAMILY(live_end_cap)                                                                                     \
+    FAMILY(bus_joint)                                                                                        \
+    FAMILY(portable_splice)
+
+#define NG_DECLARE(name) Family name();
+NG_FAMILIES(NG_DECLARE)
+
 const std::vector<Family>& families() {
-    static const std::vector<Family> all{
-        heat_shrink_termination(), cold_shrink_termination_graded(), cold_shrink_termination_cone(), separable_connector(), extension_adapter(), heat_shrink_joint(), cold_shrink_joint(), taped_joint(), branch_joint(), transition_joint(), live_end_cap(), bus_joint(), portable_splice()};
+#define NG_MAKE(name) name(),
+    static const std::vector<Family> all{NG_FAMILIES(NG_MAKE)};
     return all;
 }
 

@@ -1,5 +1,5 @@
 // Accessory families: a family turns a design on a cable into a section, with its marks, handles and checks.
-// A new family is one file in this folder and one line in `families()`; nothing else switches on a family.
+// A new family is one file in this folder and one line in family.cpp; nothing else switches on a family.
 #pragma once
 #include "cable/cable.h"
 #include "closedform/closedform.h"
@@ -123,8 +123,8 @@ struct FitItem {
         std::string what; ///< such as "insulation A": a cable layer with its side, or a part
         double diameter_mm = 0;
     };
-    std::vector<On> on;       ///< all that it lies on
-    std::string prefix = {};  ///< of its parameters: prefix + "_expanded_bore_mm" and so on
+    std::vector<On> on;      ///< all that it lies on
+    std::string prefix = {}; ///< of its parameters: prefix + "_expanded_bore_mm" and so on
 };
 
 /// Tape or mastic that is built up: quantities are worked out from it (fit/quantity.h).
@@ -143,9 +143,9 @@ struct Clearance {
 
 struct BuiltAccessory {
     Section section;
-    std::string datum = "cable end"; ///< what the marks are measured from
-    std::string zero = "screen edge"; ///< what lies at z = 0
-    double datum_z_mm = 0;           ///< its z; a mark at distance p lies at z = datum_z - p
+    std::string datum = "cable end";       ///< what the marks are measured from
+    std::string zero = "screen edge";      ///< what lies at z = 0
+    double datum_z_mm = 0;                 ///< its z; a mark at distance p lies at z = datum_z - p
     double view_z0_mm = 0, view_z1_mm = 0; ///< what is worth seeing, along the cable
     double view_r0_mm = 0, view_r_mm = 0;  ///< and radially: the conductor is shown broken off at view_r0
     std::vector<Part> parts;
@@ -154,9 +154,11 @@ struct BuiltAccessory {
     std::vector<CheckRequest> checks;
     std::vector<FirstEstimate> estimates;
     std::vector<std::string> cautions;
-    std::vector<std::string> statements; ///< what the model leaves out or the accessory lacks: said with the verdict
+    std::vector<std::string>
+        statements; ///< what the model leaves out or the accessory lacks: said with the verdict
     std::vector<AcrossSection> across;
-    double control_length_mm = 0; ///< from the screen edge to where the stress control or the other screen ends
+    double control_length_mm =
+        0; ///< from the screen edge to where the stress control or the other screen ends
     std::vector<FitItem> fit;
     std::vector<BuildUp> build_ups;
     std::vector<Clearance> clearances;
@@ -169,8 +171,8 @@ double first_screen_edge_z(const BuiltAccessory& built);
 struct Family {
     std::string id;
     std::string title;
-    bool two_cables = false;      ///< a joint: side B may be another cable
-    std::string usual_standard;   ///< duty of a new design: "ieee48" or "ieee404"
+    bool two_cables = false;    ///< a joint: side B may be another cable
+    std::string usual_standard; ///< duty of a new design: "ieee48" or "ieee404"
     std::vector<ParameterSpec> parameters;
     std::function<Result<BuiltAccessory>(const DesignContext&)> build;
 
@@ -186,19 +188,5 @@ std::string choice_of(const Family& family, const DesignContext& context, const 
 
 /// Builds after checking every parameter against its range; refusals name the parameter by its label.
 Result<BuiltAccessory> build_accessory(const DesignContext& context);
-
-Family heat_shrink_termination();
-Family cold_shrink_termination_graded();
-Family cold_shrink_termination_cone();
-Family separable_connector();
-Family extension_adapter();
-Family heat_shrink_joint();
-Family cold_shrink_joint();
-Family taped_joint();
-Family branch_joint();
-Family transition_joint();
-Family live_end_cap();
-Family bus_joint();
-Family portable_splice();
 
 } // namespace ng

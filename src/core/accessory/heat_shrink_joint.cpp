@@ -1,6 +1,6 @@
-// Heat-shrink joint: relief mastic or a conductive tube over the connector, stress tube(s) from screen to screen,
-// an insulating tube and a dual-wall tube whose outer skin is the joint's earthed screen.
-// z = 0 at the joint centre; side A lies at negative z.
+// Heat-shrink joint: relief mastic or a conductive tube over the connector, stress tube(s) from screen to
+// screen, an insulating tube and a dual-wall tube whose outer skin is the joint's earthed screen. z = 0 at
+// the joint centre; side A lies at negative z.
 #include "accessory/heat_shrink_joint.h"
 #include "accessory/checks.h"
 #include "units/quantity.h"
@@ -52,11 +52,12 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
     lay.electrode("connector cover", lay.u0_kV, band_outline(lay.lying.between(z0, z1), outer, start, finish),
                   "conductive tube", "semiconductor");
     lay.lying = lay.lying.covered_by(rounded_course(outer, ends.outer_radius_mm, ends.outer_radius_mm));
-    lay.out.checks.push_back(checks::electrode_edge(
-        "connector_cover", "Stress at the ends of the conductive tube",
-        {"connector cover A, inner", "connector cover A, outer", "connector cover B, inner",
-         "connector cover B, outer"},
-        {"the conductive tube ends too sharply", "Use a thicker tube, or cover its ends with relief mastic"}));
+    lay.out.checks.push_back(
+        checks::electrode_edge("connector_cover", "Stress at the ends of the conductive tube",
+                               {"connector cover A, inner", "connector cover A, outer",
+                                "connector cover B, inner", "connector cover B, outer"},
+                               {"the conductive tube ends too sharply",
+                                "Use a thicker tube, or cover its ends with relief mastic"}));
     return {};
 }
 
@@ -64,11 +65,13 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
 void add_side_checks(LayUp& lay, const CableEnd& end, bool edge_is_covered) {
     auto& checks = lay.out.checks;
     checks.push_back(checks::insulation_tangential(
-        end, {"the equipotentials leave the insulation over too short a length of its surface",
-              "Lengthen the insulation between screen edge and connector, or use more permittivity times wall"}));
+        end,
+        {"the equipotentials leave the insulation over too short a length of its surface",
+         "Lengthen the insulation between screen edge and connector, or use more permittivity times wall"}));
     if (!edge_is_covered)
-        checks.push_back(checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
-                                                   "Round the edge more, or fill it with relief mastic"}));
+        checks.push_back(
+            checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
+                                      "Round the edge more, or fill it with relief mastic"}));
     checks.push_back(checks::insulation_ratio(end, lay.cable_stress(end),
                                               "Round edges and connector more, and fill steps with mastic"));
 }
@@ -92,16 +95,16 @@ void add_heat_shrink_joint_parameters(ParameterList& list) {
     list.choice("stress_tubes", "Tubes", "One long tube, or one a side that ends on the insulation",
                 {{"one", "one, screen to screen"}, {"two", "two, one a side"}});
     list.length("tube_lap_mm", "Lap on the screen", "", 2, 300, fixed(30));
-    list.length("tube_short_mm", "Short of the insulation end", "About 5 mm (common practice), with two tubes", 0,
-                300, fixed(5));
+    list.length("tube_short_mm", "Short of the insulation end",
+                "About 5 mm (common practice), with two tubes", 0, 300, fixed(5));
     list.shrink_tube("tube", "stress tube", of_layer("jacket", 1.25), of_smaller_layer("insulation", 0.62),
                      fixed(2.8));
     list.conduction("tube");
 
     list.group("Insulating tube");
     list.length("insulating_lap_mm", "Past the screen edge", "", -40, 300, fixed(12));
-    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.35), of_smaller_layer("insulation", 0.7),
-                     by_class(2.4, 0.16));
+    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.35),
+                     of_smaller_layer("insulation", 0.7), by_class(2.4, 0.16));
     list.group("Dual-wall tube");
     list.length("dual_lap_mm", "Past the screen edge", "Its conductive skin is the joint's screen", 5, 300,
                 fixed(35));
@@ -152,8 +155,9 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     }
 
     const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;
-    LayUp::Tube tube{"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), tube0, tube1,
-                     "Stress tube", FitItem::Kind::shrink, "air under tube", "air", "air pocket"};
+    LayUp::Tube tube{"stress tube",    "stress tube", "stress tube", "grading",     "tube",
+                     v.tube("tube"),   tube0,         tube1,         "Stress tube", FitItem::Kind::shrink,
+                     "air under tube", "air",         "air pocket"};
     if (v.is("stress_tubes", "two")) {
         const double reach_a = e.a.insulation - e.a.pencil_mm - v("tube_short_mm"),
                      reach_b = e.b.insulation - e.b.pencil_mm - v("tube_short_mm");
@@ -178,35 +182,40 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     const auto interface = lay.lying.between(e.a.screen + 1, -e.b.screen - 1);
 
     const double more = v("insulating_lap_mm");
-    const auto insulating = lay.shrink({"insulating tube", "insulating tube", "insulating tube", "sleeve",
-                                        "insulating", v.tube("insulating"), e.a.screen - more, -e.b.screen + more,
-                                        "Insulating tube", FitItem::Kind::shrink, "air under insulating tube",
-                                        "air", "air pocket"});
+    const auto insulating =
+        lay.shrink({"insulating tube", "insulating tube", "insulating tube", "sleeve", "insulating",
+                    v.tube("insulating"), e.a.screen - more, -e.b.screen + more, "Insulating tube",
+                    FitItem::Kind::shrink, "air under insulating tube", "air", "air pocket"});
     if (!insulating) return tl::unexpected(insulating.error());
     const double outer = v("dual_lap_mm");
-    const auto dual = lay.shrink({"dual-wall tube", "dual-wall tube", "dual-wall tube", "sleeve", "dual", v.tube("dual"),
-                                  e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
+    const auto dual = lay.shrink({"dual-wall tube", "dual-wall tube", "dual-wall tube", "sleeve", "dual",
+                                  v.tube("dual"), e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
                                   FitItem::Kind::shrink, "air under dual-wall tube", "air", "air pocket"});
     if (!dual) return tl::unexpected(dual.error());
-    lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer), -std::min(e.b.metallic - 15, e.b.screen - outer));
+    lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer),
+                     -std::min(e.b.metallic - 15, e.b.screen - outer));
 
-    lay.path("insulating tube, inside", insulating->under.between(interface.points().front().z, interface.points().back().z).points(),
+    lay.path("insulating tube, inside",
+             insulating->under.between(interface.points().front().z, interface.points().back().z).points(),
              "insulating tube");
     lay.out.checks.push_back(checks::interface_tangential(
-        "tube_interface", "Tangential stress between stress tube and insulating tube", "insulating tube, inside",
+        "tube_interface", "Tangential stress between stress tube and insulating tube",
+        "insulating tube, inside",
         {"the potential falls over too short a length along the tube",
          "Lengthen the insulation between screen edge and connector"}));
     add_side_checks(lay, e.a, false);
     add_side_checks(lay, e.b, steps.edge_of_b_is_covered);
     for (const auto& check : steps.more_checks) lay.out.checks.push_back(check);
     const double r = e.a.r.insulation;
-    lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"}, {"insulation_ratio_b", 1.0, "undisturbed cable"}};
-    lay.out.derived["stress tube wall on insulation A (mm)"] = closedform::recovered_outer_radius_mm(v.tube("tube"), r) - r;
+    lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"},
+                         {"insulation_ratio_b", 1.0, "undisturbed cable"}};
+    lay.out.derived["stress tube wall on insulation A (mm)"] =
+        closedform::recovered_outer_radius_mm(v.tube("tube"), r) - r;
     lay.out.derived["insulation over the middle (mm)"] =
         dual->outer.radius(0) - std::max(v("connector_diameter_mm") / 2, r);
     if (context.cable.cores == 3)
-        lay.out.statements.push_back(
-            "Three cores: the section is one core with its own screen; the other cores and the outer sleeve carry no field.");
+        lay.out.statements.push_back("Three cores: the section is one core with its own screen; the other "
+                                     "cores and the outer sleeve carry no field.");
     if (steps.at_end)
         if (auto ok = steps.at_end(lay, v, e.a, e.b); !ok) return tl::unexpected(ok.error());
     return lay.finish(e.a.metallic - 60, -e.b.metallic + 60, lay.lying.greatest_radius() * 1.12);

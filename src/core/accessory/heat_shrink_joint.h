@@ -16,7 +16,8 @@ struct HeatShrinkJointSteps {
     std::vector<CheckRequest> more_checks = {};
     bool edge_of_b_is_covered = false; ///< the screen edge of side B is not the one that the field sees
     /// Last, when everything else is laid.
-    std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)> at_end = {};
+    std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)> at_end =
+        {};
 };
 
 Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const DesignContext& context,

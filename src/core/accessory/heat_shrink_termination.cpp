@@ -66,11 +66,12 @@ void add_checks(Termination& t, double tube_past_edge, double grading_length, bo
     checks.push_back(checks::insulation_tangential(
         t.end, {because("the equipotentials leave the insulation over too short a length of its surface"),
                 "Lengthen the tube past the edge, or use a tube with more permittivity times wall"}));
-    checks.push_back(checks::screen_edge(t.end,
-                                         {"the edge of the screen is too sharp for the stress round it",
-                                          "Round the edge more (file or chamfer it), or fill it with relief mastic"}));
+    checks.push_back(checks::screen_edge(
+        t.end, {"the edge of the screen is too sharp for the stress round it",
+                "Round the edge more (file or chamfer it), or fill it with relief mastic"}));
     checks.push_back(checks::insulation_ratio(
-        t.end, t.lay.cable_stress(t.end), "Round the screen edge more, or keep it covered with relief mastic and tube"));
+        t.end, t.lay.cable_stress(t.end),
+        "Round the screen edge more, or keep it covered with relief mastic and tube"));
     for (auto& check : checks::surface_in_air(
              "sleeve", "sleeve surface",
              {because("the field along the outer surface can start discharges in the air beside it"),
@@ -105,9 +106,9 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         lay.mark("mastic onto insulation", t.from_cable_end(v("mastic_on_insulation_mm")));
         lay.mark("mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")));
     }
-    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), tube0,
-                                  tube1, "Stress tube", FitItem::Kind::shrink, "air under tube", "air",
-                                  "air wedge"});
+    const auto tube =
+        lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), tube0,
+                    tube1, "Stress tube", FitItem::Kind::shrink, "air under tube", "air", "air wedge"});
     if (!tube) return tl::unexpected(tube.error());
     const auto under = lay.lying.between(sleeve0, sleeve1).spanned();
     auto sealant = [&](const char* name, double z0, double z1, const char* label) {
@@ -120,9 +121,9 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     }
     sealant("metallic screen sealant", sleeve0, end.metallic + 8, "sealant");
     sealant("lug sealant", end.insulation - 3, sleeve1, "sealant");
-    const auto sleeve = lay.shrink({"sleeve", "sleeve", "anti-tracking sleeve", "sleeve", "sleeve", v.tube("sleeve"),
-                                    sleeve0, sleeve1, "Anti-tracking sleeve", FitItem::Kind::shrink,
-                                    "air under sleeve", "air", "air pocket"});
+    const auto sleeve = lay.shrink({"sleeve", "sleeve", "anti-tracking sleeve", "sleeve", "sleeve",
+                                    v.tube("sleeve"), sleeve0, sleeve1, "Anti-tracking sleeve",
+                                    FitItem::Kind::shrink, "air under sleeve", "air", "air pocket"});
     if (!sleeve) return tl::unexpected(sleeve.error());
     const auto surface = t.sheds(sleeve->outer, "sleeve");
     if (!surface) return tl::unexpected(surface.error());
@@ -135,7 +136,9 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.handle("tube_upper_end_mm", "stress tube, upper end", {tube->outer.points().back().r, tube1});
     lay.handle("tube_lower_end_mm", "stress tube, lower end", {tube->outer.points().front().r, tube0});
 
-    const double wall = lay.wall_share * (closedform::recovered_outer_radius_mm(v.tube("tube"), end.r.insulation) - end.r.insulation);
+    const double wall =
+        lay.wall_share *
+        (closedform::recovered_outer_radius_mm(v.tube("tube"), end.r.insulation) - end.r.insulation);
     const closedform::GradedLayer layer{lay.u0_kV,
                                         end.r.conductor_screen,
                                         end.r.insulation,

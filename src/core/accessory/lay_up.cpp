@@ -6,7 +6,7 @@
 
 namespace ng {
 namespace {
-constexpr double mastic_feather_mm = 4.0;   // length of the mastic's taper on the screen side
+constexpr double mastic_feather_mm = 4.0;    // length of the mastic's taper on the screen side
 constexpr double joint_screen_wall_mm = 1.0; // drawn thickness; the field ends beneath it
 constexpr double semiconductor_eps_r = 100;  // of a resistive screen (common practice, no source)
 
@@ -74,10 +74,11 @@ void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
     } else {
         electrode(screen, 0, place(end.screen_outline()), screen, "semiconductor");
     }
-    region("jacket" + end.tag, "jacket",
-           place(Outline::polygon(
-               {{r.metallic, end.far}, {r.jacket, end.far}, {r.jacket, end.jacket}, {r.metallic, end.jacket}})),
-           end.jacket_title + end.tag, "jacket");
+    region(
+        "jacket" + end.tag, "jacket",
+        place(Outline::polygon(
+            {{r.metallic, end.far}, {r.jacket, end.far}, {r.jacket, end.jacket}, {r.metallic, end.jacket}})),
+        end.jacket_title + end.tag, "jacket");
     // The conductor screen is one body with the conductor here: both are at line voltage.
     electrode("conductor" + end.tag, u0_kV, place(end.conductor_outline()), "conductor" + end.tag, "metal");
     electrode("metallic screen" + end.tag, 0,
@@ -112,7 +113,8 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm
                                       format_length(2 * end->r.conductor, LengthUnit::mm)),
                           "Choose a larger connector");
         if (-end->insulation < length_mm / 2)
-            return refuse("Insulation end" + end->tag, "the connector does not fit between the insulation ends",
+            return refuse("Insulation end" + end->tag,
+                          "the connector does not fit between the insulation ends",
                           "Remove half the connector plus an allowance");
         if (end_radius_mm > 0.95 * (diameter_mm / 2 - end->r.conductor))
             return refuse("Connector end radius", "it is larger than the connector's wall",
@@ -132,7 +134,8 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm
     auto points = a.profile().points();
     const auto other = mirrored(b.profile().points());
     points.insert(points.end(), other.begin(), other.end());
-    lying = Profile(std::move(points)).covered_by(rounded_course(Profile({{radius, -h}, {radius, h}}), rho, rho));
+    lying =
+        Profile(points).covered_by(rounded_course(Profile({{radius, -h}, {radius, h}}), rho, rho));
     surfaces_.push_back({"connector", -h, h, diameter_mm});
     return {};
 }
@@ -145,8 +148,8 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& tube) {
     for (const double radius : {bore_over.smallest_radius(), bore_over.greatest_radius()})
         if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
             return tl::unexpected(wall.error());
-    laid.outer =
-        laid.under.grown([&](double r) { return r + wall_share * (closedform::recovered_outer_radius_mm(tube.tube, r) - r); });
+    laid.outer = laid.under.grown(
+        [&](double r) { return r + wall_share * (closedform::recovered_outer_radius_mm(tube.tube, r) - r); });
     region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
     region(tube.name, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
@@ -172,7 +175,7 @@ Profile LayUp::relief_mastic(const CableEnd& end, bool is_mirrored, double on_sc
                               {end.r.screen + thickness_mm, end.screen - on_screen_mm + feather},
                               {end.r.screen + thickness_mm, end.screen},
                               {end.r.insulation, end.screen + on_insulation_mm}};
-    const Profile mastic(is_mirrored ? mirrored(std::move(points)) : std::move(points));
+    const Profile mastic(is_mirrored ? mirrored(points) : points);
     fill("relief mastic" + end.tag, "relief mastic", mastic, "relief mastic" + end.tag, "mastic");
     return mastic;
 }
@@ -181,7 +184,8 @@ void LayUp::joint_screen(double z0, double z1, double length_per_height, const s
     const auto course = lying.between(z0, z1);
     const auto inner = course.spanned(length_per_height);
     if (!same_course(inner, course))
-        region("under joint screen", beneath, inner.down_to(inner_mm_), "", beneath == "air" ? "air" : "sealant");
+        region("under joint screen", beneath, inner.down_to(inner_mm_), "",
+               beneath == "air" ? "air" : "sealant");
     const auto outer = inner.grown([](double r) { return r + joint_screen_wall_mm; });
     electrode("joint screen", 0, band_outline(inner, outer, {}, {}), "joint screen", "semiconductor");
     lying = lying.covered_by(outer);
@@ -195,7 +199,8 @@ void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::S
         std::string what = "parts beneath";
         for (const auto& s : surfaces_)
             if (s.z1 > z0 && s.z0 < z1 && std::abs(s.diameter_mm - diameter) < 0.05) what = s.what;
-        if (item.on.empty() || item.on.back().diameter_mm < diameter - 0.01) item.on.push_back({what, diameter});
+        if (item.on.empty() || item.on.back().diameter_mm < diameter - 0.01)
+            item.on.push_back({what, diameter});
     }
     out.fit.push_back(std::move(item));
 }

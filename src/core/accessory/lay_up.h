@@ -1,6 +1,6 @@
-// The section of an accessory as a jointer lays it up: from the cable outwards, each part over what lies there
-// already. `LayUp` keeps the outer profile, and hands the parts to the section outermost first (painter's
-// order).
+// The section of an accessory as a jointer lays it up: from the cable outwards, each part over what lies
+// there already. `LayUp` keeps the outer profile, and hands the parts to the section outermost first
+// (painter's order).
 #pragma once
 #include "accessory/cable_end.h"
 #include "accessory/cone.h"
@@ -42,7 +42,8 @@ class LayUp {
         std::string item; ///< in refusals and in the fit list
         FitItem::Kind kind = FitItem::Kind::shrink;
         std::string under_name, under_material = "air", under_label = "air pocket"; ///< what it spans
-        std::optional<Profile> bore_over = {}; ///< what its bore must fit, where moulded parts lie beneath too
+        std::optional<Profile> bore_over =
+            {}; ///< what its bore must fit, where moulded parts lie beneath too
     };
     struct Laid {
         Profile under, outer;
@@ -56,8 +57,8 @@ class LayUp {
     Profile relief_mastic(const CableEnd& end, bool is_mirrored, double on_screen_mm, double on_insulation_mm,
                           double thickness_mm);
 
-    /// An earthed screen of 1 mm over what lies there between z0 and z1: the section ends beneath it. It spans
-    /// steps over `length_per_height` times their height; `beneath` is what is left there.
+    /// An earthed screen of 1 mm over what lies there between z0 and z1: the section ends beneath it. It
+    /// spans steps over `length_per_height` times their height; `beneath` is what is left there.
     void joint_screen(double z0, double z1, double length_per_height = bridge_length_per_height,
                       const std::string& beneath = "air");
 

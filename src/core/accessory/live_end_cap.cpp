@@ -1,6 +1,6 @@
-// Live end cap (pot end): an insulating rod with an applied screen is butted to the conductor; a stress tube lies
-// equally on both screens, insulating tubes and an earthed skin go over all.
-// z = 0 at the butt; the cable lies at negative z, the rod at positive z.
+// Live end cap (pot end): an insulating rod with an applied screen is butted to the conductor; a stress tube
+// lies equally on both screens, insulating tubes and an earthed skin go over all. z = 0 at the butt; the
+// cable lies at negative z, the rod at positive z.
 #include "accessory/checks.h"
 #include "accessory/lay_up.h"
 #include "accessory/parameters.h"
@@ -39,11 +39,13 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.cable_end(end);
     const double length = -rod.far, radius = end.r.insulation;
     lay.material("rod", v("rod_eps_r"));
-    lay.region("rod", "rod", Outline::polygon({{0, 0}, {radius, 0}, {radius, length}, {0, length}}), "insulating rod", "insulation");
+    lay.region("rod", "rod", Outline::polygon({{0, 0}, {radius, 0}, {radius, length}, {0, length}}),
+               "insulating rod", "insulation");
     lay.electrode("rod screen", 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
     auto points = end.profile().points();
     std::erase_if(points, [](Point p) { return p.z >= 0; });
-    for (const Point p : {Point{radius, 0}, {radius, -rod.screen}, {rod.r.screen, -rod.screen}, {rod.r.screen, length}})
+    for (const Point p :
+         {Point{radius, 0}, {radius, -rod.screen}, {rod.r.screen, -rod.screen}, {rod.r.screen, length}})
         points.push_back(p);
     lay.lying = Profile(points);
     lay.out.datum = lay.out.zero = "cable end";
@@ -60,57 +62,70 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.material("insulating tube", v("insulating_eps_r"));
     const double lap = v("tube_lap_mm");
     if (lap > end.screen - end.metallic)
-        return refuse("Stress tube", "its lap reaches the metallic screen", "Shorten the lap or cut further back");
+        return refuse("Stress tube", "its lap reaches the metallic screen",
+                      "Shorten the lap or cut further back");
     if (lap > rod.screen - rod.far - 2)
-        return refuse("Stress tube", "its lap is longer than the rod's screen", "Shorten the lap or use a longer rod");
+        return refuse("Stress tube", "its lap is longer than the rod's screen",
+                      "Shorten the lap or use a longer rod");
     if (v.is("relief_mastic", "present")) {
         for (const bool is_rod : {false, true}) {
             const auto& one = is_rod ? rod : end;
             if (v("mastic_on_screen_mm") > lap || v("mastic_on_insulation_mm") > -one.screen - 1)
                 return refuse("Relief mastic", "it reaches further than the tube or the butt", "Shorten it");
-            lay.relief_mastic(one, is_rod, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"), v("mastic_thickness_mm"));
+            lay.relief_mastic(one, is_rod, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
+                              v("mastic_thickness_mm"));
         }
     }
-    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), end.screen - lap,
-                                  -rod.screen + lap, "Stress tube", FitItem::Kind::shrink, "air under tube", "air", "air pocket"});
+    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube",
+                                  v.tube("tube"), end.screen - lap, -rod.screen + lap, "Stress tube",
+                                  FitItem::Kind::shrink, "air under tube", "air", "air pocket"});
     if (!tube) return tl::unexpected(tube.error());
     const int layers = static_cast<int>(std::lround(v("insulating_layers")));
     for (int i = 1; i <= layers; ++i) {
         const double more = 10.0 + 8 * i;
         const auto name = fmt::format("insulating tube {}", i);
-        const auto laid = lay.shrink({name, "insulating tube", name, "sleeve", "insulating", v.tube("insulating"), end.screen - more,
-                                      std::min(-rod.screen + more, length), "Insulating tube", FitItem::Kind::shrink,
-                                      "air under " + name, "air", "air pocket"});
+        const auto laid =
+            lay.shrink({name, "insulating tube", name, "sleeve", "insulating", v.tube("insulating"),
+                        end.screen - more, std::min(-rod.screen + more, length), "Insulating tube",
+                        FitItem::Kind::shrink, "air under " + name, "air", "air pocket"});
         if (!laid) return tl::unexpected(laid.error());
     }
     lay.joint_screen(end.metallic - 15, length);
     const auto under = tube->under.between(end.screen + 1, -rod.screen - 1);
     lay.path("rod surface", {{radius, 0.5}, {radius, -rod.screen}}, "rod");
     lay.path("butt", {{end.r.conductor_screen + 0.3, 0.0}, {radius, 0.0}}, "rod");
-    lay.out.checks.push_back(checks::insulation_tangential(
-        end, {"the screens are too near the butt for the field to spread", "Cut the screens further back on both sides"}));
+    lay.out.checks.push_back(
+        checks::insulation_tangential(end, {"the screens are too near the butt for the field to spread",
+                                            "Cut the screens further back on both sides"}));
     lay.out.checks.push_back(checks::interface_tangential(
         "rod_tangential", "Tangential stress on the rod", "rod surface",
         {"the screen of the rod is too near the butt", "Begin the rod's screen further from the butt"}));
     if (v.is("butt", "dry"))
-        lay.out.checks.push_back(checks::enclosed_air(
-            "butt_air", "Stress along the dry butt at extinction voltage", "butt",
-            {"a film of air in the butt lies along the field of the cable", "Fill the butt with relief mastic"}));
+        lay.out.checks.push_back(
+            checks::enclosed_air("butt_air", "Stress along the dry butt at extinction voltage", "butt",
+                                 {"a film of air in the butt lies along the field of the cable",
+                                  "Fill the butt with relief mastic"}));
     else
-        lay.out.checks.push_back(checks::electrode_surface(
-            "butt", "Stress in the filled butt", "butt",
-            {"the butt lies along the field of the cable", "Use a cable accessory with less stress at its end"}));
-    lay.out.checks.push_back(checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
-                                                       "Round the edge more, or fill it with relief mastic"}));
-    lay.out.checks.push_back(checks::screen_edge(rod, {"the edge of the rod's screen is too sharp",
-                                                       "Round the edge more, or fill it with relief mastic"}));
+        lay.out.checks.push_back(
+            checks::electrode_surface("butt", "Stress in the filled butt", "butt",
+                                      {"the butt lies along the field of the cable",
+                                       "Use a cable accessory with less stress at its end"}));
+    lay.out.checks.push_back(
+        checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
+                                  "Round the edge more, or fill it with relief mastic"}));
+    lay.out.checks.push_back(
+        checks::screen_edge(rod, {"the edge of the rod's screen is too sharp",
+                                  "Round the edge more, or fill it with relief mastic"}));
     lay.out.checks.back().id = "rod_screen_edge";
-    lay.out.checks.push_back(checks::electrode_edge("conductor_end", "Stress at the end of the conductor", {"conductor end"},
-                                                    {"the conductor's end is too sharp", "Round it with a file before the rod goes on"}));
-    lay.out.estimates = {{"conductor_end", lay.cable_stress(end), "undisturbed cable at the conductor screen"}};
+    lay.out.checks.push_back(checks::electrode_edge(
+        "conductor_end", "Stress at the end of the conductor", {"conductor end"},
+        {"the conductor's end is too sharp", "Round it with a file before the rod goes on"}));
+    lay.out.estimates = {
+        {"conductor_end", lay.cable_stress(end), "undisturbed cable at the conductor screen"}};
     lay.out.cautions.clear();
     auto out = lay.finish(end.metallic - 60, length + 15, lay.lying.greatest_radius() * 1.12);
-    out.cautions.insert(out.cautions.begin() + 1, "The capped end is live when the cable is energised: mark it, and treat it as live.");
+    out.cautions.insert(out.cautions.begin() + 1,
+                        "The capped end is live when the cable is energised: mark it, and treat it as live.");
     return out;
 }
 
@@ -126,23 +141,29 @@ Family live_end_cap() {
     std::erase_if(f.parameters, [](const auto& p) { return p.key == "insulation_end_mm"; }); // cut flush
     for (auto& p : f.parameters)
         if (p.key == "screen_edge_mm") p.default_value = by_class(60, 2.6);
-    list.length("conductor_end_radius_mm", "Conductor end radius", "Filed round before the rod goes on", 0.05, 10, fixed(1.5));
+    list.length("conductor_end_radius_mm", "Conductor end radius", "Filed round before the rod goes on", 0.05,
+                10, fixed(1.5));
     list.screen_edge();
     list.relief_mastic("Left out, the tube spans the step and air stays under it");
     list.group("Rod");
     list.length("rod_length_mm", "Length", "", 40, 1000, list.value_of("rod_screen_edge_mm", 70));
-    list.length("rod_screen_edge_mm", "Screen begins at", "From the butt: by default as far as the cable's", 10, 800,
-                list.value_of("screen_edge_mm"));
-    list.choice("butt", "Butt", "Its film lies along the field of the cable", {{"filled", "filled with relief mastic"}, {"dry", "dry"}});
+    list.length("rod_screen_edge_mm", "Screen begins at", "From the butt: by default as far as the cable's",
+                10, 800, list.value_of("screen_edge_mm"));
+    list.choice("butt", "Butt", "Its film lies along the field of the cable",
+                {{"filled", "filled with relief mastic"}, {"dry", "dry"}});
     list.permittivity("rod_eps_r", "Permittivity", "insulating rod");
     list.group("Stress tube");
     list.length("tube_lap_mm", "Lap on both screens", "Equal on both (common practice)", 5, 300, fixed(30));
-    list.shrink_tube("tube", "stress tube", of_layer("jacket", 1.3), of_layer("insulation", 0.62), fixed(2.8));
+    list.shrink_tube("tube", "stress tube", of_layer("jacket", 1.3), of_layer("insulation", 0.62),
+                     fixed(2.8));
     list.conduction("tube");
     list.group("Insulating tubes");
     list.number("insulating_layers", "Number", "One more above 12 kV (common practice)", 1, 6,
-                [](const DesignContext& c) { return c.design.duty.class_kV > 17.4 ? 3.0 : c.design.duty.class_kV > 12 ? 2.0 : 1.0; });
-    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.7), of_layer("insulation", 0.75), fixed(3.2));
+                [](const DesignContext& c) {
+                    return c.design.duty.class_kV > 17.4 ? 3.0 : c.design.duty.class_kV > 12 ? 2.0 : 1.0;
+                });
+    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.7), of_layer("insulation", 0.75),
+                     fixed(3.2));
     list.recovery();
     f.build = build;
     return f;

@@ -65,7 +65,8 @@ void ParameterList::screen_edge(const std::string& usual_preparation) {
     choice("screen_body", "Insulation screen",
            "Ideal: at earth everywhere. Resistive: its own conductivity carries the charging current",
            {{"ideal", "taken as ideal"}, {"resistive", "resistive"}});
-    conductivity("screen_S_per_m", "Conductivity, S/m", "Used when resistive (common practice, no source)", 1.0);
+    conductivity("screen_S_per_m", "Conductivity, S/m", "Used when resistive (common practice, no source)",
+                 1.0);
 }
 
 void ParameterList::relief_mastic(const std::string& absent_help) {
@@ -118,8 +119,8 @@ void ParameterList::recovery() {
     group("Recovery");
     choice("wall_side", "Walls drawn", "A tube or body recovers eccentrically: its thin side decides",
            {{"mean", "mean wall"}, {"worst", "thinnest side"}});
-    number("eccentricity_percent", "Thinner on one side by, %", "Used with the thinnest side (common practice, no source)", 0,
-           60, fixed(15));
+    number("eccentricity_percent", "Thinner on one side by, %",
+           "Used with the thinnest side (common practice, no source)", 0, 60, fixed(15));
 }
 
 void ParameterList::conduction(const std::string& prefix) {
@@ -134,8 +135,8 @@ void ParameterList::conduction(const std::string& prefix) {
 
 void ParameterList::termination_cuts(DefaultValue insulation_removed_mm, DefaultValue clearance_mm) {
     group("Cutbacks, from the cable end");
-    length("insulation_removed_mm", "Insulation removed", "Lug barrel depth + 3 mm (common practice)", 5, 1000,
-           std::move(insulation_removed_mm));
+    length("insulation_removed_mm", "Insulation removed", "Lug barrel depth + 3 mm (common practice)", 5,
+           1000, std::move(insulation_removed_mm));
     length("screen_edge_mm", "Screen edge", "End of the insulation screen: drag it in BUILD", 20, 3000,
            [removed = value_of("insulation_removed_mm"), clearance = std::move(clearance_mm)](
                const DesignContext& c) { return removed(c) + clearance(c); });
@@ -150,8 +151,8 @@ void ParameterList::lug(bool earth_nearby) {
     length("lug_barrel_depth_mm", "Lug barrel depth", "", 5, 300, fixed(55));
     length("lug_barrel_diameter_mm", "Lug barrel diameter", "Outside", 3, 150, of_layer("conductor", 1.5));
     if (earth_nearby)
-        length("earth_distance_mm", "Nearby earth, from the axis",
-               "Nearest earthed part, taken all round", 20, 2000, fixed(200));
+        length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
+               20, 2000, fixed(200));
 }
 
 void ParameterList::joint_cuts(DefaultValue insulation_end_mm, DefaultValue clearance_mm) {
@@ -182,15 +183,15 @@ void ParameterList::body_cuts(const std::string& datum, DefaultValue insulation_
     group("Cutbacks, from the " + datum);
     length("insulation_end_mm", "Insulation end", "", 5, 1500, std::move(insulation_end_mm));
     length("screen_edge_mm", "Screen edge", "End of the insulation screen: drag it in BUILD", 15, 3000,
-           [end = value_of("insulation_end_mm"), clearance = std::move(clearance_mm)](const DesignContext& c) {
-               return end(c) + clearance(c);
-           });
+           [end = value_of("insulation_end_mm"),
+            clearance = std::move(clearance_mm)](const DesignContext& c) { return end(c) + clearance(c); });
     length("metallic_cut_mm", "Metallic screen cut", "", 20, 3000, value_of("screen_edge_mm", 60));
     length("jacket_cut_mm", "Jacket cut", "", 20, 3500, value_of("metallic_cut_mm", 15));
 }
 
 void ParameterList::insulation_end(double pencil_mm, bool pencilled_first) {
-    std::vector<std::pair<std::string, std::string>> options{{"square", "square"}, {"pencilled", "pencilled"}};
+    std::vector<std::pair<std::string, std::string>> options{{"square", "square"},
+                                                             {"pencilled", "pencilled"}};
     if (pencilled_first) std::swap(options[0], options[1]);
     group("Insulation end");
     choice("insulation_end", "Shape", "A pencil eases the step to the connector; it takes skill and length",
@@ -254,8 +255,10 @@ double ParameterValues::wall_share() const {
 }
 
 EdgePreparation ParameterValues::edge() const {
-    EdgePreparation out{choice_of(family_, context_, "edge_preparation"), (*this)("edge_radius_mm"),
-                        (*this)("chamfer_length_mm"), {}};
+    EdgePreparation out{choice_of(family_, context_, "edge_preparation"),
+                        (*this)("edge_radius_mm"),
+                        (*this)("chamfer_length_mm"),
+                        {}};
     if (is("screen_body", "resistive")) out.screen_S_per_m = (*this)("screen_S_per_m");
     return out;
 }
@@ -300,7 +303,8 @@ CableEnd ParameterValues::body_end() const {
     return end_from_datum(CableSide::a, "", "");
 }
 
-CableEnd ParameterValues::end_from_datum(CableSide side, const std::string& key, const std::string& tag) const {
+CableEnd ParameterValues::end_from_datum(CableSide side, const std::string& key,
+                                         const std::string& tag) const {
     const auto& value = *this;
     auto end = cable_end_of(context_, side, tag);
     end.jacket = -value(key + "jacket_cut_mm");

@@ -1,5 +1,5 @@
-// What families share in describing their parameters: a list filled group by group, usual defaults, and blocks
-// of parameters that recur (screen edge, shrink tube, joint side).
+// What families share in describing their parameters: a list filled group by group, usual defaults, and
+// blocks of parameters that recur (screen edge, shrink tube, joint side).
 #pragma once
 #include "accessory/cone.h"
 #include "accessory/family.h"

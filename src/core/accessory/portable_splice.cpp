@@ -1,4 +1,5 @@
-// Taped splice of a portable cable: each layer is rebuilt by tape, and that is all. There is no graded screen.
+// Taped splice of a portable cable: each layer is rebuilt by tape, and that is all. There is no graded
+// screen.
 #include "accessory/checks.h"
 #include "accessory/taped.h"
 #include <algorithm>
@@ -12,15 +13,18 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     LayUp lay(c);
     const ParameterValues v(id, c);
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
-    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"), v("connector_end_radius_mm"));
+    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"),
+                            v("connector_end_radius_mm"));
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_marks(a, b);
     lay.material("insulating tape", v("tape_eps_r"));
     lay.material("jacket tape", v("jacket_tape_eps_r"));
     const double half = v("connector_length_mm") / 2;
-    const double bare = 2 * std::max({lay.lying.between(-half, half).greatest_radius(), a.r.insulation, b.r.insulation});
-    const auto course = build_up_course(a, b, v("tape_stop_mm"), v("cone_length_mm"), bare + v("build_up_mm"), half);
+    const double bare =
+        2 * std::max({lay.lying.between(-half, half).greatest_radius(), a.r.insulation, b.r.insulation});
+    const auto course =
+        build_up_course(a, b, v("tape_stop_mm"), v("cone_length_mm"), bare + v("build_up_mm"), half);
     if (!course) return tl::unexpected(course.error());
     lay.fill("insulating tape", "insulating tape", *course, "insulating tape", "tape");
     const double z0 = a.jacket - 30 + 5, z1 = -b.jacket + 30 - 5, cover = v("jacket_tape_mm");
@@ -32,16 +36,19 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     if (earth < outer.greatest_radius() + 3)
         return refuse("Nearby earth", "it is inside, or within 3 mm of, the splice",
                       "Give the distance from the cable axis to the nearest earthed part");
-    lay.region("air", "air", Outline::polygon({{0, a.far}, {earth, a.far}, {earth, -b.far}, {0, -b.far}}), "air", "air");
+    lay.region("air", "air", Outline::polygon({{0, a.far}, {earth, a.far}, {earth, -b.far}, {0, -b.far}}),
+               "air", "air");
     lay.out.section.boundaries.push_back({"nearby earth", 0, {{earth, a.far}, {earth, -b.far}}});
     lay.path("splice surface", outer.points(), "air");
     for (const auto* end : {&a, &b}) {
         lay.out.checks.push_back(checks::insulation_tangential(
             *end, {"no graded screen spreads the field here: the splice only rebuilds the layers",
                    "Use a joint with stress control at this voltage"}));
-        lay.out.checks.push_back(checks::screen_edge(
-            *end, {"nothing grades the field at the end of the screen", "Use a joint with stress control at this voltage"}));
-        lay.out.checks.push_back(checks::insulation_ratio(*end, lay.cable_stress(*end), "Use a joint with stress control"));
+        lay.out.checks.push_back(
+            checks::screen_edge(*end, {"nothing grades the field at the end of the screen",
+                                       "Use a joint with stress control at this voltage"}));
+        lay.out.checks.push_back(
+            checks::insulation_ratio(*end, lay.cable_stress(*end), "Use a joint with stress control"));
     }
     for (auto& check : checks::surface_in_air("splice", "splice surface",
                                               {"the field leaves the splice into the air beside it",
@@ -49,8 +56,10 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                                               "Use a joint with stress control at this voltage"))
         lay.out.checks.push_back(std::move(check));
     lay.out.statements = {
-        "No graded screen is present. The splice rebuilds conductor, insulation and jacket; between the screen ends the "
-        "field leaves the cable into tape and air, nothing spreads it, and the surface of the splice is not earthed: "
+        "No graded screen is present. The splice rebuilds conductor, insulation and jacket; between the "
+        "screen ends the "
+        "field leaves the cable into tape and air, nothing spreads it, and the surface of the splice is not "
+        "earthed: "
         "it can carry a voltage.",
         "For low-consequence portable cable and temporary service only, by the local rules."};
     lay.out.derived["build up to diameter (mm)"] = bare + v("build_up_mm");
@@ -70,16 +79,16 @@ Family portable_splice() {
     list.screen_edge();
     list.connector();
     list.group("Tape");
-    list.length("build_up_mm", "Build-up on the diameter", "Over the larger of connector and insulation", 2, 200,
-                by_class(5, 0.7));
+    list.length("build_up_mm", "Build-up on the diameter", "Over the larger of connector and insulation", 2,
+                200, by_class(5, 0.7));
     list.length("cone_length_mm", "Taper length", "Half-lapped, turned back at the taper", 5, 400, fixed(40));
     list.length("tape_stop_mm", "Stops short of the screen", "", 1, 100, fixed(8));
     list.permittivity("tape_eps_r", "Permittivity", "insulating tape");
     list.group("Jacket tape");
     list.length("jacket_tape_mm", "Thickness", "Half-lapped, valley lay", 0.5, 30, fixed(2.5));
     list.permittivity("jacket_tape_eps_r", "Permittivity", "jacket tape");
-    list.length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round", 15, 2000,
-                fixed(120));
+    list.length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
+                15, 2000, fixed(120));
     f.build = build;
     return f;
 }

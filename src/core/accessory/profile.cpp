@@ -112,10 +112,12 @@ Profile Profile::above(const Profile& floor) const {
     std::vector<double> places;
     for (const auto* profile : {this, &floor})
         for (const auto& p : profile->points_)
-            if (p.z >= points_.front().z - same_mm && p.z <= points_.back().z + same_mm) places.push_back(p.z);
+            if (p.z >= points_.front().z - same_mm && p.z <= points_.back().z + same_mm)
+                places.push_back(p.z);
     std::sort(places.begin(), places.end());
-    places.erase(std::unique(places.begin(), places.end(), [](double a, double b) { return b - a < same_mm; }),
-                 places.end());
+    places.erase(
+        std::unique(places.begin(), places.end(), [](double a, double b) { return b - a < same_mm; }),
+        places.end());
     std::vector<Point> out;
     for (std::size_t i = 0; i < places.size(); ++i) {
         const double z = places[i], own = radius(z), under = floor.radius(z);

@@ -37,7 +37,8 @@ class Profile {
     Profile grown(const std::function<double(double)>& outer) const;
     /// This profile with `part` in place of what it covers.
     Profile covered_by(const Profile& part) const;
-    /// This profile where it lies above `floor`, the floor elsewhere and where the two all but touch: no slivers.
+    /// This profile where it lies above `floor`, the floor elsewhere and where the two all but touch: no
+    /// slivers.
     Profile above(const Profile& floor) const;
     /// Closed outline from `inner_radius_mm` up to the profile.
     Outline down_to(double inner_radius_mm) const;

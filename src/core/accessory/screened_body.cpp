@@ -39,7 +39,8 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
     double insulation = 0;
     for (const auto& entrance : entrances) {
         insulation = std::max(insulation, entrance.end.r.insulation);
-        const double reach = entrance.is_mirrored ? -z1 : z0, end = entrance.end.insulation - entrance.end.pencil_mm;
+        const double reach = entrance.is_mirrored ? -z1 : z0,
+                     end = entrance.end.insulation - entrance.end.pencil_mm;
         if (reach > end - 2)
             return refuse("Inner electrode", "it does not lap onto the insulation" + entrance.end.tag,
                           "Use a longer electrode, remove less insulation, or centre the body");
@@ -52,21 +53,22 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
     const double thinnest = radius - insulation;
     const double outer_radius = v_("electrode_end_radius_mm");
     if (outer_radius > 0.85 * thinnest)
-        return refuse("Inner electrode", "its end radius does not fit its wall", "Give a smaller radius or a thicker wall");
+        return refuse("Inner electrode", "its end radius does not fit its wall",
+                      "Give a smaller radius or a thicker wall");
     const double inner_radius = 0.9 * (thinnest - outer_radius); // nearly a half round
     const Profile outer({{radius, z0}, {radius, z1}});
     BandEnd start{outer_radius, inner_radius, two ? "inner electrode A" : "inner electrode"};
     BandEnd finish{outer_radius, inner_radius, "inner electrode B"};
     if (!two) finish = {};
-    lay_.electrode("inner electrode", lay_.u0_kV, band_outline(inner, outer, start, finish), "inner electrode",
-                   "semiconductor");
+    lay_.electrode("inner electrode", lay_.u0_kV, band_outline(inner, outer, start, finish),
+                   "inner electrode", "semiconductor");
     lay_.lying = lay_.lying.covered_by(rounded_course(outer, outer_radius, two ? outer_radius : 0));
     std::vector<std::string> edges{start.name + ", inner", start.name + ", outer"};
     if (two) edges.insert(edges.end(), {finish.name + ", inner", finish.name + ", outer"});
-    lay_.out.checks.push_back(checks::electrode_edge("inner_electrode", "Stress at the ends of the inner electrode",
-                                                     edges,
-                                                     {"the inner electrode ends too sharply for the rubber over it",
-                                                      "Round its ends more, or use a body with more wall"}));
+    lay_.out.checks.push_back(
+        checks::electrode_edge("inner_electrode", "Stress at the ends of the inner electrode", edges,
+                               {"the inner electrode ends too sharply for the rubber over it",
+                                "Round its ends more, or use a body with more wall"}));
     return {};
 }
 
@@ -91,8 +93,19 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
         return refuse("Cone" + end.tag, "it reaches the inner electrode",
                       "Shorten the cone or the electrode, or cut the screen further back");
     shape.rise_mm = outer.radius(place(flare_end)) - end.r.insulation;
-    const ConeSurroundings around{end.r.conductor_screen, end.r.insulation, end.insulation_eps, v_("body_eps_r")};
+    const ConeSurroundings around{end.r.conductor_screen, end.r.insulation, end.insulation_eps,
+                                  v_("body_eps_r")};
     const auto curve = flare(shape, around);
+    for (const auto& p : curve)
+        if (const double z = p.z + entrance.cone_start;
+            z < flare_end - 0.01 && p.r > outer.radius(place(z)) - 0.05)
+            return refuse("Cone" + end.tag, "its profile leaves the body before its end",
+                          "Shorten the cone, or keep its end off the step over the inner electrode");
+    for (const auto& p : outer.points()) // the skin may sink below the flare between two of its points
+        if (const double z = place(p.z) - entrance.cone_start;
+            z > 0 && z < shape.length_mm - 0.01 && p.r < Profile(curve).radius(z) + 0.05)
+            return refuse("Cone" + end.tag, "its profile leaves the body before its end",
+                          "Shorten the cone, or keep its end off the step over the inner electrode");
     // From the bore up the flare to the outer skin, and back along the skin.
     std::vector<Point> points{{end.r.insulation, base}};
     for (const auto& p : curve) points.push_back({p.r, p.z + entrance.cone_start});
@@ -108,13 +121,17 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
         for (auto& p : exposed) p = mirrored(p);
     if (exposed.size() >= 2) {
         lay_.path("cone flare" + end.tag, exposed, "body");
-        lay_.out.checks.push_back(checks::electrode_surface(
-            end.tag.empty() ? "cone_surface" : end.tag == " A" ? "cone_surface_a" : "cone_surface_b",
-            "Stress on the surface of the cone" + end.tag, "cone flare" + end.tag,
-            {"the cone rises too slowly from the insulation", "Give it a profile of constant stress, or a shorter cone"}));
+        lay_.out.checks.push_back(
+            checks::electrode_surface(end.tag.empty()   ? "cone_surface"
+                                      : end.tag == " A" ? "cone_surface_a"
+                                                        : "cone_surface_b",
+                                      "Stress on the surface of the cone" + end.tag, "cone flare" + end.tag,
+                                      {"the cone rises too slowly from the insulation",
+                                       "Give it a profile of constant stress, or a shorter cone"}));
     }
-    lay_.out.estimates.push_back({end.tag.empty() ? "insulation_tangential" : end.tag == " A" ? "insulation_tangential_a"
-                                                                                              : "insulation_tangential_b",
+    lay_.out.estimates.push_back({end.tag.empty()   ? "insulation_tangential"
+                                  : end.tag == " A" ? "insulation_tangential_a"
+                                                    : "insulation_tangential_b",
                                   cone_tangential_kV_per_mm(shape, around, lay_.u0_kV),
                                   "cone of this length and rise with a constant tangential stress"});
     lay_.mark("cone start" + end.tag, -place(entrance.cone_start));
@@ -126,11 +143,14 @@ void Builder::checks_of(const Entrance& entrance, bool edge_stands_out) {
     const auto& end = entrance.end;
     auto& checks = lay_.out.checks;
     checks.push_back(checks::insulation_tangential(
-        end, {"the cone lets the equipotentials leave the insulation too steeply, or the inner electrode is too near",
-              "Lengthen the cone or the insulation between screen edge and inner electrode; centre the body"}));
+        end,
+        {"the cone lets the equipotentials leave the insulation too steeply, or the inner electrode is too "
+         "near",
+         "Lengthen the cone or the insulation between screen edge and inner electrode; centre the body"}));
     if (edge_stands_out) // else the cone lies over the edge: nothing to read there
-        checks.push_back(checks::screen_edge(end, {"the screen edge stands out of the cone",
-                                                   "Align the body to its mark: the cone must cover the edge"}));
+        checks.push_back(
+            checks::screen_edge(end, {"the screen edge stands out of the cone",
+                                      "Align the body to its mark: the cone must cover the edge"}));
     checks.push_back(checks::insulation_ratio(end, lay_.cable_stress(end),
                                               "Round the inner electrode's ends more, or centre the body"));
 }
@@ -141,22 +161,27 @@ Result<void> Builder::build(const std::vector<Entrance>& entrances, double elect
     lay_.material("grease", v_("grease_eps_r"));
     const bool air = v_.is("step_fill", "air");
     // The bore rests on the cable; over connector and conductor the electrode is moulded in.
-    const Profile bore_over = lay_.lying.covered_by(
-        Profile({{entrances.front().end.r.insulation, electrode_z0}, {entrances.back().end.r.insulation, electrode_z1}}));
+    const Profile bore_over =
+        lay_.lying.covered_by(Profile({{entrances.front().end.r.insulation, electrode_z0},
+                                       {entrances.back().end.r.insulation, electrode_z1}}));
     if (auto ok = inner_electrode(entrances, electrode_z0, electrode_z1); !ok) return ok;
-    const auto laid = lay_.shrink({"body", "body", "rubber body", "rubber", "body", v_.tube("body"), body_z0, body_z1, "Body",
-                                   body_.fit, "step under the body", air ? "air" : "grease", air ? "air gap" : "grease", bore_over});
+    const auto laid = lay_.shrink({"body", "body", "rubber body", "rubber", "body", v_.tube("body"), body_z0,
+                                   body_z1, "Body", body_.fit, "step under the body", air ? "air" : "grease",
+                                   air ? "air gap" : "grease", bore_over});
     if (!laid) return tl::unexpected(laid.error());
     const double middle = (electrode_z0 + electrode_z1) / 2;
     if (laid->outer.radius(middle) - laid->under.radius(middle) < least_cover_mm)
         return refuse("Body", "it leaves less than 2 mm of rubber over the inner electrode",
                       "Use a body with more wall, or a thinner electrode");
     for (const auto& entrance : entrances) {
-        if (auto ok = cone(entrance, *laid, entrance.is_mirrored ? -electrode_z1 : electrode_z0); !ok) return ok;
+        if (auto ok = cone(entrance, *laid, entrance.is_mirrored ? -electrode_z1 : electrode_z0); !ok)
+            return ok;
     }
     const double r = entrances.front().end.r.insulation;
-    lay_.out.derived["body wall on insulation (mm)"] = closedform::recovered_outer_radius_mm(v_.tube("body"), r) - r;
-    lay_.out.derived["rubber over the inner electrode (mm)"] = laid->outer.radius(middle) - laid->under.radius(middle);
+    lay_.out.derived["body wall on insulation (mm)"] =
+        closedform::recovered_outer_radius_mm(v_.tube("body"), r) - r;
+    lay_.out.derived["rubber over the inner electrode (mm)"] =
+        laid->outer.radius(middle) - laid->under.radius(middle);
     lay_.out.statements = body_.statements;
     return {};
 }
@@ -166,8 +191,8 @@ Result<void> Builder::build(const std::vector<Entrance>& entrances, double elect
 void add_screened_body_parameters(ParameterList& list, const std::string& edge, const std::string& end,
                                   FitItem::Kind kind) {
     list.group("Body");
-    list.length("body_end_mm", "End, from the middle or datum", "Past the screen edge on each cable side", 10, 3000,
-                list.value_of(edge, 32));
+    list.length("body_end_mm", "End, from the middle or datum", "Past the screen edge on each cable side", 10,
+                3000, list.value_of(edge, 32));
     const bool slip_on = kind == FitItem::Kind::slip_on;
     // Moulded bores: slip-on a little below the insulation, cold-shrink well below it (invented defaults).
     list.shrink_tube("body", "rubber body", slip_on ? of_layer("jacket", 1.05) : of_layer("jacket", 1.3),
@@ -180,7 +205,8 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     list.length("electrode_reach_mm", "Reach, from the middle or datum", "Past the insulation end", 5, 2000,
                 list.value_of(end, 15));
     list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(1.7, 0.16));
-    list.length("electrode_end_radius_mm", "End radius", "Outside; the inside takes the rest of the wall", 0.2, 20, by_class(1.1, 0.09));
+    list.length("electrode_end_radius_mm", "End radius", "Outside; the inside takes the rest of the wall",
+                0.2, 20, by_class(1.1, 0.09));
     list.cone(false);
     list.length("cone_span_mm", "Start, from the middle or datum",
                 "A little past the screen edge: the cone covers the edge", 5, 3000, list.value_of(edge, -2));
@@ -192,7 +218,8 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
     const ParameterValues v(family, context);
     lay.wall_share = v.wall_share();
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
-    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"), v("connector_end_radius_mm"));
+    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"),
+                            v("connector_end_radius_mm"));
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_marks(a, b);
@@ -208,8 +235,8 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
     lay.mark("body end B", -half - offset);
     lay.handle("body_offset_mm", "body", {lay.lying.radius(offset), offset}, 0, 1);
     if (context.cable.cores == 3)
-        lay.out.statements.push_back(
-            "Three cores: the section is one core with its own screen; the other cores and the outer sleeve carry no field.");
+        lay.out.statements.push_back("Three cores: the section is one core with its own screen; the other "
+                                     "cores and the outer sleeve carry no field.");
     return lay.finish(a.metallic - 60, -b.metallic + 60, lay.lying.greatest_radius() * 1.12);
 }
 
@@ -220,16 +247,19 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
     lay.wall_share = v.wall_share();
     auto end = v.body_end();
     if (auto ok = end.check(); !ok) return tl::unexpected(ok.error());
-    const double depth = v("contact_depth_mm"), radius = v("contact_diameter_mm") / 2, beyond = body.beyond_mm;
+    const double depth = v("contact_depth_mm"), radius = v("contact_diameter_mm") / 2,
+                 beyond = body.beyond_mm;
     if (-end.insulation < depth)
         return refuse("Insulation end", "the connector does not fit before it", "Remove more insulation");
     if (radius <= end.r.conductor + 0.05)
         return refuse("Connector diameter",
-                      fmt::format("{} does not go over the conductor, {}", format_length(2 * radius, LengthUnit::mm),
+                      fmt::format("{} does not go over the conductor, {}",
+                                  format_length(2 * radius, LengthUnit::mm),
                                   format_length(2 * end.r.conductor, LengthUnit::mm)),
                       "Choose a larger connector");
     lay.cable_end(end);
-    lay.electrode("connector", lay.u0_kV, Outline::polygon({{0, -depth}, {radius, -depth}, {radius, beyond}, {0, beyond}}),
+    lay.electrode("connector", lay.u0_kV,
+                  Outline::polygon({{0, -depth}, {radius, -depth}, {radius, beyond}, {0, beyond}}),
                   "connector", "metal");
     lay.lying = end.profile().covered_by(Profile({{radius, -depth}, {radius, beyond}}));
     lay.out.datum = lay.out.zero = body.datum;
@@ -244,8 +274,8 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
     const double seat = v("seat_offset_mm"); // towards the cable: not fully home
     Builder builder(lay, v, body);
     const double body_end = v("body_end_mm") + seat;
-    if (auto ok = builder.build({{end, false, -v("cone_span_mm") - seat}}, -v("electrode_reach_mm") - seat, beyond,
-                                -body_end, beyond);
+    if (auto ok = builder.build({{end, false, -v("cone_span_mm") - seat}}, -v("electrode_reach_mm") - seat,
+                                beyond, -body_end, beyond);
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_screen(std::min(end.metallic - 15, -body_end), beyond);

@@ -1,6 +1,7 @@
-// Rubber bodies with an inner electrode over the connector, an earthed cone over each screen edge and an earthed
-// outer skin: premoulded and cold-shrink joints (two entrances), and the cable entrance of separable
-// connectors, adapters and bus joints (one entrance; beyond the connector the body runs on as a coaxial part).
+// Rubber bodies with an inner electrode over the connector, an earthed cone over each screen edge and an
+// earthed outer skin: premoulded and cold-shrink joints (two entrances), and the cable entrance of separable
+// connectors, adapters and bus joints (one entrance; beyond the connector the body runs on as a coaxial
+// part).
 #pragma once
 #include "accessory/lay_up.h"
 #include "accessory/parameters.h"
@@ -13,9 +14,9 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
                                   FitItem::Kind kind);
 
 struct ScreenedBody {
-    std::string datum;                      ///< one entrance: what positions are measured from
+    std::string datum; ///< one entrance: what positions are measured from
     FitItem::Kind fit = FitItem::Kind::cold_shrink;
-    double beyond_mm = 0;                   ///< one entrance: how far the section shows the part beyond the datum
+    double beyond_mm = 0; ///< one entrance: how far the section shows the part beyond the datum
     std::vector<std::string> statements;
 };
 

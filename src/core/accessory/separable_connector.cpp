@@ -1,7 +1,7 @@
 // Cable entrance of a slip-on separable connector (elbow or tee), and of an extension adapter for one: the
 // cutbacks are measured from the centre line of the bushing.
-#include "accessory/screened_body.h"
 #include "accessory/checks.h"
+#include "accessory/screened_body.h"
 #include "units/quantity.h"
 #include <fmt/format.h>
 
@@ -13,8 +13,8 @@ constexpr const char* adapter_id = "extension_adapter";
 constexpr const char* datum = "bushing centre line";
 constexpr double shown_beyond_mm = 45;
 
-const char* const scope_statement =
-    "Separable connectors have a standard of their own: the test levels shown are from memory and out of scope here.";
+const char* const scope_statement = "Separable connectors have a standard of their own: the test levels "
+                                    "shown are from memory and out of scope here.";
 const char* const turned_statement =
     "The head is turned straight: the section answers for the cable entrance, not for the bushing interface.";
 
@@ -24,9 +24,10 @@ void add_common(ParameterList& list, const std::string& reference, DefaultValue 
     list.screen_edge();
     list.insulation_end(20);
     list.group("Connector");
-    list.length("contact_depth_mm", "Connector end, from the " + reference, "Its end on the cable side", 5, 1200,
-                std::move(contact_depth));
-    list.length("contact_diameter_mm", "Diameter", "Outside, after crimping", 4, 150, of_layer("conductor", 1.5));
+    list.length("contact_depth_mm", "Connector end, from the " + reference, "Its end on the cable side", 5,
+                1200, std::move(contact_depth));
+    list.length("contact_diameter_mm", "Diameter", "Outside, after crimping", 4, 150,
+                of_layer("conductor", 1.5));
     add_screened_body_parameters(list, "screen_edge_mm", "insulation_end_mm", FitItem::Kind::slip_on);
     list.length("seat_offset_mm", "Not fully home by", "The seating indicator still shows", 0, 60, fixed(0));
 }
@@ -47,8 +48,9 @@ Family separable_connector() {
     };
     add_common(list, datum, depth, list.value_of("contact_depth_mm", 6));
     f.build = [](const DesignContext& c) {
-        return build_one_entrance(connector_id, c,
-                                  {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
+        return build_one_entrance(
+            connector_id, c,
+            {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
     };
     return f;
 }
@@ -61,22 +63,27 @@ Family extension_adapter() {
     ParameterList list(f);
     list.group("Adapter");
     list.length("added_length_mm", "Added length", "Fixed by the adapter", 20, 800, fixed(115));
-    list.length("phase_spacing_mm", "Phase spacing", "Between centre lines of neighbours", 20, 1000, fixed(130));
-    list.length("least_clearance_mm", "Clearance wanted", "Between the skins of neighbours", 0, 500, fixed(12));
+    list.length("phase_spacing_mm", "Phase spacing", "Between centre lines of neighbours", 20, 1000,
+                fixed(130));
+    list.length("least_clearance_mm", "Clearance wanted", "Between the skins of neighbours", 0, 500,
+                fixed(12));
     add_common(list, datum, list.value_of("added_length_mm", 50), list.value_of("contact_depth_mm", 6));
     f.build = [](const DesignContext& c) -> Result<BuiltAccessory> {
         const ParameterValues v(adapter_id, c);
         if (v("contact_depth_mm") < v("added_length_mm") + 5)
-            return refuse("Connector end", "it lies inside the adapter", "Add the adapter's length to the cutbacks");
-        auto built = build_one_entrance(adapter_id, c,
-                                        {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
+            return refuse("Connector end", "it lies inside the adapter",
+                          "Add the adapter's length to the cutbacks");
+        auto built = build_one_entrance(
+            adapter_id, c,
+            {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
         if (!built) return built;
         double skin = 0;
         for (const auto& e : built->section.electrodes)
             if (e.name == "joint screen")
                 for (const auto& step : e.outline.steps) skin = std::max(skin, step.to.r);
         built->clearances.push_back({"Clearance to the neighbouring phase", v("phase_spacing_mm") - 2 * skin,
-                                     v("least_clearance_mm"), "Spread the bushings, or stagger the adapters"});
+                                     v("least_clearance_mm"),
+                                     "Spread the bushings, or stagger the adapters"});
         built->marks.push_back({"adapter end", v("added_length_mm")});
         return built;
     };

@@ -10,8 +10,9 @@ namespace ng {
 namespace {
 
 constexpr const char* id = "taped_joint";
-constexpr double tape_follows_per_height = 0.35; // length over which stretched tape follows a step (common practice)
-constexpr double tape_edge_mm = 0.4;             // height at which a tape cone begins
+constexpr double tape_follows_per_height =
+    0.35;                            // length over which stretched tape follows a step (common practice)
+constexpr double tape_edge_mm = 0.4; // height at which a tape cone begins
 
 } // namespace
 
@@ -23,9 +24,11 @@ Result<void> tape_connector(LayUp& lay, const CableEnd& a, const CableEnd& b, do
                  at_b = outer.points().back().r - inner.points().back().r;
     const double rho = 0.42 * std::min({at_a, at_b, thickness_mm});
     lay.electrode("connector tape", lay.u0_kV,
-                  band_outline(inner, outer, {rho, 0.8 * rho, "connector tape A"}, {rho, 0.8 * rho, "connector tape B"}),
+                  band_outline(inner, outer, {rho, 0.8 * rho, "connector tape A"},
+                               {rho, 0.8 * rho, "connector tape B"}),
                   "semiconductive tape", "semiconductor");
-    lay.out.build_ups.push_back({"semiconductive tape on the connector", BuildUp::Kind::tape, inner.points(), outer.points()});
+    lay.out.build_ups.push_back(
+        {"semiconductive tape on the connector", BuildUp::Kind::tape, inner.points(), outer.points()});
     lay.lying = lay.lying.covered_by(rounded_course(outer, rho, rho));
     return {};
 }
@@ -38,9 +41,10 @@ Result<Profile> build_up_course(const CableEnd& a, const CableEnd& b, double sto
                       "Shorten the cones, or cut the screens further back");
     for (const auto* end : {&a, &b})
         if (radius < end->r.insulation + 1)
-            return refuse("Build-up", fmt::format("{} is not above insulation{}, {}",
-                                                  format_length(diameter_mm, LengthUnit::mm), end->tag,
-                                                  format_length(2 * end->r.insulation, LengthUnit::mm)),
+            return refuse("Build-up",
+                          fmt::format("{} is not above insulation{}, {}",
+                                      format_length(diameter_mm, LengthUnit::mm), end->tag,
+                                      format_length(2 * end->r.insulation, LengthUnit::mm)),
                           "Build up to a larger diameter");
     return Profile({{a.r.insulation + tape_edge_mm, z0},
                     {radius, z0 + cone_mm},
@@ -54,7 +58,8 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     LayUp lay(c);
     const ParameterValues v(id, c);
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
-    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"), v("connector_end_radius_mm"));
+    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"),
+                            v("connector_end_radius_mm"));
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_marks(a, b);
@@ -77,8 +82,10 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     // Over all: jacket tape, or a mould of resin.
     const bool resin = v.is("protection", "resin");
     const double z0 = a.jacket - 20, z1 = -b.jacket + 20, cover = v("protection_mm");
-    const auto outer = resin ? Profile({{lay.lying.greatest_radius() + cover, z0}, {lay.lying.greatest_radius() + cover, z1}})
-                             : lay.lying.between(z0, z1).spanned().grown([&](double r) { return r + cover; });
+    const auto outer =
+        resin
+            ? Profile({{lay.lying.greatest_radius() + cover, z0}, {lay.lying.greatest_radius() + cover, z1}})
+            : lay.lying.between(z0, z1).spanned().grown([&](double r) { return r + cover; });
     lay.material("protection", lay.eps_of(resin ? "resin" : "jacket tape"));
     lay.fill(resin ? "resin" : "jacket tape", "protection", outer, resin ? "cast resin" : "jacket tape",
              resin ? "resin" : "tape");
@@ -93,20 +100,24 @@ Result<BuiltAccessory> build(const DesignContext& c) {
             end, {"the cone of tape rises too steeply, or the pencil is too short",
                   "Lengthen the cone or the pencil, or cut the screen further back"}));
         lay.out.checks.push_back(checks::electrode_surface(
-            "tape_cone" + which, "Stress at the semiconductive tape on the cone" + end.tag, "tape cone" + end.tag,
+            "tape_cone" + which, "Stress at the semiconductive tape on the cone" + end.tag,
+            "tape cone" + end.tag,
             {"the build-up is too thin where the cone begins", "Lengthen the cone, or build up higher"}));
-        lay.out.checks.push_back(checks::screen_edge(
-            end, {"the edge of the screen is too sharp for the stress round it", "Round the edge, tape close to it"}));
+        lay.out.checks.push_back(
+            checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
+                                      "Round the edge, tape close to it"}));
         lay.out.checks.push_back(checks::insulation_ratio(end, lay.cable_stress(end),
                                                           "Build up higher, or round the connector tape"));
     }
-    lay.out.checks.push_back(checks::electrode_edge(
-        "connector_tape", "Stress at the ends of the connector's tape",
-        {"connector tape A, inner", "connector tape A, outer", "connector tape B, inner", "connector tape B, outer"},
-        {"the semiconductive tape over the connector ends too sharply",
-         "Feather it out, pencil the insulation longer, or build up higher"}));
+    lay.out.checks.push_back(
+        checks::electrode_edge("connector_tape", "Stress at the ends of the connector's tape",
+                               {"connector tape A, inner", "connector tape A, outer",
+                                "connector tape B, inner", "connector tape B, outer"},
+                               {"the semiconductive tape over the connector ends too sharply",
+                                "Feather it out, pencil the insulation longer, or build up higher"}));
     const double x = -(a.insulation - a.pencil_mm);
-    lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"}, {"insulation_ratio_b", 1.0, "undisturbed cable"}};
+    lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"},
+                         {"insulation_ratio_b", 1.0, "undisturbed cable"}};
     lay.out.derived["diameter over the taped connector (mm)"] = taped;
     lay.out.derived["build up to diameter (mm)"] = diameter;
     lay.out.derived["pencil start from the centre (mm)"] = x;
@@ -131,10 +142,13 @@ Family taped_joint() {
     list.length("connector_tape_mm", "On the connector", "Semiconductive, as stretched", 0.3, 5, fixed(0.8));
     list.length("build_up_mm", "Build-up on the diameter",
                 "Over the taped connector; 22 mm, 11 a side (common practice)", 3, 200,
-                [](const DesignContext& c) { return c.design.duty.class_kV > 16 ? 22 + 1.2 * (c.design.duty.class_kV - 15) : 22.0; });
+                [](const DesignContext& c) {
+                    return c.design.duty.class_kV > 16 ? 22 + 1.2 * (c.design.duty.class_kV - 15) : 22.0;
+                });
     list.length("cone_length_mm", "Cone length", "60 mm (common practice)", 5, 400, fixed(60));
     list.length("tape_stop_mm", "Stops short of the screen", "10 mm (common practice)", 1, 100, fixed(10));
-    list.length("screen_tape_lap_mm", "Screen tape onto the metal", "10 mm (common practice)", 1, 100, fixed(10));
+    list.length("screen_tape_lap_mm", "Screen tape onto the metal", "10 mm (common practice)", 1, 100,
+                fixed(10));
     list.permittivity("tape_eps_r", "Permittivity", "insulating tape");
     list.group("Protection");
     list.choice("protection", "Over all", "", {{"tape", "jacket tape"}, {"resin", "cast resin"}});

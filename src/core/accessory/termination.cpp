@@ -9,7 +9,7 @@ namespace {
 constexpr double cable_shown_behind_accessory_mm = 45;
 constexpr double air_beyond_cable_end_mm = 60;
 constexpr double shed_root_mm = 7, shed_tip_mm = 3; // thickness
-constexpr double core_tube_wall_mm = 2.2;           // recovered, on each core of a three-core cable (invented)
+constexpr double core_tube_wall_mm = 2.2; // recovered, on each core of a three-core cable (invented)
 
 std::string mm(double v) {
     return format_length(v, LengthUnit::mm);
@@ -61,10 +61,10 @@ Result<void> Termination::begin(double lower_end_mm) {
     auto with_lug = end;
     with_lug.conductor = z_top;
     lay.cable_end(with_lug);
-    lay.electrode("lug", lay.u0_kV,
-                  Outline::polygon(
-                      {{0, z_barrel}, {barrel_radius, z_barrel}, {barrel_radius, z_top}, {0, z_top}}),
-                  "lug", "metal");
+    lay.electrode(
+        "lug", lay.u0_kV,
+        Outline::polygon({{0, z_barrel}, {barrel_radius, z_barrel}, {barrel_radius, z_top}, {0, z_top}}),
+        "lug", "metal");
     lay.lying = with_lug.profile().covered_by(Profile({{barrel_radius, z_barrel}, {barrel_radius, z_top}}));
     lay.out.datum_z_mm = edge_at_;
     lay.mark("cable end", 0);
@@ -82,24 +82,27 @@ Result<void> Termination::begin(double lower_end_mm) {
 Result<Profile> Termination::sheds(const Profile& body, const std::string& material) {
     const int count = static_cast<int>(std::lround(value("sheds")));
     Profile surface = body;
+    body_radius_ = body.greatest_radius();
     const double radius = value("shed_diameter_mm") / 2;
     const double z0 = body.points().front().z, z1 = body.points().back().z;
     for (int i = 0; i < count; ++i) {
         const double at = value("first_shed_mm") + i * value("shed_spacing_mm"), z = z_of(at);
         if (z - shed_root_mm < z0 || z + shed_root_mm > z1)
-            return refuse("Sheds", fmt::format("shed {} at {} from the cable end is not on the body", i + 1, mm(at)),
+            return refuse("Sheds",
+                          fmt::format("shed {} at {} from the cable end is not on the body", i + 1, mm(at)),
                           "Move the first shed, or give fewer sheds or less spacing");
         const double foot = std::max(body.radius(z - shed_root_mm / 2), body.radius(z + shed_root_mm / 2));
         if (radius < foot + 3)
-            return refuse("Sheds", fmt::format("a diameter of {} does not stand out of the body, {}",
-                                               mm(2 * radius), mm(2 * foot)),
+            return refuse("Sheds",
+                          fmt::format("a diameter of {} does not stand out of the body, {}", mm(2 * radius),
+                                      mm(2 * foot)),
                           "Give a larger shed diameter");
         const Profile shed({{body.radius(z - shed_root_mm / 2), z - shed_root_mm / 2},
                             {radius, z - shed_tip_mm / 2},
                             {radius, z + shed_tip_mm / 2},
                             {body.radius(z + shed_root_mm / 2), z + shed_root_mm / 2}});
-        lay.region(fmt::format("shed {}", i + 1), material, shed.down_to(lay.inner_mm()), i == 0 ? "sheds" : "",
-                   "sleeve");
+        lay.region(fmt::format("shed {}", i + 1), material, shed.down_to(lay.inner_mm()),
+                   i == 0 ? "sheds" : "", "sleeve");
         surface = surface.covered_by(shed);
     }
     return surface;
@@ -110,8 +113,8 @@ Result<void> Termination::surround(const Profile& surface, const std::string& pa
     if (earth < surface.greatest_radius() + 5)
         return refuse("Nearby earth", "it is inside, or within 5 mm of, the termination",
                       "Give the distance from the cable axis to the nearest earthed part");
-    lay.region("air", "air",
-               Outline::polygon({{0, end.far}, {earth, end.far}, {earth, z_top}, {0, z_top}}), "air", "air");
+    lay.region("air", "air", Outline::polygon({{0, end.far}, {earth, end.far}, {earth, z_top}, {0, z_top}}),
+               "air", "air");
     lay.out.section.boundaries.push_back({"nearby earth", 0, {{earth, end.far}, {earth, z_top}}});
     lay.path(part + " surface", surface.points(), "air");
     double creepage = 0;
@@ -122,7 +125,9 @@ Result<void> Termination::surround(const Profile& surface, const std::string& pa
 }
 
 BuiltAccessory Termination::finish(const Profile& surface) {
-    return lay.finish(surface.points().front().z - 25, z_of(0) + 20, surface.greatest_radius() * 1.12);
+    // Sheds are drawn broken off where they would dwarf what they stand on.
+    const double seen = std::min(surface.greatest_radius(), body_radius_ * 1.3);
+    return lay.finish(surface.points().front().z - 25, z_of(0) + 20, std::max(seen, body_radius_) * 1.12);
 }
 
 } // namespace ng

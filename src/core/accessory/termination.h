@@ -20,7 +20,6 @@ class Termination {
 
     double z_of(double from_cable_end_mm) const { return edge_at_ - from_cable_end_mm; }
     double from_cable_end(double z) const { return edge_at_ - z; }
-    std::string crotch_note() const;
 
     /// Checks cuts and lug, and lays cable and lug. `lower_end_mm` is where the outermost part ends.
     Result<void> begin(double lower_end_mm);
@@ -32,6 +31,7 @@ class Termination {
 
   private:
     double edge_at_ = 0;
+    double body_radius_ = 0; ///< greatest, without sheds
 };
 
 } // namespace ng

@@ -1,6 +1,6 @@
-// Transition joint from extruded cable (side A) to paper-insulated lead-covered cable (side B): an oil barrier over
-// the paper, a conductive tube that makes the screen edge over it, then as a heat-shrink joint. Belted cable has
-// no screens on its cores: its field is a planar section.
+// Transition joint from extruded cable (side A) to paper-insulated lead-covered cable (side B): an oil
+// barrier over the paper, a conductive tube that makes the screen edge over it, then as a heat-shrink joint.
+// Belted cable has no screens on its cores: its field is a planar section.
 #include "accessory/across.h"
 #include "accessory/checks.h"
 #include "accessory/heat_shrink_joint.h"
@@ -16,9 +16,10 @@ constexpr const char* id = "transition_joint";
 Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.material("oil barrier", v("barrier_eps_r"));
     const double half = v("connector_length_mm") / 2;
-    const auto barrier = lay.shrink({"oil barrier", "oil barrier", "oil-barrier tube", "sleeve", "barrier", v.tube("barrier"),
-                                     half - v("barrier_on_connector_mm"), -b.metallic + v("barrier_on_lead_mm"),
-                                     "Oil barrier", FitItem::Kind::shrink, "oil mastic", "oil barrier", "oil mastic"});
+    const auto barrier =
+        lay.shrink({"oil barrier", "oil barrier", "oil-barrier tube", "sleeve", "barrier", v.tube("barrier"),
+                    half - v("barrier_on_connector_mm"), -b.metallic + v("barrier_on_lead_mm"), "Oil barrier",
+                    FitItem::Kind::shrink, "oil mastic", "oil barrier", "oil mastic"});
     if (!barrier) return tl::unexpected(barrier.error());
     // The conductive tube over the barrier, from the lead past the paper's own screen edge.
     const double z0 = -b.screen - v("screen_tube_past_mm"), z1 = -b.metallic + v("barrier_on_lead_mm") - 1;
@@ -33,7 +34,8 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     lay.lying = lay.lying.covered_by(rounded_course(outer, edge.outer_radius_mm, 0));
     lay.mark("conductive tube end", -z0);
     if (v.is("relief_mastic", "present")) {
-        const double r = outer.points().front().r, on_tube = v("mastic_on_screen_mm"), on_barrier = v("mastic_on_insulation_mm");
+        const double r = outer.points().front().r, on_tube = v("mastic_on_screen_mm"),
+                     on_barrier = v("mastic_on_insulation_mm");
         const Profile mastic({{lay.lying.radius(z0 - on_barrier), z0 - on_barrier},
                               {r + v("mastic_thickness_mm"), z0},
                               {r + v("mastic_thickness_mm"), z0 + 0.7 * on_tube},
@@ -54,7 +56,8 @@ AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd&
     s.frequency_hz = lay.out.section.frequency_hz;
     s.materials = {{"paper", {b.insulation_eps, {}, {}}}, {"filler", {v("filler_eps_r"), {}, {}}}};
     const double radius = b.r.conductor, core = radius + v("belted_core_mm");
-    const double pitch = (core + 0.05) * 2 / std::sqrt(3.0), bundle = pitch + core + 0.05, sheath = bundle + v("belt_mm");
+    const double pitch = (core + 0.05) * 2 / std::sqrt(3.0), bundle = pitch + core + 0.05,
+                 sheath = bundle + v("belt_mm");
     const auto skin = ring({0, 0}, sheath);
     s.regions.push_back({"belt", "paper", closed(skin)});
     across.parts.push_back({"belt", "belt paper", "paper", false});
@@ -67,13 +70,17 @@ AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd&
         const auto tag = " " + std::to_string(i + 1);
         s.regions.push_back({"paper" + tag, "paper", circle(centre, core)});
         across.parts.push_back({"paper" + tag, i == 0 ? "core paper" : "", "paper", false});
-        s.electrodes.push_back({"core" + tag, lay.u0_kV * shares[static_cast<std::size_t>(i)], false, circle(centre, radius)});
+        s.electrodes.push_back(
+            {"core" + tag, lay.u0_kV * shares[static_cast<std::size_t>(i)], false, circle(centre, radius)});
         across.parts.push_back({"core" + tag, "", "metal", true});
         const Point out{std::cos(angle), std::sin(angle)};
-        s.paths.push_back({"core" + tag + " outward", {centre + radius * out, centre + core * out}, "paper" + tag});
-        s.paths.push_back({"core" + tag + " inward", {centre - radius * out, centre - core * out}, "paper" + tag});
+        s.paths.push_back(
+            {"core" + tag + " outward", {centre + radius * out, centre + core * out}, "paper" + tag});
+        s.paths.push_back(
+            {"core" + tag + " inward", {centre - radius * out, centre - core * out}, "paper" + tag});
     }
-    const Point first{pitch * std::cos(std::numbers::pi / 2), pitch}, second{pitch * std::cos(std::numbers::pi * 7 / 6), pitch * std::sin(std::numbers::pi * 7 / 6)};
+    const Point first{pitch * std::cos(std::numbers::pi / 2), pitch},
+        second{pitch * std::cos(std::numbers::pi * 7 / 6), pitch * std::sin(std::numbers::pi * 7 / 6)};
     const Point along = (1 / distance(first, second)) * (second - first);
     s.paths.push_back({"between cores", {first + radius * along, first + core * along}, "paper 1"});
     CheckRequest paper;
@@ -90,14 +97,18 @@ AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd&
 }
 
 Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
-    lay.out.statements.push_back("The paper is taken as fully impregnated; drained or wet paper is not modelled.");
+    lay.out.statements.push_back(
+        "The paper is taken as fully impregnated; drained or wet paper is not modelled.");
     if (!v.is("paper_type", "belted")) return {};
     lay.out.statements.push_back(
-        "Belted cable: its cores carry no screens; the conductive tubes over the oil barrier make their screen edges. "
+        "Belted cable: its cores carry no screens; the conductive tubes over the oil barrier make their "
+        "screen edges. "
         "The field in the cable rotates: two instants are shown, as rms equivalents.");
-    lay.out.across.push_back(belted(lay, v, b, "belted_peak", "belted side, one phase at its peak", {1, -0.5, -0.5}));
+    lay.out.across.push_back(
+        belted(lay, v, b, "belted_peak", "belted side, one phase at its peak", {1, -0.5, -0.5}));
     const double half = std::sqrt(3.0) / 2;
-    lay.out.across.push_back(belted(lay, v, b, "belted_between", "belted side, two phases furthest apart", {half, -half, 0}));
+    lay.out.across.push_back(
+        belted(lay, v, b, "belted_between", "belted side, two phases furthest apart", {half, -half, 0}));
     return {};
 }
 
@@ -112,30 +123,38 @@ Family transition_joint() {
     ParameterList list(f);
     add_heat_shrink_joint_parameters(list);
     list.group("Paper side");
-    list.choice("paper_type", "Cable", "Shielded: each core has its own screen. Belted: one sheath round all three",
+    list.choice("paper_type", "Cable",
+                "Shielded: each core has its own screen. Belted: one sheath round all three",
                 {{"shielded", "shielded cores"}, {"belted", "belted"}});
-    list.length("paper_edge_radius_mm", "Edge radius of the paper's screen", "Torn carbon paper, then covered", 0.03, 1,
-                fixed(0.12));
+    list.length("paper_edge_radius_mm", "Edge radius of the paper's screen",
+                "Torn carbon paper, then covered", 0.03, 1, fixed(0.12));
     list.length("barrier_on_connector_mm", "Oil barrier on the connector", "", 2, 200, fixed(20));
     list.length("barrier_on_lead_mm", "Oil barrier on the lead", "", 5, 200, fixed(25));
-    list.shrink_tube("barrier", "oil barrier", of_layer("jacket", 1.2), of_smaller_layer("conductor", 0.8), fixed(1.6));
+    list.shrink_tube("barrier", "oil barrier", of_layer("jacket", 1.2), of_smaller_layer("conductor", 0.8),
+                     fixed(1.6));
     list.length("screen_tube_past_mm", "Conductive tube past the paper's screen", "", 2, 200, fixed(15));
     list.length("screen_tube_wall_mm", "Conductive tube, wall", "As recovered", 0.5, 6, fixed(1.2));
-    list.length("belted_core_mm", "Core paper, belted", "Thickness on each core", 0.5, 20, by_class(1.2, 0.19));
+    list.length("belted_core_mm", "Core paper, belted", "Thickness on each core", 0.5, 20,
+                by_class(1.2, 0.19));
     list.length("belt_mm", "Belt paper", "Over the three cores", 0.3, 20, by_class(0.5, 0.11));
     list.number("filler_eps_r", "Permittivity of filler", "Oil-filled jute or paper", 1, 20, fixed(3.3));
     f.build = [](const DesignContext& c) -> Result<BuiltAccessory> {
         if (c.cable_of(CableSide::b).insulation_material != "paper")
-            return refuse("Cable of side B", "it is not paper-insulated", "Choose a paper-insulated cable for side B");
+            return refuse("Cable of side B", "it is not paper-insulated",
+                          "Choose a paper-insulated cable for side B");
         HeatShrinkJointSteps steps;
         steps.edge_of_b_is_covered = true;
         steps.before_tubes = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {
             return add_oil_barrier(lay, v, b);
         };
-        steps.more_checks = {checks::electrode_edge(
-            "screen_tube_edge", "Stress at the end of the conductive tube B", {"screen tube, inner", "screen tube, outer"},
-            {"the tube ends too sharply on the oil barrier", "Fill its end with relief mastic, or use a thicker tube"})};
-        steps.at_end = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) { return at_end(lay, v, b); };
+        steps.more_checks = {
+            checks::electrode_edge("screen_tube_edge", "Stress at the end of the conductive tube B",
+                                   {"screen tube, inner", "screen tube, outer"},
+                                   {"the tube ends too sharply on the oil barrier",
+                                    "Fill its end with relief mastic, or use a thicker tube"})};
+        steps.at_end = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {
+            return at_end(lay, v, b);
+        };
         return build_heat_shrink_joint(id, c, steps);
     };
     return f;

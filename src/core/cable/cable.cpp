@@ -141,13 +141,16 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
             return refuse(layer.name, "it is thicker than 100 mm", "Check the unit");
         layer.diameter_mm = beneath + 2 * layer.thickness_mm;
         const bool is_conductor = &layer == &out.layers.front();
-        const double own = is_conductor ? conductor_tolerance * layer.diameter_mm : 2 * thickness_tolerance * layer.thickness_mm;
+        const double own = is_conductor ? conductor_tolerance * layer.diameter_mm
+                                        : 2 * thickness_tolerance * layer.thickness_mm;
         layer.uncertainty_mm = std::hypot(beneath_uncertainty, own);
         std::optional<double> measured;
-        if (const auto it = cable.measured_diameter_mm.find(layer.name); it != cable.measured_diameter_mm.end()) {
+        if (const auto it = cable.measured_diameter_mm.find(layer.name);
+            it != cable.measured_diameter_mm.end()) {
             measured = it->second;
             layer.note = "measured diameter";
-            layer.uncertainty_mm = measured_diameter({{it->second}}, layer.name).value_or(MeasuredDiameter{}).uncertainty_mm;
+            layer.uncertainty_mm =
+                measured_diameter({{it->second}}, layer.name).value_or(MeasuredDiameter{}).uncertainty_mm;
         }
         if (const auto it = cable.caliper_readings.find(layer.name);
             it != cable.caliper_readings.end() && !it->second.empty()) {
@@ -155,8 +158,8 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
             if (!mean) return tl::unexpected(mean.error());
             measured = mean->mean_mm;
             layer.uncertainty_mm = mean->uncertainty_mm;
-            layer.note = fmt::format("mean of {} caliper readings, oval by {:.2f} mm, ± {:.2f} mm (k = 2)", mean->readings,
-                                     mean->ovality_mm, mean->uncertainty_mm);
+            layer.note = fmt::format("mean of {} caliper readings, oval by {:.2f} mm, ± {:.2f} mm (k = 2)",
+                                     mean->readings, mean->ovality_mm, mean->uncertainty_mm);
         }
         if (measured) {
             if (!std::isfinite(*measured) || *measured > 500)

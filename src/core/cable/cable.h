@@ -1,5 +1,5 @@
-// A cable core, extruded or paper-insulated, layer by layer. Every diameter is derived from the layers beneath, or
-// overridden by a measured value; each says where it comes from.
+// A cable core, extruded or paper-insulated, layer by layer. Every diameter is derived from the layers
+// beneath, or overridden by a measured value; each says where it comes from.
 #pragma once
 #include "fit/measurement.h"
 #include "units/provenance.h"
@@ -16,7 +16,7 @@ namespace ng {
 struct Cable {
     std::string id;
     std::string title;
-    int cores = 1; ///< 1 or 3; dimensions are those of one core
+    int cores = 1;                             ///< 1 or 3; dimensions are those of one core
     std::string conductor_size = "4/0 AWG";    ///< "240 mm2", "4/0 AWG", "500 kcmil"
     std::string conductor_material = "copper"; ///< or "aluminium"
     std::string stranding = "compressed";      ///< "compressed", "compact", "class 2", "solid"
@@ -44,7 +44,7 @@ struct LayerDimension {
     double diameter_mm = 0;  ///< outer
     double thickness_mm = 0; ///< radial; of the conductor its radius
     Provenance provenance = Provenance::computed;
-    std::string note; ///< such as "table: compressed, from memory"
+    std::string note;          ///< such as "table: compressed, from memory"
     double uncertainty_mm = 0; ///< of the diameter, expanded (k = 2): from readings, or from usual tolerances
 };
 

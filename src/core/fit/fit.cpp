@@ -28,7 +28,8 @@ Range range_of(FitItem::Kind kind, const closedform::ShrinkTube& tube, const Lim
         return {bore * (1 + limit_of(limits, "rubber_stretch_low") / 100),
                 std::min(tube.expanded_bore_mm, bore * (1 + limit_of(limits, "rubber_stretch_high") / 100))};
     if (kind == FitItem::Kind::slip_on)
-        return {bore * (1 + limit_of(limits, "slip_on_low") / 100), bore * (1 + limit_of(limits, "slip_on_high") / 100)};
+        return {bore * (1 + limit_of(limits, "slip_on_low") / 100),
+                bore * (1 + limit_of(limits, "slip_on_high") / 100)};
     return {bore, tube.expanded_bore_mm};
 }
 
@@ -62,10 +63,12 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
             check.highest = item.tube.expanded_bore_mm;
         }
         check.status = within_range(check.value, check.uncertainty, check.lowest, check.highest);
-        const char* small = item.kind == FitItem::Kind::shrink        ? "it would stay loose, fully recovered"
-                            : item.kind == FitItem::Kind::cold_shrink ? "the rubber is stretched too little to press"
-                                                                      : "the bore has too little interference";
-        const char* large = item.kind == FitItem::Kind::slip_on ? "it cannot be pushed on" : "it does not go over";
+        const char* small = item.kind == FitItem::Kind::shrink ? "it would stay loose, fully recovered"
+                            : item.kind == FitItem::Kind::cold_shrink
+                                ? "the rubber is stretched too little to press"
+                                : "the bore has too little interference";
+        const char* large =
+            item.kind == FitItem::Kind::slip_on ? "it cannot be pushed on" : "it does not go over";
         const auto about = fmt::format("{} ± {}", mm(check.value), mm(check.uncertainty));
         if (check.status == Status::falls_short)
             check.why = fmt::format("{}: {}", about, check.value < check.lowest ? small : large);
@@ -75,26 +78,29 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
             check.why = about + " lies in the range";
         if (check.status != Status::holds) {
             const auto* better = best_size(c.kits, item, widest, c.limits);
-            check.cure = check.status == Status::marginal ? "Measure again with more readings, or take another size"
-                                                          : "Take another size";
+            check.cure = check.status == Status::marginal
+                             ? "Measure again with more readings, or take another size"
+                             : "Take another size";
             check.suggestion = better ? "fits: " + better->size : "no size of the kit table fits";
         }
         report.checks.push_back(std::move(check));
     }
     if (item.kind == FitItem::Kind::shrink || item.on.empty()) return;
     const double core = item.on.front().diameter_mm;
-    report.notes.push_back(fmt::format("{}: stretched {:.0f} %, presses with about {:.0f} kPa on {} (neo-Hookean estimate, "
-                                       "shear modulus {} MPa, common practice)",
-                                       item.part, 100 * (core / item.tube.recovered_bore_mm - 1),
-                                       interface_pressure_kPa(item.tube, core, silicone_shear_modulus_MPa),
-                                       item.on.front().what, silicone_shear_modulus_MPa));
+    report.notes.push_back(
+        fmt::format("{}: stretched {:.0f} %, presses with about {:.0f} kPa on {} (neo-Hookean estimate, "
+                    "shear modulus {} MPa, common practice)",
+                    item.part, 100 * (core / item.tube.recovered_bore_mm - 1),
+                    interface_pressure_kPa(item.tube, core, silicone_shear_modulus_MPa), item.on.front().what,
+                    silicone_shear_modulus_MPa));
 }
 
 /// Connector or lug against the conductors, where one of the library is chosen.
 void add_connector(const FitContext& c, FitReport& report) {
     const auto it = c.design.design.choices.find("connector");
     if (it == c.design.design.choices.end()) return;
-    const auto found = std::find_if(c.connectors.begin(), c.connectors.end(), [&](const auto& k) { return k.id == it->second; });
+    const auto found = std::find_if(c.connectors.begin(), c.connectors.end(),
+                                    [&](const auto& k) { return k.id == it->second; });
     if (found == c.connectors.end()) {
         FitCheck check;
         check.part = check.title = "connector " + it->second;
@@ -116,8 +122,9 @@ void add_connector(const FitContext& c, FitReport& report) {
         area.highest = found->most_mm2;
         area.unit = "mm²";
         area.status = within_range(area.value, 0, area.lowest, area.highest);
-        area.why = area.status == Status::holds ? "in the range" + (found->die.empty() ? "" : ": die " + found->die)
-                                                : "the connector is not made for this conductor";
+        area.why = area.status == Status::holds
+                       ? "in the range" + (found->die.empty() ? "" : ": die " + found->die)
+                       : "the connector is not made for this conductor";
         if (area.status != Status::holds) area.cure = "Choose a connector for this size";
         report.checks.push_back(std::move(area));
         FitCheck bore;
@@ -127,7 +134,8 @@ void add_connector(const FitContext& c, FitReport& report) {
         bore.uncertainty = dimensions.layer("conductor").uncertainty_mm;
         bore.highest = found->bore_mm;
         bore.status = within_range(bore.value, bore.uncertainty, 0, bore.highest);
-        bore.why = fmt::format("{} ± {} in a bore of {}", mm(bore.value), mm(bore.uncertainty), mm(found->bore_mm));
+        bore.why =
+            fmt::format("{} ± {} in a bore of {}", mm(bore.value), mm(bore.uncertainty), mm(found->bore_mm));
         if (bore.status != Status::holds) bore.cure = "Measure the conductor, or choose a larger bore";
         report.checks.push_back(std::move(bore));
         const auto& material = c.design.cable_of(side).conductor_material;
@@ -165,8 +173,11 @@ const KitSize* best_size(const std::vector<KitSize>& kits, const FitItem& item, 
         if (item.part.rfind(size.part, 0) != 0) continue; // "stress tube" serves "stress tube A" too
         const auto range = range_of(item.kind, size.tube, limits);
         const double low = item.on.front().diameter_mm - uncertainty_mm,
-                     high = (item.kind == FitItem::Kind::slip_on ? item.on.front() : item.on.back()).diameter_mm + uncertainty_mm;
-        if (item.kind == FitItem::Kind::slip_on && item.on.back().diameter_mm > size.tube.expanded_bore_mm) continue;
+                     high = (item.kind == FitItem::Kind::slip_on ? item.on.front() : item.on.back())
+                                .diameter_mm +
+                            uncertainty_mm;
+        if (item.kind == FitItem::Kind::slip_on && item.on.back().diameter_mm > size.tube.expanded_bore_mm)
+            continue;
         const double room = std::min(low / range.lowest, range.highest / high);
         if (room >= 1 && room > most) {
             best = &size;
@@ -176,12 +187,13 @@ const KitSize* best_size(const std::vector<KitSize>& kits, const FitItem& item, 
     return best;
 }
 
-std::vector<const Connector*> connectors_for(const std::vector<Connector>& all, const std::string& use, const Cable& cable,
-                                             const CableDimensions& dimensions) {
+std::vector<const Connector*> connectors_for(const std::vector<Connector>& all, const std::string& use,
+                                             const Cable& cable, const CableDimensions& dimensions) {
     std::vector<const Connector*> out;
     auto fits = [&](const Connector* c) {
         const double area = dimensions.conductor_area_mm2;
-        return area >= c->least_mm2 && area <= c->most_mm2 && dimensions.layer("conductor").diameter_mm <= c->bore_mm &&
+        return area >= c->least_mm2 && area <= c->most_mm2 &&
+               dimensions.layer("conductor").diameter_mm <= c->bore_mm &&
                (c->material == "either" || c->material == cable.conductor_material);
     };
     for (const auto& c : all)
@@ -206,7 +218,8 @@ void take_connector(Design& design, const Connector& connector) {
     set("contact_diameter_mm", connector.diameter_mm);
 }
 
-double interface_pressure_kPa(const closedform::ShrinkTube& relaxed, double core_diameter_mm, double shear_modulus_MPa) {
+double interface_pressure_kPa(const closedform::ShrinkTube& relaxed, double core_diameter_mm,
+                              double shear_modulus_MPa) {
     const double inside = core_diameter_mm / relaxed.recovered_bore_mm;
     const double outside = closedform::recovered_outer_radius_mm(relaxed, core_diameter_mm / 2) /
                            (relaxed.recovered_bore_mm / 2 + relaxed.recovered_wall_mm);
@@ -231,10 +244,13 @@ FitReport check_fit(const FitContext& c) {
     }
     for (const auto& build_up : c.built.build_ups) {
         Quantity quantity{build_up.part, volume_between_mm3(build_up.inner, build_up.outer) / 1e3, {}};
-        if (build_up.kind == BuildUp::Kind::tape) quantity.tape = tape_quantity(build_up.inner, build_up.outer, c.tape);
+        if (build_up.kind == BuildUp::Kind::tape)
+            quantity.tape = tape_quantity(build_up.inner, build_up.outer, c.tape);
         report.quantities.push_back(std::move(quantity));
     }
-    const auto severity = [](Status s) { return s == Status::falls_short ? 2 : s == Status::marginal ? 1 : 0; };
+    const auto severity = [](Status s) {
+        return s == Status::falls_short ? 2 : s == Status::marginal ? 1 : 0;
+    };
     for (const auto& check : report.checks)
         if (severity(check.status) > severity(report.status)) report.status = check.status;
     return report;

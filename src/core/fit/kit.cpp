@@ -17,7 +17,8 @@ class Cells {
         if (!error) {
             std::string list;
             for (const char* word : words) list += (list.empty() ? "" : ", ") + std::string(word);
-            error = InputError{file_, fmt::format("row {}: “{}” under “{}” is not known", row_.line, value, column),
+            error = InputError{file_,
+                               fmt::format("row {}: “{}” under “{}” is not known", row_.line, value, column),
                                "Use one of: " + list};
         }
         return value;
@@ -49,7 +50,8 @@ Result<std::vector<KitSize>> read_kit_table(const std::string& text, const std::
                     : kind == "cold-shrink" ? FitItem::Kind::cold_shrink
                                             : FitItem::Kind::slip_on;
         size.size = cell.text("size");
-        size.tube = {cell.number("expanded_bore_mm"), cell.number("recovered_bore_mm"), cell.number("recovered_wall_mm")};
+        size.tube = {cell.number("expanded_bore_mm"), cell.number("recovered_bore_mm"),
+                     cell.number("recovered_wall_mm")};
         if (cell.error) return tl::unexpected(*cell.error);
         if (!(size.tube.recovered_bore_mm > 0) || !(size.tube.recovered_wall_mm > 0) ||
             !(size.tube.expanded_bore_mm > size.tube.recovered_bore_mm))
@@ -79,7 +81,8 @@ Result<std::vector<Connector>> read_connectors(const std::string& text, const st
         c.die = cell.text("die");
         c.crimps = static_cast<int>(cell.number("crimps_each_side"));
         if (cell.error) return tl::unexpected(*cell.error);
-        if (!(c.least_mm2 > 0 && c.most_mm2 >= c.least_mm2 && c.bore_mm > 0 && c.diameter_mm > c.bore_mm && c.length_mm > 0))
+        if (!(c.least_mm2 > 0 && c.most_mm2 >= c.least_mm2 && c.bore_mm > 0 && c.diameter_mm > c.bore_mm &&
+              c.length_mm > 0))
             return refuse(file, fmt::format("row {}: its ranges and sizes do not make a connector", row.line),
                           "Give least_mm2 up to most_mm2, and a diameter above the bore");
         out.push_back(std::move(c));

@@ -6,8 +6,10 @@
 
 namespace ng {
 
-Result<MeasuredDiameter> measured_diameter(const std::vector<CaliperReading>& readings, const std::string& item) {
-    if (readings.empty()) return refuse(item, "it has no caliper reading", "Measure it, or remove the readings");
+Result<MeasuredDiameter> measured_diameter(const std::vector<CaliperReading>& readings,
+                                           const std::string& item) {
+    if (readings.empty())
+        return refuse(item, "it has no caliper reading", "Measure it, or remove the readings");
     double lowest = readings.front().diameter_mm, highest = lowest;
     double sum[2] = {0, 0};
     int count[2] = {0, 0};
@@ -21,7 +23,8 @@ Result<MeasuredDiameter> measured_diameter(const std::vector<CaliperReading>& re
     }
     if (highest > 1.2 * lowest)
         return refuse(item,
-                      fmt::format("its caliper readings run from {} to {}", format_length(lowest, LengthUnit::mm),
+                      fmt::format("its caliper readings run from {} to {}",
+                                  format_length(lowest, LengthUnit::mm),
                                   format_length(highest, LengthUnit::mm)),
                       "Measure again: readings of one diameter do not differ by a fifth");
     MeasuredDiameter out;

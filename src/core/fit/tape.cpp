@@ -62,7 +62,8 @@ TapeQuantity tape_quantity(std::span<const Point> inner, std::span<const Point> 
     return out;
 }
 
-TapeQuantity tape_quantity(double from_diameter_mm, double to_diameter_mm, double length_mm, const Tape& tape) {
+TapeQuantity tape_quantity(double from_diameter_mm, double to_diameter_mm, double length_mm,
+                           const Tape& tape) {
     const Point inner[] = {{from_diameter_mm / 2, 0}, {from_diameter_mm / 2, length_mm}};
     const Point outer[] = {{to_diameter_mm / 2, 0}, {to_diameter_mm / 2, length_mm}};
     return tape_quantity(inner, outer, tape);

@@ -10,7 +10,7 @@ struct Tape {
     double width_mm = 19;
     double thickness_mm = 0.76;
     double roll_mm = 9000;
-    double stretch = 2;  ///< length over supplied length; 1: not stretched
+    double stretch = 2;   ///< length over supplied length; 1: not stretched
     double overlap = 0.5; ///< share of the width; half-lapped 0.5
 
     /// Constant volume: width and thickness each fall by 1 / sqrt(stretch).
@@ -22,8 +22,8 @@ struct Tape {
 
 struct TapeQuantity {
     double volume_mm3 = 0;
-    int passes = 0;           ///< at the highest place
-    double supplied_mm = 0;   ///< length of tape as supplied
+    int passes = 0;         ///< at the highest place
+    double supplied_mm = 0; ///< length of tape as supplied
     int rolls = 0;
     double laid_diameter_mm = 0; ///< after that many whole passes, at the highest place
 };
@@ -34,7 +34,8 @@ double volume_between_mm3(std::span<const Point> inner, std::span<const Point> o
 /// Tape that fills the build-up between these profiles.
 TapeQuantity tape_quantity(std::span<const Point> inner, std::span<const Point> outer, const Tape& tape);
 /// Tape from one diameter to another over a length.
-TapeQuantity tape_quantity(double from_diameter_mm, double to_diameter_mm, double length_mm, const Tape& tape);
+TapeQuantity tape_quantity(double from_diameter_mm, double to_diameter_mm, double length_mm,
+                           const Tape& tape);
 
 /// How far each pass stops short of the one beneath, for an end cone of this length.
 double cone_step_mm(double cone_length_mm, int passes);

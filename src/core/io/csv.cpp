@@ -15,7 +15,8 @@ struct Collector {
 
 Result<std::vector<CsvRow>> read_csv(const std::string& text, const std::string& file) {
     csv_parser parser;
-    if (csv_init(&parser, CSV_STRICT | CSV_STRICT_FINI) != 0) return refuse(file, "it could not be read", "Try again");
+    if (csv_init(&parser, CSV_STRICT | CSV_STRICT_FINI) != 0)
+        return refuse(file, "it could not be read", "Try again");
     Collector all;
     auto field = [](void* data, std::size_t size, void* to) {
         static_cast<Collector*>(to)->row.emplace_back(static_cast<const char*>(data), size);
@@ -36,8 +37,10 @@ Result<std::vector<CsvRow>> read_csv(const std::string& text, const std::string&
     const auto& header = all.rows.front();
     for (std::size_t i = 1; i < all.rows.size(); ++i) {
         if (all.rows[i].size() != header.size())
-            return refuse(file, fmt::format("row {} has {} fields, the header {}", i + 1, all.rows[i].size(), header.size()),
-                          "Give every row as many fields as the header");
+            return refuse(
+                file,
+                fmt::format("row {} has {} fields, the header {}", i + 1, all.rows[i].size(), header.size()),
+                "Give every row as many fields as the header");
         CsvRow row;
         row.line = static_cast<int>(i) + 1;
         for (std::size_t k = 0; k < header.size(); ++k) row.cells[header[k]] = all.rows[i][k];
@@ -48,7 +51,8 @@ Result<std::vector<CsvRow>> read_csv(const std::string& text, const std::string&
 
 Result<std::string> CsvRow::text(const std::string& column, const std::string& file) const {
     const auto it = cells.find(column);
-    if (it == cells.end()) return refuse(file, fmt::format("it has no column “{}”", column), "Add the column");
+    if (it == cells.end())
+        return refuse(file, fmt::format("it has no column “{}”", column), "Add the column");
     return it->second;
 }
 

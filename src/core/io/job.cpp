@@ -64,7 +64,8 @@ Result<Cable> read_cable(const json& value) {
         }
         for (const auto& entry : list) {
             JsonReader reading(entry, "caliper readings of " + layer);
-            c.caliper_readings[layer].push_back({reading.number("diameter_mm"), reading.boolean_or("across", false)});
+            c.caliper_readings[layer].push_back(
+                {reading.number("diameter_mm"), reading.boolean_or("across", false)});
             if (!reading.ok()) return tl::unexpected(*reading.error());
         }
     }
@@ -131,7 +132,8 @@ Result<Design> read_design(const json& value) {
     if (!named.ok()) return tl::unexpected(*named.error());
     if (!duty_in.ok()) return tl::unexpected(*duty_in.error());
     d.duty.unknown = leftover(duty, {"standard", "class_kV", "u0_kV", "frequency_hz", "outdoor"});
-    d.unknown = leftover(value, {"id", "title", "family", "cable", "cable_b", "note", "numbers", "choices", "duty"});
+    d.unknown =
+        leftover(value, {"id", "title", "family", "cable", "cable_b", "note", "numbers", "choices", "duty"});
     return d;
 }
 
@@ -141,8 +143,7 @@ ordered_json design_json(const Design& d) {
     duty["frequency_hz"] = d.duty.frequency_hz;
     duty["outdoor"] = d.duty.outdoor;
     add_unknown(duty, d.duty.unknown);
-    ordered_json out{
-        {"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}};
+    ordered_json out{{"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}};
     if (!d.other_cable_id.empty()) out["cable_b"] = d.other_cable_id;
     out["duty"] = duty;
     if (!d.note.empty()) out["note"] = d.note;

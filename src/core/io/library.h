@@ -1,8 +1,8 @@
 // The data that ships with the product, and a design evaluated with it: what the command line and the
 // application both do.
 #pragma once
-#include "io/job.h"
 #include "fit/fit.h"
+#include "io/job.h"
 #include "verdict/verdict.h"
 #include <filesystem>
 

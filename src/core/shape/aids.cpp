@@ -44,17 +44,20 @@ bool has(const Family& family, const char* key) {
 
 } // namespace
 
-ShapeProfile cone_of_axial_stress(double voltage_kV, double axial_kV_per_mm, const CableRadii& cable, double top_radius_mm) {
+ShapeProfile cone_of_axial_stress(double voltage_kV, double axial_kV_per_mm, const CableRadii& cable,
+                                  double top_radius_mm) {
     std::vector<Point> points;
     for (int i = 0; i <= profile_steps; ++i) {
         const double r = cable.insulation + (top_radius_mm - cable.insulation) * i / profile_steps;
-        points.push_back({r, closedform::cone_axial_mm(voltage_kV, axial_kV_per_mm, cable.conductor_screen, cable.insulation, r)});
+        points.push_back({r, closedform::cone_axial_mm(voltage_kV, axial_kV_per_mm, cable.conductor_screen,
+                                                       cable.insulation, r)});
     }
     return with_straight(std::move(points));
 }
 
-ShapeProfile cone_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm, const CableRadii& cable,
-                                       double insulation_eps_r, double body_eps_r, double top_radius_mm) {
+ShapeProfile cone_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm,
+                                       const CableRadii& cable, double insulation_eps_r, double body_eps_r,
+                                       double top_radius_mm) {
     const double q = std::log(top_radius_mm / cable.insulation) * insulation_eps_r /
                      (body_eps_r * std::log(cable.insulation / cable.conductor_screen));
     const double length = voltage_kV / tangential_kV_per_mm * q / (1 + q);
@@ -68,12 +71,14 @@ ShapeProfile cone_of_tangential_stress(double voltage_kV, double tangential_kV_p
     return with_straight(std::move(points));
 }
 
-ShapeProfile pencil_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm, const CableRadii& cable,
-                                         double outer_screen_radius_mm) {
+ShapeProfile pencil_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm,
+                                         const CableRadii& cable, double outer_screen_radius_mm) {
     std::vector<Point> points;
     for (int i = 0; i <= profile_steps; ++i) {
-        const double r = cable.conductor_screen + (cable.insulation - cable.conductor_screen) * i / profile_steps;
-        points.push_back({r, closedform::pencil_mm(voltage_kV, tangential_kV_per_mm, cable.conductor_screen, outer_screen_radius_mm, r)});
+        const double r =
+            cable.conductor_screen + (cable.insulation - cable.conductor_screen) * i / profile_steps;
+        points.push_back({r, closedform::pencil_mm(voltage_kV, tangential_kV_per_mm, cable.conductor_screen,
+                                                   outer_screen_radius_mm, r)});
     }
     return with_straight(std::move(points));
 }
@@ -87,23 +92,31 @@ std::optional<double> edge_radius_for_peak_mm(double voltage_kV, double gap_mm, 
     double low = std::log(1e-3), high = std::log(1e3 * gap_mm);
     if (excess(low) <= 0 || excess(high) >= 0) return {};
     std::uintmax_t steps = 60;
-    const auto [a, b] = boost::math::tools::toms748_solve(excess, low, high, boost::math::tools::eps_tolerance<double>(40), steps);
+    const auto [a, b] = boost::math::tools::toms748_solve(
+        excess, low, high, boost::math::tools::eps_tolerance<double>(40), steps);
     return std::exp((a + b) / 2);
 }
 
 GradedSizing size_graded_layer(double voltage_kV, double tangential_kV_per_mm, const CableRadii& cable,
                                double insulation_eps_r) {
     GradedSizing out;
-    const double per_area = insulation_eps_r / (cable.insulation * std::log(cable.insulation / cable.conductor_screen));
+    const double per_area =
+        insulation_eps_r / (cable.insulation * std::log(cable.insulation / cable.conductor_screen));
     const double beta = tangential_kV_per_mm / voltage_kV; // E = beta U for a long layer
     out.permittivity_times_wall_mm = per_area / (beta * beta);
     out.useful_length_mm = useful_grading_lengths / beta;
-    const closedform::GradedLayer layer{voltage_kV, cable.conductor_screen, cable.insulation, insulation_eps_r, 1.0,
-                                        out.permittivity_times_wall_mm, 1.0};
+    const closedform::GradedLayer layer{voltage_kV,
+                                        cable.conductor_screen,
+                                        cable.insulation,
+                                        insulation_eps_r,
+                                        1.0,
+                                        out.permittivity_times_wall_mm,
+                                        1.0};
     for (const double share : {0.25, 0.5, 0.75, 1.0, 1.25, 1.5, 2.0}) {
         auto one = layer;
         one.length_mm = share * out.useful_length_mm;
-        out.rows.push_back({one.length_mm, one.tangential_kV_per_mm(0), 1 - one.potential_kV(one.length_mm) / voltage_kV});
+        out.rows.push_back(
+            {one.length_mm, one.tangential_kV_per_mm(0), 1 - one.potential_kV(one.length_mm) / voltage_kV});
     }
     return out;
 }
@@ -132,30 +145,36 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
                 if (!has(family, "cone_rise_mm"))
                     for (const auto& step : e.outline.steps) top = std::max(top, step.to.r);
                 start = e.outline.steps.front().to.z;
-                if (!has(family, "cone_rise_mm")) start = e.outline.steps.size() > 1 ? e.outline.steps[0].to.z : start;
+                if (!has(family, "cone_rise_mm"))
+                    start = e.outline.steps.size() > 1 ? e.outline.steps[0].to.z : start;
             }
         const double body_eps = number("body_eps_r");
         const std::pair<const char*, ShapeProfile> cones[] = {
             {"constant_axial", cone_of_axial_stress(u0, limits.cone_axial, radii, top)},
-            {"constant_tangential", cone_of_tangential_stress(u0, limits.cone_tangential, radii, eps, body_eps, top)}};
+            {"constant_tangential",
+             cone_of_tangential_stress(u0, limits.cone_tangential, radii, eps, body_eps, top)}};
         for (const auto& [kind, profile] : cones) {
             const bool axial = std::string(kind) == "constant_axial";
             Aid aid;
             aid.id = std::string("cone_") + kind;
-            aid.title = axial ? "Cone, constant stress on its surface" : "Cone, constant stress on the interface";
+            aid.title =
+                axial ? "Cone, constant stress on its surface" : "Cone, constant stress on the interface";
             aid.profile = profile;
             aid.drawn = to_section(profile, start);
             const double length = profile.smooth.back().z;
-            aid.answer = fmt::format("{} long for a rise of {} at {} kV/mm; {} straight lines within {} mm", mm(length),
-                                     mm(top - radii.insulation), axial ? limits.cone_axial : limits.cone_tangential,
+            aid.answer = fmt::format("{} long for a rise of {} at {} kV/mm; {} straight lines within {} mm",
+                                     mm(length), mm(top - radii.insulation),
+                                     axial ? limits.cone_axial : limits.cone_tangential,
                                      profile.straight.size() - 1, straight_tolerance_mm);
-            aid.formula = axial ? "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]" : "R = ri exp[(e2/e1) ln(ri/rc) k/(1-k)], k = E x/U";
+            aid.formula = axial ? "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]"
+                                : "R = ri exp[(e2/e1) ln(ri/rc) k/(1-k)], k = E x/U";
             aid.numbers["cone_length_mm"] = std::ceil(10 * length) / 10;
             aid.choices["cone_profile"] = kind;
             out.push_back(std::move(aid));
         }
     } else if (has(family, "cone_length_mm") && has(family, "build_up_mm")) { // taped
-        double top = radii.insulation + 1, start = edge_z + (has(family, "tape_stop_mm") ? number("tape_stop_mm") : 0);
+        double top = radii.insulation + 1,
+               start = edge_z + (has(family, "tape_stop_mm") ? number("tape_stop_mm") : 0);
         for (const auto& r : prepared.built.section.regions)
             if (r.name == "insulating tape")
                 for (const auto& step : r.outline.steps) top = std::max(top, step.to.r);
@@ -165,8 +184,8 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
         aid.profile = cone_of_axial_stress(u0, limits.cone_axial, radii, top);
         aid.drawn = to_section(aid.profile, start);
         const double length = aid.profile.smooth.back().z;
-        aid.answer = fmt::format("{} long at {} kV/mm; tape it as {} straight lines", mm(length), limits.cone_axial,
-                                 aid.profile.straight.size() - 1);
+        aid.answer = fmt::format("{} long at {} kV/mm; tape it as {} straight lines", mm(length),
+                                 limits.cone_axial, aid.profile.straight.size() - 1);
         aid.formula = "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]";
         aid.numbers["cone_length_mm"] = std::ceil(length);
         out.push_back(std::move(aid));
@@ -185,13 +204,15 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
             if (mark.label == "insulation end A" || mark.label == "insulation end")
                 for (const auto& p : aid.profile.smooth)
                     aid.drawn.push_back({p.r, prepared.built.datum_z_mm - mark.from_datum_mm - p.z});
-        aid.answer = fmt::format("{} long at {} kV/mm under a screen of radius {}", mm(length), limits.pencil_tangential, mm(screen));
+        aid.answer = fmt::format("{} long at {} kV/mm under a screen of radius {}", mm(length),
+                                 limits.pencil_tangential, mm(screen));
         aid.formula = "x = U ln(r/rc) / (E ln(Ro/rc))";
         aid.numbers["pencil_length_mm"] = std::clamp(std::ceil(length), 3.0, 200.0);
         aid.choices["insulation_end"] = "pencilled";
         out.push_back(std::move(aid));
     }
-    for (const char* key : {"electrode_end_radius_mm", "conductor_end_radius_mm", "connector_end_radius_mm", "cone_tip_radius_mm"}) {
+    for (const char* key : {"electrode_end_radius_mm", "conductor_end_radius_mm", "connector_end_radius_mm",
+                            "cone_tip_radius_mm"}) {
         if (!has(family, key)) continue;
         // Gap: from the insulation, where the electrode's end lies, to the outer screen.
         double outer = 0;
@@ -205,10 +226,13 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
         aid.title = family.parameter(key)->group + ": " + family.parameter(key)->label;
         aid.formula = "cylinder beside a plane: E = U sqrt((h+r)/(h-r)) / (r acosh(h/r))";
         if (radius) {
-            aid.answer = fmt::format("{} for a peak of {} kV/mm with {} to earth; the field decides", mm(*radius), limits.electrode_peak, mm(gap));
-            aid.numbers[key] = std::clamp(*radius, family.parameter(key)->lowest, family.parameter(key)->highest);
+            aid.answer = fmt::format("{} for a peak of {} kV/mm with {} to earth; the field decides",
+                                     mm(*radius), limits.electrode_peak, mm(gap));
+            aid.numbers[key] =
+                std::clamp(*radius, family.parameter(key)->lowest, family.parameter(key)->highest);
         } else {
-            aid.answer = fmt::format("no radius gives {} kV/mm with only {} to earth", limits.electrode_peak, mm(gap));
+            aid.answer =
+                fmt::format("no radius gives {} kV/mm with only {} to earth", limits.electrode_peak, mm(gap));
         }
         out.push_back(std::move(aid));
         break;
@@ -217,25 +241,32 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
         const std::string p = prefix;
         if (!has(family, (p + "_recovered_wall_mm").c_str())) continue;
         const auto sizing = size_graded_layer(u0, limits.graded_tangential, radii, eps);
-        const double eps_layer = number((p + "_eps_r").c_str()), wall = sizing.permittivity_times_wall_mm / eps_layer;
+        const double eps_layer = number((p + "_eps_r").c_str()),
+                     wall = sizing.permittivity_times_wall_mm / eps_layer;
         Aid aid;
         aid.id = "graded";
         aid.title = "Graded layer";
         aid.formula = "E = beta U tanh(beta L), beta^2 = e1 / (ri ln(ri/rc) et t); outer medium neglected";
-        aid.answer = fmt::format("eps_r x wall of {:.0f} mm for {} kV/mm: {} of wall at eps_r {:g}, {} past the edge. ",
-                                 sizing.permittivity_times_wall_mm, limits.graded_tangential, mm(wall), eps_layer,
-                                 mm(sizing.useful_length_mm));
+        aid.answer = fmt::format(
+            "eps_r x wall of {:.0f} mm for {} kV/mm: {} of wall at eps_r {:g}, {} past the edge. ",
+            sizing.permittivity_times_wall_mm, limits.graded_tangential, mm(wall), eps_layer,
+            mm(sizing.useful_length_mm));
         for (const auto& row : sizing.rows)
-            aid.answer += fmt::format("{}: {:.2f} kV/mm, {:.1f} % of U0 left at its end; ", mm(row.length_mm), row.tangential_kV_per_mm, 100 * row.left_share);
-        aid.answer += fmt::format("beyond {} more length buys nothing at the edge.", mm(sizing.useful_length_mm));
+            aid.answer += fmt::format("{}: {:.2f} kV/mm, {:.1f} % of U0 left at its end; ", mm(row.length_mm),
+                                      row.tangential_kV_per_mm, 100 * row.left_share);
+        aid.answer +=
+            fmt::format("beyond {} more length buys nothing at the edge.", mm(sizing.useful_length_mm));
         // Free recovered wall that gives this wall on the insulation: w (b + w) = t (t + 2 ri).
         const double bore = number((p + "_recovered_bore_mm").c_str());
-        const double free_wall = (-bore + std::sqrt(bore * bore + 4 * wall * (wall + 2 * radii.insulation))) / 2;
+        const double free_wall =
+            (-bore + std::sqrt(bore * bore + 4 * wall * (wall + 2 * radii.insulation))) / 2;
         aid.numbers[p + "_recovered_wall_mm"] = std::clamp(free_wall, 0.3, 40.0);
         const std::string upper = p + "_upper_end_mm";
         if (has(family, upper.c_str()))
-            aid.numbers[upper] = std::max(number("insulation_removed_mm") + 1, number("screen_edge_mm") - sizing.useful_length_mm);
-        aid.drawn = {{radii.insulation + wall, edge_z}, {radii.insulation + wall, edge_z + sizing.useful_length_mm}};
+            aid.numbers[upper] = std::max(number("insulation_removed_mm") + 1,
+                                          number("screen_edge_mm") - sizing.useful_length_mm);
+        aid.drawn = {{radii.insulation + wall, edge_z},
+                     {radii.insulation + wall, edge_z + sizing.useful_length_mm}};
         out.push_back(std::move(aid));
         break;
     }
@@ -251,7 +282,8 @@ std::string profile_csv(const ShapeProfile& profile) {
     std::string out = "curve,x_mm,radius_mm\r\n";
     for (const auto* curve : {&profile.smooth, &profile.straight})
         for (const auto& p : *curve)
-            out += fmt::format("{},{:.3f},{:.3f}\r\n", curve == &profile.smooth ? "smooth" : "straight", p.z, p.r);
+            out += fmt::format("{},{:.3f},{:.3f}\r\n", curve == &profile.smooth ? "smooth" : "straight", p.z,
+                               p.r);
     return out;
 }
 

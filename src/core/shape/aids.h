@@ -1,5 +1,5 @@
-// Shape aids: what the closed forms propose for a design. Each answer names the formula, can be drawn on the section,
-// and says which parameters take it over.
+// Shape aids: what the closed forms propose for a design. Each answer names the formula, can be drawn on the
+// section, and says which parameters take it over.
 #pragma once
 #include "accessory/cable_end.h"
 #include "io/library.h"
@@ -18,22 +18,26 @@ struct AidLimits {
 /// A profile along the axis: x from its start as z, radius as r.
 struct ShapeProfile {
     std::vector<Point> smooth;
-    std::vector<Point> straight; ///< few straight lines within `straight_tolerance_mm`, to be taped or machined
+    std::vector<Point>
+        straight; ///< few straight lines within `straight_tolerance_mm`, to be taped or machined
 };
 constexpr double straight_tolerance_mm = 0.25;
 
-/// Cone of constant stress on its surface, from the insulation to `top_radius_mm` (closedform: cone_axial_mm).
-ShapeProfile cone_of_axial_stress(double voltage_kV, double axial_kV_per_mm, const CableRadii& cable, double top_radius_mm);
+/// Cone of constant stress on its surface, from the insulation to `top_radius_mm` (closedform:
+/// cone_axial_mm).
+ShapeProfile cone_of_axial_stress(double voltage_kV, double axial_kV_per_mm, const CableRadii& cable,
+                                  double top_radius_mm);
 /// Cone of constant stress on the interface (closedform: cone_radius_mm).
-ShapeProfile cone_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm, const CableRadii& cable,
-                                       double insulation_eps_r, double body_eps_r, double top_radius_mm);
+ShapeProfile cone_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm,
+                                       const CableRadii& cable, double insulation_eps_r, double body_eps_r,
+                                       double top_radius_mm);
 /// Pencil under an outer screen (closedform: pencil_mm), from the conductor screen to the insulation.
-ShapeProfile pencil_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm, const CableRadii& cable,
-                                         double outer_screen_radius_mm);
+ShapeProfile pencil_of_tangential_stress(double voltage_kV, double tangential_kV_per_mm,
+                                         const CableRadii& cable, double outer_screen_radius_mm);
 
-/// Edge radius that gives this peak for a rounded edge this far from an earthed plane: cylinder beside a plane,
-/// E = U sqrt((h + r) / (h - r)) / (r acosh(h / r)), h = r + gap (image charges, any textbook). None where even a very
-/// large radius does not reach it.
+/// Edge radius that gives this peak for a rounded edge this far from an earthed plane: cylinder beside a
+/// plane, E = U sqrt((h + r) / (h - r)) / (r acosh(h / r)), h = r + gap (image charges, any textbook). None
+/// where even a very large radius does not reach it.
 std::optional<double> edge_radius_for_peak_mm(double voltage_kV, double gap_mm, double peak_kV_per_mm);
 
 struct GradedSizing {
@@ -53,10 +57,11 @@ struct Aid {
     std::string title;
     std::string answer;
     std::string formula;
-    std::map<std::string, double> numbers; ///< parameters that take it over; empty: nothing in this family does
+    std::map<std::string, double>
+        numbers; ///< parameters that take it over; empty: nothing in this family does
     std::map<std::string, std::string> choices;
-    ShapeProfile profile;      ///< may be empty
-    std::vector<Point> drawn;  ///< the same in the coordinates of the section
+    ShapeProfile profile;     ///< may be empty
+    std::vector<Point> drawn; ///< the same in the coordinates of the section
 };
 
 /// The aids that make sense for a design.

@@ -16,7 +16,8 @@ Result<void> write_profile_dxf(const ShapeProfile& profile, const std::filesyste
     out->sectionTables();
     dxf.writeVPort(*out);
     out->tableLinetypes(3);
-    for (const char* type : {"BYBLOCK", "BYLAYER", "CONTINUOUS"}) dxf.writeLinetype(*out, DL_LinetypeData(type, "", 0, 0, 0.0));
+    for (const char* type : {"BYBLOCK", "BYLAYER", "CONTINUOUS"})
+        dxf.writeLinetype(*out, DL_LinetypeData(type, "", 0, 0, 0.0));
     out->tableEnd();
     out->tableLayers(3);
     for (const char* layer : {"0", "smooth", "straight"})
@@ -40,7 +41,8 @@ Result<void> write_profile_dxf(const ShapeProfile& profile, const std::filesyste
     out->sectionEnd();
     out->sectionEntities();
     for (const auto* curve : {&profile.smooth, &profile.straight}) {
-        const DL_Attributes attributes(curve == &profile.smooth ? "smooth" : "straight", 256, -1, "BYLAYER", 1.0);
+        const DL_Attributes attributes(curve == &profile.smooth ? "smooth" : "straight", 256, -1, "BYLAYER",
+                                       1.0);
         dxf.writePolyline(*out, DL_PolylineData(static_cast<int>(curve->size()), 0, 0, 0), attributes);
         for (const auto& p : *curve) dxf.writeVertex(*out, DL_VertexData(p.z, p.r, 0.0, 0.0));
         dxf.writePolylineEnd(*out);

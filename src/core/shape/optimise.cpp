@@ -9,8 +9,8 @@ namespace {
 /// One design of the walk, solved and judged.
 class Walk {
   public:
-    Walk(const OptimiseRequest& request, const Library& library, const std::function<void(const OptimiseStep&, int)>& tell,
-         const std::atomic<bool>* cancel)
+    Walk(const OptimiseRequest& request, const Library& library,
+         const std::function<void(const OptimiseStep&, int)>& tell, const std::atomic<bool>* cancel)
         : request_(request), library_(library), tell_(tell), cancel_(cancel) {}
 
     /// The same place is asked for twice, once by the objective and once by the constraint.
@@ -35,7 +35,8 @@ class Walk {
         OptimiseStep step;
         auto job = request_.job;
         auto* design = job.find_design(request_.design_id);
-        for (std::size_t i = 0; i < values.size(); ++i) design->numbers[request_.dimensions[i].key] = values[i];
+        for (std::size_t i = 0; i < values.size(); ++i)
+            design->numbers[request_.dimensions[i].key] = values[i];
         step.values = std::move(values);
         const auto prepared = prepare_design(job, request_.design_id, library_);
         if (!prepared) {
@@ -45,12 +46,14 @@ class Walk {
         SolveOptions options;
         options.goal = request_.goal;
         options.cancel = cancel_;
-        const auto solutions = solve_levels(prepared->built, prepared->design.duty, prepared->levels, options);
+        const auto solutions =
+            solve_levels(prepared->built, prepared->design.duty, prepared->levels, options);
         if (!solutions || cancelled()) {
             step.refusal = solutions ? "cancelled" : solutions.error().message();
             return step;
         }
-        const auto verdict = judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
+        const auto verdict =
+            judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
         step.usable = true;
         step.holds = verdict.status == Status::holds;
         step.objective = prepared->built.control_length_mm;
@@ -72,11 +75,13 @@ struct Cancelled {};
 
 Result<void> check_request(const OptimiseRequest& request, const Family& family) {
     if (request.dimensions.empty() || request.dimensions.size() > 4)
-        return refuse("Best shape", fmt::format("{} dimensions are chosen", request.dimensions.size()), "Choose one to four");
+        return refuse("Best shape", fmt::format("{} dimensions are chosen", request.dimensions.size()),
+                      "Choose one to four");
     for (const auto& d : request.dimensions) {
         const auto* spec = family.parameter(d.key);
         if (!spec || spec->kind == ParameterKind::choice)
-            return refuse("Best shape", fmt::format("“{}” is no dimension of this family", d.key), "Choose another");
+            return refuse("Best shape", fmt::format("“{}” is no dimension of this family", d.key),
+                          "Choose another");
         if (!(d.lowest < d.highest))
             return refuse(spec->label, "its lower bound is not below its upper bound", "Correct the bounds");
         if (d.lowest < spec->lowest || d.highest > spec->highest)
@@ -96,17 +101,22 @@ Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& l
     const auto& family = *find_family(start->design.family);
     if (auto ok = check_request(request, family); !ok) return tl::unexpected(ok.error());
     if (!request.lowest_check.empty() &&
-        std::none_of(start->built.checks.begin(), start->built.checks.end(), [&](const auto& c) { return c.id == request.lowest_check; }))
-        return refuse("Best shape", fmt::format("the design has no check “{}”", request.lowest_check), "Choose one of its checks");
+        std::none_of(start->built.checks.begin(), start->built.checks.end(),
+                     [&](const auto& c) { return c.id == request.lowest_check; }))
+        return refuse("Best shape", fmt::format("the design has no check “{}”", request.lowest_check),
+                      "Choose one of its checks");
 
     Walk walk(request, library, tell, cancel);
     const auto context = start->context();
     std::vector<double> shares; // 0 to 1 between the bounds: COBYLA wants like scales
     for (const auto& d : request.dimensions)
-        shares.push_back(std::clamp((number_of(family, context, d.key) - d.lowest) / (d.highest - d.lowest), 0.0, 1.0));
+        shares.push_back(
+            std::clamp((number_of(family, context, d.key) - d.lowest) / (d.highest - d.lowest), 0.0, 1.0));
     OptimiseResult out;
     const auto& first = walk.at(shares);
-    if (!first.usable) return refuse("Best shape", "the start cannot be solved: " + first.refusal, "Start from a design that can");
+    if (!first.usable)
+        return refuse("Best shape", "the start cannot be solved: " + first.refusal,
+                      "Start from a design that can");
     const double scale = std::max(1e-9, std::abs(first.objective));
 
     auto objective = [&](const std::vector<double>& x) {
@@ -120,7 +130,9 @@ Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& l
     };
     using Call = std::function<double(const std::vector<double>&)>;
     Call calls[] = {objective, constraint};
-    auto forward = [](const std::vector<double>& x, std::vector<double>&, void* call) { return (*static_cast<Call*>(call))(x); };
+    auto forward = [](const std::vector<double>& x, std::vector<double>&, void* call) {
+        return (*static_cast<Call*>(call))(x);
+    };
     nlopt::opt search(nlopt::LN_COBYLA, static_cast<unsigned>(shares.size()));
     search.set_lower_bounds(0.0);
     search.set_upper_bounds(1.0);
@@ -143,7 +155,8 @@ Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& l
     if (walk.cancelled()) out.end = "cancelled";
     out.path = std::move(walk.path);
     for (std::size_t i = 0; i < out.path.size(); ++i)
-        if (out.path[i].holds && (!out.best || out.path[i].objective < out.path[*out.best].objective)) out.best = i;
+        if (out.path[i].holds && (!out.best || out.path[i].objective < out.path[*out.best].objective))
+            out.best = i;
     return out;
 }
 

@@ -1,5 +1,5 @@
-// The best shape by the field itself: up to four parameters within bounds, so that a length or a stress is least and
-// every verdict holds. NLopt's COBYLA (Powell) walks; each step builds, meshes, solves and judges.
+// The best shape by the field itself: up to four parameters within bounds, so that a length or a stress is
+// least and every verdict holds. NLopt's COBYLA (Powell) walks; each step builds, meshes, solves and judges.
 #pragma once
 #include "io/library.h"
 #include <atomic>
@@ -29,13 +29,13 @@ struct OptimiseStep {
 };
 
 struct OptimiseResult {
-    std::vector<OptimiseStep> path; ///< in the order taken; the first is the start
+    std::vector<OptimiseStep> path;  ///< in the order taken; the first is the start
     std::optional<std::size_t> best; ///< least objective of those that hold
     std::string end;                 ///< "settled", "steps used up" or "cancelled"
 };
 
-/// `tell` after every step (may be empty). Refuses parameters that are no lengths or numbers of the family, bounds upside
-/// down or outside the parameter's range, more than four or none.
+/// `tell` after every step (may be empty). Refuses parameters that are no lengths or numbers of the family,
+/// bounds upside down or outside the parameter's range, more than four or none.
 Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& library,
                                 const std::function<void(const OptimiseStep&, int done)>& tell = {},
                                 const std::atomic<bool>* cancel = nullptr);

@@ -8,7 +8,7 @@ namespace ng {
 
 struct LevelSolutions {
     Solution at_u0;
-    std::map<std::string, Solution> at; ///< by level name; empty where at_u0 scales
+    std::map<std::string, Solution> at;          ///< by level name; empty where at_u0 scales
     std::map<std::string, Solution> across = {}; ///< planar sections by id, at U0
 
     /// The solution to read at this level and the factor on its figures.

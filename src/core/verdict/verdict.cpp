@@ -187,8 +187,8 @@ Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& le
         const auto it = solutions.across.find(across.id);
         for (const auto& request : across.checks)
             if (auto check = judge_one(request, duty, levels, limits, [&](const std::string&, double kV) {
-                    return std::pair<const Solution*, double>(it == solutions.across.end() ? nullptr : &it->second,
-                                                              kV / duty.u0());
+                    return std::pair<const Solution*, double>(
+                        it == solutions.across.end() ? nullptr : &it->second, kV / duty.u0());
                 })) {
                 check->across = across.id;
                 verdict.checks.push_back(std::move(*check));
