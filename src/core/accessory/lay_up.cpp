@@ -134,8 +134,7 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm
     auto points = a.profile().points();
     const auto other = mirrored(b.profile().points());
     points.insert(points.end(), other.begin(), other.end());
-    lying =
-        Profile(points).covered_by(rounded_course(Profile({{radius, -h}, {radius, h}}), rho, rho));
+    lying = Profile(points).covered_by(rounded_course(Profile({{radius, -h}, {radius, h}}), rho, rho));
     surfaces_.push_back({"connector", -h, h, diameter_mm});
     return {};
 }
