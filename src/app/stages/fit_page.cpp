@@ -319,6 +319,8 @@ void FitPage::refresh() {
     QStringList notes;
     if (prepared)
         for (const auto& note : prepared->fit.notes) notes << QString::fromStdString(note);
+    if (prepared && checks.empty())
+        notes << "No part of this design has a range: what it takes of tape and mastic is below.";
     notes_->setText(notes.join("\n"));
     notes_->setVisible(!notes.isEmpty());
 
