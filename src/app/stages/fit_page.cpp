@@ -8,17 +8,6 @@
 #include <algorithm>
 
 namespace ng::app {
-namespace {
-
-StageState state_of(Status status) {
-    return status == Status::holds         ? StageState::holds
-           : status == Status::marginal    ? StageState::look
-           : status == Status::falls_short ? StageState::falls_short
-                                           : StageState::to_do;
-}
-
-} // namespace
-
 FitRow::FitRow(Session& session, QWidget* parent) : QAbstractButton(parent), session_(session) {
     setFocusPolicy(Qt::StrongFocus);
     setFixedHeight(52);
@@ -41,7 +30,7 @@ void FitRow::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     const auto& theme = session_.theme();
     painter.fillRect(rect().adjusted(0, 0, 0, -2), theme.panel);
-    paint_stage_mark(painter, QRectF(6, 7, 12, 12), state_of(check_.status), theme);
+    paint_stage_mark(painter, QRectF(6, 7, 12, 12), stage_state(check_.status), theme);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(8.5, true));
     painter.drawText(QRectF(26, 2, width() - 30, 17), Qt::AlignVCenter,

@@ -7,6 +7,20 @@
 
 namespace ng::app {
 
+StageState stage_state(Status status) {
+    switch (status) {
+    case Status::holds:
+        return StageState::holds;
+    case Status::marginal:
+        return StageState::look;
+    case Status::falls_short:
+        return StageState::falls_short;
+    case Status::not_judged:
+        break;
+    }
+    return StageState::to_do;
+}
+
 QString stage_word(StageState state) {
     switch (state) {
     case StageState::look:
@@ -156,11 +170,7 @@ void StageList::refresh() {
 }
 
 void StageList::show_status(StageButton* button, Status status) {
-    button->set_state(status == Status::holds         ? StageState::holds
-                      : status == Status::marginal    ? StageState::look
-                      : status == Status::falls_short ? StageState::falls_short
-                                                      : StageState::to_do,
-                      status_word(status));
+    button->set_state(stage_state(status), status_word(status));
 }
 
 } // namespace ng::app

@@ -8,6 +8,8 @@ namespace ng::app {
 
 enum class StageState { to_do, look, holds, falls_short };
 QString stage_word(StageState state);
+/// Filled square, half ring, triangle or open ring for a verdict.
+StageState stage_state(Status status);
 /// Open ring, half ring, filled square, triangle.
 void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, const draw::Theme& theme);
 

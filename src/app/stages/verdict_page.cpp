@@ -6,20 +6,6 @@
 namespace ng::app {
 namespace {
 
-StageState state_of(Status status) {
-    switch (status) {
-    case Status::holds:
-        return StageState::holds;
-    case Status::marginal:
-        return StageState::look;
-    case Status::falls_short:
-        return StageState::falls_short;
-    case Status::not_judged:
-        break;
-    }
-    return StageState::to_do;
-}
-
 QString figure(double value, const Check& check) {
     return QString::fromStdString(format_supported(value, check.relative_error));
 }
@@ -48,7 +34,7 @@ void VerdictRow::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     const auto& theme = session_.theme();
     painter.fillRect(rect().adjusted(0, 0, 0, -2), isChecked() ? theme.paper : theme.panel);
-    paint_stage_mark(painter, QRectF(6, 8, 12, 12), state_of(check_.status), theme);
+    paint_stage_mark(painter, QRectF(6, 8, 12, 12), stage_state(check_.status), theme);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(9, true));
     painter.drawText(QRectF(26, 3, width() - 30, 18), Qt::AlignVCenter,

@@ -13,10 +13,6 @@ double contact_setback_mm(double radius_mm) {
     return radius_mm - radius_mm * std::sqrt(1 - cosine * cosine);
 }
 
-std::string mm(double v) {
-    return format_length(v, LengthUnit::mm);
-}
-
 } // namespace
 
 CableRadii radii_of(const CableDimensions& d) {
@@ -29,7 +25,7 @@ Result<void> CableEnd::check() const {
         return refuse("Screen edge" + tag,
                       fmt::format("it is beyond, or within 5 mm of, {}: only {} are between",
                                   pencil_mm > 0 ? "the pencil" : "the insulation end",
-                                  mm(insulation - pencil_mm - screen)),
+                                  in_mm(insulation - pencil_mm - screen)),
                       "Move the screen edge back, or remove less insulation");
     if (metallic > screen - 5)
         return refuse("Metallic screen cut" + tag, "it is beyond, or within 5 mm of, the screen edge",
@@ -42,10 +38,10 @@ Result<void> CableEnd::check() const {
                       "Remove more insulation");
     const double thickness = r.screen - r.insulation;
     if (edge.radius_mm > 0.45 * thickness)
-        return refuse(
-            "Edge radius" + tag,
-            fmt::format("{} does not fit the insulation screen, {} thick", mm(edge.radius_mm), mm(thickness)),
-            "Give at most 0.45 of the screen's thickness");
+        return refuse("Edge radius" + tag,
+                      fmt::format("{} does not fit the insulation screen, {} thick", in_mm(edge.radius_mm),
+                                  in_mm(thickness)),
+                      "Give at most 0.45 of the screen's thickness");
     if (edge.kind == "chamfered" && edge.chamfer_mm < thickness)
         return refuse("Chamfer length", "it is shorter than the screen is thick",
                       "Give at least the thickness of the screen");

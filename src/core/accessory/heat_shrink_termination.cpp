@@ -14,10 +14,6 @@ constexpr const char* id = "heat_shrink_termination";
 /// Grading lengths (1 / beta) that a tube should reach past the edge: tanh(3) is 0.995, more buys nothing.
 constexpr double useful_grading_lengths = 3;
 
-std::string mm(double v) {
-    return format_length(v, LengthUnit::mm);
-}
-
 Result<void> check_order(const ParameterValues& v) {
     const double edge = v("screen_edge_mm"), lower = v("tube_lower_end_mm"), upper = v("tube_upper_end_mm");
     if (upper >= lower - 5)
@@ -36,12 +32,12 @@ Result<void> check_order(const ParameterValues& v) {
         if (v("mastic_on_insulation_mm") > edge - upper)
             return refuse("Relief mastic",
                           fmt::format("it reaches {} onto the insulation, the stress tube covers only {}",
-                                      mm(v("mastic_on_insulation_mm")), mm(edge - upper)),
+                                      in_mm(v("mastic_on_insulation_mm")), in_mm(edge - upper)),
                           "Shorten the mastic or lengthen the tube");
         if (v("mastic_on_screen_mm") > lower - edge)
             return refuse("Relief mastic",
                           fmt::format("it reaches {} onto the screen, the stress tube covers only {}",
-                                      mm(v("mastic_on_screen_mm")), mm(lower - edge)),
+                                      in_mm(v("mastic_on_screen_mm")), in_mm(lower - edge)),
                           "Shorten the mastic or lengthen the tube");
     }
     if (v("sleeve_lower_end_mm") <= v("jacket_cut_mm"))
@@ -58,7 +54,7 @@ void add_checks(Termination& t, double tube_past_edge, double grading_length, bo
     if (tube_past_edge < 0.67 * useful_grading_lengths * grading_length)
         short_tube = fmt::format(
             "the stress tube reaches only {} past the screen edge, and needs about {} to spread the field",
-            mm(tube_past_edge), mm(useful_grading_lengths * grading_length));
+            in_mm(tube_past_edge), in_mm(useful_grading_lengths * grading_length));
     const auto because = [&](const char* otherwise) {
         return short_tube.empty() ? std::string(otherwise) : short_tube;
     };

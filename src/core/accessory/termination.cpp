@@ -11,10 +11,6 @@ constexpr double air_beyond_cable_end_mm = 60;
 constexpr double shed_root_mm = 7, shed_tip_mm = 3; // thickness
 constexpr double core_tube_wall_mm = 2.2; // recovered, on each core of a three-core cable (invented)
 
-std::string mm(double v) {
-    return format_length(v, LengthUnit::mm);
-}
-
 } // namespace
 
 void add_shed_parameters(ParameterList& list, const std::string& first_shed_after, double by_mm) {
@@ -53,8 +49,8 @@ Result<void> Termination::begin(double lower_end_mm) {
     barrel_radius = value("lug_barrel_diameter_mm") / 2;
     if (barrel_radius <= end.r.conductor)
         return refuse("Lug barrel diameter",
-                      fmt::format("{} does not go over the conductor, {}", mm(2 * barrel_radius),
-                                  mm(2 * end.r.conductor)),
+                      fmt::format("{} does not go over the conductor, {}", in_mm(2 * barrel_radius),
+                                  in_mm(2 * end.r.conductor)),
                       "Choose a larger lug");
     z_barrel = z_of(barrel_depth);
     z_top = z_of(0) + air_beyond_cable_end_mm;
@@ -88,14 +84,14 @@ Result<Profile> Termination::sheds(const Profile& body, const std::string& mater
     for (int i = 0; i < count; ++i) {
         const double at = value("first_shed_mm") + i * value("shed_spacing_mm"), z = z_of(at);
         if (z - shed_root_mm < z0 || z + shed_root_mm > z1)
-            return refuse("Sheds",
-                          fmt::format("shed {} at {} from the cable end is not on the body", i + 1, mm(at)),
-                          "Move the first shed, or give fewer sheds or less spacing");
+            return refuse(
+                "Sheds", fmt::format("shed {} at {} from the cable end is not on the body", i + 1, in_mm(at)),
+                "Move the first shed, or give fewer sheds or less spacing");
         const double foot = std::max(body.radius(z - shed_root_mm / 2), body.radius(z + shed_root_mm / 2));
         if (radius < foot + 3)
             return refuse("Sheds",
-                          fmt::format("a diameter of {} does not stand out of the body, {}", mm(2 * radius),
-                                      mm(2 * foot)),
+                          fmt::format("a diameter of {} does not stand out of the body, {}",
+                                      in_mm(2 * radius), in_mm(2 * foot)),
                           "Give a larger shed diameter");
         const Profile shed({{body.radius(z - shed_root_mm / 2), z - shed_root_mm / 2},
                             {radius, z - shed_tip_mm / 2},

@@ -1,7 +1,7 @@
 // A cable core, extruded or paper-insulated, layer by layer. Every diameter is derived from the layers
 // beneath, or overridden by a measured value; each says where it comes from.
 #pragma once
-#include "fit/measurement.h"
+#include "cable/measurement.h"
 #include "units/provenance.h"
 #include "units/result.h"
 #include <map>

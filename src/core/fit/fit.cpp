@@ -9,10 +9,6 @@ namespace {
 
 constexpr double silicone_shear_modulus_MPa = 0.35; // common practice, no source
 
-std::string mm(double v) {
-    return format_length(v, LengthUnit::mm);
-}
-
 double limit_of(const LimitTable& limits, const char* id) {
     const auto* limit = limits.find(id);
     return limit ? limit->value.value : 0;
@@ -69,7 +65,7 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
                                 : "the bore has too little interference";
         const char* large =
             item.kind == FitItem::Kind::slip_on ? "it cannot be pushed on" : "it does not go over";
-        const auto about = fmt::format("{} ± {}", mm(check.value), mm(check.uncertainty));
+        const auto about = fmt::format("{} ± {}", in_mm(check.value), in_mm(check.uncertainty));
         if (check.status == Status::falls_short)
             check.why = fmt::format("{}: {}", about, check.value < check.lowest ? small : large);
         else if (check.status == Status::marginal)
@@ -134,8 +130,8 @@ void add_connector(const FitContext& c, FitReport& report) {
         bore.uncertainty = dimensions.layer("conductor").uncertainty_mm;
         bore.highest = found->bore_mm;
         bore.status = within_range(bore.value, bore.uncertainty, 0, bore.highest);
-        bore.why =
-            fmt::format("{} ± {} in a bore of {}", mm(bore.value), mm(bore.uncertainty), mm(found->bore_mm));
+        bore.why = fmt::format("{} ± {} in a bore of {}", in_mm(bore.value), in_mm(bore.uncertainty),
+                               in_mm(found->bore_mm));
         if (bore.status != Status::holds) bore.cure = "Measure the conductor, or choose a larger bore";
         report.checks.push_back(std::move(bore));
         const auto& material = c.design.cable_of(side).conductor_material;
@@ -238,7 +234,7 @@ FitReport check_fit(const FitContext& c) {
         check.lowest = clearance.needed_mm;
         check.uncertainty = c.design.dimensions.layer("insulation").uncertainty_mm;
         check.status = within_range(check.value, check.uncertainty, check.lowest, 0);
-        check.why = fmt::format("{} of {}", mm(clearance.value_mm), mm(clearance.needed_mm));
+        check.why = fmt::format("{} of {}", in_mm(clearance.value_mm), in_mm(clearance.needed_mm));
         check.cure = clearance.cure;
         report.checks.push_back(std::move(check));
     }

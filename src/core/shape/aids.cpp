@@ -34,10 +34,6 @@ ShapeProfile with_straight(std::vector<Point> smooth) {
     return out;
 }
 
-std::string mm(double v) {
-    return format_length(v, LengthUnit::mm);
-}
-
 bool has(const Family& family, const char* key) {
     return family.parameter(key) != nullptr;
 }
@@ -163,7 +159,7 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
             aid.drawn = to_section(profile, start);
             const double length = profile.smooth.back().z;
             aid.answer = fmt::format("{} long for a rise of {} at {} kV/mm; {} straight lines within {} mm",
-                                     mm(length), mm(top - radii.insulation),
+                                     in_mm(length), in_mm(top - radii.insulation),
                                      axial ? limits.cone_axial : limits.cone_tangential,
                                      profile.straight.size() - 1, straight_tolerance_mm);
             aid.formula = axial ? "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]"
@@ -184,7 +180,7 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
         aid.profile = cone_of_axial_stress(u0, limits.cone_axial, radii, top);
         aid.drawn = to_section(aid.profile, start);
         const double length = aid.profile.smooth.back().z;
-        aid.answer = fmt::format("{} long at {} kV/mm; tape it as {} straight lines", mm(length),
+        aid.answer = fmt::format("{} long at {} kV/mm; tape it as {} straight lines", in_mm(length),
                                  limits.cone_axial, aid.profile.straight.size() - 1);
         aid.formula = "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]";
         aid.numbers["cone_length_mm"] = std::ceil(length);
@@ -204,8 +200,8 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
             if (mark.label == "insulation end A" || mark.label == "insulation end")
                 for (const auto& p : aid.profile.smooth)
                     aid.drawn.push_back({p.r, prepared.built.datum_z_mm - mark.from_datum_mm - p.z});
-        aid.answer = fmt::format("{} long at {} kV/mm under a screen of radius {}", mm(length),
-                                 limits.pencil_tangential, mm(screen));
+        aid.answer = fmt::format("{} long at {} kV/mm under a screen of radius {}", in_mm(length),
+                                 limits.pencil_tangential, in_mm(screen));
         aid.formula = "x = U ln(r/rc) / (E ln(Ro/rc))";
         aid.numbers["pencil_length_mm"] = std::clamp(std::ceil(length), 3.0, 200.0);
         aid.choices["insulation_end"] = "pencilled";
@@ -227,12 +223,12 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
         aid.formula = "cylinder beside a plane: E = U sqrt((h+r)/(h-r)) / (r acosh(h/r))";
         if (radius) {
             aid.answer = fmt::format("{} for a peak of {} kV/mm with {} to earth; the field decides",
-                                     mm(*radius), limits.electrode_peak, mm(gap));
+                                     in_mm(*radius), limits.electrode_peak, in_mm(gap));
             aid.numbers[key] =
                 std::clamp(*radius, family.parameter(key)->lowest, family.parameter(key)->highest);
         } else {
-            aid.answer =
-                fmt::format("no radius gives {} kV/mm with only {} to earth", limits.electrode_peak, mm(gap));
+            aid.answer = fmt::format("no radius gives {} kV/mm with only {} to earth", limits.electrode_peak,
+                                     in_mm(gap));
         }
         out.push_back(std::move(aid));
         break;
@@ -249,13 +245,13 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
         aid.formula = "E = beta U tanh(beta L), beta^2 = e1 / (ri ln(ri/rc) et t); outer medium neglected";
         aid.answer = fmt::format(
             "eps_r x wall of {:.0f} mm for {} kV/mm: {} of wall at eps_r {:g}, {} past the edge. ",
-            sizing.permittivity_times_wall_mm, limits.graded_tangential, mm(wall), eps_layer,
-            mm(sizing.useful_length_mm));
+            sizing.permittivity_times_wall_mm, limits.graded_tangential, in_mm(wall), eps_layer,
+            in_mm(sizing.useful_length_mm));
         for (const auto& row : sizing.rows)
-            aid.answer += fmt::format("{}: {:.2f} kV/mm, {:.1f} % of U0 left at its end; ", mm(row.length_mm),
-                                      row.tangential_kV_per_mm, 100 * row.left_share);
+            aid.answer += fmt::format("{}: {:.2f} kV/mm, {:.1f} % of U0 left at its end; ",
+                                      in_mm(row.length_mm), row.tangential_kV_per_mm, 100 * row.left_share);
         aid.answer +=
-            fmt::format("beyond {} more length buys nothing at the edge.", mm(sizing.useful_length_mm));
+            fmt::format("beyond {} more length buys nothing at the edge.", in_mm(sizing.useful_length_mm));
         // Free recovered wall that gives this wall on the insulation: w (b + w) = t (t + 2 ri).
         const double bore = number((p + "_recovered_bore_mm").c_str());
         const double free_wall =

@@ -25,6 +25,10 @@ Result<double> parse_number(std::string_view text, std::string_view suffix, std:
 
 /// Length for reading: 2 decimals in mm below 100 mm (1 above), 3 decimals in inches; with its unit.
 std::string format_length(double length_mm, LengthUnit unit, bool with_unit = true);
+/// In millimetres, as messages write lengths.
+inline std::string in_mm(double value_mm) {
+    return format_length(value_mm, LengthUnit::mm);
+}
 
 /// `value` with no more digits than `relative_error` supports (3 significant figures below 1 %, else 2).
 std::string format_supported(double value, double relative_error);

@@ -1,4 +1,4 @@
-#include "fit/measurement.h"
+#include "cable/measurement.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
