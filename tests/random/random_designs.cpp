@@ -14,10 +14,11 @@ int main(int argc, char** argv) {
         const auto* family = find_family(argv[2]);
         if (!family) return 2;
         std::mt19937 generator(static_cast<unsigned>(std::atoi(first.c_str() + 5)));
-        Job job;
-        const auto result = test::try_random(*family, generator, *library, &job);
+        auto same = generator;
+        (void)save_job(test::random_job(*family, same),
+                       fmt::format("{}-{}.ngjob", family->id, first.substr(5)));
+        const auto result = test::try_random(*family, generator, *library);
         std::printf("%s\n", result.outcome == test::Outcome::solved ? "solved" : result.why.c_str());
-        (void)save_job(job, fmt::format("{}-{}.ngjob", family->id, first.substr(5)));
         return result.outcome == test::Outcome::wrong ? 1 : 0;
     }
     const int wanted = std::atoi(first.c_str());
