@@ -5,6 +5,7 @@ namespace ng {
 namespace {
 
 constexpr double same_mm = 1e-6;
+constexpr double crossing_apart_mm = 1e-3; // a crossing nearer to a point than this is that point
 
 /// Spans falling steps from left to right.
 std::vector<Point> span_falls(const std::vector<Point>& raw, double slope) {
@@ -125,7 +126,8 @@ Profile Profile::above(const Profile& floor) const {
             const double before = radius(places[i - 1]) - floor.radius(places[i - 1]), now = own - under;
             if (before * now < 0) {
                 const double f = before / (before - now), at = places[i - 1] + f * (z - places[i - 1]);
-                out.push_back({floor.radius(at), at});
+                if (at - places[i - 1] > crossing_apart_mm && z - at > crossing_apart_mm)
+                    out.push_back({floor.radius(at), at});
             }
         }
         out.push_back({own > under + touching_mm ? own : under, z});
