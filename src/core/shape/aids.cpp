@@ -140,9 +140,7 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
             if (e.name == "cone" || e.name == "cone A") {
                 if (!has(family, "cone_rise_mm"))
                     for (const auto& step : e.outline.steps) top = std::max(top, step.to.r);
-                start = e.outline.steps.front().to.z;
-                if (!has(family, "cone_rise_mm"))
-                    start = e.outline.steps.size() > 1 ? e.outline.steps[0].to.z : start;
+                start = e.outline.steps.front().to.z; // where the flare begins
             }
         const double body_eps = number("body_eps_r");
         const std::pair<const char*, ShapeProfile> cones[] = {
