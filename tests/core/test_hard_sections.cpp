@@ -3,6 +3,7 @@
 #include "closedform/air.h"
 #include "closedform/closedform.h"
 #include "field/solve.h"
+#include "mesh/arrangement.h"
 #include "support.h"
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
@@ -45,6 +46,50 @@ class TestHardSections : public QObject {
         const auto r = solve(s, options);
         REQUIRE_OK(r);
         COMPARE_WITHIN(r->probes[0].E_kV_per_mm, 1.0, 0.01);
+    }
+    void lines_that_cross_all_but_at_an_end() {
+        // A wedge whose tip lies half a snap length (0.1 um) to either side of another body's edge, at slopes
+        // that leave the crossing beyond the end of one of the two: the graph must stay free of crossings.
+        for (const double off : {-1.6e-4, -0.9e-4, -0.4e-4, 0.3e-4, 0.8e-4, 1.4e-4, 1.9e-4})
+            for (const double slope : {1e-4, 3e-3, 0.1, 2.0}) {
+                auto s = gap();
+                s.materials["body"] = {3, {}, {}};
+                s.materials["wedge"] = {5, {}, {}};
+                s.regions.push_back({"body", "body", Outline::polygon({{4, 0}, {16, 0}, {16, 4}, {4, 4.3}})});
+                const double tip = 10 + off, height = 4 + 0.3 * (16 - tip) / 12 + off;
+                s.regions.push_back(
+                    {"wedge", "wedge",
+                     Outline::polygon(
+                         {{tip, height}, {16.0, height - slope * 1.5}, {16.0 + off, height + 2}})});
+                s.probes = {{"above", {2, 8}, "air"}};
+                SolveOptions options;
+                options.coarse = true;
+                const auto r = solve(s, options);
+                if (r)
+                    QVERIFY(r->probes[0].E_kV_per_mm > 0.8 && r->probes[0].E_kV_per_mm < 1.3);
+                else
+                    QVERIFY2(!r.error().remedy.empty(),
+                             r.error().message().c_str()); // refused, never a crash
+            }
+    }
+    void ends_a_hair_apart_are_one() {
+        // A graph with a vertex just beyond the end of one of two crossing lines: nothing may cross in it.
+        const std::vector<ArrangementLine> lines{{{0, 0}, {10, 1e-3}},
+                                                 {{0, 1e-3}, {10.00012, 0.9e-3}},
+                                                 {{10.00015, -1}, {10, 1}},
+                                                 {{9.9999, -1}, {10.0001, 1}}};
+        const auto graph = arrange(lines, 1e-4);
+        QVERIFY(graph.edges.size() < 40);
+        for (std::size_t i = 0; i < graph.edges.size(); ++i)
+            for (std::size_t j = i + 1; j < graph.edges.size(); ++j) {
+                const auto &e = graph.edges[i], &f = graph.edges[j];
+                if (e.a == f.a || e.a == f.b || e.b == f.a || e.b == f.b) continue;
+                auto at = [&](int k) { return graph.vertices[static_cast<std::size_t>(k)]; };
+                const auto side = [&](Point a, Point b, Point p) { return cross(b - a, p - a); };
+                const bool crosses = side(at(e.a), at(e.b), at(f.a)) * side(at(e.a), at(e.b), at(f.b)) < 0 &&
+                                     side(at(f.a), at(f.b), at(e.a)) * side(at(f.a), at(f.b), at(e.b)) < 0;
+                QVERIFY(!crosses);
+            }
     }
     void regions_that_share_a_vertex_only() {
         auto s = gap();

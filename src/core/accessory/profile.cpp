@@ -5,6 +5,8 @@ namespace ng {
 namespace {
 
 constexpr double same_mm = 1e-6;
+constexpr double same_end_mm =
+    5e-3; // chosen: no hand places two ends nearer than this, and no mesh need show it
 constexpr double crossing_apart_mm = 1e-3; // a crossing nearer to a point than this is that point
 
 /// Spans falling steps from left to right.
@@ -107,6 +109,12 @@ Profile Profile::covered_by(const Profile& part) const {
     }
     drop_repeats(out);
     return Profile(std::move(out));
+}
+
+double Profile::place_near(double z_mm) const {
+    for (const auto& p : points_)
+        if (std::abs(p.z - z_mm) < same_end_mm) return p.z;
+    return z_mm;
 }
 
 Profile Profile::above(const Profile& floor) const {

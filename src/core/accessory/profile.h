@@ -42,6 +42,8 @@ class Profile {
     Profile above(const Profile& floor) const;
     /// Closed outline from `inner_radius_mm` up to the profile.
     Outline down_to(double inner_radius_mm) const;
+    /// z itself, or that of a point all but there: ends a thousandth of a millimetre apart are one end.
+    double place_near(double z_mm) const;
     double greatest_radius() const;
     double smallest_radius() const;
 

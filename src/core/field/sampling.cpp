@@ -108,6 +108,26 @@ double degrees(std::complex<double> z) {
     return std::abs(z) == 0 ? 0 : std::arg(z) * 180 / std::numbers::pi;
 }
 
+/// Where the path leaves the reach of a sharp corner: the first place beyond it that is judged. Without it
+/// the figure read beside a corner would hang on how the even places happen to fall.
+void add_rims(std::vector<double>& places, const Path& path, const std::vector<Mesh::Singular>& corners) {
+    double before = 0;
+    for (std::size_t i = 0; i + 1 < path.points.size(); ++i) {
+        const Point a = path.points[i], u = path.points[i + 1] - a;
+        const double piece = length(u);
+        for (const auto& corner : corners) {
+            const double along = dot(corner.at - a, u) / piece, off = cross(corner.at - a, u) / piece;
+            if (std::abs(off) >= corner.reach_mm) continue;
+            const double half = std::sqrt(corner.reach_mm * corner.reach_mm - off * off);
+            for (const double s : {along - half, along + half})
+                if (s > 0 && s < piece) places.push_back(before + s);
+        }
+        before += piece;
+    }
+    std::sort(places.begin(), places.end());
+    places.erase(std::unique(places.begin(), places.end()), places.end());
+}
+
 /// Normal of a path: to the right of its direction.
 Point right_of(Point u) {
     return {u.z, -u.r};
@@ -126,7 +146,8 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> owned, std::share
         PathPlaces p;
         p.first = places.size();
         const int region = region_index(section, path.side);
-        const auto s = sample_places(path);
+        auto s = sample_places(path);
+        add_rims(s, path, mesh->singular);
         for (std::size_t i = 0; i < s.size(); ++i) {
             Point u;
             PathSample sample;

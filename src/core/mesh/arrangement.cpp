@@ -36,6 +36,21 @@ class SnappingSet {
     std::unordered_multimap<std::uint64_t, int> cells_;
 };
 
+constexpr int most_rounds = 16;
+
+/// Lines that several outlines share are kept once.
+std::vector<ArrangementEdge> without_doubles(const std::vector<ArrangementEdge>& edges) {
+    std::map<std::pair<int, int>, ArrangementEdge> unique;
+    for (const auto& e : edges) {
+        auto& kept = unique.try_emplace({std::min(e.a, e.b), std::max(e.a, e.b)}, e).first->second;
+        kept.arc = std::max(kept.arc, e.arc);
+        kept.boundary = std::max(kept.boundary, e.boundary);
+    }
+    std::vector<ArrangementEdge> out;
+    for (const auto& [ends, edge] : unique) out.push_back(edge);
+    return out;
+}
+
 struct Box {
     double r0, r1, z0, z1;
 };
@@ -49,8 +64,8 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
         edges.push_back({set.add(line.a), set.add(line.b), line.arc, line.boundary});
 
     // Split at crossings and at vertices that lie on a line. A split can move an end by up to the snap length
-    // and so uncover another one: repeat until nothing is split (a handful of rounds at most).
-    for (int round = 0; round < 8; ++round) {
+    // and so uncover another one: repeat until nothing is split (a handful of rounds).
+    for (int round = 0; round < most_rounds; ++round) {
         const auto n = edges.size();
         std::vector<std::vector<std::pair<double, int>>> cuts(n);
         std::vector<Box> boxes(n);
@@ -64,22 +79,30 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
         for (std::size_t i = 0; i < n; ++i) order[i] = i;
         std::sort(order.begin(), order.end(), [&](auto i, auto j) { return boxes[i].z0 < boxes[j].z0; });
 
-        auto cut_at = [&](std::size_t edge, int vertex) {
+        // Whether the edge passes the vertex, by itself or now.
+        auto cut_at = [&](std::size_t edge, int vertex, double within_mm) {
             const auto& e = edges[edge];
-            if (vertex == e.a || vertex == e.b) return;
+            if (vertex == e.a || vertex == e.b) return true;
             const Point a = at(e.a), u = at(e.b) - a, p = at(vertex) - a;
             const double t = dot(p, u) / dot(u, u);
-            if (t <= 0 || t >= 1 || length(p - t * u) > snap_mm) return;
+            if (t <= 0 || t >= 1 || length(p - t * u) > within_mm) return false;
             cuts[edge].emplace_back(t, vertex);
+            return true;
+        };
+        // An end of `edge` that lies at most twice the snap length off another edge: its crossing with that
+        // one is too near to the end to be a vertex of its own.
+        auto cut_at_end = [&](std::size_t edge, std::size_t other) {
+            for (const int vertex : {edges[edge].a, edges[edge].b})
+                if (cut_at(other, vertex, 2 * snap_mm)) return;
         };
         for (std::size_t x = 0; x < n; ++x)
             for (std::size_t y = x + 1; y < n && boxes[order[y]].z0 <= boxes[order[x]].z1; ++y) {
                 const auto i = order[x], j = order[y];
                 if (boxes[i].r0 > boxes[j].r1 || boxes[j].r0 > boxes[i].r1) continue;
-                cut_at(i, edges[j].a);
-                cut_at(i, edges[j].b);
-                cut_at(j, edges[i].a);
-                cut_at(j, edges[i].b);
+                cut_at(i, edges[j].a, snap_mm);
+                cut_at(i, edges[j].b, snap_mm);
+                cut_at(j, edges[i].a, snap_mm);
+                cut_at(j, edges[i].b, snap_mm);
                 const Point a = at(edges[i].a), u = at(edges[i].b) - a, c = at(edges[j].a),
                             v = at(edges[j].b) - c;
                 const double denominator = cross(u, v);
@@ -87,8 +110,10 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
                 const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;
                 if (s < 0 || s > 1 || t < 0 || t > 1) continue;
                 const int vertex = set.add(a + s * u);
-                cut_at(i, vertex);
-                cut_at(j, vertex);
+                // A vertex beyond the end of one of them is no place to cross: the other then goes by that
+                // end.
+                if (!cut_at(i, vertex, snap_mm)) cut_at_end(i, j);
+                if (!cut_at(j, vertex, snap_mm)) cut_at_end(j, i);
             }
 
         bool changed = false;
@@ -104,20 +129,10 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
             }
             if (from != edges[i].b) next.push_back({from, edges[i].b, edges[i].arc, edges[i].boundary});
         }
-        edges = std::move(next);
+        edges = without_doubles(next);
         if (!changed) break;
     }
-
-    std::map<std::pair<int, int>, ArrangementEdge> unique;
-    for (const auto& e : edges) {
-        auto& kept = unique.try_emplace({std::min(e.a, e.b), std::max(e.a, e.b)}, e).first->second;
-        kept.arc = std::max(kept.arc, e.arc);
-        kept.boundary = std::max(kept.boundary, e.boundary);
-    }
-    Arrangement result;
-    result.vertices = std::move(set.points);
-    for (const auto& [ends, edge] : unique) result.edges.push_back(edge);
-    return result;
+    return {std::move(set.points), without_doubles(edges)};
 }
 
 } // namespace ng
