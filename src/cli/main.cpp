@@ -1,6 +1,7 @@
 // needlegauge-cli: the product without a window. Exit 0 done and holds, 1 done and something falls short, 2
 // bad input, 3 internal.
 #include "cli/render.h"
+#include "cli/schedule_calls.h"
 #include "field/result_io.h"
 #include "field/solve.h"
 #include "io/file.h"
@@ -16,12 +17,7 @@ namespace {
 using namespace ng;
 using nlohmann::ordered_json;
 
-constexpr int exit_holds = 0, exit_falls_short = 1, exit_bad_input = 2, exit_internal = 3;
-
-int complain(const InputError& error) {
-    fmt::print(stderr, "{}\n", error.message());
-    return exit_bad_input;
-}
+using cli::complain, cli::exit_holds, cli::exit_falls_short, cli::exit_bad_input, cli::exit_internal;
 
 /// "1%" or "0.01".
 Result<double> parse_goal(const std::string& text) {
@@ -163,8 +159,8 @@ int run_solve(const SolveArguments& arguments) {
 }
 
 struct JobArguments {
-    std::string job, design, png;
-    bool json = false;
+    std::string job, design, png, duty;
+    bool json = false, service_only = false;
     int width = 1280, height = 640;
 };
 
@@ -213,8 +209,10 @@ ordered_json quantities_json(const FitReport& fit) {
 int run_check(const JobArguments& arguments, const char* program) {
     const auto library = open_library(program);
     if (!library) return complain(library.error());
-    const auto job = load_job(arguments.job);
+    auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
+    for (auto& design : job->designs)
+        if (auto ok = cli::replace_duty(design.duty, arguments.duty); !ok) return complain(ok.error());
     if (!arguments.design.empty() && !job->find_design(arguments.design))
         return complain(
             {"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
@@ -225,19 +223,25 @@ int run_check(const JobArguments& arguments, const char* program) {
     int code = exit_holds;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
-        const auto prepared = prepare_design(*job, design.id, *library);
-        if (!prepared) return complain(prepared.error());
-        const auto solutions = solve_levels(prepared->built, design.duty, prepared->levels);
-        if (!solutions) return complain(solutions.error());
-        const auto verdict =
-            judge(prepared->built, design.duty, prepared->levels, prepared->limits, *solutions);
-        if (verdict.status == Status::falls_short || verdict.status == Status::not_judged)
-            code = exit_falls_short;
+        const auto judged = cli::judge_design(*job, design.id, *library, !arguments.service_only);
+        if (!judged) return complain(judged.error());
+        const auto* prepared = &judged->prepared;
+        const auto* solutions = &judged->solutions;
+        const auto& verdict = judged->verdict;
+        const bool schedule_decides =
+            judged->schedule && severity(judged->schedule->status) > severity(verdict.status);
+        const auto status = schedule_decides ? judged->schedule->status : verdict.status;
+        const auto& reason = schedule_decides ? judged->schedule->first_reason : verdict.first_reason;
+        if (status == Status::falls_short || status == Status::not_judged) code = exit_falls_short;
         out["designs"].push_back({{"id", design.id},
                                   {"title", design.title},
                                   {"family", design.family},
-                                  {"status", status_word(verdict.status)},
-                                  {"why", verdict.first_reason},
+                                  {"status", status_word(status)},
+                                  {"why", reason},
+                                  {"duty",
+                                   {{"standard", design.duty.standard},
+                                    {"class_kV", design.duty.class_kV},
+                                    {"u0_kV", prepared->design.duty.u0()}}},
                                   {"solution", describe_end(solutions->at_u0.report)},
                                   {"fit_status", status_word(prepared->fit.status)},
                                   {"fit", fit_json(prepared->fit)},
@@ -247,8 +251,9 @@ int run_check(const JobArguments& arguments, const char* program) {
                                   {"datum", prepared->built.datum},
                                   {"marks", marks_json(prepared->built)},
                                   {"checks", verdict_json(verdict)}});
+        if (judged->schedule) out["designs"].back()["schedule"] = schedule_json(*judged->schedule);
         if (arguments.json) continue;
-        fmt::print("{} ({}): {}\n", design.title, design.id, status_word(verdict.status));
+        fmt::print("{} ({}): {}\n", design.title, design.id, status_word(status));
         for (const auto& statement : prepared->built.statements) fmt::print("  {}\n", statement);
         for (const auto& c : prepared->fit.checks)
             if (c.status != Status::holds)
@@ -260,6 +265,7 @@ int run_check(const JobArguments& arguments, const char* program) {
                        c.limit_origin, c.level, c.voltage_kV, c.voltage_origin, c.place, c.at.r, c.at.z);
             if (c.status != Status::holds) fmt::print("  {:<12} cure: {}.\n", "", c.cure);
         }
+        if (judged->schedule) cli::print_schedule(*judged->schedule);
     }
     if (arguments.json)
         std::cout << out.dump(1) << '\n';
@@ -343,7 +349,29 @@ int run(int argc, char** argv) {
     auto* check_call = app.add_subcommand("check", "Judge the designs of a job");
     check_call->add_option("job", job.job, "job file (.ngjob)")->required();
     check_call->add_option("--design", job.design, "one design only");
+    check_call->add_option("--duty", job.duty, "another standard and class, such as ieee404:25");
+    check_call->add_flag("--service-only", job.service_only,
+                         "the checks at U0 and extinction, no test schedule");
     check_call->add_flag("--json", job.json, "print the result as JSON");
+    cli::StandardsArguments standards;
+    auto* standards_call = app.add_subcommand("standards", "List test levels, or check a standards pack");
+    standards_call->add_option("--check", standards.file, "a pack to be checked and listed");
+    standards_call->add_flag("--json", standards.json, "print the packs as JSON");
+    cli::CompareArguments comparing;
+    auto* compare_call = app.add_subcommand("compare", "Two schedules side by side");
+    compare_call->add_option("job", comparing.job, "job file (.ngjob)")->required();
+    compare_call->add_option("--design", comparing.design, "side A")->required();
+    compare_call->add_option("--with", comparing.with, "design of side B; the same if none");
+    compare_call->add_option("--duty", comparing.duty,
+                             "duty of A, such as ieee48:15; the design's own if none");
+    compare_call->add_option("--with-duty", comparing.with_duty, "duty of B");
+    compare_call->add_flag("--csv", comparing.csv, "print as CSV");
+    cli::WhyArguments why;
+    auto* why_call = app.add_subcommand("why", "What a check hangs on, by solving");
+    why_call->add_option("job", why.job, "job file (.ngjob)")->required();
+    why_call->add_option("--design", why.design, "id of the design")->required();
+    why_call->add_option("--check", why.check, "id of the check")->required();
+    why_call->add_flag("--json", why.json, "print as JSON");
     auto* section_call = app.add_subcommand("section", "Print the section file of a design");
     auto* families_call = app.add_subcommand("families", "List accessory families and their parameters");
     families_call->add_flag("--json", job.json, "All parameters, as JSON");
@@ -362,6 +390,12 @@ int run(int argc, char** argv) {
     }
     if (*solve_call) return run_solve(solving);
     if (*check_call) return run_check(job, argv[0]);
+    if (*standards_call || *compare_call || *why_call) {
+        const auto library = open_library(argv[0]);
+        if (!library) return complain(library.error());
+        if (*standards_call) return cli::run_standards(standards, *library);
+        return *compare_call ? cli::run_compare(comparing, *library) : cli::run_why(why, *library);
+    }
     if (*families_call) return run_families(job.json);
     if (*section_call) return run_section(job, argv[0]);
     return run_render(job, argv[0]);

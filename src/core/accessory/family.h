@@ -141,6 +141,13 @@ struct Clearance {
     std::string cure;
 };
 
+/// A gap that hands leave on an interface; its size is a rule of the limits table.
+struct GapLeft {
+    std::string path;
+    double from_s_mm = 0, to_s_mm = 0;
+    std::string rule;
+};
+
 struct BuiltAccessory {
     Section section;
     std::string datum = "cable end";       ///< what the marks are measured from
@@ -162,7 +169,11 @@ struct BuiltAccessory {
     std::vector<FitItem> fit;
     std::vector<BuildUp> build_ups;
     std::vector<Clearance> clearances;
-    std::map<std::string, double> derived; ///< such as recovered walls, by words with unit
+    std::vector<Point> leakage_surface; ///< outer surface in air, from the earthed to the live end
+    std::string leakage_path;           ///< the path along it
+    std::vector<GapLeft> gaps;
+    std::map<std::string, double> dc_S_per_m; ///< by material of the section
+    std::map<std::string, double> derived;    ///< such as recovered walls, by words with unit
 };
 
 /// z of the first screen edge: where the eye goes first.

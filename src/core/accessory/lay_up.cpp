@@ -8,7 +8,8 @@ namespace ng {
 namespace {
 constexpr double mastic_feather_mm = 4.0;    // length of the mastic's taper on the screen side
 constexpr double joint_screen_wall_mm = 1.0; // drawn thickness; the field ends beneath it
-constexpr double semiconductor_eps_r = 100;  // of a resistive screen (common practice, no source)
+constexpr double edge_zone_mm = 2; // what the preparation of the edge leaves lies this near to it (chosen)
+constexpr double semiconductor_eps_r = 100; // of a resistive screen (common practice, no source)
 
 bool same_course(const Profile& a, const Profile& b) {
     return a.points().size() == b.points().size() &&
@@ -32,6 +33,19 @@ void LayUp::material(const std::string& name, double eps_r, std::optional<Conduc
 double LayUp::eps_of(const std::string& id) const {
     const auto* found = context_.materials.find(id);
     return found ? found->eps_r.value : 1.0;
+}
+
+double LayUp::dc_S_per_m(const std::string& name) const {
+    static const std::map<std::string, std::string> case_of{{"body", "rubber body"},
+                                                            {"sleeve", "anti-tracking sleeve"},
+                                                            {"rod", "insulating rod"},
+                                                            {"protection", "resin"}};
+    std::string id = name;
+    if (const auto it = case_of.find(name); it != case_of.end()) id = it->second;
+    if (name.starts_with("insulation"))
+        id = context_.cable_of(name.ends_with(" B") ? CableSide::b : CableSide::a).insulation_material;
+    const auto* found = context_.materials.find(id);
+    return found ? found->dc_S_per_m.value : 0;
 }
 
 void LayUp::region(const std::string& name, const std::string& material, Outline outline,
@@ -87,7 +101,13 @@ void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
                                       {r.metallic, end.metallic},
                                       {r.screen, end.metallic}})),
               "metallic screen" + end.tag, "metal");
-    path("insulation surface" + end.tag, line(end.insulation_surface()), insulation);
+    const auto along = end.insulation_surface();
+    double length = 0;
+    for (std::size_t i = 0; i + 1 < along.size(); ++i) length += distance(along[i], along[i + 1]);
+    const Point beside{r.insulation + 0.2 * (r.screen - r.insulation), end.screen + 0.1};
+    edges_.push_back(
+        {end.tag, end.screen - end.contact_z(), length, is_mirrored ? mirrored(beside) : beside});
+    path("insulation surface" + end.tag, line(along), insulation);
     path("conductor screen" + end.tag,
          line({{r.conductor_screen, std::max(end.far + 5, end.screen - 60)},
                {r.conductor_screen, end.insulation}}),
@@ -139,7 +159,10 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm
     return {};
 }
 
-Result<LayUp::Laid> LayUp::shrink(const Tube& tube) {
+Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
+    Tube tube = asked;
+    tube.z0 = lying.place_near(tube.z0);
+    tube.z1 = lying.place_near(tube.z1);
     if (tube.z1 < tube.z0 + 2)
         return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
     Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};
@@ -180,6 +203,8 @@ Profile LayUp::relief_mastic(const CableEnd& end, bool is_mirrored, double on_sc
 }
 
 void LayUp::joint_screen(double z0, double z1, double length_per_height, const std::string& beneath) {
+    z0 = lying.place_near(z0);
+    z1 = lying.place_near(z1);
     const auto course = lying.between(z0, z1);
     const auto inner = course.spanned(length_per_height);
     if (!same_course(inner, course))
@@ -225,6 +250,22 @@ double LayUp::cable_stress(const CableEnd& end) const {
     return closedform::radial_field_kV_per_mm(u0_kV, end.r.conductor_screen, layer, end.r.conductor_screen);
 }
 
+void LayUp::find_gaps() {
+    for (const auto& edge : edges_) {
+        const auto path = "insulation surface" + edge.tag;
+        const auto filler = std::find_if(laid_.begin(), laid_.end(), [&](const auto& region) {
+            return inside_polygon(polygon_of(region.outline, 0.3), edge.beside);
+        });
+        const std::string material = filler == laid_.end() ? "air" : filler->material;
+        const char* rule = material == "air"             ? "gap_open"
+                           : material == "relief mastic" ? "gap_mastic"
+                                                         : "gap_grease";
+        const double zone = edge.edge_s_mm + edge_zone_mm;
+        out.gaps.push_back({path, 0, zone, rule});
+        if (edge.length_mm > zone) out.gaps.push_back({path, zone, edge.length_mm, "gap_interface"});
+    }
+}
+
 BuiltAccessory LayUp::finish(double view_z0, double view_z1, double view_r) {
     auto& s = out.section;
     s.regions.assign(laid_.rbegin(), laid_.rend());
@@ -233,6 +274,8 @@ BuiltAccessory LayUp::finish(double view_z0, double view_z1, double view_r) {
         return std::none_of(s.regions.begin(), s.regions.end(),
                             [&](const auto& r) { return r.material == named.first; });
     });
+    find_gaps();
+    for (const auto& [name, material] : s.materials) out.dc_S_per_m[name] = dc_S_per_m(name);
     s.analysis = s.depends_on_field() ? "nonlinear" : s.conducts() ? "complex" : "capacitive";
     std::sort(out.marks.begin(), out.marks.end(),
               [](const auto& a, const auto& b) { return a.from_datum_mm < b.from_datum_mm; });

@@ -19,6 +19,9 @@ class LayUp {
     void material(const std::string& name, double eps_r, std::optional<Conduction> conduction = {});
     /// Of the materials table.
     double eps_of(const std::string& id) const;
+    /// DC conductivity of a section's material: of the table under its name, or under the one it is a case
+    /// of.
+    double dc_S_per_m(const std::string& name) const;
 
     /// Adds a body over all before it. It reaches inwards as far as it likes: what was laid before covers it.
     void region(const std::string& name, const std::string& material, Outline outline,
@@ -84,6 +87,13 @@ class LayUp {
     const DesignContext& context_;
     double inner_mm_ = 1;
     std::vector<Region> laid_; ///< innermost first
+    struct EdgeOnSurface {
+        std::string tag;
+        double edge_s_mm, length_mm; ///< along the insulation surface
+        Point beside;                ///< just past the edge, in what fills its step
+    };
+    std::vector<EdgeOnSurface> edges_;
+    void find_gaps();
     struct NamedDiameter {
         std::string what;
         double z0, z1, diameter_mm;

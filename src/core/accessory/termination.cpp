@@ -113,10 +113,13 @@ Result<void> Termination::surround(const Profile& surface, const std::string& pa
                "air", "air");
     lay.out.section.boundaries.push_back({"nearby earth", 0, {{earth, end.far}, {earth, z_top}}});
     lay.path(part + " surface", surface.points(), "air");
-    double creepage = 0;
-    const auto& p = surface.points();
-    for (std::size_t i = 0; i + 1 < p.size(); ++i) creepage += distance(p[i], p[i + 1]);
-    lay.out.derived["creepage along the outer surface (mm)"] = creepage;
+    const auto& points = surface.points();
+    const double z0 = points.front().z, z1 = points.back().z;
+    auto& leaks = lay.out.leakage_surface; // with the faces of both ends
+    leaks.push_back({std::min(lay.lying.radius(z0 - 0.01), points.front().r), z0});
+    leaks.insert(leaks.end(), points.begin(), points.end());
+    leaks.push_back({std::min(lay.lying.radius(z1 + 0.01), points.back().r), z1});
+    lay.out.leakage_path = part + " surface";
     return {};
 }
 

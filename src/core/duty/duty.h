@@ -1,4 +1,5 @@
-// Duty: voltage class, U0, frequency and the test levels of a standards pack, each with its provenance.
+// Duty: voltage class, U0, frequency, site, and the test levels of a standards pack, each with its
+// provenance.
 #pragma once
 #include "units/provenance.h"
 #include "units/result.h"
@@ -10,35 +11,80 @@
 
 namespace ng {
 
-/// One voltage class of a standard: levels by name, such as "pd_extinction_kV".
+/// What a level asks of an accessory: the schedule answers each kind with its own analysis and limits.
+enum class TestKind { highest, extinction, ac_minutes, wet, ac_hours, dc, impulse };
+/// Nothing for an unknown word.
+std::optional<TestKind> test_kind_from_word(const std::string& word);
+const char* test_kind_word(TestKind kind);
+
+/// One test of a standard, for all its classes.
+struct LevelSpec {
+    std::string name;  ///< key of the values, such as "pd_extinction_kV"
+    std::string title; ///< in words
+    TestKind kind = TestKind::highest;
+    double duration_s = 0; ///< 0: none is stated
+    std::optional<double>
+        u0_multiple; ///< the rule behind the values, where it is one; a class may have its own
+    bool outdoor_only = false;
+};
+
+/// One voltage class of a standard: levels by name.
 struct DutyClass {
     double class_kV = 0;
+    std::optional<double> u0_kV; ///< where the standard does not mean class / sqrt(3)
     std::map<std::string, SourcedValue> levels;
+    std::vector<LevelSpec> specs; ///< of the pack, in its order, with this class's multiples
+
+    double u0() const;
+    const LevelSpec* spec(const std::string& level) const;
 };
 
 struct StandardsPack {
     std::string id, title, edition, scope;
-    std::map<std::string, std::string> level_titles; ///< level name -> words
-    std::vector<std::string> level_order;
+    bool in_scope = true; ///< false: its levels are shown, the schedule says that they are out of scope
+    std::vector<LevelSpec> specs;
     std::vector<DutyClass> classes;
     double pd_limit_pC = 5;
     const DutyClass* find(double class_kV) const;
 };
 
-/// Refuses, by item, a pack with a missing, negative or non-increasing value.
+/// Refuses, by item, a pack with a missing, negative or non-increasing value, or one whose values contradict
+/// each other: a multiple of U0 that a value misses by more than 5 %, a wet or longer test above the short
+/// dry one, an extinction voltage above a withstand voltage.
 Result<StandardsPack> read_standards_pack(const nlohmann::json& document);
+nlohmann::ordered_json write_standards_pack(const StandardsPack& pack);
+
+/// Key of Job::level_overrides, such as "ieee48/15/bil_kV".
+std::string level_key(const std::string& standard, double class_kV, const std::string& level);
+/// The packs with a job's overrides in place. Refuses what they contradict.
+Result<std::vector<StandardsPack>> with_overrides(std::vector<StandardsPack> packs,
+                                                  const std::map<std::string, Override>& by_key);
 
 /// What a design is asked to hold.
 struct Duty {
     std::string standard = "ieee48";
     double class_kV = 15;
-    std::optional<double> u0_kV; ///< overrides class / sqrt(3)
+    std::optional<double> u0_kV; ///< overrides that of the class
     double frequency_hz = 60;
     bool outdoor = true;
+    double altitude_m = 0;
+    double ambient_C = 20;
+    std::string pollution = "medium"; ///< "light", "medium", "heavy", "very heavy"
+    double wet_film_Mohm = 1; ///< surface resistance of the conductive film of the wet test, per square
     nlohmann::json unknown = nlohmann::json::object();
+    double class_u0_kV = 0; ///< of the standards pack, once looked up; 0: class / sqrt(3)
 
     double u0() const;
 };
+
+/// Specific creepage, mm per kV of the highest phase-to-phase voltage, by pollution level: 16, 20, 25, 31
+/// (IEC 60815 of 1986, from memory). Nothing for an unknown level.
+std::optional<double> specific_creepage_mm_per_kV(const std::string& pollution);
+extern const std::vector<std::string> pollution_levels;
+
+/// Factor on external withstand voltages above 1000 m: exp((altitude - 1000) / 8150), 1 below (IEC 62271-1
+/// with exponent 1, from memory).
+double altitude_factor(double altitude_m);
 
 /// The class of the duty, or a refusal that names the standard and class.
 Result<DutyClass> duty_levels(const Duty& duty, const std::vector<StandardsPack>& packs);

@@ -80,7 +80,7 @@ Result<void> write_file_safely(const std::filesystem::path& path, const std::str
 
 Result<FileLock> FileLock::take(const std::filesystem::path& path) {
     FileLock lock;
-    lock.lock_path_ = path.parent_path() / ("." + path.filename().string() + ".lock");
+    lock.lock_path_ = path.parent_path() / fmt::format(".{}.lock", path.filename().string());
     lock.descriptor_ = ::open(lock.lock_path_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
     if (lock.descriptor_ < 0) return FileLock{}; // a read-only folder: nothing can be saved there either
     if (::flock(lock.descriptor_, LOCK_EX | LOCK_NB) != 0) {

@@ -34,6 +34,41 @@ std::map<std::string, double> number_map(JsonReader& in, const char* key) {
     return out;
 }
 
+/// A number (of older files), or an object with who and when.
+std::map<std::string, Override> override_map(JsonReader& in, const char* key) {
+    std::map<std::string, Override> out;
+    for (const auto& [name, value] : in.object(key).items()) {
+        if (value.is_number()) {
+            out[name].value = value.get<double>();
+        } else if (value.is_object()) {
+            JsonReader entry(value, fmt::format("“{}” in “{}”", name, key));
+            out[name] = {entry.optional_number("value"), entry.text_or("by", ""), entry.text_or("on", ""),
+                         entry.text_or("note", "")};
+            if (!entry.ok()) {
+                in.fail(fmt::format("“{}” in “{}”: {}", name, key, entry.error()->problem), "Correct it");
+                break;
+            }
+        } else {
+            in.fail(fmt::format("“{}” in “{}” is not a number", name, key), "Correct it");
+            break;
+        }
+    }
+    return out;
+}
+
+ordered_json override_json(const std::map<std::string, Override>& by_key) {
+    ordered_json out;
+    for (const auto& [key, change] : by_key) {
+        auto entry = ordered_json::object();
+        if (change.value) entry["value"] = *change.value;
+        if (!change.by.empty()) entry["by"] = change.by;
+        if (!change.on.empty()) entry["on"] = change.on;
+        if (!change.note.empty()) entry["note"] = change.note;
+        out[key] = std::move(entry);
+    }
+    return out;
+}
+
 Result<Cable> read_cable(const json& value) {
     JsonReader in(value, "cable");
     Cable c;
@@ -129,9 +164,14 @@ Result<Design> read_design(const json& value) {
     d.duty.u0_kV = duty_in.optional_number("u0_kV");
     d.duty.frequency_hz = duty_in.number("frequency_hz");
     d.duty.outdoor = duty_in.boolean_or("outdoor", true);
+    d.duty.altitude_m = duty_in.optional_number("altitude_m").value_or(d.duty.altitude_m);
+    d.duty.ambient_C = duty_in.optional_number("ambient_C").value_or(d.duty.ambient_C);
+    d.duty.pollution = duty_in.text_or("pollution", d.duty.pollution);
+    d.duty.wet_film_Mohm = duty_in.optional_number("wet_film_Mohm").value_or(d.duty.wet_film_Mohm);
     if (!named.ok()) return tl::unexpected(*named.error());
     if (!duty_in.ok()) return tl::unexpected(*duty_in.error());
-    d.duty.unknown = leftover(duty, {"standard", "class_kV", "u0_kV", "frequency_hz", "outdoor"});
+    d.duty.unknown = leftover(duty, {"standard", "class_kV", "u0_kV", "frequency_hz", "outdoor", "altitude_m",
+                                     "ambient_C", "pollution", "wet_film_Mohm"});
     d.unknown =
         leftover(value, {"id", "title", "family", "cable", "cable_b", "note", "numbers", "choices", "duty"});
     return d;
@@ -142,6 +182,11 @@ ordered_json design_json(const Design& d) {
     if (d.duty.u0_kV) duty["u0_kV"] = *d.duty.u0_kV;
     duty["frequency_hz"] = d.duty.frequency_hz;
     duty["outdoor"] = d.duty.outdoor;
+    const Duty usual;
+    if (d.duty.altitude_m != usual.altitude_m) duty["altitude_m"] = d.duty.altitude_m;
+    if (d.duty.ambient_C != usual.ambient_C) duty["ambient_C"] = d.duty.ambient_C;
+    if (d.duty.pollution != usual.pollution) duty["pollution"] = d.duty.pollution;
+    if (d.duty.wet_film_Mohm != usual.wet_film_Mohm) duty["wet_film_Mohm"] = d.duty.wet_film_Mohm;
     add_unknown(duty, d.duty.unknown);
     ordered_json out{{"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}};
     if (!d.other_cable_id.empty()) out["cable_b"] = d.other_cable_id;
@@ -177,7 +222,12 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     job.title = top.text("title");
     job.note = top.text_or("note", "");
     job.open_design = top.text_or("open_design", "");
-    job.limit_overrides = number_map(top, "limit_overrides");
+    job.limit_overrides = override_map(top, "limit_overrides");
+    job.level_overrides = override_map(top, "level_overrides");
+    for (const auto& pack : top.array("standards_packs")) {
+        if (auto ok = read_standards_pack(pack); !ok) return tl::unexpected(ok.error());
+        job.standards_packs.push_back(pack);
+    }
     job.material_overrides = number_map(top, "material_overrides");
     std::set<std::string> ids;
     const auto& cables = top.array("cables", true);
@@ -208,8 +258,9 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     if (!top.ok()) return tl::unexpected(*top.error());
     if (job.designs.empty()) return refuse(file_name, "it has no design", "Add one, or choose another file");
     if (!job.find_design(job.open_design)) job.open_design = job.designs.front().id;
-    job.unknown = leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides",
-                                      "material_overrides", "cables", "designs"});
+    job.unknown =
+        leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides",
+                            "level_overrides", "standards_packs", "material_overrides", "cables", "designs"});
     return job;
 }
 
@@ -226,7 +277,9 @@ ordered_json write_job(const Job& job) {
     if (!job.note.empty()) out["note"] = job.note;
     out["open_design"] = job.open_design;
     if (!job.material_overrides.empty()) out["material_overrides"] = job.material_overrides;
-    if (!job.limit_overrides.empty()) out["limit_overrides"] = job.limit_overrides;
+    if (!job.limit_overrides.empty()) out["limit_overrides"] = override_json(job.limit_overrides);
+    if (!job.level_overrides.empty()) out["level_overrides"] = override_json(job.level_overrides);
+    for (const auto& pack : job.standards_packs) out["standards_packs"].push_back(ordered_json(pack));
     out["cables"] = ordered_json::array();
     for (const auto& cable : job.cables) out["cables"].push_back(cable_json(cable));
     out["designs"] = ordered_json::array();

@@ -87,6 +87,19 @@ Result<void> load_connectors(Library& library, const std::filesystem::path& path
     return load_csv(path, read_connectors, library.connectors);
 }
 
+Result<std::vector<StandardsPack>> packs_of(const Job& job, const Library& library) {
+    std::vector<StandardsPack> packs;
+    for (const auto& document : job.standards_packs) {
+        auto pack = read_standards_pack(document);
+        if (!pack) return tl::unexpected(pack.error());
+        packs.push_back(std::move(*pack));
+    }
+    for (const auto& pack : library.standards)
+        if (std::none_of(packs.begin(), packs.end(), [&](const auto& p) { return p.id == pack.id; }))
+            packs.push_back(pack);
+    return with_overrides(std::move(packs), job.level_overrides);
+}
+
 Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library) {
     const auto* design = job.find_design(design_id);
     if (!design)
@@ -124,14 +137,22 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
         out.other_cable = *other;
         out.other_dimensions = std::move(*other_dimensions);
     }
-    auto levels = duty_levels(design->duty, library.standards);
+    const auto packs = packs_of(job, library);
+    if (!packs) return tl::unexpected(packs.error());
+    auto levels = duty_levels(design->duty, *packs);
     if (!levels) return tl::unexpected(levels.error());
     out.levels = std::move(*levels);
+    out.design.duty.class_u0_kV = out.levels.u0_kV.value_or(0);
+    const auto pack = std::find_if(packs->begin(), packs->end(),
+                                   [&](const auto& p) { return p.id == design->duty.standard; });
+    out.standard_title = pack->title;
+    out.in_scope = pack->in_scope;
+    out.pd_limit_pC = pack->pd_limit_pC;
     const auto* insulation = out.materials.find(cable->insulation_material);
     if (!insulation)
         return refuse("insulation", fmt::format("material “{}” is unknown", cable->insulation_material),
                       "Choose XLPE, TR-XLPE, EPR or paper");
-    out.electrical = cable_electrical(out.dimensions, insulation->eps_r.value, design->duty.u0(),
+    out.electrical = cable_electrical(out.dimensions, insulation->eps_r.value, out.design.duty.u0(),
                                       design->duty.frequency_hz);
     auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());

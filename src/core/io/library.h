@@ -36,6 +36,9 @@ struct PreparedDesign {
     std::optional<CableDimensions> other_dimensions;
     CableElectrical electrical;
     DutyClass levels;
+    std::string standard_title;
+    bool in_scope = true; ///< of the standards pack
+    double pd_limit_pC = 5;
     LimitTable limits;
     MaterialTable materials;
     BuiltAccessory built;
@@ -50,6 +53,9 @@ struct PreparedDesign {
                 other_dimensions ? &*other_dimensions : nullptr};
     }
 };
+
+/// The standards that count in a job: its own packs before those that ship, with its overrides in place.
+Result<std::vector<StandardsPack>> packs_of(const Job& job, const Library& library);
 
 Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library);
 

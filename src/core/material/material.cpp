@@ -23,6 +23,10 @@ Result<MaterialTable> read_materials(const nlohmann::json& document) {
         m.eps_r.value = in.number("eps_r");
         m.eps_r.provenance = provenance_from_word(in.text("provenance"));
         m.eps_r.note = in.text_or("note", "");
+        m.dc_S_per_m = {in.number("dc_S_per_m"), "S/m",
+                        provenance_from_word(in.text_or("dc_provenance", "from-memory")), false, ""};
+        if (in.ok() && !(m.dc_S_per_m.value > 0))
+            return refuse("material " + m.id, "its DC conductivity is not above zero", "Correct dc_S_per_m");
         if (in.ok() && !(m.eps_r.value >= 1))
             return refuse("material " + m.id, "its permittivity is below 1", "Correct eps_r");
         if (!in.ok()) return tl::unexpected(*in.error());

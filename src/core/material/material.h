@@ -12,7 +12,8 @@ struct Material {
     std::string id;
     std::string title;
     SourcedValue eps_r;
-    std::string hatch; ///< insulation, semiconductor, metal, mastic, grading, sleeve, jacket, air
+    SourcedValue dc_S_per_m; ///< at 20 degC; orders of magnitude, they decide the field at DC
+    std::string hatch;       ///< insulation, semiconductor, metal, mastic, grading, sleeve, jacket, air
 };
 
 class MaterialTable {

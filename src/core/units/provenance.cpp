@@ -4,10 +4,11 @@
 
 namespace ng {
 namespace {
-constexpr std::array<std::pair<Provenance, const char*>, 6> words{
+constexpr std::array<std::pair<Provenance, const char*>, 7> words{
     {{Provenance::from_memory, "from-memory"},
      {Provenance::computed, "computed"},
      {Provenance::common_practice, "common-practice"},
+     {Provenance::chosen, "chosen"},
      {Provenance::measured, "measured"},
      {Provenance::user, "user"},
      {Provenance::invented, "invented"}}};
@@ -33,7 +34,21 @@ std::string SourcedValue::origin() const {
         text += ", verify against your edition";
     else if (verified)
         text += ", verified";
+    if (!by.empty()) text += " by " + by;
+    if (!on.empty()) text += ", " + on;
     return text;
+}
+
+SourcedValue overridden(SourcedValue value, const Override& change) {
+    if (change.value) {
+        value.value = *change.value;
+        value.provenance = Provenance::user;
+    }
+    value.verified = true;
+    value.by = change.by;
+    value.on = change.on;
+    if (!change.note.empty()) value.note = change.note;
+    return value;
 }
 
 } // namespace ng

@@ -1,10 +1,12 @@
 // Where a number comes from; it travels with the number onto screens and into reports.
 #pragma once
+#include <optional>
 #include <string>
 
 namespace ng {
 
-enum class Provenance { from_memory, computed, common_practice, measured, user, invented };
+/// `chosen`: set here because no source gives it.
+enum class Provenance { from_memory, computed, common_practice, chosen, measured, user, invented };
 
 std::string to_word(Provenance provenance);
 /// Unknown words are taken as `from_memory`, the weakest claim.
@@ -16,10 +18,20 @@ struct SourcedValue {
     std::string unit;
     Provenance provenance = Provenance::from_memory;
     bool verified = false;
-    std::string note; ///< what it is for, or the edition it is meant for
+    std::string note;             ///< what it is for, or the edition it is meant for
+    std::string by = {}, on = {}; ///< who confirmed or replaced it against their own copy, and when
 
     /// Such as "from memory, verify against your edition".
     std::string origin() const;
 };
+
+/// What a user puts in the place of a shipped value, or their word that it is right (no value).
+struct Override {
+    std::optional<double> value;
+    std::string by, on, note; ///< who, when, and which document
+    friend bool operator==(const Override&, const Override&) = default;
+};
+/// The value as it counts with this override.
+SourcedValue overridden(SourcedValue value, const Override& change);
 
 } // namespace ng

@@ -9,13 +9,11 @@ const Limit* LimitTable::find(const std::string& id) const {
     return nullptr;
 }
 
-LimitTable LimitTable::with_overrides(const std::map<std::string, double>& by_id) const {
+LimitTable LimitTable::with_overrides(const std::map<std::string, Override>& by_id) const {
     LimitTable out = *this;
     for (auto& limit : out.limits)
-        if (const auto it = by_id.find(limit.id); it != by_id.end()) {
-            limit.value.value = it->second;
-            limit.value.provenance = Provenance::user;
-        }
+        if (const auto it = by_id.find(limit.id); it != by_id.end())
+            limit.value = overridden(limit.value, it->second);
     return out;
 }
 
@@ -32,6 +30,7 @@ Result<LimitTable> read_limits(const nlohmann::json& document) {
         limit.value = {in.number("value"), in.text("unit"), provenance_from_word(in.text("provenance")),
                        false, ""};
         limit.protects_against = in.text("protects_against");
+        limit.valid_for = in.text_or("valid_for", "");
         if (!in.ok()) return tl::unexpected(*in.error());
         if (!(limit.value.value > 0))
             return refuse("limit " + limit.id, "it is not above zero", "Correct it");

@@ -14,13 +14,14 @@ struct Limit {
     std::string title;
     SourcedValue value;
     std::string protects_against;
+    std::string valid_for; ///< where the rule may be used; empty: everywhere that it is asked for
 };
 
 struct LimitTable {
     std::vector<Limit> limits;
     const Limit* find(const std::string& id) const;
-    /// Values of a job put in place, marked as the user's.
-    LimitTable with_overrides(const std::map<std::string, double>& by_id) const;
+    /// The job's values put in place, marked as the user's.
+    LimitTable with_overrides(const std::map<std::string, Override>& by_id) const;
 };
 
 Result<LimitTable> read_limits(const nlohmann::json& document);

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <optional>
+#include <tuple>
 #include <utility>
 
 namespace ng {
@@ -120,49 +121,33 @@ const char* status_word(Status status) {
     return "not judged";
 }
 
-namespace {
-
-/// Reads one check; `read` answers for a level and its voltage. Nothing where the duty has no such level.
-template <class Read>
-std::optional<Check> judge_one(const CheckRequest& request, const Duty& duty, const DutyClass& levels,
-                               const LimitTable& limits, Read read_at) {
+Check judge_check(const CheckRequest& request, const ReadAt& at) {
     Check check;
     check.id = request.id;
     check.title = request.title;
-    const double u0 = duty.u0();
-    check.voltage_kV = u0;
-    check.level = "U0";
-    check.voltage_origin = duty.u0_kV ? "user" : "class / sqrt 3, computed";
-    if (request.at_level != "u0") {
-        const auto it = levels.levels.find(request.at_level);
-        if (it == levels.levels.end()) return {};
-        check.voltage_kV = it->second.value;
-        check.level = request.at_level == "pd_extinction_kV" ? "PD extinction voltage" : request.at_level;
-        check.voltage_origin = it->second.origin();
-    }
-    const auto* limit = limits.find(request.limit_id);
-    const auto [read, factor] = read_at(request.at_level, check.voltage_kV);
-    if (!read || !read->report.converged) {
-        check.why = read ? "The iteration for its field-dependent layer did not converge."
-                         : "The layer depends on the field, and this voltage was not solved.";
+    check.voltage_kV = at.voltage_kV;
+    check.level = at.level;
+    check.voltage_origin = at.voltage_origin;
+    if (!at.solution || !at.solution->report.converged) {
+        check.why = at.solution ? "The iteration for its field-dependent layer did not converge."
+                                : "The layer depends on the field, and this voltage was not solved.";
         return check;
     }
-    const auto& solution = *read;
+    const auto& solution = *at.solution;
     const auto worst = request.quantity == CheckRequest::Quantity::edge_peak ? read_edges(request, solution)
                                                                              : read_paths(request, solution);
-    if (!limit || worst.value < 0) { // nothing to read: say so rather than hold
-        check.why =
-            limit ? "No place of this check could be read." : "Its limit is missing from the limits table.";
+    if (!at.limit || worst.value < 0) { // nothing to read: say so rather than hold
+        check.why = at.limit ? "No place of this check could be read."
+                             : "Its limit is missing from the limits table.";
         return check;
     }
-    const double scale = factor / request.divide_by;
-    check.value = worst.value * scale;
+    check.value = worst.value * at.factor / request.divide_by;
     check.relative_error = worst.value > 0 ? worst.error / worst.value : 0;
-    check.limit = limit->value.value;
-    check.unit = limit->value.unit;
+    check.limit = at.limit->value.value;
+    check.unit = at.limit->value.unit;
     check.margin = (check.limit - check.value) / check.limit;
-    check.limit_origin = limit->value.origin();
-    check.protects_against = limit->protects_against;
+    check.limit_origin = at.limit->value.origin();
+    check.protects_against = at.limit->protects_against;
     check.at = worst.at;
     check.place = worst.place;
     check.edge_radius_mm = worst.radius_mm;
@@ -173,31 +158,56 @@ std::optional<Check> judge_one(const CheckRequest& request, const Duty& duty, co
     return check;
 }
 
-} // namespace
+void judge_plain(Check& check) {
+    check.margin = (check.limit - check.value) / check.limit * (check.at_least ? -1 : 1);
+    check.status = check.margin < 0                ? Status::falls_short
+                   : check.margin < marginal_share ? Status::marginal
+                                                   : Status::holds;
+    if (check.why.empty())
+        check.why = fmt::format("{} {}, {} {} {}.", format_figures(check.value, 3), check.unit,
+                                check.at_least ? "at least" : "at most", format_figures(check.limit, 3),
+                                check.at_least ? "is needed" : "is allowed");
+}
+
+int severity(Status status) {
+    return status == Status::falls_short ? 3 : status == Status::not_judged ? 2 : status == Status::marginal;
+}
 
 Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
               const LimitTable& limits, const LevelSolutions& solutions) {
     Verdict verdict;
+    const double u0 = duty.u0();
+    auto read_at = [&](const CheckRequest& request) -> std::optional<ReadAt> {
+        ReadAt at;
+        at.limit = limits.find(request.limit_id);
+        at.voltage_kV = u0;
+        at.level = "U0";
+        at.voltage_origin = duty.u0_kV ? "user" : duty.class_u0_kV > 0 ? "of the class" : "class / sqrt 3";
+        if (request.at_level != "u0") {
+            const auto it = levels.levels.find(request.at_level);
+            if (it == levels.levels.end()) return {};
+            at.voltage_kV = it->second.value;
+            at.level = request.at_level == "pd_extinction_kV" ? "PD extinction voltage" : request.at_level;
+            at.voltage_origin = it->second.origin();
+        }
+        return at;
+    };
     for (const auto& request : built.checks)
-        if (auto check = judge_one(request, duty, levels, limits, [&](const std::string& level, double kV) {
-                return solutions.read_at(level, kV, duty.u0());
-            }))
-            verdict.checks.push_back(std::move(*check));
+        if (auto at = read_at(request)) {
+            std::tie(at->solution, at->factor) = solutions.read_at(request.at_level, at->voltage_kV, u0);
+            verdict.checks.push_back(judge_check(request, *at));
+        }
     for (const auto& across : built.across) {
         const auto it = solutions.across.find(across.id);
         for (const auto& request : across.checks)
-            if (auto check = judge_one(request, duty, levels, limits, [&](const std::string&, double kV) {
-                    return std::pair<const Solution*, double>(
-                        it == solutions.across.end() ? nullptr : &it->second, kV / duty.u0());
-                })) {
-                check->across = across.id;
-                verdict.checks.push_back(std::move(*check));
+            if (auto at = read_at(request)) {
+                at->solution = it == solutions.across.end() ? nullptr : &it->second;
+                at->factor = at->voltage_kV / u0;
+                verdict.checks.push_back(judge_check(request, *at));
+                verdict.checks.back().across = across.id;
             }
     }
     // The worst status of all; within it the smallest margin gives the reason.
-    const auto severity = [](Status s) {
-        return s == Status::falls_short ? 3 : s == Status::not_judged ? 2 : s == Status::marginal ? 1 : 0;
-    };
     const Check* worst = nullptr;
     for (const auto& check : verdict.checks)
         if (!worst || severity(check.status) > severity(worst->status) ||

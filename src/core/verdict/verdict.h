@@ -21,7 +21,8 @@ struct Check {
     double value = 0;
     double limit = 0;
     std::string unit;
-    double margin = 0;         ///< (limit - value) / limit
+    bool at_least = false;     ///< the limit is the least that is needed
+    double margin = 0;         ///< what is left to the limit, over the limit
     double relative_error = 0; ///< numerical, of the value
     double voltage_kV = 0;     ///< at which it is judged
     std::string level;         ///< name of that voltage
@@ -37,6 +38,22 @@ struct Check {
     std::string protects_against;
     std::string near_edge; ///< readings at 0.5 and 1 mm from the path's start, where that is informative
 };
+
+/// Voltage and solution from which a request is read.
+struct ReadAt {
+    const Solution* solution = nullptr; ///< none: that voltage was not solved
+    double factor = 1;                  ///< on its figures
+    double voltage_kV = 0;
+    std::string level, voltage_origin;
+    const Limit* limit = nullptr;
+};
+Check judge_check(const CheckRequest& request, const ReadAt& at);
+
+/// A check that is no reading of the field: sets margin, status and (where empty) the sentence.
+void judge_plain(Check& check);
+
+/// The order of bad news: falls short, not judged, marginal, holds.
+int severity(Status status);
 
 struct Verdict {
     Status status = Status::not_judged;

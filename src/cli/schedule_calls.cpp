@@ -1,0 +1,179 @@
+#include "cli/schedule_calls.h"
+#include "io/file.h"
+#include "io/json_reader.h"
+#include "schedule/compare.h"
+#include "schedule/sensitivity.h"
+#include "units/quantity.h"
+#include <cstdio>
+#include <fmt/format.h>
+#include <iostream>
+
+namespace ng::cli {
+using nlohmann::ordered_json;
+
+int complain(const InputError& error) {
+    fmt::print(stderr, "{}\n", error.message());
+    return exit_bad_input;
+}
+
+Result<void> replace_duty(Duty& duty, const std::string& words) {
+    if (words.empty()) return {};
+    const auto colon = words.find(':');
+    duty.standard = words.substr(0, colon);
+    if (colon == std::string::npos) return {};
+    const auto value = parse_number(words.substr(colon + 1), "kV", "--duty");
+    if (!value) return tl::unexpected(value.error());
+    duty.class_kV = *value;
+    duty.u0_kV.reset();
+    return {};
+}
+
+Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
+                               bool whole_schedule, ScheduleCache* cache) {
+    auto prepared = prepare_design(job, design, library);
+    if (!prepared) return tl::unexpected(prepared.error());
+    auto solutions = solve_levels(prepared->built, prepared->design.duty, prepared->levels);
+    if (!solutions) return tl::unexpected(solutions.error());
+    auto verdict =
+        judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
+    Judgement out{std::move(*prepared), std::move(*solutions), std::move(verdict), {}};
+    if (whole_schedule && out.solutions.at_u0.report.converged) {
+        ScheduleOptions options;
+        options.cache = cache;
+        auto schedule = run_schedule(out.prepared, out.solutions, options);
+        if (!schedule) return tl::unexpected(schedule.error());
+        out.schedule = std::move(*schedule);
+    }
+    return out;
+}
+
+void print_schedule(const Schedule& schedule) {
+    fmt::print("  schedule: {} ({:.1f} s)\n", status_word(schedule.status), schedule.seconds);
+    for (const auto& t : schedule.tests) {
+        fmt::print("    {:<14} {}: {:.4g} {} ({}){}\n", status_text(t), t.title, t.voltage_kV, t.unit,
+                   t.voltage_origin, t.applies ? "" : ". " + t.why);
+        if (!t.applies) continue;
+        fmt::print("    {:<14} {}; {:.2f} s, error at most {:.2g} %\n", "", t.model, t.seconds,
+                   100 * t.relative_error);
+        for (const auto& c : t.checks) {
+            fmt::print("      {:<12} {}: {} of {} {}; {}\n", status_word(c.status), c.title,
+                       format_supported(c.value, c.relative_error), format_figures(c.limit, 3), c.unit,
+                       c.limit_origin);
+            if (c.status != Status::holds) fmt::print("      {:<12} {} Cure: {}.\n", "", c.why, c.cure);
+        }
+        for (const auto& note : t.notes) fmt::print("      note: {}\n", note);
+    }
+    for (const auto& statement : schedule.statements) fmt::print("  {}\n", statement);
+}
+
+int run_standards(const StandardsArguments& arguments, const Library& library) {
+    auto packs = library.standards;
+    if (!arguments.file.empty()) {
+        const auto text = read_file(arguments.file);
+        if (!text) return complain(text.error());
+        const auto document = parse_json(*text, arguments.file);
+        if (!document) return complain(document.error());
+        auto pack = read_standards_pack(*document);
+        if (!pack) return complain(pack.error());
+        packs = {std::move(*pack)};
+    }
+    if (arguments.json) {
+        auto list = ordered_json::array();
+        for (const auto& pack : packs) list.push_back(write_standards_pack(pack));
+        std::cout << list.dump(1) << '\n';
+        return exit_holds;
+    }
+    for (const auto& pack : packs) {
+        fmt::print("{} ({}), edition {}. {}\n", pack.title, pack.id, pack.edition, pack.scope);
+        for (const auto& row : pack.classes) {
+            fmt::print("  {:g} kV, U0 {:.3g} kV:", row.class_kV, row.u0());
+            for (const auto& spec : row.specs) {
+                const auto& v = row.levels.at(spec.name);
+                fmt::print(" {} {:g}{}", spec.title, v.value, v.verified ? "" : "†");
+                fmt::print("{}", &spec == &row.specs.back() ? "\n" : ";");
+            }
+        }
+    }
+    fmt::print("† from memory or computed: verify against your edition.\n");
+    return exit_holds;
+}
+
+int run_compare(const CompareArguments& arguments, const Library& library) {
+    auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    const auto other = arguments.with.empty() ? arguments.design : arguments.with;
+    ScheduleCache cache;
+    std::optional<Judgement> sides[2];
+    const std::pair<std::string, std::string> asked[2] = {
+        {arguments.design, arguments.duty},
+        {other, arguments.with_duty.empty() ? arguments.duty : arguments.with_duty}};
+    for (int i = 0; i < 2; ++i) {
+        auto changed = *job;
+        auto* design = changed.find_design(asked[i].first);
+        if (!design)
+            return complain(
+                {"design " + asked[i].first, "it is not in the job", "Name one of the job's designs"});
+        if (auto ok = replace_duty(design->duty, asked[i].second); !ok) return complain(ok.error());
+        auto judged = judge_design(changed, asked[i].first, library, true, &cache);
+        if (!judged) return complain(judged.error());
+        if (!judged->schedule)
+            return complain({"design " + asked[i].first, "it did not converge", "See check"});
+        sides[i] = std::move(*judged);
+    }
+    const auto name = [&](int i) {
+        const auto& p = sides[i]->prepared;
+        return fmt::format("{}, {} {:g} kV", p.design.title, p.standard_title, p.design.duty.class_kV);
+    };
+    const auto rows = compare(*sides[0]->schedule, *sides[1]->schedule);
+    if (arguments.csv) {
+        std::cout << compared_csv(rows, name(0), name(1));
+    } else {
+        fmt::print("A: {}\nB: {}\n", name(0), name(1));
+        const auto number = [](const std::optional<double>& v, const std::optional<double>& limit) {
+            if (!v) return std::string("–");
+            return format_figures(*v, 3) + (limit ? " of " + format_figures(*limit, 3) : "");
+        };
+        for (const auto& r : rows)
+            fmt::print("{}{:<64} A {:>16} {:<12} B {:>16} {:<12} {}\n", r.check.empty() ? "" : "  ",
+                       r.check.empty() ? r.test : r.check, number(r.left, r.left_limit), r.left_status,
+                       number(r.right, r.right_limit), r.right_status, r.unit);
+    }
+    const bool short_of = sides[0]->schedule->status == Status::falls_short ||
+                          sides[1]->schedule->status == Status::falls_short;
+    return short_of ? exit_falls_short : exit_holds;
+}
+
+int run_why(const WhyArguments& arguments, const Library& library) {
+    const auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    const auto found = find_sensitivity({*job, arguments.design, arguments.check}, library);
+    if (!found) return complain(found.error());
+    if (arguments.json) {
+        auto list = ordered_json::array();
+        for (const auto& e : found->effects)
+            list.push_back({{"key", e.key},
+                            {"label", e.label},
+                            {"change", e.change},
+                            {"value", e.value},
+                            {"limit", e.limit},
+                            {"gain", e.gain},
+                            {"refined", e.refined},
+                            {"breaks", e.breaks}});
+        std::cout << ordered_json{{"format", "needlegauge-why"},
+                                  {"version", 1},
+                                  {"check", found->check_id},
+                                  {"value", found->value},
+                                  {"effects", list}}
+                         .dump(1)
+                  << '\n';
+        return exit_holds;
+    }
+    fmt::print("{}: {}; {} changes solved, {} not possible\n", found->check_id,
+               format_figures(found->value, 3), found->tried - found->refused, found->refused);
+    for (const auto& e : found->effects)
+        fmt::print("  {:+6.1f} % of the limit  {} {}{}{}\n", 100 * e.gain, e.label, e.change,
+                   e.refined ? "" : " (coarse)", e.breaks.empty() ? "" : "; breaks: " + e.breaks);
+    return exit_holds;
+}
+
+} // namespace ng::cli

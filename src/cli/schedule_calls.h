@@ -1,0 +1,45 @@
+// The calls about duty and schedule: standards, compare, why.
+#pragma once
+#include "schedule/schedule.h"
+#include <string>
+
+namespace ng::cli {
+
+/// "ieee404" or "ieee404:25" in the place of a design's standard and class.
+Result<void> replace_duty(Duty& duty, const std::string& words);
+
+/// A design's schedule from scratch; solves at U0 first.
+struct Judgement {
+    PreparedDesign prepared;
+    LevelSolutions solutions;
+    Verdict verdict;
+    std::optional<Schedule> schedule;
+};
+Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
+                               bool whole_schedule, ScheduleCache* cache = nullptr);
+
+void print_schedule(const Schedule& schedule);
+
+struct StandardsArguments {
+    std::string file; ///< to be validated; empty: list what ships
+    bool json = false;
+};
+int run_standards(const StandardsArguments& arguments, const Library& library);
+
+struct CompareArguments {
+    std::string job, design, with, duty, with_duty;
+    bool csv = false;
+};
+int run_compare(const CompareArguments& arguments, const Library& library);
+
+struct WhyArguments {
+    std::string job, design, check;
+    bool json = false;
+};
+int run_why(const WhyArguments& arguments, const Library& library);
+
+/// Prints the refusal; the exit code of bad input.
+int complain(const InputError& error);
+constexpr int exit_holds = 0, exit_falls_short = 1, exit_bad_input = 2, exit_internal = 3;
+
+} // namespace ng::cli

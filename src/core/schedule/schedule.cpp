@@ -1,0 +1,701 @@
+#include "schedule/schedule.h"
+#include "closedform/air.h"
+#include "schedule/wet.h"
+#include "units/quantity.h"
+#include "verdict/leakage.h"
+#include "verdict/void_allowance.h"
+#include <algorithm>
+#include <chrono>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace ng {
+namespace {
+
+constexpr double highest_altitude_m =
+    4000; // beyond it the altitude rule is not used (IEC 60071-2, from memory)
+constexpr double no_gap_discharges_mm = 100; // stands for infinity
+// Chosen: DC rests on orders of magnitude, and a transient on a finer mesh would take minutes.
+constexpr double goal_in_time = 0.03;
+constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 50000;
+
+using Clock = std::chrono::steady_clock;
+double since(Clock::time_point start) {
+    return std::chrono::duration<double>(Clock::now() - start).count();
+}
+
+/// Suffix of the limits that a kind of test is judged by.
+const char* limit_suffix(TestKind kind) {
+    switch (kind) {
+    case TestKind::ac_minutes:
+        return ".minutes";
+    case TestKind::ac_hours:
+        return ".hours";
+    case TestKind::wet:
+        return ".wet";
+    case TestKind::dc:
+        return ".dc";
+    case TestKind::impulse:
+        return ".impulse";
+    case TestKind::highest:
+    case TestKind::extinction:
+        break;
+    }
+    return "";
+}
+
+const char* unit_of(TestKind kind) {
+    return kind == TestKind::dc ? "kV" : kind == TestKind::impulse ? "kV peak" : "kV rms";
+}
+
+std::vector<BodyPeak> body_peaks(const Solution& solution, double factor) {
+    std::vector<BodyPeak> out;
+    if (!solution.mesh || solution.field.index.empty()) return out;
+    const auto& mesh = *solution.mesh;
+    out.resize(solution.region_names.size());
+    for (std::size_t t = 0; t < mesh.region.size(); ++t) {
+        auto& body = out[static_cast<std::size_t>(mesh.region[t])];
+        for (int i = 0; i < 3; ++i) {
+            const Point at =
+                mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(i)])];
+            const double E = factor * solution.field.magnitude(static_cast<std::size_t>(
+                                          solution.field.index[t][static_cast<std::size_t>(i)]));
+            if (E <= body.E_kV_per_mm) continue;
+            if (std::any_of(mesh.singular.begin(), mesh.singular.end(),
+                            [&](const auto& s) { return distance(s.at, at) < s.reach_mm; }))
+                continue;
+            body.E_kV_per_mm = E;
+            body.at = at;
+        }
+    }
+    for (std::size_t k = 0; k < out.size(); ++k) out[k].region = solution.region_names[k];
+    std::erase_if(out, [](const auto& body) { return body.E_kV_per_mm <= 0; });
+    std::sort(out.begin(), out.end(),
+              [](const auto& a, const auto& b) { return a.E_kV_per_mm > b.E_kV_per_mm; });
+    return out;
+}
+
+void scale_voltages(Section& section, double factor) {
+    for (auto& e : section.electrodes) e.voltage_kV *= factor;
+    for (auto& b : section.boundaries) b.voltage_kV *= factor;
+}
+
+class Runner {
+  public:
+    Runner(const PreparedDesign& prepared, const LevelSolutions& solutions, const ScheduleOptions& options)
+        : p_(prepared), solutions_(solutions), options_(options), u0_(prepared.design.duty.u0()) {}
+
+    Result<Schedule> run();
+
+  private:
+    bool cancelled() const { return options_.cancel && options_.cancel->load(std::memory_order_relaxed); }
+    bool linear() const { return !p_.built.section.depends_on_field(); }
+
+    TestResult begin(const std::string& id, const std::string& title, const std::string& kind, double kV,
+                     const std::string& unit) const;
+    void finish(TestResult& test) const;
+    /// All questions about the field, read at this voltage against the limits with this suffix.
+    void read_all(TestResult& test, const Solution* solution, double factor, const std::string& suffix,
+                  const std::vector<CheckRequest>& requests) const;
+    Result<void> answer(TestResult& test, const LevelSpec& spec);
+    TestResult service() const;
+    std::optional<TestResult> earth_fault();
+    TestResult leakage() const;
+    void extinction(TestResult& test, const LevelSpec& spec) const;
+    void wet(TestResult& test);
+    void direct(TestResult& test);
+    void impulse(TestResult& test);
+    void alternating(TestResult& test, TestKind kind);
+    void flashover(TestResult& test, const std::string& rule) const;
+    void clearance(TestResult& test) const;
+
+    /// At this voltage; of linear sections at U0, with the factor. Null: refused or cancelled, and `test`
+    /// says so.
+    std::pair<std::shared_ptr<const Solution>, double> solved(TestResult& test, Section section, double kV);
+
+    const PreparedDesign& p_;
+    const LevelSolutions& solutions_;
+    const ScheduleOptions& options_;
+    double u0_;
+};
+
+TestResult Runner::begin(const std::string& id, const std::string& title, const std::string& kind, double kV,
+                         const std::string& unit) const {
+    TestResult test;
+    test.id = id;
+    test.title = title;
+    test.kind = kind;
+    test.voltage_kV = kV;
+    test.unit = unit;
+    return test;
+}
+
+void Runner::finish(TestResult& test) const {
+    const Check* worst = nullptr;
+    for (const auto& check : test.checks) {
+        if (!worst || severity(check.status) > severity(worst->status) ||
+            (check.status == worst->status && check.margin < worst->margin))
+            worst = &check;
+        test.relative_error = std::max(test.relative_error, check.relative_error);
+    }
+    if (!test.why.empty()) return; // it could not be solved: not judged, and says why
+    if (!worst) {
+        test.applies = false;
+        test.why = "Nothing of this accessory answers to this test.";
+        return;
+    }
+    test.status = worst->status;
+    test.why = worst->title + ": " + worst->why;
+}
+
+void Runner::read_all(TestResult& test, const Solution* solution, double factor, const std::string& suffix,
+                      const std::vector<CheckRequest>& requests) const {
+    for (const auto& request : requests) {
+        if (request.at_level != "u0") continue; // asked of the extinction voltage only
+        ReadAt at;
+        at.limit = p_.limits.find(request.limit_id + suffix);
+        if (!at.limit) continue;
+        at.solution = solution;
+        at.factor = factor;
+        at.voltage_kV = test.voltage_kV;
+        at.level = test.title;
+        at.voltage_origin = test.voltage_origin;
+        if (at.limit->value.unit == "ratio")
+            at.factor *= u0_ / test.voltage_kV; // beside the cable at this voltage
+        test.checks.push_back(judge_check(request, at));
+    }
+    if (solution && test.bodies.empty()) test.bodies = body_peaks(*solution, factor);
+}
+
+std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& test, Section section,
+                                                                  double kV) {
+    const bool scales = !section.depends_on_field();
+    const double factor = kV / u0_;
+    // Linear ones are solved at 1 kV for U0, so that another class finds them again.
+    scale_voltages(section, scales ? 1 / u0_ : factor);
+    section.probes.clear();
+    const std::string key = write_section(section).dump();
+    if (options_.cache)
+        if (auto found = options_.cache->find(key)) {
+            test.kept = true;
+            return {found, scales ? kV : 1};
+        }
+    SolveOptions how;
+    const bool stepped = section.analysis == "impulse" || section.analysis == "dc";
+    how.goal = stepped ? std::max(goal_in_time, options_.goal) : options_.goal;
+    how.most_unknowns = stepped ? most_unknowns_stepped : most_unknowns_steady;
+    how.cancel = options_.cancel;
+    auto solution = solve(section, how);
+    if (!solution) {
+        test.why = "Not solved: " + solution.error().message();
+        return {nullptr, 1};
+    }
+    if (solution->report.end == SolveReport::End::cancelled) {
+        test.why = "Cancelled.";
+        return {nullptr, 1};
+    }
+    auto kept = std::make_shared<const Solution>(std::move(*solution));
+    if (options_.cache) options_.cache->keep(key, kept);
+    return {kept, scales ? kV : 1};
+}
+
+TestResult Runner::service() const {
+    auto test = begin("service", "Service, U0", "service", u0_, "kV rms");
+    test.voltage_origin = p_.design.duty.u0_kV ? "user"
+                          : p_.levels.u0_kV    ? "of the class"
+                                               : "class / sqrt 3, computed";
+    test.verified = true;
+    test.model = fmt::format("{} AC at {:g} Hz", solutions_.at_u0.analysis, p_.design.duty.frequency_hz);
+    read_all(test, &solutions_.at_u0, 1, "", p_.built.checks);
+    for (const auto& across : p_.built.across) {
+        const auto it = solutions_.across.find(across.id);
+        read_all(test, it == solutions_.across.end() ? nullptr : &it->second, 1, "", across.checks);
+    }
+    return test;
+}
+
+std::optional<TestResult> Runner::earth_fault() {
+    const auto& level = p_.cable.insulation_level;
+    if (level != "133%" && level != "173%") return {};
+    const bool lasting = level == "173%";
+    auto test =
+        begin("earth_fault",
+              lasting ? "Earth fault of any duration (173 % level)" : "Earth fault up to 1 h (133 % level)",
+              lasting ? "service" : "ac_hours", std::numbers::sqrt3 * u0_, "kV rms");
+    test.duration_s = lasting ? 0 : 3600;
+    test.voltage_origin = "sqrt 3 U0: the sound phases take the line voltage, computed";
+    test.verified = true;
+    test.notes.push_back("What a level may bear for how long: ICEA S-94-649 definitions, from memory.");
+    std::shared_ptr<const Solution> own;
+    std::pair<const Solution*, double> at{&solutions_.at_u0, std::numbers::sqrt3};
+    if (!linear()) {
+        double factor;
+        std::tie(own, factor) = solved(test, p_.built.section, test.voltage_kV);
+        at = {own.get(), factor};
+    }
+    test.model = at.first ? at.first->analysis + " AC" + (linear() ? ", scaled from U0" : "") : "";
+    if (at.first) read_all(test, at.first, at.second, lasting ? "" : ".hours", p_.built.checks);
+    finish(test);
+    return test;
+}
+
+void Runner::alternating(TestResult& test, TestKind kind) {
+    std::shared_ptr<const Solution> own;
+    const Solution* solution = &solutions_.at_u0;
+    double factor = test.voltage_kV / u0_;
+    test.model = solution->analysis + " AC, scaled from U0";
+    if (!linear()) {
+        std::tie(own, factor) = solved(test, p_.built.section, test.voltage_kV);
+        solution = own.get();
+        test.model = "field-dependent AC, solved at this voltage";
+        if (!solution) return;
+    }
+    read_all(test, solution, factor, limit_suffix(kind), p_.built.checks);
+    for (const auto& across : p_.built.across) {
+        const auto it = solutions_.across.find(across.id);
+        if (it != solutions_.across.end())
+            read_all(test, &it->second, test.voltage_kV / u0_, limit_suffix(kind), across.checks);
+    }
+    if (kind == TestKind::ac_minutes) flashover(test, "flashover.minutes");
+}
+
+void Runner::extinction(TestResult& test, const LevelSpec& spec) const {
+    const auto [solution, factor] = solutions_.read_at(spec.name, test.voltage_kV, u0_);
+    test.model = solutions_.at.contains(spec.name) ? "field-dependent AC, solved at this voltage"
+                                                   : solutions_.at_u0.analysis + " AC, scaled from U0";
+    test.notes.push_back(
+        fmt::format("Discharge limit of the standard: {:g} pC. A gap that stays below inception "
+                    "makes none; larger ones are not computed in pC.",
+                    p_.pd_limit_pC));
+    auto read = [&](const std::vector<CheckRequest>& requests, const Solution* from, double by) {
+        for (const auto& request : requests) {
+            if (request.limit_id != "air_extinction") continue;
+            ReadAt at{
+                from, by, test.voltage_kV, test.title, test.voltage_origin, p_.limits.find("air_extinction")};
+            test.checks.push_back(judge_check(request, at));
+        }
+    };
+    read(p_.built.checks, solution, factor);
+    for (const auto& across : p_.built.across)
+        if (const auto it = solutions_.across.find(across.id); it != solutions_.across.end())
+            read(across.checks, &it->second, test.voltage_kV / u0_);
+    if (solution) test.bodies = body_peaks(*solution, factor);
+    for (auto& check : void_checks(p_.built, p_.design.duty, p_.levels, p_.limits, solutions_)) {
+        check.level = test.title;
+        check.voltage_origin = test.voltage_origin;
+        test.checks.push_back(std::move(check));
+    }
+}
+
+void Runner::flashover(TestResult& test, const std::string& rule) const {
+    if (p_.built.leakage_surface.size() < 2) return;
+    const auto* limit = p_.limits.find(rule);
+    if (!limit) return;
+    const auto measured = measure_leakage(p_.built.leakage_surface);
+    const auto& duty = p_.design.duty;
+    Check c;
+    c.id = "flashover";
+    c.title = "Voltage over the dry arc distance";
+    c.value = test.voltage_kV / measured.arc_mm;
+    c.limit = limit->value.value / altitude_factor(duty.altitude_m);
+    c.unit = limit->value.unit;
+    c.voltage_kV = test.voltage_kV;
+    c.level = test.title;
+    c.voltage_origin = test.voltage_origin;
+    c.place = "outer surface";
+    c.at = p_.built.leakage_surface.back();
+    c.limit_origin =
+        limit->value.origin() +
+        (duty.altitude_m > 1000 ? fmt::format(", divided by {:.3f} for {:g} m (IEC 62271-1, from memory)",
+                                              altitude_factor(duty.altitude_m), duty.altitude_m)
+                                : "");
+    c.protects_against = limit->protects_against;
+    c.cure = "Lengthen the insulation, or use sheds that lengthen the arc";
+    judge_plain(c);
+    c.why = fmt::format("{:.0f} kV over {:.0f} mm: {}", test.voltage_kV, measured.arc_mm, c.why);
+    if (duty.altitude_m > highest_altitude_m) {
+        c.status = Status::not_judged;
+        c.why = fmt::format("The altitude rule is not valid above {:g} m.", highest_altitude_m);
+    }
+    test.checks.push_back(std::move(c));
+}
+
+void Runner::clearance(TestResult& test) const {
+    if (p_.built.leakage_surface.size() < 2) return;
+    const auto measured = measure_leakage(p_.built.leakage_surface);
+    const auto& duty = p_.design.duty;
+    Check c;
+    c.id = "arc_distance";
+    c.title = "Dry arc distance for the impulse";
+    c.value = measured.arc_mm;
+    c.limit = impulse_clearance_mm(test.voltage_kV) * altitude_factor(duty.altitude_m);
+    c.unit = "mm";
+    c.at_least = true;
+    c.voltage_kV = test.voltage_kV;
+    c.level = test.title;
+    c.voltage_origin = test.voltage_origin;
+    c.place = "outer surface";
+    c.at = p_.built.leakage_surface.back();
+    c.limit_origin = fmt::format("clearance rod to structure, IEC 60071-2, from memory{}",
+                                 duty.altitude_m > 1000
+                                     ? fmt::format(", times {:.3f} for {:g} m (IEC 62271-1, from memory)",
+                                                   altitude_factor(duty.altitude_m), duty.altitude_m)
+                                     : "");
+    c.protects_against = "flashover of the air round the termination by the impulse";
+    c.cure = "Lengthen the insulation, or use sheds that lengthen the arc";
+    judge_plain(c);
+    if (duty.altitude_m > highest_altitude_m) {
+        c.status = Status::not_judged;
+        c.why = fmt::format("The altitude rule is not valid above {:g} m.", highest_altitude_m);
+    }
+    test.checks.push_back(std::move(c));
+}
+
+void Runner::wet(TestResult& test) {
+    const auto& duty = p_.design.duty;
+    auto section = with_wet_film(p_.built, 1e6 * duty.wet_film_Mohm);
+    if (!section) {
+        test.why = section.error().message();
+        return;
+    }
+    test.model = fmt::format("{} AC with a film of {:g} megohm per square, from an earthed band to the lug",
+                             section->analysis, duty.wet_film_Mohm);
+    test.notes.push_back(
+        "The film covers all of the surface, undersides too; rain leaves dry bands that it does not "
+        "show. The flashover figure below is the mean gradient.");
+    const auto [solution, factor] = solved(test, std::move(*section), test.voltage_kV);
+    if (!solution) return;
+    CheckRequest request;
+    request.id = "wet_surface";
+    request.title = "Tangential stress beside the wet film";
+    request.places = {"wet film"};
+    request.from_s_mm = 3; // where the film leaves the band its edge sets the figure
+    request.cure = "Lengthen the insulation, or add sheds";
+    request.because = "the film takes the voltage over too short a length";
+    ReadAt at{solution.get(),      factor,
+              test.voltage_kV,     test.title,
+              test.voltage_origin, p_.limits.find("air_tangential.wet")};
+    test.checks.push_back(judge_check(request, at));
+    test.bodies = body_peaks(*solution, factor);
+    for (const auto& loss : solution->losses)
+        if (loss.region == "wet film")
+            test.notes.push_back(
+                fmt::format("The film takes {:.3g} W at this voltage.", loss.power_W * factor * factor));
+    flashover(test, "flashover.wet");
+}
+
+void Runner::direct(TestResult& test) {
+    auto section = p_.built.section;
+    for (auto& [name, material] : section.materials)
+        if (!material.conduction) {
+            Conduction law;
+            law.law = "constant";
+            const auto it = p_.built.dc_S_per_m.find(name);
+            if (it == p_.built.dc_S_per_m.end() || !(it->second > 0)) {
+                test.why =
+                    fmt::format("Material “{}” has no DC conductivity: the field at DC is not known.", name);
+                return;
+            }
+            law.sigma0_S_per_m = it->second;
+            material.conduction = law;
+        }
+    section.analysis = "dc";
+    section.dc_duration_s = test.duration_s > 0 ? test.duration_s : 900;
+    test.model = fmt::format("DC step followed for {:g} s; the largest value on the way is judged",
+                             *section.dc_duration_s);
+    test.notes.push_back(
+        "DC fields hang on conductivities, which are orders of magnitude from memory and change "
+        "tenfold with temperature.");
+    const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
+    if (!solution) return;
+    read_all(test, solution.get(), factor, ".dc", p_.built.checks);
+}
+
+void Runner::impulse(TestResult& test) {
+    clearance(test);
+    if (!p_.built.section.conducts()) {
+        test.model = "capacitive: nothing conducts here, so the field follows the impulse and scales from U0";
+        read_all(test, &solutions_.at_u0, test.voltage_kV / u0_, ".impulse", p_.built.checks);
+    } else {
+        auto section = p_.built.section;
+        section.analysis = "impulse";
+        test.model = "transient, 1.2/50 us, the largest value over time";
+        const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
+        if (!solution) return;
+        read_all(test, solution.get(), factor, ".impulse", p_.built.checks);
+    }
+    test.notes.push_back(
+        "Both polarities: every law here is even in the field, so that one solution serves both; the "
+        "clearance is that of the positive one, the lower.");
+    for (const auto& across : p_.built.across)
+        if (const auto it = solutions_.across.find(across.id); it != solutions_.across.end())
+            read_all(test, &it->second, test.voltage_kV / u0_, ".impulse", across.checks);
+}
+
+TestResult Runner::leakage() const {
+    auto test = begin("leakage", "Creepage and sheds", "geometry", highest_line_kV(p_.levels), "kV rms");
+    test.voltage_origin = "highest voltage, line to line";
+    test.verified = true;
+    test.model = "measured on the section's profile";
+    const auto measured = measure_leakage(p_.built.leakage_surface);
+    test.notes.push_back(fmt::format("Creepage {:.0f} mm, dry arc distance {:.0f} mm, {} sheds.",
+                                     measured.creepage_mm, measured.arc_mm,
+                                     find_sheds(p_.built.leakage_surface).size()));
+    if (!p_.design.duty.outdoor)
+        test.notes.push_back(
+            "Indoors: no creepage by pollution level is asked for; dust and dew are the user's call.");
+    test.checks = judge_leakage(p_.built.leakage_surface, p_.design.duty, test.voltage_kV, p_.limits);
+    for (auto& c : test.checks) c.at = p_.built.leakage_surface.front();
+    return test;
+}
+
+Result<void> Runner::answer(TestResult& test, const LevelSpec& spec) {
+    switch (spec.kind) {
+    case TestKind::highest:
+        break;
+    case TestKind::extinction:
+        extinction(test, spec);
+        break;
+    case TestKind::ac_minutes:
+    case TestKind::ac_hours:
+        alternating(test, spec.kind);
+        break;
+    case TestKind::wet:
+        wet(test);
+        break;
+    case TestKind::dc:
+        direct(test);
+        break;
+    case TestKind::impulse:
+        impulse(test);
+        break;
+    }
+    return {};
+}
+
+Result<Schedule> Runner::run() {
+    const auto start = Clock::now();
+    Schedule out;
+    std::vector<const LevelSpec*> specs;
+    const auto& duty = p_.design.duty;
+    const bool has_surface = p_.built.leakage_surface.size() >= 2;
+    for (const auto& spec : p_.levels.specs)
+        if (spec.kind != TestKind::highest && !(spec.outdoor_only && (!duty.outdoor || !has_surface)))
+            specs.push_back(&spec);
+    const int all = static_cast<int>(specs.size()) + 2 + (has_surface ? 1 : 0);
+    auto tell = [&](const std::string& next) {
+        if (!options_.progress) return;
+        const double spent = since(start);
+        const int done = static_cast<int>(out.tests.size());
+        options_.progress({next, done, all, spent, done ? spent / done * (all - done) : 0},
+                          out.tests.empty() ? nullptr : &out.tests.back());
+    };
+    auto add = [&](TestResult test, Clock::time_point begun) {
+        test.seconds = since(begun);
+        finish(test);
+        out.tests.push_back(std::move(test));
+    };
+    if (has_surface) {
+        tell("Creepage and sheds");
+        const auto begun = Clock::now();
+        add(leakage(), begun);
+    }
+    tell("Service, U0");
+    const auto service_begun = Clock::now();
+    add(service(), service_begun);
+    {
+        const auto begun = Clock::now();
+        if (auto fault = earth_fault()) add(std::move(*fault), begun);
+    }
+    for (const auto* spec : specs) {
+        if (cancelled()) break;
+        tell(spec->title);
+        const auto begun = Clock::now();
+        const auto& level = p_.levels.levels.at(spec->name);
+        auto test =
+            begin(spec->name, spec->title, test_kind_word(spec->kind), level.value, unit_of(spec->kind));
+        test.duration_s = spec->duration_s;
+        test.voltage_origin = level.origin();
+        test.verified = level.verified || level.provenance == Provenance::computed;
+        if (auto ok = answer(test, *spec); !ok) return tl::unexpected(ok.error());
+        if (cancelled()) break;
+        add(std::move(test), begun);
+    }
+    out.complete = !cancelled();
+    const TestResult* worst = nullptr;
+    for (const auto& test : out.tests)
+        if (test.applies && (!worst || severity(test.status) > severity(worst->status))) worst = &test;
+    if (worst) {
+        out.status = out.complete ? worst->status
+                                  : std::max(worst->status, Status::not_judged,
+                                             [](Status a, Status b) { return severity(a) < severity(b); });
+        out.first_reason = worst->title + ". " + worst->why;
+    }
+    if (std::any_of(out.tests.begin(), out.tests.end(), [](const auto& t) { return !t.verified; }))
+        out.statements.push_back(
+            "† The level is from memory: nobody has confirmed it against their edition yet.");
+    if (!p_.in_scope)
+        out.statements.push_back(p_.standard_title +
+                                 " is out of scope: its levels are shown so that the cable entrance "
+                                 "can be judged beside them.");
+    out.statements.push_back("A computed schedule screens a design. It does not replace the type test.");
+    out.seconds = since(start);
+    tell("");
+    return out;
+}
+
+} // namespace
+
+const TestResult* Schedule::find(const std::string& id) const {
+    const auto it = std::find_if(tests.begin(), tests.end(), [&](const auto& t) { return t.id == id; });
+    return it == tests.end() ? nullptr : &*it;
+}
+
+std::shared_ptr<const Solution> ScheduleCache::find(const std::string& key) const {
+    const std::lock_guard lock(mutex_);
+    const auto it = solutions_.find(key);
+    return it == solutions_.end() ? nullptr : it->second;
+}
+
+void ScheduleCache::keep(const std::string& key, std::shared_ptr<const Solution> solution) {
+    const std::lock_guard lock(mutex_);
+    if (!solutions_.insert_or_assign(key, std::move(solution)).second) return;
+    order_.push_back(key);
+    if (order_.size() <= most) return;
+    solutions_.erase(order_.front());
+    order_.erase(order_.begin());
+}
+
+double highest_line_kV(const DutyClass& levels) {
+    for (const auto& spec : levels.specs)
+        if (spec.kind == TestKind::highest) {
+            const double value = levels.levels.at(spec.name).value;
+            return spec.name == "max_line_kV" ? value : value * std::numbers::sqrt3;
+        }
+    return levels.class_kV;
+}
+
+std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
+                                   const LimitTable& limits, const LevelSolutions& solutions) {
+    std::vector<VoidStrip> out;
+    const auto spec = std::find_if(levels.specs.begin(), levels.specs.end(),
+                                   [](const auto& s) { return s.kind == TestKind::extinction; });
+    if (spec == levels.specs.end()) return out;
+    const double kV = levels.levels.at(spec->name).value;
+    const auto [solution, factor] = solutions.read_at(spec->name, kV, duty.u0());
+    if (!solution || !solution->mesh) return out;
+    const VoidAllowance how{closedform::relative_air_density(duty.ambient_C, duty.altitude_m), factor};
+    for (const auto& path : solution->paths) {
+        VoidStrip strip;
+        for (const auto& gap : built.gaps)
+            if (gap.path == path.name) strip.path = path.name;
+        if (strip.path.empty() || path.samples.empty()) continue;
+        strip.voltage_kV = kV;
+        strip.relative_density = how.relative_density;
+        strip.scaled = !solutions.at.contains(spec->name);
+        strip.error_known = solution->report.error_known() && solution->report.converged;
+        strip.allowed_mm = void_allowances_mm(*solution, path, how);
+        for (std::size_t i = 0; i < path.samples.size(); ++i) {
+            const auto& sample = path.samples[i];
+            double left = 0;
+            for (const auto& gap : built.gaps)
+                if (gap.path == path.name && sample.s_mm >= gap.from_s_mm && sample.s_mm <= gap.to_s_mm)
+                    if (const auto* rule = limits.find(gap.rule)) left = std::max(left, rule->value.value);
+            strip.at.push_back(sample.at);
+            strip.s_mm.push_back(sample.s_mm);
+            strip.left_mm.push_back(left);
+            strip.judged.push_back(!sample.near_singular);
+            if (sample.near_singular) continue;
+            const double ratio = left / strip.allowed_mm[i];
+            if (ratio > strip.worst_ratio) {
+                strip.worst_ratio = ratio;
+                strip.worst = i;
+            }
+        }
+        out.push_back(std::move(strip));
+    }
+    return out;
+}
+
+std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
+                               const LimitTable& limits, const LevelSolutions& solutions) {
+    std::vector<Check> out;
+    for (const auto& strip : void_strips(built, duty, levels, limits, solutions)) {
+        Check c;
+        c.id = "void_allowance" + strip.path.substr(std::min<std::size_t>(strip.path.size(), 18));
+        std::replace(c.id.begin(), c.id.end(), ' ', '_');
+        c.title = "Gap left on the " + strip.path + " against the void allowance";
+        c.value = strip.left_mm[strip.worst];
+        c.limit = std::min(strip.allowed_mm[strip.worst], no_gap_discharges_mm);
+        c.unit = "mm";
+        c.voltage_kV = strip.voltage_kV;
+        c.place = strip.path;
+        c.at = strip.at[strip.worst];
+        c.limit_origin =
+            fmt::format("breakdown of air, Kuffel, Zaengl and Kuffel, and Paschen; relative density {:.2f}",
+                        strip.relative_density);
+        c.protects_against = "discharge in the gap that hands leave on the interface";
+        c.cure =
+            "Fill the edge, lower the field there (longer or stronger stress control), or prepare it more "
+            "finely";
+        judge_plain(c);
+        c.why = strip.allowed_mm[strip.worst] >= no_gap_discharges_mm
+                    ? "no gap on this surface would discharge at this voltage"
+                    : fmt::format("hands leave about {} mm at z {:.1f} mm, where at most {} mm stays quiet",
+                                  format_figures(c.value, 2), c.at.z, format_figures(c.limit, 2));
+        if (!strip.error_known) {
+            c.status = Status::not_judged;
+            c.why += " (coarse: not judged until it is refined)";
+        }
+        out.push_back(std::move(c));
+    }
+    return out;
+}
+
+nlohmann::ordered_json schedule_json(const Schedule& schedule) {
+    auto tests = nlohmann::ordered_json::array();
+    for (const auto& t : schedule.tests) {
+        Verdict checks;
+        checks.checks = t.checks;
+        auto bodies = nlohmann::ordered_json::array();
+        for (const auto& body : t.bodies)
+            bodies.push_back(
+                {{"body", body.region}, {"E_kV_per_mm", body.E_kV_per_mm}, {"at", {body.at.r, body.at.z}}});
+        tests.push_back({{"id", t.id},
+                         {"title", t.title},
+                         {"kind", t.kind},
+                         {"voltage_kV", t.voltage_kV},
+                         {"unit", t.unit},
+                         {"duration_s", t.duration_s},
+                         {"provenance", t.voltage_origin},
+                         {"verified", t.verified},
+                         {"model", t.model},
+                         {"applies", t.applies},
+                         {"status", t.applies ? status_word(t.status) : "does not apply"},
+                         {"why", t.why},
+                         {"relative_error", t.relative_error},
+                         {"seconds", t.seconds},
+                         {"checks", verdict_json(checks)},
+                         {"bodies", bodies},
+                         {"notes", t.notes}});
+    }
+    return {{"status", status_word(schedule.status)},
+            {"why", schedule.first_reason},
+            {"complete", schedule.complete},
+            {"statements", schedule.statements},
+            {"tests", tests}};
+}
+
+std::string status_text(const TestResult& test) {
+    if (!test.applies) return "does not apply";
+    return std::string(status_word(test.status)) + (test.verified ? "" : " †");
+}
+
+Result<Schedule> run_schedule(const PreparedDesign& prepared, const LevelSolutions& solutions,
+                              const ScheduleOptions& options) {
+    if (!solutions.at_u0.mesh) return refuse("schedule", "the design is not solved at U0", "Solve it first");
+    return Runner(prepared, solutions, options).run();
+}
+
+} // namespace ng

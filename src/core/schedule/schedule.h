@@ -1,0 +1,112 @@
+// The test schedule of a duty, answered by computation: each test becomes the analysis that it asks for, its
+// worst places are judged against the limits of its kind. It screens a design before a laboratory is booked;
+// it does not replace the type test.
+#pragma once
+#include "io/library.h"
+#include <mutex>
+
+namespace ng {
+
+/// Worst field of one body.
+struct BodyPeak {
+    std::string region;
+    double E_kV_per_mm = 0;
+    Point at;
+};
+
+struct TestResult {
+    std::string id; ///< of the level; "service", "earth_fault", "leakage"
+    std::string title;
+    std::string
+        kind; ///< "service", "extinction", "ac_minutes", "wet", "ac_hours", "dc", "impulse", "geometry"
+    double voltage_kV = 0;
+    std::string unit; ///< "kV rms", "kV peak" or "kV"
+    double duration_s = 0;
+    std::string voltage_origin;
+    bool verified = false; ///< the level is confirmed against somebody's own copy, computed or the user's
+    std::string model;     ///< what was solved
+    Status status = Status::not_judged;
+    std::vector<Check> checks;
+    std::vector<BodyPeak> bodies;
+    std::vector<std::string> notes;
+    std::string why; ///< the worst check's sentence
+    double relative_error = 0;
+    double seconds = 0;  ///< spent on this test
+    bool kept = false;   ///< from an earlier run: nothing that it depends on has changed
+    bool applies = true; ///< false: nothing of this accessory answers to it
+};
+
+struct Schedule {
+    Status status = Status::not_judged;
+    std::string first_reason;
+    std::vector<TestResult> tests;
+    bool complete = false; ///< false: cancelled on the way
+    double seconds = 0;
+    std::vector<std::string> statements; ///< such as levels that nobody has confirmed
+
+    const TestResult* find(const std::string& id) const;
+};
+
+/// Solutions of earlier runs, so that only what an edit invalidates is solved again. May be shared by
+/// threads.
+class ScheduleCache {
+  public:
+    std::shared_ptr<const Solution> find(const std::string& key) const;
+    void keep(const std::string& key, std::shared_ptr<const Solution> solution);
+
+  private:
+    static constexpr std::size_t most = 48; ///< chosen: some ten designs
+    mutable std::mutex mutex_;
+    std::map<std::string, std::shared_ptr<const Solution>> solutions_;
+    std::vector<std::string> order_;
+};
+
+struct ScheduleProgress {
+    std::string test;
+    int done = 0, all = 0;
+    double seconds = 0, left_s = 0; ///< left: at the mean pace of the tests that were solved
+};
+
+struct ScheduleOptions {
+    double goal = 0.01;
+    const CancelFlag* cancel = nullptr;
+    ScheduleCache* cache = nullptr;
+    std::function<void(const ScheduleProgress&, const TestResult* finished)> progress;
+};
+
+/// `solutions`: the refined ones at U0 (solve_levels). Refuses only what cannot be started; a test that
+/// cannot be solved says why and is not judged.
+Result<Schedule> run_schedule(const PreparedDesign& prepared, const LevelSolutions& solutions,
+                              const ScheduleOptions& options = {});
+
+/// Highest line-to-line voltage of the duty: of the pack where it has one, else the class.
+double highest_line_kV(const DutyClass& levels);
+
+/// Point by point along an insulation surface: the gap that stays quiet at the extinction voltage, and the
+/// gap that hands leave.
+struct VoidStrip {
+    std::string path;
+    double voltage_kV = 0; ///< extinction
+    std::vector<Point> at;
+    std::vector<double> s_mm, allowed_mm, left_mm;
+    std::vector<bool> judged; ///< false beside a sharp corner, where the allowance means nothing
+    double worst_ratio = 0;   ///< greatest left over allowed
+    std::size_t worst = 0;
+    double relative_density = 1;
+    bool error_known = false; ///< false: from a coarse or unfinished solution
+    bool scaled = true;       ///< false: solved at the extinction voltage itself
+};
+/// Empty where the duty has no extinction voltage or a nonlinear design was not solved at it.
+std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
+                                   const LimitTable& limits, const LevelSolutions& solutions);
+
+/// The worst place of each strip as a check: the gap left against the gap allowed there.
+std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
+                               const LimitTable& limits, const LevelSolutions& solutions);
+
+nlohmann::ordered_json schedule_json(const Schedule& schedule);
+
+/// "holds", and with a dagger where the level is nobody's confirmed figure.
+std::string status_text(const TestResult& test);
+
+} // namespace ng
