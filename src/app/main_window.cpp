@@ -1,4 +1,5 @@
 #include "app/main_window.h"
+#include "app/compare_window.h"
 #include "app/stages/accessory_page.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/duty_page.h"
@@ -11,6 +12,7 @@
 #include "app/strips/needle_bar.h"
 #include "app/strips/stress_strip.h"
 #include "app/strips/tape_strip.h"
+#include "app/strips/void_strip.h"
 #include <QApplication>
 #include <QCloseEvent>
 #include <QComboBox>
@@ -39,26 +41,30 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     column->addWidget(make_banner());
 
     stages_ = new StageList(session_);
-    auto* strips = new QSplitter(Qt::Vertical);
+    strips_ = new QSplitter(Qt::Vertical);
+    auto* strips = strips_;
     strips->setHandleWidth(3);
     strips->setChildrenCollapsible(false);
     build_ = new BuildStrip(session_);
     field_ = new FieldStrip(session_);
     stress_ = new StressStrip(session_);
+    void_ = new VoidStripView(session_);
     tape_ = new TapeStrip(session_);
-    for (auto* strip : {static_cast<QWidget*>(build_), field_, static_cast<QWidget*>(stress_), tape_})
+    for (auto* strip : {static_cast<QWidget*>(build_), field_, static_cast<QWidget*>(stress_),
+                        static_cast<QWidget*>(void_), tape_})
         strips->addWidget(strip);
     strips->setStretchFactor(0, 5);
     strips->setStretchFactor(1, 4);
     strips->setStretchFactor(2, 5);
-    strips->setStretchFactor(3, 1);
-    strips->setSizes({185, 150, 190, 112});
+    strips->setStretchFactor(3, 4);
+    strips->setStretchFactor(4, 1);
 
     pages_ = new QStackedWidget;
     accessory_ = new AccessoryPage(session_, this);
     verdict_ = new VerdictPage(session_, this);
     pages_->addWidget(new CablePage(session_, this));
-    pages_->addWidget(new DutyPage(session_, this));
+    duty_page_ = new DutyPage(session_, this);
+    pages_->addWidget(duty_page_);
     pages_->addWidget(accessory_);
     pages_->addWidget(new FitPage(session_, this));
     pages_->addWidget(verdict_);
@@ -79,9 +85,10 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     setCentralWidget(centre);
     make_menus();
 
-    connect(stages_, &StageList::chosen, pages_, &QStackedWidget::setCurrentIndex);
+    connect(stages_, &StageList::chosen, this, &MainWindow::choose_stage);
     stages_->choose(4);
     connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
+    connect(&session_, &Session::schedule_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::solved_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::prepared_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::look_changed, this, &MainWindow::restyle);
@@ -203,17 +210,19 @@ void MainWindow::refresh_header() {
     }
     const auto& duty = document.design().duty;
     QString standard = QString::fromStdString(duty.standard);
-    for (const auto& pack : session_.library().standards)
-        if (pack.id == duty.standard) standard = QString::fromStdString(pack.title).section(' ', 0, 1);
+    if (session_.prepared())
+        standard = QString::fromStdString(session_.prepared()->standard_title).section(' ', 0, 1);
     duty_->setText(
         QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
     mm_->setChecked(session_.unit() == LengthUnit::mm);
     inch_->setChecked(session_.unit() == LengthUnit::inch);
     state_->setText(session_.solve_state());
     cancel_->setVisible(session_.is_refining());
-    const bool judged = session_.is_current() && !session_.solved()->coarse;
-    const Status status = judged ? session_.solved()->verdict.status : Status::not_judged;
-    verdict_word_->setText(QString(status_word(status)).toUpper());
+    const Status status = session_.overall();
+    verdict_word_->setText(session_.overall_words().toUpper());
+    verdict_word_->setToolTip(session_.overall_words().endsWith("†")
+                                  ? "† a level of the standard is from memory and not confirmed"
+                                  : "");
     const auto& theme = session_.theme();
     const QColor colour = status == Status::holds         ? theme.accent
                           : status == Status::falls_short ? theme.brick
@@ -320,8 +329,24 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
     }
 }
 
+void MainWindow::choose_stage(int index) {
+    pages_->setCurrentIndex(index);
+    // The void strip answers the verdict's question: it stands there with it.
+    const bool verdict = pages_->currentWidget() == verdict_;
+    void_->setVisible(verdict);
+    strips_->setSizes(verdict ? QList<int>{158, 118, 136, 128, 112} : QList<int>{185, 150, 190, 0, 112});
+}
+
+CompareWindow* MainWindow::open_comparison() {
+    auto* window = new CompareWindow(session_, this);
+    window->setAttribute(Qt::WA_DeleteOnClose);
+    window->show();
+    return window;
+}
+
 void MainWindow::next_strip() {
-    const QList<QWidget*> strips{build_, field_, stress_->plot_widget(), tape_};
+    QList<QWidget*> strips{build_, field_, stress_->plot_widget(), tape_};
+    if (void_->isVisible()) strips.insert(3, void_->plot_widget());
     const auto at = strips.indexOf(QApplication::focusWidget());
     strips[(at + 1) % strips.size()]->setFocus(Qt::ShortcutFocusReason);
     for (auto* strip : strips) strip->update();

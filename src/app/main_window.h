@@ -17,6 +17,9 @@ class NeedleBar;
 class StageList;
 class StressStrip;
 class VerdictPage;
+class VoidStripView;
+class CompareWindow;
+class DutyPage;
 
 class MainWindow : public QMainWindow {
     Q_OBJECT
@@ -33,6 +36,9 @@ class MainWindow : public QMainWindow {
 
     BuildStrip* build_strip() { return build_; }
     StressStrip* stress_strip() { return stress_; }
+    VoidStripView* void_strip() { return void_; }
+    DutyPage* duty_page() { return duty_page_; }
+    CompareWindow* open_comparison();
     VerdictPage* verdict_page() { return verdict_; }
     AccessoryPage* accessory_page() { return accessory_; }
     NeedleBar* needle_bar() { return needle_; }
@@ -54,6 +60,7 @@ class MainWindow : public QMainWindow {
     void show_message(const QString& text);
     void refresh_header();
     void restyle();
+    void choose_stage(int index);
     void next_strip();
     void next_peak();
     bool save();
@@ -77,6 +84,9 @@ class MainWindow : public QMainWindow {
     BuildStrip* build_;
     QWidget *field_, *tape_;
     StressStrip* stress_;
+    VoidStripView* void_;
+    QSplitter* strips_;
+    DutyPage* duty_page_;
     NeedleBar* needle_;
     VerdictPage* verdict_;
     AccessoryPage* accessory_;

@@ -84,6 +84,7 @@ void MainWindow::make_menus() {
         [this] { session_.axis.zoom(session_.axis.x(session_.axis.needle_u()), 1 / 1.5); });
     show_key("&Pin this state", "K", [this] { session_.pin(); });
     show_key("Take the pin &away", "K", [this] { session_.unpin(); });
+    add(view, "&Side by side…", QKeySequence("Ctrl+B"), [this] { open_comparison(); });
     show_key("&Refine further", "F5", [this] { session_.refine(0.003); });
 
     auto* stage = menuBar()->addMenu("&Stage");

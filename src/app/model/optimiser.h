@@ -1,21 +1,20 @@
 // The search for the best shape on a thread of its own.
 #pragma once
+#include "app/model/worker.h"
 #include "shape/optimise.h"
-#include <QObject>
-#include <atomic>
 #include <memory>
-#include <thread>
 
 namespace ng::app {
 
 class Optimiser : public QObject {
     Q_OBJECT
   public:
-    explicit Optimiser(QObject* parent = nullptr) : QObject(parent) {}
-    ~Optimiser() override { stop(); }
+    explicit Optimiser(QObject* parent = nullptr) : QObject(parent) {
+        connect(&worker_, &Worker::failed, this, &Optimiser::failed);
+    }
     void start(const OptimiseRequest& request, const Library& library);
-    void cancel() { cancel_ = true; }
-    bool is_running() const { return running_; }
+    void cancel() { worker_.cancel(); }
+    bool is_running() const { return worker_.is_running(); }
 
   signals:
     void stepped(ng::OptimiseStep step, int done);
@@ -23,9 +22,7 @@ class Optimiser : public QObject {
     void failed(QString message);
 
   private:
-    void stop();
-    std::thread thread_;
-    std::atomic<bool> cancel_ = false, running_ = false;
+    Worker worker_;
 };
 
 } // namespace ng::app

@@ -2,6 +2,13 @@
 #include "field/result_io.h"
 
 namespace ng::app {
+namespace {
+
+Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& options) {
+    return ng::run_schedule(*solved.prepared, solved.level_solutions(), options);
+}
+
+} // namespace
 
 Session::Session(Library library, QObject* parent) : QObject(parent), library_(std::move(library)) {
     connect(&document, &Document::job_changed, this, &Session::prepare);
@@ -31,10 +38,18 @@ Session::Session(Library library, QObject* parent) : QObject(parent), library_(s
         solve_state_ = "refinement cancelled: coarse on screen, F5 refines";
         emit state_changed();
     });
+    connect(&scheduler_, &Worker::failed, this, &Session::message);
+    connect(&why_, &Worker::failed, this, &Session::message);
     prepare();
 }
 
 void Session::prepare() {
+    stop_schedule();
+    why_.cancel();
+    ++why_run_;
+    sensitivity_.reset();
+    sensitivity_state_.clear();
+    sensitivity_check_.clear();
     auto prepared = prepare_design(document.job(), document.job().open_design, library_);
     if (!prepared) {
         prepared_.reset();
@@ -99,9 +114,99 @@ void Session::take(SolvedPtr solved) {
         solve_state_ = QString("refined, %1, %2 s")
                            .arg(QString::fromStdString(describe_end(solved_->solution.report)))
                            .arg(solved_->solution.report.total_s, 0, 'f', 2);
+        if (is_current() && solved_->solution.report.converged) run_schedule();
     }
     emit solved_changed();
     emit state_changed();
+}
+
+void Session::run_schedule() {
+    const auto solved = solved_;
+    if (!is_current() || solved->coarse) return;
+    const int run = ++schedule_run_;
+    schedule_runs_ = true;
+    schedule_progress_ = {};
+    emit schedule_changed();
+    scheduler_.start([this, run, solved](const CancelFlag& cancel) {
+        ScheduleOptions options;
+        options.cancel = &cancel;
+        options.cache = &cache_;
+        options.progress = [this, run](const ScheduleProgress& progress, const TestResult*) {
+            QMetaObject::invokeMethod(this, [this, run, progress] {
+                if (run != schedule_run_) return;
+                schedule_progress_ = progress;
+                emit schedule_changed();
+            });
+        };
+        auto result = run_schedule_of(*solved, options);
+        QMetaObject::invokeMethod(this, [this, run, result, solved] {
+            if (run != schedule_run_) return;
+            schedule_runs_ = false;
+            if (result) {
+                schedule_ = std::make_shared<const Schedule>(*result);
+                schedule_for_ = solved->prepared;
+            } else {
+                tell(result.error());
+            }
+            emit schedule_changed();
+            emit state_changed();
+        });
+    });
+}
+
+void Session::stop_schedule() {
+    scheduler_.cancel();
+    ++schedule_run_;
+    if (!schedule_runs_) return;
+    schedule_runs_ = false;
+    emit schedule_changed();
+}
+
+Status Session::overall() const {
+    if (!is_current() || solved_->coarse) return Status::not_judged;
+    const auto checks = solved_->verdict.status;
+    if (!schedule_is_current()) return checks == Status::falls_short ? checks : Status::not_judged;
+    return severity(schedule_->status) > severity(checks) ? schedule_->status : checks;
+}
+
+QString Session::overall_words() const {
+    const auto status = overall();
+    if (status == Status::not_judged && schedule_runs_) return "judging";
+    const bool unconfirmed =
+        schedule_is_current() && std::any_of(schedule_->tests.begin(), schedule_->tests.end(),
+                                             [](const auto& t) { return t.applies && !t.verified; });
+    return QString(status_word(status)) + (unconfirmed && status != Status::not_judged ? " †" : "");
+}
+
+void Session::find_sensitivity(const std::string& check_id) {
+    if (!prepared_) return;
+    const int run = ++why_run_;
+    sensitivity_.reset();
+    sensitivity_check_ = check_id;
+    sensitivity_state_ = "solving the alternatives";
+    emit sensitivity_changed();
+    SensitivityRequest request;
+    request.job = document.job();
+    request.design_id = prepared_->design.id;
+    request.check_id = check_id;
+    why_.start([this, run, request, library = library_](const CancelFlag& cancel) {
+        auto result = ng::find_sensitivity(
+            request, library,
+            [this, run](int done, int all) {
+                QMetaObject::invokeMethod(this, [this, run, done, all] {
+                    if (run != why_run_) return;
+                    sensitivity_state_ = QString("solving the alternatives: %1 of %2").arg(done).arg(all);
+                    emit sensitivity_changed();
+                });
+            },
+            &cancel);
+        QMetaObject::invokeMethod(this, [this, run, result] {
+            if (run != why_run_) return;
+            sensitivity_state_ = result ? QString() : QString::fromStdString(result.error().message());
+            if (result) sensitivity_ = std::make_shared<const Sensitivity>(*result);
+            emit sensitivity_changed();
+        });
+    });
 }
 
 void Session::set_unit(LengthUnit unit) {

@@ -3,7 +3,9 @@
 #include "app/model/axis_model.h"
 #include "app/model/document.h"
 #include "app/model/solver.h"
+#include "app/model/worker.h"
 #include "draw/theme.h"
+#include "schedule/sensitivity.h"
 #include "units/quantity.h"
 #include <optional>
 
@@ -29,6 +31,27 @@ class Session : public QObject {
     bool is_current() const { return solved_ && solved_->prepared == prepared_; }
     QString solve_state() const { return solve_state_; }
     bool is_refining() const { return refining_; }
+
+    /// The test schedule of the design; runs in the background after every refined solution.
+    std::shared_ptr<const Schedule> schedule() const { return schedule_; }
+    /// Whether it belongs to the design as described now and is whole.
+    bool schedule_is_current() const {
+        return schedule_ && schedule_->complete && schedule_for_ == prepared_;
+    }
+    const ScheduleProgress& schedule_progress() const { return schedule_progress_; }
+    bool schedule_runs() const { return schedule_runs_; }
+    void run_schedule();
+    void stop_schedule();
+    ScheduleCache& schedule_cache() { return cache_; }
+    /// Worst of checks and schedule, as far as they are known for the design as described now.
+    Status overall() const;
+    QString overall_words() const; ///< with a dagger where a level is unconfirmed
+
+    /// What a check hangs on; runs in the background when asked.
+    std::shared_ptr<const Sensitivity> sensitivity() const { return sensitivity_; }
+    QString sensitivity_state() const { return sensitivity_state_; }
+    std::string sensitivity_check() const { return sensitivity_check_; }
+    void find_sensitivity(const std::string& check_id);
 
     /// While a hand moves, only coarse solutions are made.
     void set_live(bool live);
@@ -59,6 +82,8 @@ class Session : public QObject {
     void state_changed();
     void pinned_changed();
     void proposal_changed();
+    void schedule_changed();
+    void sensitivity_changed();
     void look_changed(); ///< units or theme
     void message(QString text);
 
@@ -75,6 +100,16 @@ class Session : public QObject {
     std::vector<Point> proposal_;
     draw::Theme theme_ = draw::Theme::light();
     QString solve_state_;
+    ScheduleCache cache_;
+    Worker scheduler_, why_;
+    std::shared_ptr<const Schedule> schedule_;
+    std::shared_ptr<const PreparedDesign> schedule_for_;
+    ScheduleProgress schedule_progress_;
+    bool schedule_runs_ = false;
+    int schedule_run_ = 0, why_run_ = 0; ///< results of earlier runs are dropped
+    std::shared_ptr<const Sensitivity> sensitivity_;
+    std::string sensitivity_check_;
+    QString sensitivity_state_;
     bool live_ = false, refining_ = false, fresh_design_ = true;
 };
 

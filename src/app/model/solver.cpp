@@ -85,6 +85,8 @@ void Solver::serve(const Request& request) {
         solved->prepared = request.prepared;
         solved->verdict = judge(built, request.prepared->design.duty, request.prepared->levels,
                                 request.prepared->limits, *solutions);
+        solved->voids = void_strips(built, request.prepared->design.duty, request.prepared->levels,
+                                    request.prepared->limits, *solutions);
         solved->full_scale_kV_per_mm =
             draw::readable_full_scale(solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
         solved->solution = std::move(solution);

@@ -3,6 +3,7 @@
 #pragma once
 #include "field/solve.h"
 #include "io/library.h"
+#include "schedule/schedule.h"
 #include <QElapsedTimer>
 #include <QObject>
 #include <condition_variable>
@@ -20,6 +21,8 @@ struct Solved {
     std::map<std::string, Solution> levels; ///< at other voltages, where the solution does not scale
     std::map<std::string, Solution> across; ///< planar sections by id
     Verdict verdict;
+    std::vector<VoidStrip> voids;
+    LevelSolutions level_solutions() const { return {solution, levels, across}; }
     bool coarse = true;
     double edit_to_ready_ms = 0;
     double full_scale_kV_per_mm = 1; ///< of the field map

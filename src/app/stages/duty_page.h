@@ -5,20 +5,32 @@
 
 namespace ng::app {
 
-/// Stage Duty: standard, class, U0 and frequency; the levels with where each comes from.
+/// Stage Duty: standard, class, U0, frequency and site; the levels and design rules with where each comes
+/// from, each to be confirmed or replaced against one's own copy.
 class DutyPage : public Page {
     Q_OBJECT
   public:
     DutyPage(Session& session, QWidget* parent);
 
+    /// Puts a pack into the job, or says why not.
+    bool import_pack(const QString& path);
+    bool export_pack(const QString& path);
+    QTableWidget* level_table() { return levels_; }
+
   private:
     void refresh();
+    void refresh_levels(const StandardsPack& pack);
+    void refresh_rules();
     void edit(const QString& what, const std::function<void(Duty&)>& change);
+    void open_level(int row);
+    void open_rule(int row);
+    QTableWidget* add_table(const QString& heading, const QStringList& columns, const QString& name);
 
-    QComboBox *standard_, *class_;
-    QuantityEdit *u0_, *frequency_;
+    std::vector<StandardsPack> packs_; ///< of the job, refreshed with it
+    QComboBox *standard_, *class_, *pollution_;
+    QuantityEdit *u0_, *frequency_, *altitude_, *ambient_, *film_;
     QCheckBox* outdoor_;
-    QTableWidget* levels_;
+    QTableWidget *levels_, *rules_;
     QLabel* scope_;
 };
 

@@ -4,6 +4,7 @@
 #include <QPainter>
 #include <QPainterPath>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace ng::app {
 
@@ -134,6 +135,7 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(&session, &Session::prepared_changed, this, &StageList::refresh);
     connect(&session, &Session::solved_changed, this, &StageList::refresh);
     connect(&session, &Session::state_changed, this, &StageList::refresh);
+    connect(&session, &Session::schedule_changed, this, &StageList::refresh);
     connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
     refresh();
 }
@@ -155,7 +157,14 @@ void StageList::refresh() {
                            !good          ? "look"
                            : table_values ? "table sizes"
                                           : "described");
-    buttons_[1]->set_state(StageState::look, "verify levels");
+    const bool open_levels =
+        good &&
+        std::any_of(session_.prepared()->levels.levels.begin(), session_.prepared()->levels.levels.end(),
+                    [](const auto& level) { return level.second.origin().ends_with("your edition"); });
+    buttons_[1]->set_state(!good || open_levels ? StageState::look : StageState::holds, open_levels
+                                                                                            ? "verify levels"
+                                                                                        : good ? "described"
+                                                                                               : "look");
     buttons_[2]->set_state(good ? StageState::holds : StageState::falls_short,
                            good ? "described" : "cannot be built");
     if (good)
@@ -166,7 +175,7 @@ void StageList::refresh() {
     if (!session_.is_current() || session_.solved()->coarse)
         buttons_[4]->set_state(StageState::to_do, good ? "being solved" : "to do");
     else
-        show_status(buttons_[4], session_.solved()->verdict.status);
+        buttons_[4]->set_state(stage_state(session_.overall()), session_.overall_words());
 }
 
 void StageList::show_status(StageButton* button, Status status) {

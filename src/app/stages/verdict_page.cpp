@@ -10,6 +10,54 @@ QString figure(double value, const Check& check) {
     return QString::fromStdString(format_supported(value, check.relative_error));
 }
 
+/// How much of the limit is used up; of "at least" checks what is needed over what is there.
+double share_of(const Check& check) {
+    if (!(check.limit > 0)) return 0;
+    return check.at_least ? check.limit / std::max(check.value, 1e-9) : check.value / check.limit;
+}
+
+QColor status_colour(Status status, const draw::Theme& theme) {
+    return status == Status::falls_short ? theme.brick
+           : status == Status::marginal  ? theme.ochre
+           : status == Status::holds     ? theme.accent
+                                         : theme.faint;
+}
+
+/// The bar ends at the share of the limit; the tick is the limit.
+void paint_share(QPainter& painter, const QRectF& bar, double share, Status status,
+                 const draw::Theme& theme) {
+    painter.fillRect(bar, theme.line);
+    if (!(share > 0)) return;
+    const double full = std::max(1.25, share * 1.02);
+    painter.fillRect(QRectF(bar.left(), bar.top(), bar.width() * std::min(1.0, share / full), bar.height()),
+                     status_colour(status, theme));
+    const double tick = bar.left() + bar.width() / full;
+    painter.fillRect(QRectF(tick - 1, bar.top() - 3, 2, bar.height() + 6), theme.ink);
+}
+
+void paint_focus(QPainter& painter, const QWidget& row, const draw::Theme& theme) {
+    if (!row.hasFocus()) return;
+    painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
+    painter.drawRect(row.rect().adjusted(1, 1, -2, -4));
+}
+
+QString duration_words(double s) {
+    if (s <= 0) return {};
+    if (s < 60) return QString(", %1 s").arg(s);
+    if (s < 3600) return QString(", %1 min").arg(s / 60);
+    if (s < 86400) return QString(", %1 h").arg(s / 3600);
+    return QString(", %1 days").arg(s / 86400);
+}
+
+const Check* worst_check(const TestResult& test) {
+    const Check* worst = nullptr;
+    for (const auto& c : test.checks)
+        if (!worst || severity(c.status) > severity(worst->status) ||
+            (c.status == worst->status && c.margin < worst->margin))
+            worst = &c;
+    return worst;
+}
+
 } // namespace
 
 VerdictRow::VerdictRow(Session& session, QWidget* parent) : QAbstractButton(parent), session_(session) {
@@ -41,31 +89,67 @@ void VerdictRow::paintEvent(QPaintEvent*) {
                      painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 32));
     painter.setFont(draw::ui_font(8.5));
     const auto unit = check_.unit == "ratio" ? QString("times") : QString::fromStdString(check_.unit);
-    QString line = check_.limit > 0 ? QString("%1 of %2 %3 · %4")
-                                          .arg(figure(check_.value, check_), QString::number(check_.limit),
-                                               unit, status_word(check_.status))
+    QString line = check_.limit > 0 ? QString("%1 %2 %3 %4 · %5")
+                                          .arg(figure(check_.value, check_), check_.at_least ? "for" : "of",
+                                               QString::fromStdString(format_figures(check_.limit, 3)), unit,
+                                               status_word(check_.status))
                                     : estimate_;
     painter.drawText(QRectF(26, 20, width() - 30, 16), Qt::AlignVCenter, line);
-    // Value against limit: the bar ends at the value, the tick is the limit.
-    const QRectF bar(26, 41, width() - 40, 5);
-    painter.fillRect(bar, theme.line);
-    if (check_.limit > 0) {
-        const double full = std::max(1.25, check_.value / check_.limit * 1.02);
-        const QColor colour = check_.status == Status::falls_short ? theme.brick
-                              : check_.status == Status::marginal  ? theme.ochre
-                              : check_.status == Status::holds     ? theme.accent
-                                                                   : theme.faint;
-        painter.fillRect(QRectF(bar.left(), bar.top(),
-                                bar.width() * std::min(1.0, check_.value / check_.limit / full),
-                                bar.height()),
-                         colour);
-        const double tick = bar.left() + bar.width() / full;
-        painter.fillRect(QRectF(tick - 1, bar.top() - 3, 2, bar.height() + 6), theme.ink);
+    paint_share(painter, QRectF(26, 41, width() - 40, 5), share_of(check_), check_.status, theme);
+    paint_focus(painter, *this, theme);
+}
+
+TestRow::TestRow(Session& session, QWidget* parent) : QAbstractButton(parent), session_(session) {
+    setCheckable(true);
+    setFocusPolicy(Qt::StrongFocus);
+    setFixedHeight(48);
+    setCursor(Qt::PointingHandCursor);
+}
+
+void TestRow::show_test(const TestResult& test, bool stale) {
+    test_ = test;
+    stale_ = stale;
+    setText(QString::fromStdString(test.title));
+    setAccessibleName(QString("%1: %2").arg(text(), QString::fromStdString(status_text(test))));
+    setAccessibleDescription(QString::fromStdString(test.why));
+    setToolTip(QString::fromStdString(test.applies ? test.model : test.why));
+    update();
+}
+
+void TestRow::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    painter.setRenderHint(QPainter::Antialiasing);
+    const auto& theme = session_.theme();
+    painter.fillRect(rect().adjusted(0, 0, 0, -2), isChecked() ? theme.paper : theme.panel);
+    const auto status = stale_ || !test_.applies ? Status::not_judged : test_.status;
+    paint_stage_mark(painter, QRectF(6, 7, 12, 12), stage_state(status), theme);
+    painter.setFont(draw::ui_font(9, true));
+    const auto voltage =
+        test_.kind == "geometry"
+            ? QString()
+            : QString("%1 %2").arg(test_.voltage_kV, 0, 'g', 3).arg(QString::fromStdString(test_.unit));
+    const int voltage_width = painter.fontMetrics().horizontalAdvance(voltage) + 8;
+    painter.setPen(stale_ ? theme.faint : theme.ink);
+    painter.drawText(QRectF(width() - voltage_width - 6, 2, voltage_width, 18),
+                     Qt::AlignVCenter | Qt::AlignRight, voltage);
+    painter.drawText(QRectF(26, 2, width() - 36 - voltage_width, 18), Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 38 - voltage_width));
+    painter.setFont(draw::ui_font(8.5));
+    const auto* worst = worst_check(test_);
+    QString line = QString::fromStdString(status_text(test_));
+    if (stale_) line = "of an earlier state";
+    if (test_.applies && worst && !stale_) {
+        const double share = share_of(*worst);
+        line += share > 0 ? QString(" · %1 % of the limit%2")
+                                .arg(100 * share, 0, 'f', 0)
+                                .arg(duration_words(test_.duration_s))
+                          : QString();
+        paint_share(painter, QRectF(26, 37, width() - 40, 4), share, status, theme);
     }
-    if (hasFocus()) {
-        painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
-        painter.drawRect(rect().adjusted(1, 1, -2, -4));
-    }
+    painter.setPen(theme.ink);
+    painter.drawText(QRectF(26, 18, width() - 34, 16), Qt::AlignVCenter,
+                     painter.fontMetrics().elidedText(line, Qt::ElideRight, width() - 36));
+    paint_focus(painter, *this, theme);
 }
 
 VerdictPage::VerdictPage(Session& session, QWidget* parent) : Page(session, "Verdict", parent) {
@@ -75,44 +159,119 @@ VerdictPage::VerdictPage(Session& session, QWidget* parent) : Page(session, "Ver
     compared_ = add_text("", true);
     statements_ = add_text("");
     statements_->setObjectName("statements");
+    add_group("At U0 and extinction, live");
     list_ = new QVBoxLayout;
     list_->setSpacing(2);
     column_->addLayout(list_);
+    add_group("Test schedule");
+    auto* row = new QHBoxLayout;
+    schedule_state_ = new QLabel;
+    schedule_state_->setObjectName("scheduleState");
+    schedule_state_->setProperty("faint", true);
+    schedule_state_->setWordWrap(true);
+    run_ = new QPushButton;
+    run_->setAccessibleName("Run or stop the schedule");
+    row->addWidget(schedule_state_, 1);
+    row->addWidget(run_);
+    column_->addLayout(row);
+    progress_ = new QProgressBar;
+    progress_->setTextVisible(false);
+    progress_->setFixedHeight(4);
+    progress_->setAccessibleName("Schedule progress");
+    column_->addWidget(progress_);
+    tests_ = new QVBoxLayout;
+    tests_->setSpacing(2);
+    column_->addLayout(tests_);
+    schedule_notes_ = add_text("", true);
     add_caution("These checks screen a design. They do not replace a type test, the maker's instructions, "
                 "local codes or licensed practice.");
     column_->addStretch();
+    connect(run_, &QPushButton::clicked, this, [this] {
+        if (session_.schedule_runs())
+            session_.stop_schedule();
+        else if (session_.is_current() && !session_.solved()->coarse)
+            session_.run_schedule();
+        else
+            session_.refine();
+    });
     connect(&session, &Session::solved_changed, this, &VerdictPage::refresh);
     connect(&session, &Session::prepared_changed, this, &VerdictPage::refresh);
     connect(&session, &Session::pinned_changed, this, &VerdictPage::refresh);
     connect(&session, &Session::look_changed, this, &VerdictPage::refresh);
+    connect(&session, &Session::schedule_changed, this, &VerdictPage::refresh_schedule);
+    connect(&session, &Session::sensitivity_changed, this, &VerdictPage::refresh);
     refresh();
+}
+
+QLabel* VerdictPage::make_detail() {
+    auto* detail = new QLabel;
+    detail->setWordWrap(true);
+    detail->setTextInteractionFlags(Qt::TextSelectableByMouse | Qt::LinksAccessibleByMouse |
+                                    Qt::LinksAccessibleByKeyboard);
+    detail->setContentsMargins(26, 0, 4, 6);
+    detail->hide();
+    connect(detail, &QLabel::linkActivated, this, &VerdictPage::follow_link);
+    return detail;
+}
+
+void VerdictPage::follow_link(const QString& link) {
+    session_.find_sensitivity(link.section(':', 1).toStdString());
+}
+
+QString VerdictPage::why_text(const Check& check) const {
+    // A row of the schedule hangs on the same dimensions as its check at U0 or extinction.
+    if (session_.sensitivity_check() != check.id)
+        return QString("<p><a href=\"why:%1\">What it hangs on, by solving</a></p>")
+            .arg(QString::fromStdString(check.id));
+    if (const auto found = session_.sensitivity()) {
+        QString text = "<p><b>What it hangs on</b>";
+        auto line = [](const Effect& e) {
+            return QString("<br>%1 % of the limit: %2, %3%4%5")
+                .arg(-100 * e.gain, 0, 'f', 1)
+                .arg(QString::fromStdString(e.label), QString::fromStdString(e.change),
+                     e.refined ? "" : " (coarse)",
+                     e.breaks.empty() ? QString()
+                                      : "; then falls short: " + QString::fromStdString(e.breaks));
+        };
+        if (found->nearest) text += "<br><i>nearest dimension</i>" + line(*found->nearest);
+        text += "<br><i>cures, the most first</i>";
+        int shown = 0;
+        for (const auto& e : found->effects)
+            if (e.gain > 0 && shown++ < 6) text += line(e);
+        if (shown == 0) text += "<br>nothing that was tried lowers it";
+        return text + QString("</p><p>%1 changes were built and solved, %2 were not possible.</p>")
+                          .arg(found->tried - found->refused)
+                          .arg(found->refused);
+    }
+    return "<p>" + session_.sensitivity_state() + "</p>";
 }
 
 QString VerdictPage::detail_text(const Check& c) const {
     auto s = [](const std::string& t) { return QString::fromStdString(t); };
     const auto unit = session_.unit();
     QString text = "<p>" + s(c.why) + "</p>";
-    text +=
-        QString("<p><b>Read</b> %1 at %2 %3 kV (%4), on %5, z %6, r %7.")
-            .arg(c.unit == "ratio" ? "highest field over the undisturbed conductor stress" : "highest value",
-                 s(c.level))
-            .arg(c.voltage_kV, 0, 'f', 2)
-            .arg(s(c.voltage_origin), s(c.place), s(format_length(c.at.z, unit)),
-                 s(format_length(c.at.r, unit)));
+    text += QString("<p><b>Read</b> %1 at %2 %3 kV (%4), on %5, z %6, r %7.")
+                .arg(c.place == "outer surface" || c.unit == "mm" ? "on the section"
+                     : c.unit == "ratio" ? "highest field over the undisturbed conductor stress"
+                                         : "highest value",
+                     s(c.level))
+                .arg(c.voltage_kV, 0, 'f', 2)
+                .arg(s(c.voltage_origin), s(c.place), s(format_length(c.at.z, unit)),
+                     s(format_length(c.at.r, unit)));
     if (c.edge_radius_mm > 0)
         text += QString(" Edge radius %1.").arg(s(format_length(c.edge_radius_mm, unit)));
     text += QString(" Numerical error %1 %.</p>").arg(100 * c.relative_error, 0, 'g', 2);
     if (!c.near_edge.empty())
         text += "<p>" + s(c.near_edge) + ": these depend little on the edge's radius.</p>";
     text += QString("<p><b>Limit</b> %1 %2 (%3), against %4.</p>")
-                .arg(c.limit)
+                .arg(s(format_figures(c.limit, 3)))
                 .arg(s(c.unit), s(c.limit_origin), s(c.protects_against));
     if (c.status == Status::falls_short || c.status == Status::marginal)
         text += QString("<p><b>Cure</b> %1.</p>").arg(s(c.cure));
-    return text;
+    return text + why_text(c);
 }
 
-void VerdictPage::refresh() {
+void VerdictPage::refresh_checks() {
     const auto solved = session_.is_current() ? session_.solved() : nullptr;
     const auto prepared = session_.prepared();
     std::vector<CheckRequest> requests; // of the section along the axis, then of those across
@@ -133,26 +292,28 @@ void VerdictPage::refresh() {
     while (rows_.size() < static_cast<qsizetype>(count)) {
         const int index = static_cast<int>(rows_.size());
         auto* row = new VerdictRow(session_, this);
-        auto* detail = new QLabel;
-        detail->setWordWrap(true);
-        detail->setTextInteractionFlags(Qt::TextSelectableByMouse);
-        detail->setContentsMargins(26, 0, 4, 6);
-        detail->hide();
+        auto* detail = make_detail();
         list_->addWidget(row);
         list_->addWidget(detail);
         connect(row, &QAbstractButton::clicked, this, [this, index] { show_detail(index); });
         rows_.append(row);
         details_.append(detail);
     }
-    const Status overall = solved ? solved->verdict.status : Status::not_judged;
-    const char* word = overall == Status::holds         ? "Holds, for every check made here."
-                       : overall == Status::marginal    ? "Marginal."
-                       : overall == Status::falls_short ? "Falls short."
-                       : prepared                       ? "Not judged yet."
-                                                        : "Cannot be judged.";
+    const Status overall = session_.overall();
+    QString word = overall == Status::holds         ? "Holds, for every check made here."
+                   : overall == Status::marginal    ? "Marginal."
+                   : overall == Status::falls_short ? "Falls short."
+                   : session_.schedule_runs()       ? "Being judged."
+                   : prepared                       ? "Not judged yet."
+                                                    : "Cannot be judged.";
+    if (session_.overall_words().endsWith("†")) word += " †";
     overall_->setText(word);
+    const bool schedule_decides = session_.schedule_is_current() && solved &&
+                                  severity(session_.schedule()->status) > severity(solved->verdict.status);
     reason_->setText(
-        solved && overall != Status::not_judged ? QString::fromStdString(solved->verdict.first_reason)
+        schedule_decides ? QString::fromStdString(session_.schedule()->first_reason)
+        : solved && solved->verdict.status != Status::not_judged
+            ? QString::fromStdString(solved->verdict.first_reason)
         : prepared ? (solved ? "Coarse values follow the hand; they are judged when the solution is refined."
                              : "First estimates are closed forms; the field is being solved.")
                    : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : ""));
@@ -189,6 +350,118 @@ void VerdictPage::refresh() {
                                     .arg(100 * (check.value / old.value - 1), 0, 'f', 1);
     compared_->setText(compared);
     compared_->setVisible(!compared.isEmpty());
+}
+
+void VerdictPage::refresh() {
+    refresh_checks();
+    refresh_schedule();
+}
+
+void VerdictPage::refresh_schedule() {
+    const auto schedule = session_.schedule();
+    const bool current = session_.schedule_is_current(), runs = session_.schedule_runs();
+    const auto& p = session_.schedule_progress();
+    progress_->setVisible(runs);
+    progress_->setRange(0, std::max(1, p.all));
+    progress_->setValue(p.done);
+    run_->setText(runs ? "Stop" : "Run");
+    run_->setVisible(runs || !current);
+    schedule_state_->setText(
+        runs ? QString("%1 (%2 of %3), about %4 s left")
+                   .arg(QString::fromStdString(p.test))
+                   .arg(p.done)
+                   .arg(p.all)
+                   .arg(p.left_s, 0, 'f', 0)
+        : current ? QString("%1 tests in %2 s").arg(schedule->tests.size()).arg(schedule->seconds, 0, 'f', 1)
+                  : QString(schedule ? "the design has changed since" : "runs when the solution is refined"));
+    const std::size_t count = schedule ? schedule->tests.size() : 0;
+    if (open_test_body_) {
+        delete open_test_body_;
+        open_test_body_ = nullptr;
+    }
+    while (test_rows_.size() > static_cast<qsizetype>(count)) delete test_rows_.takeLast();
+    while (test_rows_.size() < static_cast<qsizetype>(count)) {
+        auto* row = new TestRow(session_, this);
+        tests_->addWidget(row);
+        connect(row, &QAbstractButton::clicked, this,
+                [this, row] { open_test(open_test_ == row->test().id ? std::string() : row->test().id); });
+        test_rows_.append(row);
+    }
+    for (std::size_t i = 0; i < count; ++i) {
+        auto* row = test_rows_[static_cast<qsizetype>(i)];
+        row->show_test(schedule->tests[i], !current);
+        row->setChecked(schedule->tests[i].id == open_test_);
+    }
+    QString notes;
+    if (schedule)
+        for (const auto& s : schedule->statements)
+            notes += (notes.isEmpty() ? "" : "\n") + QString::fromStdString(s);
+    schedule_notes_->setText(notes);
+    fill_open_test();
+    if (!runs) refresh_checks(); // the overall word
+}
+
+void VerdictPage::open_test(const std::string& test, const std::string& check) {
+    open_test_ = test;
+    open_check_ = check;
+    refresh_schedule();
+}
+
+void VerdictPage::fill_open_test() {
+    const auto schedule = session_.schedule();
+    const auto* test = schedule ? schedule->find(open_test_) : nullptr;
+    if (!test) return;
+    int place = 0;
+    for (int i = 0; i < test_rows_.size(); ++i)
+        if (test_rows_[i]->test().id == open_test_) place = i + 1;
+    open_test_body_ = new QWidget;
+    auto* column = new QVBoxLayout(open_test_body_);
+    column->setContentsMargins(12, 0, 0, 8);
+    column->setSpacing(2);
+    auto text = [&](const QString& words) {
+        auto* label = new QLabel(words);
+        label->setWordWrap(true);
+        label->setTextInteractionFlags(Qt::TextSelectableByMouse);
+        label->setProperty("faint", true);
+        column->addWidget(label);
+    };
+    if (!test->applies || test->checks.empty()) text(QString::fromStdString(test->why));
+    if (!test->model.empty())
+        text(QString("Model: %1. %2 s%3, error at most %4 %. Level: %5.")
+                 .arg(QString::fromStdString(test->model))
+                 .arg(test->seconds, 0, 'f', 2)
+                 .arg(test->kept ? ", kept from an earlier run" : "")
+                 .arg(100 * test->relative_error, 0, 'g', 2)
+                 .arg(QString::fromStdString(test->voltage_origin)));
+    for (const auto& check : test->checks) {
+        auto* row = new VerdictRow(session_, open_test_body_);
+        row->show_check(check, "not judged");
+        column->addWidget(row);
+        auto* detail = make_detail();
+        detail->setText(check.limit > 0 ? detail_text(check) : QString::fromStdString(check.why));
+        detail->setVisible(check.id == open_check_);
+        row->setChecked(check.id == open_check_);
+        column->addWidget(detail);
+        connect(row, &QAbstractButton::clicked, this, [this, detail, row, id = check.id] {
+            open_check_ = open_check_ == id ? std::string() : id;
+            detail->setVisible(open_check_ == id);
+            row->setChecked(open_check_ == id);
+            if (open_check_ == id && session_.is_current() && row->check().across.empty())
+                session_.move_needle_to_z(row->check().at.z);
+        });
+    }
+    if (!test->bodies.empty()) {
+        QString bodies = "Highest field in each body, kV/mm:";
+        for (const auto& body : test->bodies)
+            bodies += QString(" %1 %2 at z %3;")
+                          .arg(QString::fromStdString(body.region),
+                               QString::fromStdString(format_figures(body.E_kV_per_mm, 2)))
+                          .arg(body.at.z, 0, 'f', 0);
+        bodies.chop(1);
+        text(bodies + ".");
+    }
+    for (const auto& note : test->notes) text(QString::fromStdString(note));
+    tests_->insertWidget(place, open_test_body_);
 }
 
 void VerdictPage::open_row(int index) {

@@ -2,6 +2,8 @@
 #include "app/stages/page.h"
 #include <QAbstractButton>
 #include <QFrame>
+#include <QProgressBar>
+#include <QPushButton>
 
 namespace ng::app {
 
@@ -22,24 +24,56 @@ class VerdictRow : public QAbstractButton {
     QString estimate_;
 };
 
-/// Stage Verdict: does it hold, and why.
+/// One test of the schedule: mark, title, voltage and the worst of its checks; opens to them.
+class TestRow : public QAbstractButton {
+    Q_OBJECT
+  public:
+    TestRow(Session& session, QWidget* parent);
+    void show_test(const TestResult& test, bool stale);
+    const TestResult& test() const { return test_; }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Session& session_;
+    TestResult test_;
+    bool stale_ = false;
+};
+
+/// Stage Verdict: does it hold, and why: the checks that follow the hand, then the whole test schedule.
 class VerdictPage : public Page {
     Q_OBJECT
   public:
     VerdictPage(Session& session, QWidget* parent);
     QList<VerdictRow*> rows() const { return rows_; }
     void open_row(int index);
+    QList<TestRow*> test_rows() const { return test_rows_; }
+    /// Opens a test by id, and a check in it by id (empty: none).
+    void open_test(const std::string& test, const std::string& check = {});
 
   private:
     void refresh();
+    void refresh_checks();
+    void refresh_schedule();
+    void fill_open_test();
     void show_detail(int index);
     QString detail_text(const Check& check) const;
+    /// "What does it hang on": asked for by a link, answered in place.
+    QString why_text(const Check& check) const;
+    QLabel* make_detail();
+    void follow_link(const QString& link);
 
-    QLabel *overall_, *reason_, *compared_, *statements_;
-    QVBoxLayout* list_;
+    QLabel *overall_, *reason_, *compared_, *statements_, *schedule_state_, *schedule_notes_;
+    QProgressBar* progress_;
+    QPushButton* run_;
+    QVBoxLayout *list_, *tests_;
     QList<VerdictRow*> rows_;
     QList<QLabel*> details_;
     int open_ = -1;
+    QList<TestRow*> test_rows_;
+    QWidget* open_test_body_ = nullptr;
+    std::string open_test_, open_check_;
 };
 
 } // namespace ng::app

@@ -66,8 +66,9 @@ QString void_words(const Solved& solved, const PathResult& path, const PathSampl
         return {};
     }
     if (!at) return {};
-    const double gap =
-        closedform::largest_quiet_gap_mm(gap_field_kV_per_mm(*solution, path, *at, factor), 1.0);
+    const double gap = closedform::largest_quiet_gap_mm(
+        gap_field_kV_per_mm(*solution, path, *at, factor),
+        closedform::relative_air_density(prepared.design.duty.ambient_C, prepared.design.duty.altitude_m));
     if (!(gap < 20)) return {};
     return QString("  void ≤ %1 quiet at %2 kV")
         .arg(QString::fromStdString(unit == LengthUnit::mm ? format_figures(gap, 2) + " mm"

@@ -80,7 +80,7 @@ void StressStrip::restyle() {
         axis->grid()->setPen(QPen(grid, 0.6));
         axis->grid()->setZeroLinePen(QPen(grid, 0.8));
     }
-    plot_->yAxis->setLabel("kV/mm rms at U0");
+    plot_->yAxis->setLabel("kV/mm");
     needle_->setPen(QPen(theme.accent, 1.4));
     rebuild();
 }

@@ -1,0 +1,267 @@
+#include "app/compare_window.h"
+#include <QApplication>
+#include <QClipboard>
+#include <QComboBox>
+#include <QHBoxLayout>
+#include <QHeaderView>
+#include <QLabel>
+#include <QPushButton>
+#include <QSplitter>
+#include <QTableWidget>
+#include <QVBoxLayout>
+#include <fmt/format.h>
+#include <limits>
+#include <set>
+
+namespace ng::app {
+namespace {
+
+QString figure(const std::optional<double>& value, const std::optional<double>& limit) {
+    if (!value) return "–";
+    auto text = QString::fromStdString(format_figures(*value, 3));
+    if (limit && *limit > 0) text += " of " + QString::fromStdString(format_figures(*limit, 3));
+    return text;
+}
+
+} // namespace
+
+CompareWindow::CompareWindow(Session& session, QWidget* parent) : QDialog(parent), session_(session) {
+    setWindowTitle("Side by side · Needlegauge");
+    setObjectName("compareWindow");
+    resize(1180, 720);
+    auto* column = new QVBoxLayout(this);
+    auto* choices = new QHBoxLayout;
+    for (int i = 0; i < 2; ++i) {
+        auto* label = new QLabel(i == 0 ? "Left" : "Right");
+        label->setFont(draw::ui_font(9, true));
+        choices->addWidget(label);
+        sides_[i].design = new QComboBox;
+        sides_[i].design->setAccessibleName(i == 0 ? "Left design" : "Right design");
+        sides_[i].duty = new QComboBox;
+        sides_[i].duty->setAccessibleName(i == 0 ? "Left duty" : "Right duty");
+        choices->addWidget(sides_[i].design, 1);
+        choices->addWidget(sides_[i].duty, 1);
+        for (auto* box : {sides_[i].design, sides_[i].duty})
+            connect(box, &QComboBox::activated, this, &CompareWindow::run);
+    }
+    column->addLayout(choices);
+    state_ = new QLabel;
+    state_->setProperty("faint", true);
+    column->addWidget(state_);
+    auto* split = new QSplitter(Qt::Vertical);
+    table_ = new QTableWidget(0, 5);
+    table_->setAccessibleName("Comparison");
+    table_->setEditTriggers(QAbstractItemView::NoEditTriggers);
+    table_->verticalHeader()->hide();
+    table_->verticalHeader()->setDefaultSectionSize(21);
+    table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
+    for (int c = 1; c < 5; ++c) table_->setColumnWidth(c, c % 2 ? 160 : 100);
+    split->addWidget(table_);
+    auto* lower = new QWidget;
+    auto* lower_column = new QVBoxLayout(lower);
+    lower_column->setContentsMargins(0, 0, 0, 0);
+    auto* row = new QHBoxLayout;
+    path_ = new QComboBox;
+    path_->setAccessibleName("Trace");
+    row->addWidget(new QLabel("Trace"));
+    row->addWidget(path_);
+    row->addStretch();
+    auto* copy = new QPushButton("Copy the table as CSV");
+    connect(copy, &QPushButton::clicked, this, [this] {
+        if (left_ && right_)
+            QApplication::clipboard()->setText(
+                QString::fromStdString(compared_csv(compare(left_->schedule, right_->schedule),
+                                                    left_->name.toStdString(), right_->name.toStdString())));
+    });
+    row->addWidget(copy);
+    lower_column->addLayout(row);
+    plot_ = new QCustomPlot;
+    plot_->setAccessibleName("Traces of both sides");
+    plot_->setMinimumHeight(170);
+    lower_column->addWidget(plot_, 1);
+    split->addWidget(lower);
+    split->setSizes({400, 230});
+    column->addWidget(split, 1);
+    connect(path_, &QComboBox::activated, this, &CompareWindow::draw_traces);
+    connect(&worker_, &Worker::failed, state_, &QLabel::setText);
+    fill_choices();
+    const auto& job = session.document.job();
+    for (std::size_t i = 0; i < job.designs.size(); ++i)
+        if (job.designs[i].id == job.open_design)
+            for (auto& side : sides_) side.design->setCurrentIndex(static_cast<int>(i));
+    state_->setText("Choose another design or another duty on one side.");
+}
+
+void CompareWindow::fill_choices() {
+    const auto packs = packs_of(session_.document.job(), session_.library());
+    for (auto& side : sides_) {
+        for (const auto& design : session_.document.job().designs)
+            side.design->addItem(QString::fromStdString(design.title));
+        side.duty->addItem("its own duty", QString());
+        if (!packs) continue;
+        for (const auto& pack : *packs)
+            for (const auto& row : pack.classes)
+                side.duty->addItem(
+                    QString("%1, %2 kV").arg(QString::fromStdString(pack.title)).arg(row.class_kV),
+                    QString("%1/%2").arg(QString::fromStdString(pack.id)).arg(row.class_kV));
+    }
+}
+
+void CompareWindow::show_pair(int left_design, const QString& left_duty, int right_design,
+                              const QString& right_duty) {
+    auto set = [](Side& side, int design, const QString& duty) {
+        side.design->setCurrentIndex(design);
+        side.duty->setCurrentIndex(std::max(0, side.duty->findData(duty)));
+    };
+    set(sides_[0], left_design, left_duty);
+    set(sides_[1], right_design, right_duty);
+    run();
+}
+
+void CompareWindow::run() {
+    const int run = ++run_;
+    state_->setText("Solving both sides…");
+    std::vector<std::pair<Job, std::string>> asked;
+    for (const auto& side : sides_) {
+        auto job = session_.document.job();
+        auto& design = job.designs.at(static_cast<std::size_t>(side.design->currentIndex()));
+        const auto duty = side.duty->currentData().toString();
+        if (!duty.isEmpty()) {
+            design.duty.standard = duty.section('/', 0, 0).toStdString();
+            design.duty.class_kV = duty.section('/', 1).toDouble();
+            design.duty.u0_kV.reset();
+        }
+        const auto id = design.id;
+        asked.emplace_back(std::move(job), id);
+    }
+    worker_.start([this, run, asked, library = session_.library()](const CancelFlag& cancel) {
+        std::shared_ptr<Judged> sides[2];
+        QString problem;
+        for (int i = 0; i < 2 && !cancel; ++i) {
+            const auto& [job, id] = asked[static_cast<std::size_t>(i)];
+            auto prepared = prepare_design(job, id, library);
+            if (!prepared) {
+                problem = QString::fromStdString(prepared.error().message());
+                break;
+            }
+            SolveOptions how;
+            how.cancel = &cancel;
+            auto solutions = solve_levels(prepared->built, prepared->design.duty, prepared->levels, how);
+            ScheduleOptions options;
+            options.cancel = &cancel;
+            options.cache = &session_.schedule_cache();
+            auto schedule = solutions ? run_schedule(*prepared, *solutions, options)
+                                      : Result<Schedule>(tl::unexpected(solutions.error()));
+            if (!schedule) {
+                problem = QString::fromStdString(schedule.error().message());
+                break;
+            }
+            sides[i] = std::make_shared<Judged>();
+            sides[i]->name = QString("%1 · %2, %3 kV")
+                                 .arg(QString::fromStdString(prepared->design.title),
+                                      QString::fromStdString(prepared->standard_title))
+                                 .arg(prepared->design.duty.class_kV);
+            sides[i]->prepared = std::make_shared<const PreparedDesign>(std::move(*prepared));
+            sides[i]->solution = std::move(solutions->at_u0);
+            sides[i]->schedule = std::move(*schedule);
+        }
+        QMetaObject::invokeMethod(this, [this, run, left = sides[0], right = sides[1], problem] {
+            if (run != run_) return;
+            if (left && right)
+                show_result(left, right);
+            else
+                state_->setText(problem);
+        });
+    });
+}
+
+void CompareWindow::show_result(const std::shared_ptr<const Judged>& left,
+                                const std::shared_ptr<const Judged>& right) {
+    left_ = left;
+    right_ = right;
+    const auto& theme = session_.theme();
+    state_->setText(QString("Left %1: %2.  Right %3: %4.")
+                        .arg(left->name, status_word(left->schedule.status), right->name,
+                             status_word(right->schedule.status)));
+    table_->setHorizontalHeaderLabels({"test, check", left->name, "", right->name, ""});
+    const auto rows = compare(left->schedule, right->schedule);
+    table_->setRowCount(static_cast<int>(rows.size()));
+    for (int i = 0; i < table_->rowCount(); ++i) {
+        const auto& row = rows[static_cast<std::size_t>(i)];
+        const bool head = row.check.empty();
+        const QString unit = row.unit.empty() ? QString() : " " + QString::fromStdString(row.unit);
+        const QStringList words{head ? QString::fromStdString(row.test)
+                                     : "    " + QString::fromStdString(row.check),
+                                figure(row.left, row.left_limit) + (row.left ? unit : QString()),
+                                QString::fromStdString(row.left_status),
+                                figure(row.right, row.right_limit) + (row.right ? unit : QString()),
+                                QString::fromStdString(row.right_status)};
+        for (int c = 0; c < 5; ++c) {
+            auto* item = new QTableWidgetItem(words[c]);
+            item->setFont(draw::ui_font(8.5, head));
+            if (head) item->setBackground(theme.paper);
+            if (c && words[c].startsWith("falls")) item->setForeground(theme.brick);
+            if (c && words[c].startsWith("marginal")) item->setForeground(theme.ochre);
+            table_->setItem(i, c, item);
+        }
+    }
+    path_->clear();
+    for (const auto& path : left->solution.paths)
+        if (right->solution.path(path.name)) path_->addItem(QString::fromStdString(path.name));
+    path_->setCurrentIndex(std::max(0, path_->findText("insulation surface")));
+    draw_traces();
+    emit compared();
+}
+
+void CompareWindow::add_trace(const Judged& side, const std::string& name, bool left) {
+    const auto* path = side.solution.path(name);
+    if (!path) return;
+    const auto& theme = session_.theme();
+    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
+    QVector<double> x, y;
+    for (const auto& s : path->samples) {
+        x << s.at.z * k;
+        y << (s.near_singular ? std::numeric_limits<double>::quiet_NaN() : s.E_kV_per_mm);
+    }
+    if (!x.isEmpty() && x.first() > x.last()) {
+        std::reverse(x.begin(), x.end());
+        std::reverse(y.begin(), y.end());
+    }
+    auto* graph = plot_->addGraph();
+    graph->setData(x, y, true);
+    graph->setName((left ? "left: " : "right: ") + side.name);
+    graph->setPen(QPen(left ? theme.accent : theme.ochre, 1.8, left ? Qt::SolidLine : Qt::DashLine));
+}
+
+void CompareWindow::draw_traces() {
+    plot_->clearGraphs();
+    const auto& theme = session_.theme();
+    plot_->setBackground(theme.paper);
+    for (auto* axis : {plot_->xAxis, plot_->yAxis}) {
+        axis->setBasePen(QPen(theme.line));
+        axis->setTickPen(QPen(theme.line));
+        axis->setSubTickPen(QPen(theme.line));
+        axis->setTickLabelColor(theme.ink);
+        axis->setLabelColor(theme.faint);
+        axis->setTickLabelFont(draw::ui_font(8));
+        axis->setLabelFont(draw::ui_font(8));
+        axis->grid()->setPen(QPen(theme.line, 0.5));
+    }
+    plot_->xAxis->setLabel(session_.unit() == LengthUnit::mm ? "z from the screen edge or joint centre, mm"
+                                                             : "z from the screen edge or joint centre, in");
+    plot_->yAxis->setLabel("|E|, kV/mm rms at U0");
+    if (left_ && right_) {
+        add_trace(*left_, path_->currentText().toStdString(), true);
+        add_trace(*right_, path_->currentText().toStdString(), false);
+    }
+    plot_->legend->setVisible(true);
+    plot_->legend->setFont(draw::ui_font(8));
+    plot_->legend->setTextColor(theme.ink);
+    plot_->legend->setBrush(theme.panel);
+    plot_->legend->setBorderPen(QPen(theme.line));
+    plot_->rescaleAxes();
+    plot_->yAxis->setRangeLower(0);
+    plot_->replot();
+}
+
+} // namespace ng::app

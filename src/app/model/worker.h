@@ -1,0 +1,31 @@
+// One piece of work on a thread of its own. Starting the next stops the one before.
+#pragma once
+#include "mesh/mesher.h"
+#include <QObject>
+#include <functional>
+#include <thread>
+
+namespace ng::app {
+
+class Worker : public QObject {
+    Q_OBJECT
+  public:
+    using QObject::QObject;
+    ~Worker() override { stop(); }
+    /// `work` runs on the new thread; it hands its results over with QMetaObject::invokeMethod.
+    void start(std::function<void(const CancelFlag&)> work);
+    void cancel() { cancel_ = true; }
+    /// Cancels and waits.
+    void stop();
+    bool is_running() const { return running_; }
+
+  signals:
+    void failed(QString message); ///< an exception left the work
+
+  private:
+    std::thread thread_;
+    CancelFlag cancel_{false};
+    std::atomic<bool> running_ = false;
+};
+
+} // namespace ng::app
