@@ -1,8 +1,13 @@
 // The window driven by real events: drag, type, undo, save, reopen, keys.
+#include "app/compare_window.h"
+#include "app/stages/duty_page.h"
+#include "app/stages/verdict_page.h"
+#include "app/strips/void_strip.h"
 #include "window_support.h"
 #include <QApplication>
 #include <QComboBox>
 #include <QLabel>
+#include <QLineEdit>
 #include <QProcess>
 #include <QTableWidget>
 #include <QTemporaryDir>
@@ -44,7 +49,7 @@ class TestWindow : public QObject {
         QVERIFY(w.wait_refined());
         QCOMPARE(w.design().id, std::string("ramp-pole"));
         QCOMPARE(w.session().solved()->verdict.status, Status::falls_short);
-        QCOMPARE(w->findChild<QLabel*>("verdictWord")->text(), QString("FALLS SHORT"));
+        QVERIFY(w->findChild<QLabel*>("verdictWord")->text().startsWith("FALLS SHORT"));
         QVERIFY(w->findChild<QLabel*>("solveState")->text().contains("goal met"));
         QVERIFY(QString::fromStdString(w.session().solved()->verdict.first_reason)
                     .contains("stress tube reaches only"));
@@ -229,6 +234,123 @@ class TestWindow : public QObject {
         for (const char* word : {"Limit", "common practice", "Cure", "Numerical error", "first estimate",
                                  "do not replace a type test"})
             QVERIFY2(shown.contains(word), word);
+    }
+    void the_schedule_runs_by_itself_and_opens_to_its_checks() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, 120000));
+        auto* page = w->verdict_page();
+        QCOMPARE(page->test_rows().size(), static_cast<qsizetype>(w.session().schedule()->tests.size()));
+        QCOMPARE(w->findChild<QLabel*>("verdictWord")->text(), QString("FALLS SHORT †"));
+        page->open_test("bil_kV", "insulation_tangential");
+        QString shown;
+        for (auto* label : page->findChildren<QLabel*>())
+            if (!label->isHidden()) shown += label->text();
+        for (const char* word : {"Lightning", "Both polarities", "Limit", "chosen", "What it hangs on",
+                                 "Highest field in each body", "nobody has confirmed"})
+            QVERIFY2(shown.contains(word) || page->test_rows().last()->text().contains(word), word);
+        // An edit makes it an earlier state's; it runs again by itself.
+        w.session().set_number("tube_upper_end_mm", 190, "tube");
+        QVERIFY(!w.session().schedule_is_current());
+        QVERIFY(w.wait_refined());
+        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, 120000));
+        QVERIFY(w.session().overall_words().endsWith("†"));
+    }
+    void a_check_says_what_it_hangs_on() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        w.session().find_sensitivity("insulation_tangential");
+        QVERIFY(!w.session().sensitivity_state().isEmpty());
+        QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity() != nullptr; }, 120000));
+        const auto found = w.session().sensitivity();
+        QVERIFY(found->nearest && !found->effects.empty());
+        // The ramp pole's tube is too short: lengthening it is among the cures.
+        QVERIFY(std::any_of(found->effects.begin(), found->effects.end(), [](const auto& e) {
+            return e.key == "tube_upper_end_mm" && e.step < 0 && e.gain > 0;
+        }));
+        // The next edit makes the answer stale.
+        w.session().set_number("tube_upper_end_mm", 200, "tube");
+        QVERIFY(!w.session().sensitivity());
+    }
+    void the_void_strip_stands_with_the_verdict() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        QVERIFY(w->void_strip()->isVisible());
+        QVERIFY2(w->void_strip()->summary().contains("insulation surface") &&
+                     w->void_strip()->summary().contains("mm left"),
+                 qPrintable(w->void_strip()->summary()));
+        w.session().set_unit(LengthUnit::inch);
+        QVERIFY(w->void_strip()->summary().contains("in left"));
+        w.session().set_unit(LengthUnit::mm);
+        QTest::keyClick(w.window.get(), Qt::Key_2, Qt::ControlModifier);
+        QVERIFY(!w->void_strip()->isVisible());
+    }
+    void a_level_is_confirmed_or_replaced_with_who_and_when() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        auto* table = w->duty_page()->level_table();
+        const auto answer = [&](int row, const QString& value, const QString& who, const QString& button) {
+            QTimer::singleShot(0, w.window.get(), [=] {
+                auto* dialog = qobject_cast<QDialog*>(QApplication::activeModalWidget());
+                if (!dialog) return;
+                const auto lines = dialog->findChildren<QLineEdit*>();
+                if (!value.isEmpty()) lines[0]->setText(value);
+                lines[1]->setText(who);
+                for (auto* b : dialog->findChildren<QPushButton*>())
+                    if (b->text() == button) b->click();
+                if (dialog->isVisible()) dialog->reject(); // refused: leave
+            });
+            emit table->cellActivated(row, 0);
+        };
+        const auto bil = [&] { return w.session().prepared()->levels.levels.at("bil_kV"); };
+        answer(6, "115", "", "Use this value"); // nobody: refused
+        QCOMPARE(bil().value, 110.0);
+        answer(6, "nonsense", "engineer A", "Use this value");
+        QCOMPARE(bil().value, 110.0);
+        answer(6, "115", "engineer A", "Use this value");
+        QCOMPARE(bil().value, 115.0);
+        QCOMPARE(bil().by, std::string("engineer A"));
+        QVERIFY(!bil().on.empty() && !table->item(6, 1)->text().contains("†"));
+        answer(6, "", "engineer A", "Back to the shipped value");
+        QCOMPARE(bil().value, 110.0);
+        w.session().document.undo_stack()->undo();
+        QCOMPARE(bil().value, 115.0);
+    }
+    void a_pack_goes_out_and_comes_back() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        QTemporaryDir folder;
+        const auto path = folder.filePath("pack.json");
+        QVERIFY(w->duty_page()->export_pack(path));
+        QFile file(path);
+        QVERIFY(file.open(QIODevice::ReadWrite));
+        auto text = file.readAll();
+        text.replace("not stated: written from memory", "own copy, 2020");
+        file.resize(0);
+        file.write(text);
+        file.close();
+        QVERIFY(w->duty_page()->import_pack(path));
+        QCOMPARE(w.session().document.job().standards_packs.size(), std::size_t(1));
+        QVERIFY(file.open(QIODevice::WriteOnly));
+        file.write(text.replace("\"bil_kV\"", "\"bill_kV\"").left(400));
+        file.close();
+        QVERIFY(!w->duty_page()->import_pack(path));
+        QVERIFY(!w->banner_text().isEmpty());
+    }
+    void two_duties_stand_side_by_side() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        auto* window = w->open_comparison();
+        bool done = false;
+        connect(window, &app::CompareWindow::compared, this, [&] { done = true; });
+        window->show_pair(0, "", 0, "iec60502-4/15");
+        QVERIFY(QTest::qWaitFor([&] { return done; }, 120000));
+        QVERIFY(window->table()->rowCount() > 15);
+        bool multiple = false;
+        for (int i = 0; i < window->table()->rowCount(); ++i)
+            multiple = multiple || window->table()->item(i, 3)->text().startsWith("39");
+        QVERIFY(multiple); // 4.5 times 8.7 kV
+        window->close();
     }
     void refinement_can_be_cancelled_and_asked_for() {
         Window w;

@@ -145,7 +145,7 @@ class TestCable : public QObject {
                                   {"title", "X"},
                                   {"edition", "1"},
                                   {"pd_limit_pC", 5},
-                                  {"levels", {{{"name", "bil_kV"}, {"title", "BIL"}}}},
+                                  {"levels", {{{"name", "bil_kV"}, {"title", "BIL"}, {"kind", "impulse"}}}},
                                   {"classes",
                                    {{{"class_kV", 15}, {"levels", level(110)}},
                                     {{"class_kV", 25}, {"levels", level(second_bil)}}}}};

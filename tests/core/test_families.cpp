@@ -3,6 +3,7 @@
 #include "accessory/cone.h"
 #include "random_designs.h"
 #include "support.h"
+#include "verdict/leakage.h"
 #include <set>
 
 using namespace ng;
@@ -364,10 +365,12 @@ class TestFamilies : public QObject {
                                    [](const auto& r) { return r.name.rfind("shed ", 0) == 0; }),
                      sheds);
         }
-        const double bare = prepared("heat_shrink_termination", {{"sheds", 0}})
-                                ->built.derived.at("creepage along the outer surface (mm)");
-        const double two = prepared("heat_shrink_termination", {{"sheds", 2}})
-                               ->built.derived.at("creepage along the outer surface (mm)");
+        auto creepage = [](double sheds) {
+            return measure_leakage(
+                       prepared("heat_shrink_termination", {{"sheds", sheds}})->built.leakage_surface)
+                .creepage_mm;
+        };
+        const double bare = creepage(0), two = creepage(2);
         QVERIFY(two > bare + 60);
     }
     void the_thin_side_of_an_eccentric_tube_is_drawn() {

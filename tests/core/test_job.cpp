@@ -46,7 +46,7 @@ class TestJob : public QObject {
     }
     void overrides_travel_with_the_job() {
         auto job = test::demo_job();
-        job.limit_overrides["interface_tangential"] = 0.5;
+        job.limit_overrides["interface_tangential"].value = 0.5;
         job.material_overrides["stress tube"] = 22;
         const auto again = read_job(json::parse(write_job(job).dump()), "x");
         REQUIRE_OK(again);

@@ -101,10 +101,11 @@ class TestVerdict : public QObject {
         QCOMPARE(judged(made(0.1, 0.001), asking(), LimitTable{}).status, Status::not_judged);
     }
     void an_overridden_limit_is_the_users() {
-        const auto limits = test::library().limits.with_overrides({{"interface_tangential", 0.3}});
+        const auto limits = test::library().limits.with_overrides(
+            {{"interface_tangential", {0.3, "engineer A", "2026-11-25", ""}}});
         const auto c = judged(made(0.4, 0.001), asking(), limits);
         QCOMPARE(c.status, Status::falls_short);
-        QCOMPARE(c.limit_origin, std::string("user"));
+        QCOMPARE(c.limit_origin, std::string("user, verified by engineer A, 2026-11-25"));
     }
     void the_worst_check_gives_the_verdict() {
         auto built = asking();

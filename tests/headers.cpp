@@ -1,0 +1,1 @@
+// Nothing: the precompiled header of the test programs is built with it.
