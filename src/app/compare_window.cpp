@@ -1,4 +1,5 @@
 #include "app/compare_window.h"
+#include "app/strips/plot_strip.h"
 #include <QApplication>
 #include <QClipboard>
 #include <QComboBox>
@@ -236,17 +237,7 @@ void CompareWindow::add_trace(const Judged& side, const std::string& name, bool 
 void CompareWindow::draw_traces() {
     plot_->clearGraphs();
     const auto& theme = session_.theme();
-    plot_->setBackground(theme.paper);
-    for (auto* axis : {plot_->xAxis, plot_->yAxis}) {
-        axis->setBasePen(QPen(theme.line));
-        axis->setTickPen(QPen(theme.line));
-        axis->setSubTickPen(QPen(theme.line));
-        axis->setTickLabelColor(theme.ink);
-        axis->setLabelColor(theme.faint);
-        axis->setTickLabelFont(draw::ui_font(8));
-        axis->setLabelFont(draw::ui_font(8));
-        axis->grid()->setPen(QPen(theme.line, 0.5));
-    }
+    style_plot(*plot_, theme);
     plot_->xAxis->setLabel(session_.unit() == LengthUnit::mm ? "z from the screen edge or joint centre, mm"
                                                              : "z from the screen edge or joint centre, in");
     plot_->yAxis->setLabel("|E|, kV/mm rms at U0");

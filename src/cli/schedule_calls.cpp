@@ -138,9 +138,10 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
                        r.check.empty() ? r.test : r.check, number(r.left, r.left_limit), r.left_status,
                        number(r.right, r.right_limit), r.right_status, r.unit);
     }
-    const bool short_of = sides[0]->schedule->status == Status::falls_short ||
-                          sides[1]->schedule->status == Status::falls_short;
-    return short_of ? exit_falls_short : exit_holds;
+    const auto short_of = [](const auto& side) {
+        return side->schedule->status == Status::falls_short || side->schedule->status == Status::not_judged;
+    };
+    return short_of(sides[0]) || short_of(sides[1]) ? exit_falls_short : exit_holds;
 }
 
 int run_why(const WhyArguments& arguments, const Library& library) {

@@ -3,6 +3,8 @@
 #include "support.h"
 #include <QProcess>
 #include <QTemporaryDir>
+#include <cmath>
+#include <set>
 
 using namespace ng;
 using nlohmann::json;
@@ -40,7 +42,7 @@ class TestCli : public QObject {
         QVERIFY(fails.out.contains("does not replace a type test"));
     }
     void check_json_is_stable() {
-        const auto answer = call({"check", demo, "--json"});
+        const auto answer = call({"check", demo, "--json", "--service-only"});
         QCOMPARE(answer.code, 1);
         const auto d = json::parse(answer.out.toStdString());
         QCOMPARE(d["format"], "needlegauge-check");
@@ -62,6 +64,73 @@ class TestCli : public QObject {
                     QVERIFY2(check.contains(key), key);
         }
         QCOMPARE(d["designs"][2]["status"], "falls short");
+    }
+    void check_json_gives_the_whole_schedule_under_another_duty() {
+        const auto answer = call({"check", demo, "--design", "quay-mast", "--duty", "ieee48:25", "--json"});
+        QVERIFY2(answer.code == 0 || answer.code == 1, answer.err.constData());
+        const auto d = json::parse(answer.out.toStdString());
+        const auto& design = d["designs"][0];
+        QCOMPARE(design["duty"]["class_kV"], 25);
+        QVERIFY(std::abs(design["duty"]["u0_kV"].get<double>() - 25 / std::sqrt(3.0)) < 0.1);
+        const auto& tests = design["schedule"]["tests"];
+        std::set<std::string> kinds;
+        for (const auto& t : tests) {
+            for (const char* key :
+                 {"id", "title", "kind", "applies", "status", "voltage_kV", "unit", "provenance", "model",
+                  "seconds", "relative_error", "checks", "bodies", "notes"})
+                QVERIFY2(t.contains(key), key);
+            kinds.insert(t["kind"]);
+            for (const auto& check : t["checks"])
+                for (const char* key :
+                     {"title", "value", "unit", "limit", "margin", "status", "where", "provenance", "why"})
+                    QVERIFY2(check.contains(key), key);
+        }
+        for (const char* kind :
+             {"service", "extinction", "ac_minutes", "ac_hours", "wet", "dc", "impulse", "leakage"})
+            QVERIFY2(kinds.contains(kind), kind);
+        const auto other = call({"check", demo, "--design", "quay-mast", "--duty", "ieee48:17"});
+        QCOMPARE(other.code, 2);
+        QCOMPARE(other.err.count('\n'), 1);
+    }
+    void standards_lists_and_refuses_packs() {
+        const auto listed = call({"standards"});
+        QCOMPARE(listed.code, 0);
+        for (const char* word : {"ieee48", "ieee404", "iec60502-4", "verify against your edition"})
+            QVERIFY2(listed.out.contains(word), word);
+        auto packs = json::parse(call({"standards", "--json"}).out.toStdString());
+        auto pack = packs[0];
+        REQUIRE_OK(write_file_safely(at("pack.json").toStdString(), pack.dump()));
+        QCOMPARE(call({"standards", "--check", at("pack.json")}).code, 0);
+        auto& level = pack["classes"][1]["levels"].begin().value();
+        level["value"] = -3;
+        REQUIRE_OK(write_file_safely(at("broken.json").toStdString(), pack.dump()));
+        const auto refused = call({"standards", "--check", at("broken.json")});
+        QCOMPARE(refused.code, 2);
+        QCOMPARE(refused.err.count('\n'), 1);
+    }
+    void compare_puts_two_duties_side_by_side() {
+        const auto answer =
+            call({"compare", demo, "--design", "quay-mast", "--with-duty", "ieee48:25", "--csv"});
+        QVERIFY2(answer.code == 0 || answer.code == 1, answer.err.constData());
+        const auto lines = answer.out.split('\n');
+        QVERIFY(lines.size() > 20);
+        QVERIFY(lines.front().contains("15 kV") && lines.front().contains("25 kV"));
+        QCOMPARE(call({"compare", demo, "--design", "nowhere"}).code, 2);
+    }
+    void why_ranks_what_a_check_hangs_on() {
+        const auto answer =
+            call({"why", demo, "--design", "ramp-pole", "--check", "interface_tangential", "--json"});
+        QVERIFY2(answer.code == 0, answer.err.constData());
+        const auto d = json::parse(answer.out.toStdString());
+        QCOMPARE(d["format"], "needlegauge-why");
+        QVERIFY(d["effects"].size() > 3);
+        double last = 1e9;
+        for (const auto& effect : d["effects"]) {
+            QVERIFY(effect["gain"].get<double>() <= last + 1e-12);
+            last = effect["gain"];
+        }
+        QVERIFY(d["effects"][0]["gain"].get<double>() > 0);
+        QCOMPARE(call({"why", demo, "--design", "ramp-pole", "--check", "nothing"}).code, 2);
     }
     void section_then_solve_answers_like_check() {
         const auto section = call({"section", demo, "--design", "quay-mast"});

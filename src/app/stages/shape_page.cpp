@@ -1,4 +1,5 @@
 #include "app/stages/shape_page.h"
+#include "app/strips/plot_strip.h"
 #include "draw/shape_picture.h"
 #include "io/file.h"
 #include <QDateTime>
@@ -313,7 +314,6 @@ void ShapePage::start() {
 void ShapePage::draw_path() {
     plot_->clearGraphs();
     const auto& theme = session_.theme();
-    plot_->setBackground(theme.paper);
     QVector<double> x, y, good_x, good_y;
     for (std::size_t i = 0; i < path_.size(); ++i) {
         if (!path_[i].usable) continue;
@@ -334,14 +334,7 @@ void ShapePage::draw_path() {
     good->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssSquare, theme.accent, theme.accent, 6));
     plot_->xAxis->setLabel("step (filled: every verdict holds)");
     plot_->yAxis->setLabel(request_.lowest_check.empty() ? "length, mm" : "kV/mm");
-    for (auto* axis : {plot_->xAxis, plot_->yAxis}) {
-        axis->setLabelFont(draw::ui_font(7.5));
-        axis->setTickLabelFont(draw::ui_font(7.5));
-        for (auto set : {&QCPAxis::setLabelColor, &QCPAxis::setTickLabelColor}) (axis->*set)(theme.ink);
-        axis->setBasePen(QPen(theme.line));
-        axis->setTickPen(QPen(theme.line));
-        axis->setSubTickPen(QPen(theme.line));
-    }
+    style_plot(*plot_, theme, 7.5);
     plot_->rescaleAxes();
     plot_->yAxis->scaleRange(1.15);
     plot_->show();

@@ -1,10 +1,13 @@
 #include "app/stages/verdict_page.h"
 #include "app/stages/stage_list.h"
 #include <QPainter>
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace ng::app {
 namespace {
+
+constexpr std::size_t most_bodies = 5; // named in an opened test; the JSON has all
 
 QString figure(double value, const Check& check) {
     return QString::fromStdString(format_supported(value, check.relative_error));
@@ -451,8 +454,12 @@ void VerdictPage::fill_open_test() {
         });
     }
     if (!test->bodies.empty()) {
-        QString bodies = "Highest field in each body, kV/mm:";
-        for (const auto& body : test->bodies)
+        auto highest = test->bodies;
+        std::sort(highest.begin(), highest.end(),
+                  [](const auto& a, const auto& b) { return a.E_kV_per_mm > b.E_kV_per_mm; });
+        if (highest.size() > most_bodies) highest.resize(most_bodies);
+        QString bodies = "Highest field in a body, kV/mm:";
+        for (const auto& body : highest)
             bodies += QString(" %1 %2 at z %3;")
                           .arg(QString::fromStdString(body.region),
                                QString::fromStdString(format_figures(body.E_kV_per_mm, 2)))

@@ -1,6 +1,4 @@
 #include "app/strips/stress_strip.h"
-#include <QLabel>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -29,80 +27,17 @@ std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
     return out;
 }
 
-StressStrip::StressStrip(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), plot_(new QCustomPlot(this)) {
-    setObjectName("STRESS");
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->addWidget(plot_);
-    plot_->setFocusPolicy(Qt::StrongFocus);
-    plot_->setAccessibleName("STRESS strip");
-    plot_->setObjectName("stressPlot");
-    plot_->setMinimumHeight(90);
-    plot_->axisRect()->setAutoMargins(QCP::msNone);
-    plot_->axisRect()->setMargins(
-        QMargins(static_cast<int>(AxisModel::gutter_px), 8, static_cast<int>(AxisModel::margin_px), 36));
+StressStrip::StressStrip(Session& session, QWidget* parent) : PlotStrip(session, "STRESS", 90, 36, parent) {
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
-    plot_->addLayer("needle", plot_->layer("main"), QCustomPlot::limAbove);
-    needle_ = new QCPItemStraightLine(plot_);
-    needle_->setLayer("needle");
-    title_ = new QLabel("STRESS", this);
-    title_->setFont(draw::ui_font(8, true));
-    title_->move(8, 4);
-    new AxisMouse(session, plot_);
-    connect(&session, &Session::solved_changed, this, &StressStrip::rebuild);
-    connect(&session, &Session::prepared_changed, this, &StressStrip::follow_axis);
     connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
-    connect(&session, &Session::look_changed, this, &StressStrip::restyle);
-    connect(&session.axis, &AxisModel::view_changed, this, &StressStrip::follow_axis);
-    connect(&session.axis, &AxisModel::needle_changed, this, &StressStrip::follow_needle);
     connect(plot_, &QCustomPlot::afterReplot, this, &StressStrip::painted);
-    restyle();
-}
-
-void StressStrip::restyle() {
-    const auto& theme = session_.theme();
-    plot_->setBackground(theme.paper);
-    QPalette p = title_->palette();
-    p.setColor(QPalette::WindowText, theme.faint);
-    title_->setPalette(p);
-    for (auto* axis : {plot_->xAxis, plot_->yAxis}) {
-        axis->setBasePen(QPen(theme.line));
-        axis->setTickPen(QPen(theme.line));
-        axis->setSubTickPen(QPen(theme.line));
-        axis->setTickLabelColor(theme.ink);
-        axis->setLabelColor(theme.faint);
-        axis->setTickLabelFont(draw::ui_font(8));
-        axis->setLabelFont(draw::ui_font(8));
-        axis->setLabelPadding(1);
-        QColor grid = theme.line;
-        grid.setAlpha(110);
-        axis->grid()->setPen(QPen(grid, 0.6));
-        axis->grid()->setZeroLinePen(QPen(grid, 0.8));
-    }
     plot_->yAxis->setLabel("kV/mm");
-    needle_->setPen(QPen(theme.accent, 1.4));
-    rebuild();
-}
-
-void StressStrip::follow_axis() {
-    const double datum = session_.datum_z();
-    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
-    plot_->xAxis->setRange((session_.axis.left_u() + datum) * k, (session_.axis.right_u() + datum) * k);
-    follow_needle();
-}
-
-void StressStrip::follow_needle() {
-    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
-    const double z = session_.needle_z() * k;
-    needle_->point1->setCoords(z, 0);
-    needle_->point2->setCoords(z, 1);
-    plot_->replot(QCustomPlot::rpQueuedReplot);
+    restyle();
 }
 
 void StressStrip::add_traces(const Solved& solved, bool ghost) {
     const auto& theme = session_.theme();
-    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
+    const double k = unit_factor();
     const double shift = session_.datum_z() -
                          solved.prepared->built.datum_z_mm; // pinned designs keep their place on the cable
     for (const auto& style : trace_styles(solved.prepared->built)) {
@@ -161,10 +96,7 @@ void StressStrip::add_limits(const Solved& solved) {
     }
 }
 
-void StressStrip::rebuild() {
-    plot_->clearGraphs();
-    for (int i = plot_->itemCount() - 1; i >= 0; --i)
-        if (plot_->item(i) != needle_) plot_->removeItem(i);
+void StressStrip::draw_plot() {
     highest_ = 0.1;
     const auto prepared = session_.prepared();
     plot_->xAxis->setLabel(QString("z from %1, %2")
@@ -179,21 +111,15 @@ void StressStrip::rebuild() {
         for (const auto& style : trace_styles(solved->prepared->built)) {
             if (keyed.contains(style.label)) continue;
             keyed << style.label;
-            auto* key = new QCPItemText(plot_);
-            key->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
-            key->position->setType(QCPItemPosition::ptAxisRectRatio);
-            key->position->setCoords(0.012, row);
-            row += 0.12;
             const char* sample = style.style == Qt::SolidLine  ? "━━"
                                  : style.style == Qt::DashLine ? "╍╍"
                                                                : "┅┅";
-            key->setText(QString("%1 %2").arg(sample, style.label));
-            key->setFont(draw::ui_font(8));
-            key->setColor(session_.theme().accent);
+            words(QString("%1 %2").arg(sample, style.label), 0.012, row, Qt::AlignLeft | Qt::AlignTop,
+                  session_.theme().accent);
+            row += 0.12;
         }
     }
     plot_->yAxis->setRange(0, highest_ * 1.18);
-    follow_axis();
 }
 
 } // namespace ng::app

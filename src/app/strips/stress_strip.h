@@ -1,7 +1,6 @@
 // STRESS: traces along the judged paths with their limits as lines; pinned traces stay behind as thin ghosts.
 #pragma once
-#include "app/strips/strip.h"
-#include <qcustomplot.h>
+#include "app/strips/plot_strip.h"
 
 namespace ng::app {
 
@@ -16,27 +15,19 @@ struct TraceStyle {
 /// Which paths of a design are drawn, in which line.
 std::vector<TraceStyle> trace_styles(const BuiltAccessory& built);
 
-class StressStrip : public QWidget {
+class StressStrip : public PlotStrip {
     Q_OBJECT
   public:
     explicit StressStrip(Session& session, QWidget* parent = nullptr);
-    QCustomPlot* plot_widget() { return plot_; }
 
   signals:
     void painted(); ///< a trace of a new solution is on screen
 
   private:
-    void rebuild();
-    void follow_axis();
-    void follow_needle();
-    void restyle();
+    void draw_plot() override;
     void add_traces(const Solved& solved, bool ghost);
     void add_limits(const Solved& solved);
 
-    Session& session_;
-    QCustomPlot* plot_;
-    QCPItemStraightLine* needle_;
-    QLabel* title_;
     double highest_ = 1;
 };
 

@@ -1,6 +1,4 @@
 #include "app/strips/void_strip.h"
-#include <QLabel>
-#include <QVBoxLayout>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -17,78 +15,13 @@ QString gap_words(double mm, LengthUnit unit) {
 
 } // namespace
 
-VoidStripView::VoidStripView(Session& session, QWidget* parent)
-    : QWidget(parent), session_(session), plot_(new QCustomPlot(this)) {
-    setObjectName("VOID");
-    auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 0, 0, 0);
-    layout->addWidget(plot_);
-    plot_->setFocusPolicy(Qt::StrongFocus);
-    plot_->setAccessibleName("VOID strip");
-    plot_->setObjectName("voidPlot");
-    plot_->setMinimumHeight(96);
-    plot_->axisRect()->setAutoMargins(QCP::msNone);
-    plot_->axisRect()->setMargins(
-        QMargins(static_cast<int>(AxisModel::gutter_px), 8, static_cast<int>(AxisModel::margin_px), 20));
+VoidStripView::VoidStripView(Session& session, QWidget* parent) : PlotStrip(session, "VOID", 96, 20, parent) {
     plot_->yAxis->setScaleType(QCPAxis::stLogarithmic);
     plot_->yAxis->setTicker(QSharedPointer<QCPAxisTickerLog>::create());
     plot_->yAxis->setNumberFormat("g");
     plot_->yAxis->setNumberPrecision(2);
     plot_->addLayer("zones", plot_->layer("grid"), QCustomPlot::limAbove);
-    plot_->addLayer("needle", plot_->layer("main"), QCustomPlot::limAbove);
-    needle_ = new QCPItemStraightLine(plot_);
-    needle_->setLayer("needle");
-    title_ = new QLabel("VOID", this);
-    title_->setFont(draw::ui_font(8, true));
-    title_->move(8, 4);
-    new AxisMouse(session, plot_);
-    connect(&session, &Session::solved_changed, this, &VoidStripView::rebuild);
-    connect(&session, &Session::prepared_changed, this, &VoidStripView::follow_axis);
-    connect(&session, &Session::look_changed, this, &VoidStripView::restyle);
-    connect(&session.axis, &AxisModel::view_changed, this, &VoidStripView::follow_axis);
-    connect(&session.axis, &AxisModel::needle_changed, this, &VoidStripView::follow_needle);
     restyle();
-}
-
-double VoidStripView::unit_factor() const {
-    return session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
-}
-
-void VoidStripView::restyle() {
-    const auto& theme = session_.theme();
-    plot_->setBackground(theme.paper);
-    QPalette p = title_->palette();
-    p.setColor(QPalette::WindowText, theme.faint);
-    title_->setPalette(p);
-    for (auto* axis : {plot_->xAxis, plot_->yAxis}) {
-        axis->setBasePen(QPen(theme.line));
-        axis->setTickPen(QPen(theme.line));
-        axis->setSubTickPen(QPen(theme.line));
-        axis->setTickLabelColor(theme.ink);
-        axis->setLabelColor(theme.faint);
-        axis->setTickLabelFont(draw::ui_font(8));
-        axis->setLabelFont(draw::ui_font(8));
-        axis->setLabelPadding(1);
-        QColor grid = theme.line;
-        grid.setAlpha(110);
-        axis->grid()->setPen(QPen(grid, 0.6));
-        axis->grid()->setZeroLinePen(Qt::NoPen);
-    }
-    needle_->setPen(QPen(theme.accent, 1.4));
-    rebuild();
-}
-
-void VoidStripView::follow_axis() {
-    const double datum = session_.datum_z(), k = unit_factor();
-    plot_->xAxis->setRange((session_.axis.left_u() + datum) * k, (session_.axis.right_u() + datum) * k);
-    follow_needle();
-}
-
-void VoidStripView::follow_needle() {
-    const double z = session_.needle_z() * unit_factor();
-    needle_->point1->setCoords(z, 0.01);
-    needle_->point2->setCoords(z, 1);
-    plot_->replot(QCustomPlot::rpQueuedReplot);
 }
 
 void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
@@ -138,27 +71,24 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
     plumb->setHead(QCPLineEnding(QCPLineEnding::esBar, 7));
     plumb->setTail(QCPLineEnding(QCPLineEnding::esBar, 7));
     plumb->setPen(QPen(falls ? theme.brick : theme.ink, 1.2));
-    auto* words = new QCPItemText(plot_);
-    words->position->setCoords(at, std::sqrt(top * foot));
-    words->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    words->setPadding(QMargins(8, 1, 4, 1));
-    words->setTextAlignment(Qt::AlignLeft);
-    words->setFont(draw::ui_font(8, true));
-    words->setColor(falls ? theme.brick : theme.ink);
-    words->setBrush(QBrush(theme.paper));
-    words->setText(QString("%1 left, %2 quiet")
-                       .arg(gap_words(strip.left_mm[strip.worst], session_.unit()),
-                            strip.allowed_mm[strip.worst] >= highest_mm
-                                ? "any"
-                                : gap_words(strip.allowed_mm[strip.worst], session_.unit())));
+    auto* said = new QCPItemText(plot_);
+    said->position->setCoords(at, std::sqrt(top * foot));
+    said->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+    said->setPadding(QMargins(8, 1, 4, 1));
+    said->setTextAlignment(Qt::AlignLeft);
+    said->setFont(draw::ui_font(8, true));
+    said->setColor(falls ? theme.brick : theme.ink);
+    said->setBrush(QBrush(theme.paper));
+    said->setText(QString("%1 left, %2 quiet")
+                      .arg(gap_words(strip.left_mm[strip.worst], session_.unit()),
+                           strip.allowed_mm[strip.worst] >= highest_mm
+                               ? "any"
+                               : gap_words(strip.allowed_mm[strip.worst], session_.unit())));
     summary_ += QString("%1%2: %3")
-                    .arg(summary_.isEmpty() ? "" : "; ", QString::fromStdString(strip.path), words->text());
+                    .arg(summary_.isEmpty() ? "" : "; ", QString::fromStdString(strip.path), said->text());
 }
 
-void VoidStripView::rebuild() {
-    plot_->clearGraphs();
-    for (int i = plot_->itemCount() - 1; i >= 0; --i)
-        if (plot_->item(i) != needle_) plot_->removeItem(i);
+void VoidStripView::draw_plot() {
     summary_.clear();
     const double k = unit_factor();
     plot_->yAxis->setRange(lowest_mm * k, highest_mm * k);
@@ -174,15 +104,8 @@ void VoidStripView::rebuild() {
         key = solved ? "No void allowance: this duty has no extinction voltage, or it was not solved"
                      : "The void allowance follows when the field is solved";
     }
-    auto* text = new QCPItemText(plot_);
-    text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
-    text->position->setType(QCPItemPosition::ptAxisRectRatio);
-    text->position->setCoords(0.995, 0.99);
-    text->setFont(draw::ui_font(7.5));
-    text->setColor(session_.theme().faint);
-    text->setText(key);
+    words(key, 0.995, 0.99, Qt::AlignRight | Qt::AlignBottom, session_.theme().faint, 7.5);
     setAccessibleDescription(summary_);
-    follow_axis();
 }
 
 } // namespace ng::app
