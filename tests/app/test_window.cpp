@@ -247,7 +247,7 @@ class TestWindow : public QObject {
         for (auto* label : page->findChildren<QLabel*>())
             if (!label->isHidden()) shown += label->text();
         for (const char* word : {"Lightning", "Both polarities", "Limit", "chosen", "What it hangs on",
-                                 "Highest field in each body", "nobody has confirmed"})
+                                 "Highest field in a body", "nobody has confirmed"})
             QVERIFY2(shown.contains(word) || page->test_rows().last()->text().contains(word), word);
         // An edit makes it an earlier state's; it runs again by itself.
         w.session().set_number("tube_upper_end_mm", 190, "tube");

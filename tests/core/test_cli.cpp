@@ -86,7 +86,7 @@ class TestCli : public QObject {
                     QVERIFY2(check.contains(key), key);
         }
         for (const char* kind :
-             {"service", "extinction", "ac_minutes", "ac_hours", "wet", "dc", "impulse", "leakage"})
+             {"service", "extinction", "ac_minutes", "ac_hours", "wet", "dc", "impulse", "geometry"})
             QVERIFY2(kinds.contains(kind), kind);
         const auto other = call({"check", demo, "--design", "quay-mast", "--duty", "ieee48:17"});
         QCOMPARE(other.code, 2);
@@ -119,7 +119,7 @@ class TestCli : public QObject {
     }
     void why_ranks_what_a_check_hangs_on() {
         const auto answer =
-            call({"why", demo, "--design", "ramp-pole", "--check", "interface_tangential", "--json"});
+            call({"why", demo, "--design", "ramp-pole", "--check", "insulation_tangential", "--json"});
         QVERIFY2(answer.code == 0, answer.err.constData());
         const auto d = json::parse(answer.out.toStdString());
         QCOMPARE(d["format"], "needlegauge-why");

@@ -64,8 +64,13 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     metallic_ = add_choice(outer, "Metallic screen", {"wires", "tape"});
     metallic_thickness_ =
         add_quantity(outer, "Its thickness", QuantityEdit::Kind::length, "Wire diameter or tape build");
+    armour_ = add_choice(outer, "Armour", {"none", "round wire", "steel tape", "interlocked"});
+    armour_thickness_ =
+        add_quantity(outer, "Its thickness", QuantityEdit::Kind::length, "Where there is armour");
+    bedding_ = add_quantity(outer, "Bedding", QuantityEdit::Kind::length, "Beneath the armour");
     jacket_ = add_quantity(outer, "Jacket", QuantityEdit::Kind::length, "");
-    for (auto* e : {conductor_screen_, screen_, metallic_thickness_, jacket_}) e->set_step(0.1);
+    for (auto* e : {conductor_screen_, screen_, metallic_thickness_, armour_thickness_, bedding_, jacket_})
+        e->set_step(0.1);
 
     auto* heading = add_group("Diameters");
     Q_UNUSED(heading)
@@ -106,6 +111,7 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     text_field(stranding_, "stranding", &Cable::stranding);
     text_field(level_, "insulation level", &Cable::insulation_level);
     text_field(metallic_, "metallic screen", &Cable::metallic_screen);
+    text_field(armour_, "armour", &Cable::armour);
     connect(insulation_, &QComboBox::activated, this, [this](int i) {
         edit("insulation",
              [i](Cable& c) { c.insulation_material = insulation_words[static_cast<std::size_t>(i)].second; });
@@ -128,6 +134,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     number_field(conductor_screen_, "conductor screen", &Cable::conductor_screen_thickness_mm);
     number_field(screen_, "insulation screen", &Cable::insulation_screen_thickness_mm);
     number_field(metallic_thickness_, "metallic screen", &Cable::metallic_screen_thickness_mm);
+    number_field(armour_thickness_, "armour thickness", &Cable::armour_thickness_mm);
+    number_field(bedding_, "bedding", &Cable::bedding_thickness_mm);
     number_field(jacket_, "jacket", &Cable::jacket_thickness_mm);
     connect(layers_, &QTableWidget::cellChanged, this, [this](int row, int column) {
         if (!filling_ && column == 2) measure(row, layers_->item(row, column)->text());
@@ -186,6 +194,10 @@ void CablePage::refresh() {
     conductor_screen_->show_value(cable.conductor_screen_thickness_mm, false);
     screen_->show_value(cable.insulation_screen_thickness_mm, false);
     metallic_thickness_->show_value(cable.metallic_screen_thickness_mm, false);
+    show_text(armour_, QString::fromStdString(cable.armour));
+    armour_thickness_->show_value(cable.armour_thickness_mm, false);
+    bedding_->show_value(cable.bedding_thickness_mm, false);
+    for (auto* e : {armour_thickness_, bedding_}) e->setEnabled(cable.armour != "none");
     jacket_->show_value(cable.jacket_thickness_mm, false);
 
     const auto dimensions = derive_dimensions(cable, session_.library().cables);

@@ -18,8 +18,10 @@ class CablePage : public Page {
     void measure(int row, const QString& text);
 
     QLineEdit* title_;
-    QComboBox *cores_, *which_, *size_, *conductor_, *stranding_, *insulation_, *class_, *level_, *metallic_;
-    QuantityEdit *conductor_screen_, *thickness_, *screen_, *metallic_thickness_, *jacket_;
+    QComboBox *armour_, *cores_, *which_, *size_, *conductor_, *stranding_, *insulation_, *class_, *level_,
+        *metallic_;
+    QuantityEdit *conductor_screen_, *thickness_, *screen_, *metallic_thickness_, *armour_thickness_,
+        *bedding_, *jacket_;
     QCheckBox* strippable_;
     QTableWidget* layers_;
     QLabel* electrical_;

@@ -46,8 +46,10 @@ std::string fill_step(Termination& t) {
     if (v.is("edge_fill", "mastic")) {
         lay.relief_mastic(t.end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
-        lay.mark("mastic onto insulation", t.from_cable_end(v("mastic_on_insulation_mm")));
-        lay.mark("mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")));
+        lay.mark(MarkKind::mastic_end, "mastic onto insulation",
+                 t.from_cable_end(v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -1);
+        lay.mark(MarkKind::mastic_end, "mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")),
+                 "mastic_on_screen_mm");
     }
     return v.is("edge_fill", "air") ? "air" : "grease";
 }
@@ -65,8 +67,9 @@ Result<BuiltAccessory> close(Termination& t, const Profile& body) {
     for (auto& check : checks::surface_in_air("body", "body surface", in_air,
                                               "Use a thicker body, or keep earth further away"))
         lay.out.checks.push_back(std::move(check));
-    lay.mark("anchor mark", t.from_cable_end(-15)); // 15 mm behind the screen edge (common practice)
-    lay.mark("body lower end", t.value("body_lower_end_mm"));
+    lay.mark(MarkKind::anchor, "anchor mark",
+             t.from_cable_end(-15)); // 15 mm behind the screen edge (common practice)
+    lay.mark(MarkKind::body_end, "body lower end", t.value("body_lower_end_mm"), "body_lower_end_mm");
     const double radius = t.end.r.insulation;
     lay.out.derived["body wall on insulation (mm)"] =
         closedform::recovered_outer_radius_mm(t.value.tube("body"), radius) - radius;
@@ -111,7 +114,7 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     if (!body) return tl::unexpected(body.error());
 
     lay.out.control_length_mm = layer1;
-    lay.mark("graded layer upper end", v("layer_upper_end_mm"));
+    lay.mark(MarkKind::tube_end, "graded layer upper end", v("layer_upper_end_mm"), "layer_upper_end_mm");
     lay.handle("layer_upper_end_mm", "graded layer, upper end", {layer->outer.points().back().r, layer1});
     const double wall =
         lay.wall_share *
@@ -190,7 +193,7 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
                                        "Give it a profile of constant stress, or more rise"}));
     }
     lay.out.control_length_mm = tip.z;
-    lay.mark("cone start", t.from_cable_end(start));
+    lay.mark(MarkKind::cone, "cone start", t.from_cable_end(start), "cone_start_mm", -1);
     lay.handle("cone_start_mm", "cone start", {end.r.insulation, start}, t.lay.out.datum_z_mm, 1);
     lay.handle("cone_length_mm", "cone end", {curve.back().r, start + shape.length_mm},
                t.lay.out.datum_z_mm - start, 1);

@@ -13,6 +13,15 @@
 
 namespace ng {
 
+/// What hands and firms choose about the work; keys and usual values in plan/work.h.
+struct WorkChoices {
+    std::string datum;                          ///< what marks are measured from; empty: the family's
+    std::string long_side = "a";                ///< of a joint: where what lies over the middle is parked
+    std::map<std::string, double> numbers;      ///< mm
+    std::map<std::string, std::string> schools; ///< where the trade disagrees
+    bool operator==(const WorkChoices&) const = default;
+};
+
 /// An accessory on a cable: what the user set; the rest comes from the family's defaults.
 struct Design {
     std::string id;
@@ -23,6 +32,7 @@ struct Design {
     Duty duty;
     std::map<std::string, double> numbers;      ///< by parameter key
     std::map<std::string, std::string> choices; ///< by parameter key
+    WorkChoices work;
     std::string note;
     nlohmann::json unknown = nlohmann::json::object();
 };
@@ -68,10 +78,37 @@ struct Part {
     bool electrode = false;
 };
 
+enum class MarkKind {
+    reference, ///< the datum itself
+    cable_end,
+    connector_end,
+    insulation_end,
+    pencil_start,
+    screen_edge,
+    metallic_cut,
+    core_tube_end,
+    crotch,
+    bedding_cut,
+    armour_cut,
+    jacket_cut,
+    mastic_end,
+    tube_end,
+    body_end,
+    anchor,
+    cone,
+    tape_end,
+    calibration,
+    rod_edge,
+};
+
 /// A cut or edge to be marked on the cable, mm from the datum towards -z; negative on side B of a joint.
 struct Mark {
+    MarkKind kind = MarkKind::reference;
     std::string label;
     double from_datum_mm = 0;
+    CableSide side = CableSide::a;
+    std::string parameter; ///< that a drag of the mark changes; empty: it follows from others
+    double per_mm = 1;     ///< change of the parameter per mm of from_datum_mm
 };
 
 /// A place in BUILD that can be dragged along the cable: parameter = at_datum_mm + per_mm (z - datum_z).
@@ -127,6 +164,14 @@ struct FitItem {
     std::string prefix = {}; ///< of its parameters: prefix + "_expanded_bore_mm" and so on
 };
 
+/// A part that is slipped over the cable, as it lies in the end.
+struct PlacedPart {
+    std::string part;
+    double z0_mm = 0, z1_mm = 0;
+    FitItem::Kind kind = FitItem::Kind::shrink;
+    double bore_mm = 0; ///< as supplied
+};
+
 /// Tape or mastic that is built up: quantities are worked out from it (fit/quantity.h).
 struct BuildUp {
     std::string part;
@@ -167,6 +212,7 @@ struct BuiltAccessory {
     double control_length_mm =
         0; ///< from the screen edge to where the stress control or the other screen ends
     std::vector<FitItem> fit;
+    std::vector<PlacedPart> placed; ///< in the order in which they are laid
     std::vector<BuildUp> build_ups;
     std::vector<Clearance> clearances;
     std::vector<Point> leakage_surface; ///< outer surface in air, from the earthed to the live end

@@ -124,7 +124,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
                             v("connector_end_radius_mm"));
         !ok)
         return tl::unexpected(ok.error());
-    lay.joint_marks(e.a, e.b);
+    lay.joint_marks(e.a, e.b, v("connector_length_mm"));
     lay.material("relief mastic", v("mastic_eps_r"));
     lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
     lay.material("insulating tube", v("insulating_eps_r"));
@@ -150,8 +150,10 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
         lay.relief_mastic(*end, b, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
         const double sign = b ? -1 : 1;
-        lay.mark("mastic onto insulation" + end->tag, -sign * (end->screen + v("mastic_on_insulation_mm")));
-        lay.mark("mastic onto screen" + end->tag, -sign * (end->screen - v("mastic_on_screen_mm")));
+        lay.mark(MarkKind::mastic_end, "mastic onto insulation" + end->tag,
+                 -sign * (end->screen + v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -sign);
+        lay.mark(MarkKind::mastic_end, "mastic onto screen" + end->tag,
+                 -sign * (end->screen - v("mastic_on_screen_mm")), "mastic_on_screen_mm", sign);
     }
 
     const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;
@@ -172,13 +174,14 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
             one.under_name += tag;
             (b ? one.z0 : one.z1) = b ? -reach_b : reach_a;
             if (auto laid = lay.shrink(one); !laid) return tl::unexpected(laid.error());
-            lay.mark("stress tube end" + tag, b ? reach_b : -reach_a);
+            lay.mark(MarkKind::tube_end, "stress tube end" + tag, b ? reach_b : -reach_a, "tube_short_mm",
+                     b ? -1 : 1);
         }
     } else if (auto laid = lay.shrink(tube); !laid) {
         return tl::unexpected(laid.error());
     }
-    lay.mark("stress tube lower end A", -tube0);
-    lay.mark("stress tube lower end B", -tube1);
+    lay.mark(MarkKind::tube_end, "stress tube lower end A", -tube0, "tube_lap_mm");
+    lay.mark(MarkKind::tube_end, "stress tube lower end B", -tube1, "tube_lap_mm", -1);
     const auto interface = lay.lying.between(e.a.screen + 1, -e.b.screen - 1);
 
     const double more = v("insulating_lap_mm");
@@ -187,11 +190,17 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
                     v.tube("insulating"), e.a.screen - more, -e.b.screen + more, "Insulating tube",
                     FitItem::Kind::shrink, "air under insulating tube", "air", "air pocket"});
     if (!insulating) return tl::unexpected(insulating.error());
+    for (const bool b : {false, true})
+        lay.mark(MarkKind::tube_end, std::string("insulating tube end") + (b ? " B" : " A"),
+                 b ? e.b.screen - more : more - e.a.screen, "insulating_lap_mm", b ? -1 : 1);
     const double outer = v("dual_lap_mm");
     const auto dual = lay.shrink({"dual-wall tube", "dual-wall tube", "dual-wall tube", "sleeve", "dual",
                                   v.tube("dual"), e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
                                   FitItem::Kind::shrink, "air under dual-wall tube", "air", "air pocket"});
     if (!dual) return tl::unexpected(dual.error());
+    for (const bool b : {false, true})
+        lay.mark(MarkKind::tube_end, std::string("dual-wall tube end") + (b ? " B" : " A"),
+                 b ? e.b.screen - outer : outer - e.a.screen, "dual_lap_mm", b ? -1 : 1);
     lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer),
                      -std::min(e.b.metallic - 15, e.b.screen - outer));
 

@@ -99,8 +99,10 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     if (mastic) {
         lay.relief_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
-        lay.mark("mastic onto insulation", t.from_cable_end(v("mastic_on_insulation_mm")));
-        lay.mark("mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")));
+        lay.mark(MarkKind::mastic_end, "mastic onto insulation",
+                 t.from_cable_end(v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -1);
+        lay.mark(MarkKind::mastic_end, "mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")),
+                 "mastic_on_screen_mm");
     }
     const auto tube =
         lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), tube0,
@@ -127,8 +129,10 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
     const bool wedge = !mastic && end.edge.kind != "chamfered";
     if (wedge) lay.path("air wedge", checks::air_wedge(end), "air under tube");
-    lay.mark("stress tube upper end", v("tube_upper_end_mm"));
-    lay.mark("stress tube lower end", v("tube_lower_end_mm"));
+    lay.mark(MarkKind::tube_end, "stress tube upper end", v("tube_upper_end_mm"), "tube_upper_end_mm");
+    lay.mark(MarkKind::tube_end, "stress tube lower end", v("tube_lower_end_mm"), "tube_lower_end_mm");
+    lay.mark(MarkKind::tube_end, "sleeve lower end", v("sleeve_lower_end_mm"), "sleeve_lower_end_mm");
+    lay.mark(MarkKind::tube_end, "sleeve upper end", v("sleeve_upper_end_mm"), "sleeve_upper_end_mm");
     lay.handle("tube_upper_end_mm", "stress tube, upper end", {tube->outer.points().back().r, tube1});
     lay.handle("tube_lower_end_mm", "stress tube, lower end", {tube->outer.points().front().r, tube0});
 

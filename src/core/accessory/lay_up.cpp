@@ -163,6 +163,7 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
     Tube tube = asked;
     tube.z0 = lying.place_near(tube.z0);
     tube.z1 = lying.place_near(tube.z1);
+    out.placed.push_back({tube.item, tube.z0, tube.z1, tube.kind, tube.tube.expanded_bore_mm});
     if (tube.z1 < tube.z0 + 2)
         return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
     Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};
@@ -229,19 +230,33 @@ void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::S
     out.fit.push_back(std::move(item));
 }
 
-void LayUp::joint_marks(const CableEnd& a, const CableEnd& b) {
+void LayUp::mark(MarkKind kind, const std::string& label, double from_datum_mm, const std::string& parameter,
+                 double per_mm) {
+    out.marks.push_back(
+        {kind, label, from_datum_mm, label.ends_with(" B") ? CableSide::b : CableSide::a, parameter, per_mm});
+}
+
+void LayUp::joint_marks(const CableEnd& a, const CableEnd& b, double connector_length_mm) {
     out.datum = out.zero = "joint centre";
-    mark("joint centre", 0);
+    mark(MarkKind::reference, "joint centre", 0);
     out.control_length_mm = -a.screen - b.screen;
     for (const auto* end : {&a, &b}) {
         const double sign = end == &a ? 1 : -1;
-        mark("insulation end" + end->tag, -sign * end->insulation);
-        if (end->pencil_mm > 0) mark("pencil start" + end->tag, -sign * (end->insulation - end->pencil_mm));
-        mark("screen edge" + end->tag, -sign * end->screen);
-        mark("metallic screen cut" + end->tag, -sign * end->metallic);
-        mark("jacket cut" + end->tag, -sign * end->jacket);
-        const char* key = end == &a ? "a_screen_edge_mm" : "b_screen_edge_mm";
-        handle(key, "screen edge" + end->tag, {end->r.screen, sign * end->screen}, 0, -sign);
+        const std::string prefix = end == &a ? "a_" : "b_";
+        mark(MarkKind::connector_end, "connector end" + end->tag, sign * connector_length_mm / 2);
+        mark(MarkKind::insulation_end, "insulation end" + end->tag, -sign * end->insulation,
+             prefix + "insulation_end_mm", sign);
+        if (end->pencil_mm > 0)
+            mark(MarkKind::pencil_start, "pencil start" + end->tag,
+                 -sign * (end->insulation - end->pencil_mm), "pencil_length_mm", sign);
+        mark(MarkKind::screen_edge, "screen edge" + end->tag, -sign * end->screen, prefix + "screen_edge_mm",
+             sign);
+        mark(MarkKind::metallic_cut, "metallic screen cut" + end->tag, -sign * end->metallic,
+             prefix + "metallic_cut_mm", sign);
+        mark(MarkKind::jacket_cut, "jacket cut" + end->tag, -sign * end->jacket, prefix + "jacket_cut_mm",
+             sign);
+        handle(prefix + "screen_edge_mm", "screen edge" + end->tag, {end->r.screen, sign * end->screen}, 0,
+               -sign);
     }
 }
 

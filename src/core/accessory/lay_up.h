@@ -65,7 +65,9 @@ class LayUp {
     void joint_screen(double z0, double z1, double length_per_height = bridge_length_per_height,
                       const std::string& beneath = "air");
 
-    void mark(const std::string& label, double from_datum_mm) { out.marks.push_back({label, from_datum_mm}); }
+    /// A label that ends in " B" is of side B.
+    void mark(MarkKind kind, const std::string& label, double from_datum_mm,
+              const std::string& parameter = {}, double per_mm = 1);
     void handle(const std::string& key, const std::string& label, Point at, double at_datum_mm = 0,
                 double per_mm = -1) {
         out.handles.push_back({key, label, at, at_datum_mm, per_mm});
@@ -73,7 +75,7 @@ class LayUp {
     void fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
              const Profile& on, const std::string& prefix);
     /// The cuts of a joint's sides as marks, and handles on both screen edges.
-    void joint_marks(const CableEnd& a, const CableEnd& b);
+    void joint_marks(const CableEnd& a, const CableEnd& b, double connector_length_mm);
 
     /// Field of the undisturbed cable at the conductor screen, kV/mm at U0.
     double cable_stress(const CableEnd& end) const;

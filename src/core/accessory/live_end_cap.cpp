@@ -49,12 +49,12 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         points.push_back(p);
     lay.lying = Profile(points);
     lay.out.datum = lay.out.zero = "cable end";
-    lay.mark("cable end", 0);
+    lay.mark(MarkKind::cable_end, "cable end", 0);
     lay.out.control_length_mm = -end.screen - rod.screen;
-    lay.mark("screen edge", -end.screen);
-    lay.mark("metallic screen cut", -end.metallic);
-    lay.mark("jacket cut", -end.jacket);
-    lay.mark("screen edge of the rod", rod.screen);
+    lay.mark(MarkKind::screen_edge, "screen edge", -end.screen, "screen_edge_mm");
+    lay.mark(MarkKind::metallic_cut, "metallic screen cut", -end.metallic, "metallic_cut_mm");
+    lay.mark(MarkKind::jacket_cut, "jacket cut", -end.jacket, "jacket_cut_mm");
+    lay.mark(MarkKind::rod_edge, "screen edge of the rod", rod.screen, "rod_screen_edge_mm", -1);
     lay.handle("screen_edge_mm", "screen edge", {end.r.screen, end.screen});
     lay.handle("rod_screen_edge_mm", "screen edge of the rod", {end.r.screen, -rod.screen}, 0, 1);
     lay.material("relief mastic", v("mastic_eps_r"));

@@ -17,7 +17,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                             v("connector_end_radius_mm"));
         !ok)
         return tl::unexpected(ok.error());
-    lay.joint_marks(a, b);
+    lay.joint_marks(a, b, v("connector_length_mm"));
     lay.material("insulating tape", v("tape_eps_r"));
     lay.material("jacket tape", v("jacket_tape_eps_r"));
     const double half = v("connector_length_mm") / 2;

@@ -134,7 +134,8 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
                                                     : "insulation_tangential_b",
                                   cone_tangential_kV_per_mm(shape, around, lay_.u0_kV),
                                   "cone of this length and rise with a constant tangential stress"});
-    lay_.mark("cone start" + end.tag, -place(entrance.cone_start));
+    lay_.mark(MarkKind::cone, "cone start" + end.tag, -place(entrance.cone_start), "cone_span_mm",
+              entrance.is_mirrored ? -1 : 1);
     checks_of(entrance, edge_stands_out(curve, entrance.cone_start, end));
     return {};
 }
@@ -222,7 +223,7 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
                             v("connector_end_radius_mm"));
         !ok)
         return tl::unexpected(ok.error());
-    lay.joint_marks(a, b);
+    lay.joint_marks(a, b, v("connector_length_mm"));
     const double offset = v("body_offset_mm"), reach = v("electrode_reach_mm"), span = v("cone_span_mm"),
                  half = v("body_end_mm");
     Builder builder(lay, v, body);
@@ -231,8 +232,8 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_screen(std::min(a.metallic - 15, -half + offset), std::max(-b.metallic + 15, half + offset));
-    lay.mark("body end A", half - offset);
-    lay.mark("body end B", -half - offset);
+    lay.mark(MarkKind::body_end, "body end A", half - offset, "body_offset_mm", -1);
+    lay.mark(MarkKind::body_end, "body end B", -half - offset, "body_offset_mm", -1);
     lay.handle("body_offset_mm", "body", {lay.lying.radius(offset), offset}, 0, 1);
     if (context.cable.cores == 3)
         lay.out.statements.push_back("Three cores: the section is one core with its own screen; the other "
@@ -263,13 +264,13 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
                   "connector", "metal");
     lay.lying = end.profile().covered_by(Profile({{radius, -depth}, {radius, beyond}}));
     lay.out.datum = lay.out.zero = body.datum;
-    lay.mark(body.datum, 0);
+    lay.mark(MarkKind::reference, body.datum, 0);
     lay.out.control_length_mm = -end.screen;
-    lay.mark("connector end", depth);
-    lay.mark("insulation end", -end.insulation);
-    lay.mark("screen edge", -end.screen);
-    lay.mark("metallic screen cut", -end.metallic);
-    lay.mark("jacket cut", -end.jacket);
+    lay.mark(MarkKind::connector_end, "connector end", depth);
+    lay.mark(MarkKind::insulation_end, "insulation end", -end.insulation, "insulation_end_mm");
+    lay.mark(MarkKind::screen_edge, "screen edge", -end.screen, "screen_edge_mm");
+    lay.mark(MarkKind::metallic_cut, "metallic screen cut", -end.metallic, "metallic_cut_mm");
+    lay.mark(MarkKind::jacket_cut, "jacket cut", -end.jacket, "jacket_cut_mm");
     lay.handle("screen_edge_mm", "screen edge", {end.r.screen, end.screen});
     const double seat = v("seat_offset_mm"); // towards the cable: not fully home
     Builder builder(lay, v, body);
@@ -279,7 +280,7 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_screen(std::min(end.metallic - 15, -body_end), beyond);
-    lay.mark("body end", body_end);
+    lay.mark(MarkKind::body_end, "body end", body_end, "body_end_mm");
     lay.handle("seat_offset_mm", "body", {lay.lying.radius(-body_end + 1), -body_end}, -v("body_end_mm"), -1);
     return lay.finish(end.metallic - 60, beyond, lay.lying.greatest_radius() * 1.12);
 }

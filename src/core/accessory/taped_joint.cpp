@@ -62,7 +62,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                             v("connector_end_radius_mm"));
         !ok)
         return tl::unexpected(ok.error());
-    lay.joint_marks(a, b);
+    lay.joint_marks(a, b, v("connector_length_mm"));
     lay.material("insulating tape", v("tape_eps_r"));
     lay.material("relief mastic", lay.eps_of("relief mastic"));
     lay.material("grease", lay.eps_of("insulating tape")); // tape drawn into the step
@@ -92,9 +92,12 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
     for (const double sign : {1.0, -1.0}) {
         const auto& end = sign > 0 ? a : b;
-        lay.mark("insulating tape stops" + end.tag, -sign * (end.screen + stop));
-        lay.mark("cone top" + end.tag, -sign * (end.screen + stop + cone));
-        lay.mark("semiconductive tape ends" + end.tag, -sign * (end.metallic - lap));
+        lay.mark(MarkKind::tape_end, "insulating tape stops" + end.tag, -sign * (end.screen + stop),
+                 "tape_stop_mm", -sign);
+        lay.mark(MarkKind::tape_end, "cone top" + end.tag, -sign * (end.screen + stop + cone),
+                 "cone_length_mm", -sign);
+        lay.mark(MarkKind::tape_end, "semiconductive tape ends" + end.tag, -sign * (end.metallic - lap),
+                 "screen_tape_lap_mm", sign);
         const std::string which = end.tag == " A" ? "_a" : "_b";
         lay.out.checks.push_back(checks::insulation_tangential(
             end, {"the cone of tape rises too steeply, or the pencil is too short",

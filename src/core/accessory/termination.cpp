@@ -63,11 +63,15 @@ Result<void> Termination::begin(double lower_end_mm) {
         "lug", "metal");
     lay.lying = with_lug.profile().covered_by(Profile({{barrel_radius, z_barrel}, {barrel_radius, z_top}}));
     lay.out.datum_z_mm = edge_at_;
-    lay.mark("cable end", 0);
-    lay.mark("insulation end", value("insulation_removed_mm"));
-    lay.mark("screen edge", edge_at_);
-    lay.mark("metallic screen cut", value("metallic_screen_cut_mm"));
-    lay.mark(cable.cores == 3 ? "core tube end" : "jacket cut", value("jacket_cut_mm"));
+    lay.mark(MarkKind::cable_end, "cable end", 0);
+    lay.mark(MarkKind::connector_end, "lug barrel end", barrel_depth);
+    lay.mark(MarkKind::insulation_end, "insulation end", value("insulation_removed_mm"),
+             "insulation_removed_mm");
+    lay.mark(MarkKind::screen_edge, "screen edge", edge_at_, "screen_edge_mm");
+    lay.mark(MarkKind::metallic_cut, "metallic screen cut", value("metallic_screen_cut_mm"),
+             "metallic_screen_cut_mm");
+    lay.mark(cable.cores == 3 ? MarkKind::core_tube_end : MarkKind::jacket_cut,
+             cable.cores == 3 ? "core tube end" : "jacket cut", value("jacket_cut_mm"), "jacket_cut_mm");
     lay.handle("screen_edge_mm", "screen edge", {end.r.screen, 0});
     if (cable.cores == 3)
         lay.out.statements.push_back(

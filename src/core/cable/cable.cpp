@@ -123,13 +123,17 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
     out.conductor_area_mm2 = *area;
     const auto insulation = insulation_dimension(cable, tables);
     if (!insulation) return tl::unexpected(insulation.error());
+    // The jacket of one core lies over its armour; that of three cores is no matter of one core.
+    const bool armoured = cable.armour != "none" && cable.cores == 1;
+    const double armour = armoured ? cable.armour_thickness_mm + cable.bedding_thickness_mm : 0;
     out.layers = {
         conductor_dimension(cable, *area, tables),
         {"conductor screen", 0, cable.conductor_screen_thickness_mm, Provenance::user, "typed in"},
         *insulation,
         {"insulation screen", 0, cable.insulation_screen_thickness_mm, Provenance::user, "typed in"},
         {"metallic screen", 0, cable.metallic_screen_thickness_mm, Provenance::user, "typed in"},
-        {"jacket", 0, cable.jacket_thickness_mm, Provenance::user, "typed in"}};
+        {"jacket", 0, cable.jacket_thickness_mm + armour, Provenance::user,
+         armoured ? "typed in, over bedding and armour" : "typed in"}};
     double beneath = 0, beneath_uncertainty = 0;
     for (auto& layer : out.layers) {
         if (!std::isfinite(layer.thickness_mm) || layer.thickness_mm < 0.01)

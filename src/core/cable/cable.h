@@ -29,6 +29,8 @@ struct Cable {
     bool strippable_screen = true;
     std::string metallic_screen = "wires";     ///< or "tape"
     double metallic_screen_thickness_mm = 1.3; ///< wire diameter or tape build
+    std::string armour = "none"; ///< "none", "round wire", "steel tape", "interlocked"; of all cores together
+    double armour_thickness_mm = 2.0, bedding_thickness_mm = 1.4; ///< where there is armour
     double jacket_thickness_mm = 2.0;
     std::map<std::string, double> measured_diameter_mm; ///< by layer name: overrides the derived diameter
     std::map<std::string, std::vector<CaliperReading>>

@@ -73,4 +73,10 @@ std::string csv_field(const std::string& value) {
     return out + "\"";
 }
 
+std::string csv_line(const std::vector<std::string>& values) {
+    std::string out;
+    for (std::size_t i = 0; i < values.size(); ++i) out += (i ? "," : "") + csv_field(values[i]);
+    return out + "\r\n";
+}
+
 } // namespace ng

@@ -19,5 +19,7 @@ struct CsvRow {
 Result<std::vector<CsvRow>> read_csv(const std::string& text, const std::string& file);
 /// One field, quoted where it must be.
 std::string csv_field(const std::string& value);
+/// A whole row with its line end.
+std::string csv_line(const std::vector<std::string>& values);
 
 } // namespace ng

@@ -69,6 +69,17 @@ ordered_json override_json(const std::map<std::string, Override>& by_key) {
     return out;
 }
 
+std::map<std::string, std::string> text_map(JsonReader& in, const char* key) {
+    std::map<std::string, std::string> out;
+    for (const auto& [name, value] : in.object(key).items()) {
+        if (value.is_string())
+            out[name] = value.get<std::string>();
+        else
+            in.fail(fmt::format("“{}” in “{}” is not text", name, key), "Correct it");
+    }
+    return out;
+}
+
 Result<Cable> read_cable(const json& value) {
     JsonReader in(value, "cable");
     Cable c;
@@ -90,6 +101,12 @@ Result<Cable> read_cable(const json& value) {
     c.strippable_screen = named.boolean_or("strippable_screen", true);
     c.metallic_screen = named.text("metallic_screen");
     c.metallic_screen_thickness_mm = named.number("metallic_screen_thickness_mm");
+    c.armour = named.text_or("armour", "none");
+    if (!std::set<std::string>{"none", "round wire", "steel tape", "interlocked"}.contains(c.armour))
+        named.fail(fmt::format("“{}” is no armour", c.armour),
+                   "Give none, round wire, steel tape or interlocked");
+    c.armour_thickness_mm = named.optional_number("armour_thickness_mm").value_or(c.armour_thickness_mm);
+    c.bedding_thickness_mm = named.optional_number("bedding_thickness_mm").value_or(c.bedding_thickness_mm);
     c.jacket_thickness_mm = named.number("jacket_thickness_mm");
     c.measured_diameter_mm = number_map(named, "measured_diameter_mm");
     for (const auto& [layer, list] : named.object("caliper_readings").items()) {
@@ -105,12 +122,27 @@ Result<Cable> read_cable(const json& value) {
         }
     }
     if (!named.ok()) return tl::unexpected(*named.error());
-    c.unknown =
-        leftover(value, {"id", "title", "cores", "conductor_size", "conductor_material", "stranding",
-                         "conductor_screen_thickness_mm", "insulation_material", "insulation_class_kV",
-                         "insulation_level", "insulation_thickness_mm", "insulation_screen_thickness_mm",
-                         "strippable_screen", "metallic_screen", "metallic_screen_thickness_mm",
-                         "jacket_thickness_mm", "measured_diameter_mm", "caliper_readings"});
+    c.unknown = leftover(value, {"id",
+                                 "title",
+                                 "cores",
+                                 "conductor_size",
+                                 "conductor_material",
+                                 "stranding",
+                                 "conductor_screen_thickness_mm",
+                                 "insulation_material",
+                                 "insulation_class_kV",
+                                 "insulation_level",
+                                 "insulation_thickness_mm",
+                                 "insulation_screen_thickness_mm",
+                                 "strippable_screen",
+                                 "metallic_screen",
+                                 "metallic_screen_thickness_mm",
+                                 "jacket_thickness_mm",
+                                 "measured_diameter_mm",
+                                 "caliper_readings",
+                                 "armour",
+                                 "armour_thickness_mm",
+                                 "bedding_thickness_mm"});
     return c;
 }
 
@@ -130,6 +162,11 @@ ordered_json cable_json(const Cable& c) {
     out["strippable_screen"] = c.strippable_screen;
     out["metallic_screen"] = c.metallic_screen;
     out["metallic_screen_thickness_mm"] = c.metallic_screen_thickness_mm;
+    if (c.armour != "none") {
+        out["armour"] = c.armour;
+        out["armour_thickness_mm"] = c.armour_thickness_mm;
+        out["bedding_thickness_mm"] = c.bedding_thickness_mm;
+    }
     out["jacket_thickness_mm"] = c.jacket_thickness_mm;
     if (!c.measured_diameter_mm.empty()) out["measured_diameter_mm"] = c.measured_diameter_mm;
     for (const auto& [layer, readings] : c.caliper_readings)
@@ -151,12 +188,14 @@ Result<Design> read_design(const json& value) {
     d.other_cable_id = named.text_or("cable_b", "");
     d.note = named.text_or("note", "");
     d.numbers = number_map(named, "numbers");
-    for (const auto& [name, choice] : named.object("choices").items()) {
-        if (choice.is_string())
-            d.choices[name] = choice.get<std::string>();
-        else
-            named.fail(fmt::format("“{}” in “choices” is not text", name), "Correct it");
-    }
+    d.choices = text_map(named, "choices");
+    const auto& work = named.object("work");
+    JsonReader work_in(work, "work of design " + d.id);
+    d.work.datum = work_in.text_or("datum", "");
+    d.work.long_side = work_in.text_or("long_side", "a");
+    d.work.numbers = number_map(work_in, "numbers");
+    d.work.schools = text_map(work_in, "schools");
+    if (!work_in.ok()) return tl::unexpected(*work_in.error());
     const auto& duty = named.object("duty", true);
     JsonReader duty_in(duty, "duty of design " + d.id);
     d.duty.standard = duty_in.text("standard");
@@ -172,8 +211,8 @@ Result<Design> read_design(const json& value) {
     if (!duty_in.ok()) return tl::unexpected(*duty_in.error());
     d.duty.unknown = leftover(duty, {"standard", "class_kV", "u0_kV", "frequency_hz", "outdoor", "altitude_m",
                                      "ambient_C", "pollution", "wet_film_Mohm"});
-    d.unknown =
-        leftover(value, {"id", "title", "family", "cable", "cable_b", "note", "numbers", "choices", "duty"});
+    d.unknown = leftover(
+        value, {"id", "title", "family", "cable", "cable_b", "note", "numbers", "choices", "duty", "work"});
     return d;
 }
 
@@ -194,6 +233,14 @@ ordered_json design_json(const Design& d) {
     if (!d.note.empty()) out["note"] = d.note;
     out["numbers"] = d.numbers.empty() ? ordered_json::object() : ordered_json(d.numbers);
     out["choices"] = d.choices.empty() ? ordered_json::object() : ordered_json(d.choices);
+    if (d.work != WorkChoices{}) {
+        auto work = ordered_json::object();
+        if (!d.work.datum.empty()) work["datum"] = d.work.datum;
+        if (d.work.long_side != "a") work["long_side"] = d.work.long_side;
+        if (!d.work.numbers.empty()) work["numbers"] = d.work.numbers;
+        if (!d.work.schools.empty()) work["schools"] = d.work.schools;
+        out["work"] = work;
+    }
     add_unknown(out, d.unknown);
     return out;
 }
@@ -229,6 +276,7 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
         job.standards_packs.push_back(pack);
     }
     job.material_overrides = number_map(top, "material_overrides");
+    job.step_texts = text_map(top, "step_texts");
     std::set<std::string> ids;
     const auto& cables = top.array("cables", true);
     if (!top.ok()) return tl::unexpected(*top.error());
@@ -258,9 +306,9 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     if (!top.ok()) return tl::unexpected(*top.error());
     if (job.designs.empty()) return refuse(file_name, "it has no design", "Add one, or choose another file");
     if (!job.find_design(job.open_design)) job.open_design = job.designs.front().id;
-    job.unknown =
-        leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides",
-                            "level_overrides", "standards_packs", "material_overrides", "cables", "designs"});
+    job.unknown = leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides",
+                                      "level_overrides", "standards_packs", "material_overrides",
+                                      "step_texts", "cables", "designs"});
     return job;
 }
 
@@ -277,6 +325,7 @@ ordered_json write_job(const Job& job) {
     if (!job.note.empty()) out["note"] = job.note;
     out["open_design"] = job.open_design;
     if (!job.material_overrides.empty()) out["material_overrides"] = job.material_overrides;
+    if (!job.step_texts.empty()) out["step_texts"] = job.step_texts;
     if (!job.limit_overrides.empty()) out["limit_overrides"] = override_json(job.limit_overrides);
     if (!job.level_overrides.empty()) out["level_overrides"] = override_json(job.level_overrides);
     for (const auto& pack : job.standards_packs) out["standards_packs"].push_back(ordered_json(pack));

@@ -21,6 +21,7 @@ struct Job {
     std::vector<nlohmann::json>
         standards_packs; ///< imported: they travel with the job and go before what ships
     std::map<std::string, double> material_overrides;  ///< relative permittivity by material id
+    std::map<std::string, std::string> step_texts;     ///< the firm's own words, by step of the work sheet
     nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
 
     const Cable* find_cable(const std::string& id) const;

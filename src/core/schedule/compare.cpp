@@ -74,16 +74,11 @@ std::string compared_csv(const std::vector<ComparedRow>& rows, const std::string
     auto number = [](const std::optional<double>& v) {
         return v ? fmt::format("{:.6g}", *v) : std::string();
     };
-    std::vector<std::vector<std::string>> table{{"test", "check", "unit", left, left + ", limit",
-                                                 left + ", status", right, right + ", limit",
-                                                 right + ", status"}};
+    std::string text = csv_line({"test", "check", "unit", left, left + ", limit", left + ", status", right,
+                                 right + ", limit", right + ", status"});
     for (const auto& r : rows)
-        table.push_back({r.test, r.check, r.unit, number(r.left), number(r.left_limit), r.left_status,
-                         number(r.right), number(r.right_limit), r.right_status});
-    std::string text;
-    for (const auto& row : table)
-        for (std::size_t i = 0; i < row.size(); ++i)
-            text += csv_field(row[i]) + (i + 1 < row.size() ? "," : "\r\n");
+        text += csv_line({r.test, r.check, r.unit, number(r.left), number(r.left_limit), r.left_status,
+                          number(r.right), number(r.right_limit), r.right_status});
     return text;
 }
 

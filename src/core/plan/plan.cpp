@@ -1,0 +1,677 @@
+#include "plan/plan.h"
+#include "io/csv.h"
+#include "plan/work.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+constexpr double ring_cut_mm = 0.4;         // depth of a ring cut in a strippable screen
+constexpr double jacket_blade_short_mm = 1; // a jacket score stands this far off full depth
+constexpr double insulation_blade_short_mm = 0.5;
+constexpr double least_allowance_mm = 2, most_allowance_mm = 20; // bare conductor beyond the connector
+constexpr double core_tube_past_crotch_mm =
+    150;                                // from the core tube's end back to the crotch, where not given
+constexpr double bore_clearance_mm = 1; // a parked part must pass the cable with this much
+constexpr double core_room_spare_mm = 20;
+
+struct KindFacts {
+    double tolerance_mm;
+    int order; ///< of the cuts, from the cable end; below 0: no cut
+};
+
+KindFacts facts(MarkKind kind) {
+    switch (kind) {
+    case MarkKind::reference:
+        return {0, -1};
+    case MarkKind::cable_end:
+        return {1, 0};
+    case MarkKind::connector_end:
+        return {1, -1};
+    case MarkKind::insulation_end:
+        return {1, 1};
+    case MarkKind::pencil_start:
+        return {2, 2};
+    case MarkKind::screen_edge:
+        return {1, 3};
+    case MarkKind::metallic_cut:
+        return {3, 4};
+    case MarkKind::core_tube_end:
+        return {5, 5};
+    case MarkKind::crotch:
+        return {10, 6};
+    case MarkKind::bedding_cut:
+        return {3, 7};
+    case MarkKind::armour_cut:
+        return {5, 8};
+    case MarkKind::jacket_cut:
+        return {5, 9};
+    case MarkKind::mastic_end:
+        return {2, -1};
+    case MarkKind::tube_end:
+        return {3, -1};
+    case MarkKind::body_end:
+        return {3, -1};
+    case MarkKind::anchor:
+        return {1, -1};
+    case MarkKind::cone:
+        return {2, -1};
+    case MarkKind::tape_end:
+        return {2, -1};
+    case MarkKind::calibration:
+        return {1, -1};
+    case MarkKind::rod_edge:
+        return {1, -1};
+    }
+    return {1, -1};
+}
+
+/// Beginnings of the places (paths and edges) whose field a mark of this kind sets.
+std::vector<std::string> places_of(MarkKind kind) {
+    switch (kind) {
+    case MarkKind::screen_edge:
+        return {"insulation surface", "screen edge", "air wedge", "conductor screen"};
+    case MarkKind::insulation_end:
+    case MarkKind::pencil_start:
+        return {"insulation surface", "connector", "inner electrode", "conductor end"};
+    case MarkKind::connector_end:
+        return {"connector"};
+    case MarkKind::mastic_end:
+        return {"screen edge", "insulation surface", "air wedge"};
+    case MarkKind::tube_end:
+        return {"insulation surface", "insulating tube", "sleeve", "body surface", "tube"};
+    case MarkKind::body_end:
+    case MarkKind::anchor:
+    case MarkKind::cone:
+        return {"cone", "insulation surface", "inner electrode"};
+    case MarkKind::tape_end:
+        return {"tape cone", "insulation surface", "splice"};
+    case MarkKind::rod_edge:
+        return {"rod", "butt"};
+    default:
+        return {};
+    }
+}
+
+/// A part's tag of side, as its paths carry it: " A", " B" or none.
+bool on_side(const std::string& place, CableSide side, bool two_sides) {
+    if (!two_sides) return true;
+    const bool a = place.find(" A") != std::string::npos, b = place.find(" B") != std::string::npos;
+    return a == b || (side == CableSide::a ? a : b);
+}
+
+std::vector<std::string> verdicts_of(const CutMark& mark, const BuiltAccessory& built, bool two_sides) {
+    std::vector<std::string> out;
+    const auto begins = places_of(mark.kind);
+    for (const auto& check : built.checks)
+        if (std::any_of(check.places.begin(), check.places.end(), [&](const auto& place) {
+                return on_side(place, mark.side, two_sides) &&
+                       std::any_of(begins.begin(), begins.end(),
+                                   [&](const auto& begin) { return place.starts_with(begin); });
+            }))
+            out.push_back(check.title);
+    return out;
+}
+
+const char* armour_words(const Cable& cable) {
+    return cable.armour == "round wire"   ? "armour wires"
+           : cable.armour == "steel tape" ? "steel tapes"
+                                          : "interlocked armour";
+}
+
+/// What is cut, with what, how deep, and what must stay whole.
+void describe_cut(CutMark& m, const Cable& cable, const CableDimensions& d, bool shared_screen_is_tape) {
+    const auto thick = [&](const char* layer) { return d.layer(layer).thickness_mm; };
+    const auto blade = [](double depth) { return std::max(0.1, depth); };
+    switch (m.kind) {
+    case MarkKind::cable_end:
+        m.cuts = "whole cable";
+        m.tool = "saw with fine teeth, a guide square to the axis";
+        m.why = "Everything on this side is measured from a square end.";
+        break;
+    case MarkKind::insulation_end:
+        m.cuts = "insulation";
+        m.spares = "conductor";
+        m.tool = "insulation stripping tool with a depth stop, or string; never a knife against the strands";
+        m.blade_mm = blade(thick("insulation") - insulation_blade_short_mm);
+        m.why = "The conductor goes home in the connector with a little bare length to spare.";
+        break;
+    case MarkKind::pencil_start:
+        m.cuts = "insulation, tapered";
+        m.spares = "conductor screen";
+        m.tool = "pencilling tool, then abrasive cloth";
+        m.why =
+            "A taper spreads the field where the insulation ends, and leaves conductor screen for the tape.";
+        break;
+    case MarkKind::screen_edge:
+        m.cuts = "insulation screen";
+        m.spares = "insulation";
+        if (cable.strippable_screen) {
+            m.blade_mm = std::min(ring_cut_mm, blade(thick("insulation screen") - 0.3));
+            m.tool = "ring-cut tool with a fixed depth, or a round file; score, then peel";
+        } else {
+            m.blade_mm = thick("insulation screen");
+            m.tool = "shaving tool with a tapered finish; no glass, no open knife";
+        }
+        m.why = "All equipotentials leave the cable here: the stress control is placed from this edge.";
+        break;
+    case MarkKind::metallic_cut:
+        m.cuts = shared_screen_is_tape ? "metallic tape" : "screen wires (fold back)";
+        m.spares = "insulation screen";
+        m.tool = shared_screen_is_tape ? "constant-force spring as a guide: tear against it"
+                                       : "binding wire; fold each wire back over it, do not cut it short";
+        m.why = "Keeps metal clear of the stress control, and leaves enough of it for the earth connection.";
+        break;
+    case MarkKind::core_tube_end:
+        m.why = "The tube that rebuilds the cover of each core ends here.";
+        m.tool = "tape mark";
+        break;
+    case MarkKind::crotch:
+        m.why = "The cores part here; the breakout or the joint's outer seal sits on it.";
+        m.tool = "spread by hand, radius not below the cable's least";
+        break;
+    case MarkKind::bedding_cut:
+        m.cuts = "bedding";
+        m.spares = "metallic screen";
+        m.tool = "scoring blade with a stop";
+        m.blade_mm = blade(cable.bedding_thickness_mm > 1.2 ? cable.bedding_thickness_mm - 0.5
+                                                            : 0.5 * cable.bedding_thickness_mm);
+        m.why = "A short length of bedding keeps the armour's edge off the screen.";
+        break;
+    case MarkKind::armour_cut:
+        m.cuts = armour_words(cable);
+        m.spares = "bedding";
+        m.tool = cable.armour == "round wire" ? "hacksaw half through each wire, then break"
+                                              : "hacksaw half through, then tear against a binding";
+        m.why = "A stub of armour is left to be bonded and earthed.";
+        break;
+    case MarkKind::jacket_cut: {
+        m.cuts = "jacket";
+        m.spares = cable.armour != "none" ? armour_words(cable) : "metallic screen";
+        m.tool = "ring score and two length scores with a stop";
+        const double t = cable.jacket_thickness_mm;
+        m.blade_mm = t > 2 * jacket_blade_short_mm ? t - jacket_blade_short_mm : 0.5 * t;
+        m.why = "Seal and earth connection sit on either side of this edge.";
+        break;
+    }
+    case MarkKind::connector_end:
+        m.why = "How far lug or connector reaches over the conductor.";
+        break;
+    case MarkKind::mastic_end:
+        m.tool = "stretch thin, press on; no air at the edge";
+        m.why = "Relief mastic fills the step at the screen edge: no air stays where the field is highest.";
+        break;
+    case MarkKind::tube_end:
+        m.tool = "tape mark; hold the tube to it while it recovers";
+        m.why = "Where the stress control ends sets where the equipotentials come out.";
+        break;
+    case MarkKind::body_end:
+    case MarkKind::anchor:
+        m.tool = "tape mark; release the body to it, check when half released";
+        m.why = "The body's cone and electrode lie at fixed places in it: this mark puts them on the cable.";
+        break;
+    case MarkKind::cone:
+        m.tool = "follows from the body's mark";
+        m.why = "The earthed cone lifts the field off the insulation from here.";
+        break;
+    case MarkKind::tape_end:
+        m.tool = "tape mark; turn back here, half-lapped";
+        m.why = "Ends of the build-up: a clear length of insulation must stay beyond it.";
+        break;
+    case MarkKind::calibration:
+        m.tool = "tape mark on the jacket, before anything is cut";
+        m.why = "The joint centre is hidden once the body is over it: this mark finds it again.";
+        break;
+    case MarkKind::rod_edge:
+        m.why = "The screen on the insulating rod ends as the cable's does.";
+        m.tool = "measure, it is applied by the maker";
+        break;
+    case MarkKind::reference:
+        m.why = "All distances count from here.";
+        break;
+    }
+}
+
+void worse(CutPlan& plan, PlanCheck check) {
+    if (severity(check.status) > severity(plan.status)) plan.status = check.status;
+    plan.checks.push_back(std::move(check));
+}
+
+class Planner {
+  public:
+    explicit Planner(const PreparedDesign& p)
+        : p_(p), built_(p.built), choices_(p.design.work),
+          two_sides_(built_.marks.size() > 0 && built_.marks.front().from_datum_mm < 0 &&
+                     find_family(p.design.family)->two_cables) {}
+
+    Result<CutPlan> run() {
+        plan_.long_side = choices_.long_side == "b" ? CableSide::b : CableSide::a;
+        for (const auto side : sides()) add_side(side);
+        if (auto ok = take_datum(); !ok) return tl::unexpected(ok.error());
+        for (const auto side : sides()) {
+            check_order(side);
+            check_allowance(side);
+            check_cores(side);
+        }
+        park();
+        check_sleeve();
+        return std::move(plan_);
+    }
+
+  private:
+    std::vector<CableSide> sides() const {
+        return two_sides_ ? std::vector{CableSide::a, CableSide::b} : std::vector{CableSide::a};
+    }
+    const Cable& cable(CableSide side) const { return p_.context().cable_of(side); }
+    const CableDimensions& dimensions(CableSide side) const { return p_.context().dimensions_of(side); }
+    double number(const std::string& key) const { return work_number(choices_, key); }
+    std::string tag(CableSide side) const { return !two_sides_ ? "" : side == CableSide::a ? " A" : " B"; }
+
+    CutMark mark(MarkKind kind, const std::string& label, CableSide side, double d) const {
+        CutMark m;
+        m.kind = kind;
+        m.label = label;
+        m.id = mark_id(label);
+        m.side = side;
+        m.from_datum_mm = d;
+        m.z_mm = built_.datum_z_mm - (side == CableSide::a ? d : -d);
+        m.tolerance_mm = facts(kind).tolerance_mm;
+        return m;
+    }
+
+    /// All marks of one side, from the cable end backwards; distances from the datum of the accessory.
+    void add_side(CableSide side) {
+        std::vector<CutMark> list;
+        const auto& c = cable(side);
+        const bool armoured = c.armour != "none";
+        bool has_end = false;
+        double covered_end = 0; // where the core comes out of what is over it
+        for (const auto& given : built_.marks) {
+            if (two_sides_ && given.side != side && given.kind != MarkKind::reference) continue;
+            if (given.kind == MarkKind::reference && side == CableSide::b) continue;
+            const double d = side == CableSide::a ? given.from_datum_mm : -given.from_datum_mm;
+            auto m = mark(given.kind, given.label, side, d);
+            m.parameter = given.parameter;
+            m.per_mm = given.per_mm;
+            has_end |= given.kind == MarkKind::cable_end;
+            if (given.kind == MarkKind::jacket_cut || given.kind == MarkKind::core_tube_end) {
+                covered_end = d;
+                if (given.kind == MarkKind::jacket_cut && (armoured || c.cores == 3)) {
+                    // What the section calls the jacket's end is here where the core itself comes out.
+                    m.kind = c.cores == 3 ? MarkKind::crotch : MarkKind::bedding_cut;
+                    m.label = (c.cores == 3 ? "crotch" : "bedding cut") + tag(side);
+                    m.id = mark_id(m.label);
+                    m.tolerance_mm = facts(m.kind).tolerance_mm;
+                }
+            }
+            list.push_back(std::move(m));
+        }
+        if (!has_end && built_.datum != "cable end")
+            list.push_back(mark(MarkKind::cable_end, "cable end" + tag(side), side, 0));
+        double at = covered_end;
+        if (c.cores == 3) {
+            const bool from_tube = std::any_of(
+                list.begin(), list.end(), [](const auto& m) { return m.kind == MarkKind::core_tube_end; });
+            if (from_tube) {
+                const double given = number("crotch_mm");
+                at = given > 0 ? given : covered_end + core_tube_past_crotch_mm;
+                list.push_back(mark(MarkKind::crotch, "crotch" + tag(side), side, at));
+            }
+            CoreLayout layout;
+            layout.crotch_mm = at;
+            const double end = cable_end_of(list);
+            for (const char* key : {"core_1_longer_mm", "core_2_longer_mm", "core_3_longer_mm"})
+                layout.core_length_mm.push_back(at - end + number(key));
+            layout.phase_labels = {"phase 1", "phase 2", "phase 3"};
+            plan_.cores[side == CableSide::a ? 0 : 1] = layout;
+            if (armoured)
+                list.push_back(mark(MarkKind::bedding_cut, "bedding cut" + tag(side), side, at + 1));
+        }
+        if (armoured) {
+            at += number("bedding_left_mm");
+            list.push_back(mark(MarkKind::armour_cut, "armour cut" + tag(side), side, at));
+            at += number("armour_stub_mm");
+        }
+        if (armoured || c.cores == 3)
+            list.push_back(
+                mark(MarkKind::jacket_cut, "jacket cut" + tag(side), side, at + (armoured ? 0 : 5)));
+        const bool moulded = std::any_of(built_.placed.begin(), built_.placed.end(), [](const auto& part) {
+            return part.kind == FitItem::Kind::cold_shrink;
+        });
+        if (two_sides_ && moulded && side != plan_.long_side) {
+            double furthest = 0;
+            for (const auto& m : list) furthest = std::max(furthest, m.from_datum_mm);
+            list.push_back(mark(MarkKind::calibration, "calibration mark" + tag(side), side,
+                                50 * std::ceil((furthest + 40) / 50)));
+        }
+        std::stable_sort(list.begin(), list.end(), [](const auto& a, const auto& b) {
+            return std::pair(a.from_datum_mm, facts(a.kind).order) <
+                   std::pair(b.from_datum_mm, facts(b.kind).order);
+        });
+        const double first = list.empty() ? 0 : list.front().from_datum_mm;
+        for (std::size_t i = 0; i < list.size(); ++i) {
+            describe_cut(list[i], c, dimensions(side), c.metallic_screen == "tape");
+            list[i].verdicts = verdicts_of(list[i], built_, two_sides_);
+            if (i == 0 && first == list[i].from_datum_mm) continue;
+            list[i].neighbour = list[i - 1].label;
+            list[i].from_neighbour_mm = list[i].from_datum_mm - list[i - 1].from_datum_mm;
+        }
+        plan_.marks.insert(plan_.marks.end(), list.begin(), list.end());
+    }
+
+    static double cable_end_of(const std::vector<CutMark>& list) {
+        const auto it = std::find_if(list.begin(), list.end(),
+                                     [](const auto& m) { return m.kind == MarkKind::cable_end; });
+        return it == list.end() ? 0 : it->from_datum_mm;
+    }
+
+    /// Distances counted from what the user chose.
+    Result<void> take_datum() {
+        plan_.datums = {built_.datum};
+        if (built_.datum != "cable end") plan_.datums.push_back("cable end");
+        plan_.datums.push_back("jacket cut");
+        plan_.datum = choices_.datum.empty() ? built_.datum : choices_.datum;
+        if (std::find(plan_.datums.begin(), plan_.datums.end(), plan_.datum) == plan_.datums.end())
+            return refuse("Datum", fmt::format("this design has no {} to measure from", plan_.datum),
+                          fmt::format("Choose one of: {}", fmt::join(plan_.datums, ", ")));
+        if (plan_.datum == built_.datum) return {};
+        const auto kind = plan_.datum == "jacket cut" ? MarkKind::jacket_cut : MarkKind::cable_end;
+        for (const auto side : sides()) {
+            const auto* from = plan_.find(kind, side);
+            if (!from) continue;
+            const double at = from->from_datum_mm;
+            for (auto& m : plan_.marks)
+                if (m.side == side)
+                    m.from_datum_mm =
+                        kind == MarkKind::jacket_cut ? at - m.from_datum_mm : m.from_datum_mm - at;
+        }
+        return {};
+    }
+
+    void check_order(CableSide side) {
+        const CutMark* last = nullptr;
+        bool clear = true;
+        std::vector<const CutMark*> cuts;
+        for (const auto& m : plan_.marks)
+            if (m.side == side && facts(m.kind).order >= 0) cuts.push_back(&m);
+        std::stable_sort(cuts.begin(), cuts.end(), [](const auto* a, const auto* b) {
+            return facts(a->kind).order < facts(b->kind).order;
+        });
+        for (const auto* m : cuts) {
+            if (last) {
+                const double gap = side == CableSide::a ? last->z_mm - m->z_mm : m->z_mm - last->z_mm;
+                const double slack = last->tolerance_mm + m->tolerance_mm;
+                const bool same_place = m->kind == MarkKind::bedding_cut || last->kind == MarkKind::crotch;
+                if (gap < -1e-9) {
+                    clear = false;
+                    worse(plan_, {"Marks in order", Status::falls_short,
+                                  fmt::format("{} lies {} beyond {}", m->label, in_mm(-gap), last->label),
+                                  "Move one of them"});
+                } else if (gap < slack && !same_place) {
+                    clear = false;
+                    worse(plan_,
+                          {"Marks in order", Status::marginal,
+                           fmt::format("{} and {} are {} apart: within their tolerances they could cross",
+                                       last->label, m->label, in_mm(gap)),
+                           "Leave more between them, or measure more closely"});
+                }
+            }
+            last = m;
+        }
+        if (clear)
+            worse(plan_, {"Marks in order" + tag(side), Status::holds,
+                          "no two cuts can cross within their tolerances", ""});
+    }
+
+    void check_allowance(CableSide side) {
+        const auto *end = plan_.find(MarkKind::insulation_end, side),
+                   *reach = plan_.find(MarkKind::connector_end, side);
+        if (!end || !reach) return;
+        const double allowance =
+            std::abs(end->z_mm - built_.datum_z_mm) - std::abs(reach->z_mm - built_.datum_z_mm);
+        PlanCheck check{
+            "Allowance beyond the connector" + tag(side), Status::holds,
+            fmt::format("{} of conductor stays between connector and insulation", in_mm(allowance)), ""};
+        if (allowance < 0) {
+            check.status = Status::falls_short;
+            check.why = fmt::format("the connector reaches {} over the insulation", in_mm(-allowance));
+            check.cure = "Remove more insulation";
+        } else if (allowance < least_allowance_mm || allowance > most_allowance_mm) {
+            check.status = Status::marginal;
+            check.why += fmt::format("; usual are {:g} to {:g} mm", least_allowance_mm, most_allowance_mm);
+            check.cure = allowance < least_allowance_mm ? "Remove more insulation" : "Remove less insulation";
+        }
+        worse(plan_, check);
+    }
+
+    void check_cores(CableSide side) {
+        const auto& layout = plan_.cores[side == CableSide::a ? 0 : 1];
+        if (!layout) return;
+        double furthest = 0;
+        for (const auto& m : plan_.marks)
+            if (m.side == side && facts(m.kind).order < facts(MarkKind::crotch).order &&
+                m.kind != MarkKind::calibration)
+                furthest = std::max(furthest, std::abs(m.z_mm - built_.datum_z_mm));
+        const double shortest = layout->crotch_mm;
+        PlanCheck check{
+            "Room on the cores" + tag(side), Status::holds,
+            fmt::format("the cores are {} long, their last mark is at {}", in_mm(shortest), in_mm(furthest)),
+            ""};
+        if (furthest > shortest + 1e-9) {
+            check.status = Status::falls_short;
+            check.why =
+                fmt::format("a mark at {} lies behind the crotch at {}", in_mm(furthest), in_mm(shortest));
+            check.cure = "Make the cores longer: move the crotch back";
+        }
+        worse(plan_, check);
+    }
+
+    /// What goes on before the connector: on its own side, or on the long side if it lies over the middle.
+    void park() {
+        if (!two_sides_) return;
+        for (const auto& part : built_.placed) {
+            if (part.kind == FitItem::Kind::over_connector) continue;
+            const bool own = part.z1_mm < 0 || part.z0_mm > 0;
+            const auto side = !own ? plan_.long_side : part.z0_mm > 0 ? CableSide::b : CableSide::a;
+            plan_.parked.push_back({part.part, side, part.z1_mm - part.z0_mm, part.bore_mm, false,
+                                    part.kind != FitItem::Kind::shrink});
+        }
+        if (const double sleeve = sleeve_needed(); sleeve > 0)
+            plan_.parked.push_back({"re-jacketing sleeve", plan_.long_side,
+                                    number("outer_sleeve_mm") > 0 ? number("outer_sleeve_mm") : sleeve,
+                                    number("outer_sleeve_bore_mm"), false, false});
+        for (auto& part : plan_.parked) place(part);
+        for (const auto side : sides()) check_room(side);
+    }
+
+    void place(ParkedPart& part) {
+        const auto& d = dimensions(part.side);
+        const double over = overall_diameter_mm(cable(part.side), d),
+                     core = 2 * d.radius_mm("metallic screen");
+        part.over_jacket = part.bore_mm <= 0 || part.bore_mm >= over + bore_clearance_mm;
+        if (!part.over_jacket && part.bore_mm < core + bore_clearance_mm)
+            worse(plan_, {"Parking: " + part.part, Status::falls_short,
+                          fmt::format("its bore of {} does not pass the core's {}", in_mm(part.bore_mm),
+                                      in_mm(core)),
+                          "Use a larger size, or a wrap-around part"});
+    }
+
+    void check_room(CableSide side) {
+        double on_core = 0, nested = 0, stacked = 0;
+        for (const auto& part : plan_.parked) {
+            if (part.side != side) continue;
+            const double length = part.length_mm + number("park_spare_mm");
+            if (!part.over_jacket)
+                on_core = std::max(on_core, part.length_mm + core_room_spare_mm);
+            else if (part.stacks)
+                stacked += length;
+            else
+                nested = std::max(nested, length);
+        }
+        const int i = side == CableSide::a ? 0 : 1;
+        plan_.room_needed_mm[i] = nested + stacked;
+        const auto* end = plan_.find(MarkKind::cable_end, side);
+        const auto* cover = plan_.find(MarkKind::bedding_cut, side);
+        if (!cover) cover = plan_.find(MarkKind::crotch, side);
+        if (!cover) cover = plan_.find(MarkKind::jacket_cut, side);
+        if (on_core > 0 && end && cover) {
+            const double room = std::abs(cover->z_mm - end->z_mm);
+            PlanCheck check{
+                "Parking on the core" + tag(side), Status::holds,
+                fmt::format("{} are needed on the prepared core, {} are there", in_mm(on_core), in_mm(room)),
+                ""};
+            if (room < on_core) {
+                check.status = Status::falls_short;
+                check.cure = "Strip the jacket further back on this side, choose the other as the long side, "
+                             "or use parts "
+                             "that pass over the jacket";
+            }
+            worse(plan_, check);
+        }
+        if (plan_.room_needed_mm[i] > 0) {
+            const double straight = number(i == 0 ? "straight_a_mm" : "straight_b_mm");
+            PlanCheck check{"Parking behind the jacket cut" + tag(side), Status::holds,
+                            fmt::format("{} of clean, straight cable are needed, {} are there",
+                                        in_mm(plan_.room_needed_mm[i]), in_mm(straight)),
+                            ""};
+            if (straight < plan_.room_needed_mm[i]) {
+                check.status = Status::falls_short;
+                check.cure = "Free more cable, choose the other as the long side, or use wrap-around parts";
+            }
+            worse(plan_, check);
+        }
+    }
+
+    /// From jacket to jacket with its laps; 0 where nothing is slipped over.
+    double sleeve_needed() const {
+        if (work_school(choices_, "outer_cover") != "sleeve" || taped_over()) return 0;
+        const auto *a = plan_.find(MarkKind::jacket_cut, CableSide::a),
+                   *b = plan_.find(MarkKind::jacket_cut, CableSide::b);
+        return a && b ? std::abs(a->z_mm - b->z_mm) + 2 * number("outer_lap_mm") : 0;
+    }
+    bool taped_over() const {
+        return std::any_of(built_.parts.begin(), built_.parts.end(), [](const auto& part) {
+            return part.region == "jacket tape" || part.region == "resin";
+        });
+    }
+
+    void check_sleeve() {
+        const double needed = sleeve_needed(), given = number("outer_sleeve_mm");
+        if (needed <= 0 || given <= 0) return;
+        PlanCheck check{"Re-jacketing sleeve", Status::holds,
+                        fmt::format("{} long, {} are needed from jacket to jacket with laps", in_mm(given),
+                                    in_mm(needed)),
+                        ""};
+        if (given < needed) {
+            check.status = Status::falls_short;
+            check.cure = "Use a longer sleeve, or cut the jackets nearer to the centre";
+        }
+        worse(plan_, check);
+    }
+
+    const PreparedDesign& p_;
+    const BuiltAccessory& built_;
+    const WorkChoices& choices_;
+    bool two_sides_;
+    CutPlan plan_;
+};
+
+} // namespace
+
+const CutMark* CutPlan::find(const std::string& id) const {
+    const auto it = std::find_if(marks.begin(), marks.end(), [&](const auto& m) { return m.id == id; });
+    return it == marks.end() ? nullptr : &*it;
+}
+
+const CutMark* CutPlan::find(MarkKind kind, CableSide side) const {
+    const auto it = std::find_if(marks.begin(), marks.end(),
+                                 [&](const auto& m) { return m.kind == kind && m.side == side; });
+    return it == marks.end() ? nullptr : &*it;
+}
+
+std::string mark_id(const std::string& label) {
+    std::string out;
+    for (const char c : label) {
+        if (std::isalnum(static_cast<unsigned char>(c)))
+            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        else if (!out.empty() && out.back() != '-')
+            out += '-';
+    }
+    while (!out.empty() && out.back() == '-') out.pop_back();
+    return out;
+}
+
+double overall_diameter_mm(const Cable& cable, const CableDimensions& dimensions) {
+    if (cable.cores == 1) return 2 * dimensions.radius_mm("jacket");
+    const double core = 2 * dimensions.radius_mm("metallic screen"),
+                 laid_up = core * (1 + 2 / std::sqrt(3.0));
+    const double armour = cable.armour == "none" ? 0 : cable.armour_thickness_mm + cable.bedding_thickness_mm;
+    return laid_up + 2 * (armour + cable.jacket_thickness_mm);
+}
+
+Result<CutPlan> make_plan(const PreparedDesign& prepared) {
+    if (auto ok = check_work(prepared.design.work); !ok) return tl::unexpected(ok.error());
+    return Planner(prepared).run();
+}
+
+nlohmann::ordered_json plan_json(const CutPlan& plan) {
+    using nlohmann::ordered_json;
+    const auto side = [](CableSide s) { return s == CableSide::a ? "A" : "B"; };
+    ordered_json out{{"format", "needlegauge-marks"},
+                     {"version", 1},
+                     {"datum", plan.datum},
+                     {"status", status_word(plan.status)},
+                     {"marks", ordered_json::array()}};
+    for (const auto& m : plan.marks)
+        out["marks"].push_back({{"id", m.id},
+                                {"label", m.label},
+                                {"side", side(m.side)},
+                                {"from_datum_mm", m.from_datum_mm},
+                                {"neighbour", m.neighbour},
+                                {"from_neighbour_mm", m.from_neighbour_mm},
+                                {"tolerance_mm", m.tolerance_mm},
+                                {"cuts", m.cuts},
+                                {"spares", m.spares},
+                                {"tool", m.tool},
+                                {"blade_mm", m.blade_mm ? ordered_json(*m.blade_mm) : ordered_json()},
+                                {"why", m.why},
+                                {"verdicts", m.verdicts},
+                                {"parameter", m.parameter}});
+    out["parked"] = ordered_json::array();
+    for (const auto& part : plan.parked)
+        out["parked"].push_back({{"part", part.part},
+                                 {"side", side(part.side)},
+                                 {"length_mm", part.length_mm},
+                                 {"bore_mm", part.bore_mm},
+                                 {"over", part.over_jacket ? "jacket" : "core"}});
+    for (int i = 0; i < 2; ++i)
+        if (plan.cores[i])
+            out["cores"].push_back({{"side", i == 0 ? "A" : "B"},
+                                    {"crotch_mm", plan.cores[i]->crotch_mm},
+                                    {"core_length_mm", plan.cores[i]->core_length_mm}});
+    out["checks"] = ordered_json::array();
+    for (const auto& check : plan.checks)
+        out["checks"].push_back({{"title", check.title},
+                                 {"status", status_word(check.status)},
+                                 {"why", check.why},
+                                 {"cure", check.cure}});
+    return out;
+}
+
+std::string plan_csv(const CutPlan& plan) {
+    std::string out = csv_line({"mark", "side", fmt::format("from {} (mm)", plan.datum),
+                                fmt::format("from {} (in)", plan.datum), "from neighbour (mm)", "neighbour",
+                                "tolerance (mm)", "cuts", "spares", "tool", "blade depth (mm)", "why"});
+    for (const auto& m : plan.marks)
+        out += csv_line({m.label, m.side == CableSide::a ? "A" : "B", fmt::format("{:.1f}", m.from_datum_mm),
+                         fmt::format("{:.3f}", m.from_datum_mm / mm_per_inch),
+                         fmt::format("{:.1f}", m.from_neighbour_mm), m.neighbour,
+                         fmt::format("{:g}", m.tolerance_mm), m.cuts, m.spares, m.tool,
+                         m.blade_mm ? fmt::format("{:.2f}", *m.blade_mm) : "", m.why});
+    return out;
+}
+
+} // namespace ng

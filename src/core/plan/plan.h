@@ -1,0 +1,80 @@
+// The cut plan of a design: every mark from one datum with its tolerance, tool and reason, what is parked
+// where, and whether it all goes together. Tolerances, blade settings and allowances are common practice, no
+// source.
+#pragma once
+#include "io/library.h"
+
+namespace ng {
+
+struct CutMark {
+    std::string id; ///< of the label: "screen-edge-a"
+    std::string label;
+    MarkKind kind = MarkKind::screen_edge;
+    CableSide side = CableSide::a;
+    double from_datum_mm = 0; ///< along its own side, away from the chosen datum; negative: beyond it
+    double z_mm = 0;          ///< in the section
+    std::string neighbour;    ///< the mark next nearer to the cable end on this side; empty: none
+    double from_neighbour_mm = 0;
+    double tolerance_mm = 0;
+    std::string cuts;   ///< layer that is cut here; empty: only a mark
+    std::string spares; ///< layer beneath, not to be touched
+    std::string tool;
+    std::optional<double> blade_mm; ///< depth from the surface of what is cut
+    std::string why;
+    std::vector<std::string> verdicts; ///< titles of the checks that read what this mark sets
+    std::string parameter;             ///< of the design that sets it; empty: follows from others
+    double per_mm = 1;                 ///< change of the parameter per mm away from the cable end
+};
+
+/// A part that goes on before the connector.
+struct ParkedPart {
+    std::string part;
+    CableSide side = CableSide::a;
+    double length_mm = 0;
+    double bore_mm = 0;       ///< as supplied
+    bool over_jacket = false; ///< else on the prepared core
+    bool stacks = false;      ///< takes its own length of cable; tubes to be shrunk nest in one another
+};
+
+struct PlanCheck {
+    std::string title;
+    Status status = Status::holds;
+    std::string why;
+    std::string cure;
+};
+
+/// Three cores: where they part, and how long each is cut.
+struct CoreLayout {
+    double crotch_mm = 0;                  ///< from the datum of the accessory
+    std::vector<double> core_length_mm;    ///< from the crotch to each core's end; phases 1, 2, 3
+    std::vector<std::string> phase_labels; ///< to be put on before the cores are cut
+};
+
+struct CutPlan {
+    std::string datum;               ///< what distances count from
+    std::vector<std::string> datums; ///< what else they may count from
+    std::vector<CutMark> marks;      ///< side A from the cable end backwards, then side B
+    std::vector<ParkedPart> parked;
+    double room_needed_mm[2] = {0, 0}; ///< for parking, sides A and B
+    CableSide long_side = CableSide::a;
+    std::optional<CoreLayout> cores[2]; ///< by side
+    std::vector<PlanCheck> checks;
+    Status status = Status::holds;
+
+    const CutMark* find(const std::string& id) const;
+    const CutMark* find(MarkKind kind, CableSide side = CableSide::a) const;
+};
+
+/// Refuses a datum that the design does not have.
+Result<CutPlan> make_plan(const PreparedDesign& prepared);
+
+/// "screen-edge-a" of "screen edge A".
+std::string mark_id(const std::string& label);
+
+/// Diameter over everything, of all cores of a three-core cable together, mm.
+double overall_diameter_mm(const Cable& cable, const CableDimensions& dimensions);
+
+nlohmann::ordered_json plan_json(const CutPlan& plan);
+std::string plan_csv(const CutPlan& plan);
+
+} // namespace ng

@@ -1,0 +1,109 @@
+#include "plan/work.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <stdexcept>
+
+namespace ng {
+
+const std::vector<WorkNumber>& work_numbers() {
+    static const std::vector<WorkNumber> list{
+        {"armour_stub_mm", "Armour stub", "Left of the armour, to be bonded", 35, 5, 300, "armour"},
+        {"bedding_left_mm", "Bedding left", "Past the armour", 15, 2, 200, "armour"},
+        {"crotch_mm", "Crotch, from the cable end", "0: 150 mm behind the core tube's end", 0, 0, 10000,
+         "three cores"},
+        {"core_1_longer_mm", "Core 1 longer by", "To reach its lug", 0, 0, 3000, "three cores"},
+        {"core_2_longer_mm", "Core 2 longer by", "To reach its lug", 0, 0, 3000, "three cores"},
+        {"core_3_longer_mm", "Core 3 longer by", "To reach its lug", 0, 0, 3000, "three cores"},
+        {"straight_a_mm", "Straight cable, side A", "Clean and free behind the jacket cut", 1800, 0, 20000,
+         "joint"},
+        {"straight_b_mm", "Straight cable, side B", "Clean and free behind the jacket cut", 1800, 0, 20000,
+         "joint"},
+        {"park_spare_mm", "Spare when parked", "For each part", 50, 0, 500, "joint"},
+        {"outer_lap_mm", "Outer cover on the jacket", "Each side", 80, 10, 500, "joint"},
+        {"outer_sleeve_mm", "Sleeve, length supplied", "0: as long as it must be", 0, 0, 5000, "joint"},
+        {"outer_sleeve_bore_mm", "Sleeve, bore supplied", "0: passes the jacket", 0, 0, 500, "joint"},
+    };
+    return list;
+}
+
+const std::vector<WorkSchool>& work_schools() {
+    static const std::vector<WorkSchool> list{
+        {"shear_bolts",
+         "Order of shear bolts",
+         "The maker's order goes before it",
+         {{"outer first", "outer bolts, then inner"}, {"inner first", "inner bolts, then outer"}}},
+        {"connector", "Connector", "", {{"compression", "compression"}, {"shear bolt", "shear bolts"}}},
+        {"crimps",
+         "Order of crimps",
+         "",
+         {{"middle outwards", "from the middle outwards"}, {"end inwards", "from the cable side inwards"}}},
+        {"shrinking",
+         "Direction of shrinking",
+         "",
+         {{"middle outwards", "from the middle to both ends"},
+          {"bottom upwards", "from the earthed end upwards"}}},
+        {"surface",
+         "Surface before the stress control",
+         "",
+         {{"abrade", "abrade and wipe"}, {"warm and abrade", "warm, let it relax, abrade and wipe"}}},
+        {"screen_connection",
+         "Earth connection",
+         "",
+         {{"spring", "braid under a constant-force spring"},
+          {"solder", "soldered braid"},
+          {"wires", "screen wires gathered"}}},
+        {"outer_cover",
+         "Outer cover of a joint",
+         "",
+         {{"sleeve", "sleeve, slipped on before"},
+          {"wrap-around", "wrap-around sleeve"},
+          {"tape", "jacket tape"}}},
+        {"seal",
+         "Sealant at the jacket",
+         "",
+         {{"mastic", "mastic under and over the earth connection"}, {"glue-line", "glue-lined sleeve only"}}},
+    };
+    return list;
+}
+
+double work_number(const WorkChoices& choices, const std::string& key) {
+    if (const auto it = choices.numbers.find(key); it != choices.numbers.end()) return it->second;
+    for (const auto& spec : work_numbers())
+        if (spec.key == key) return spec.usual;
+    throw std::logic_error("no work number " + key);
+}
+
+std::string work_school(const WorkChoices& choices, const std::string& key) {
+    if (const auto it = choices.schools.find(key); it != choices.schools.end()) return it->second;
+    for (const auto& spec : work_schools())
+        if (spec.key == key) return spec.options.front().first;
+    throw std::logic_error("no school " + key);
+}
+
+Result<void> check_work(const WorkChoices& choices) {
+    if (choices.long_side != "a" && choices.long_side != "b")
+        return refuse("Long side", fmt::format("“{}” is neither a nor b", choices.long_side),
+                      "Choose a side");
+    for (const auto& [key, value] : choices.numbers) {
+        const auto& all = work_numbers();
+        const auto it = std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.key == key; });
+        if (it == all.end())
+            return refuse("work", fmt::format("“{}” is no number of the work", key), "Take it out");
+        if (!(value >= it->lowest && value <= it->highest))
+            return refuse(it->label, fmt::format("{} is out of range", in_mm(value)),
+                          fmt::format("Give {} to {}", in_mm(it->lowest), in_mm(it->highest)));
+    }
+    for (const auto& [key, value] : choices.schools) {
+        const auto& all = work_schools();
+        const auto it = std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.key == key; });
+        if (it == all.end())
+            return refuse("work", fmt::format("“{}” is no choice of the work", key), "Take it out");
+        if (std::none_of(it->options.begin(), it->options.end(),
+                         [&](const auto& o) { return o.first == value; }))
+            return refuse(it->label, fmt::format("“{}” is no option", value), "Choose one that is offered");
+    }
+    return {};
+}
+
+} // namespace ng
