@@ -2,10 +2,12 @@
 // bad input, 3 internal.
 #include "cli/render.h"
 #include "cli/schedule_calls.h"
+#include "cli/work_calls.h"
 #include "field/result_io.h"
 #include "field/solve.h"
 #include "io/file.h"
 #include "io/library.h"
+#include "plan/plan.h"
 #include "units/quantity.h"
 #include <CLI/CLI.hpp>
 #include <cstdio>
@@ -168,13 +170,6 @@ Result<Library> open_library(const char* program) {
     return load_library(data_folder(std::filesystem::absolute(program)));
 }
 
-ordered_json marks_json(const BuiltAccessory& built) {
-    auto list = ordered_json::array();
-    for (const auto& mark : built.marks)
-        list.push_back({{"label", mark.label}, {"from_datum_mm", mark.from_datum_mm}});
-    return list;
-}
-
 ordered_json fit_json(const FitReport& fit) {
     auto list = ordered_json::array();
     for (const auto& c : fit.checks)
@@ -228,11 +223,16 @@ int run_check(const JobArguments& arguments, const char* program) {
         const auto* prepared = &judged->prepared;
         const auto* solutions = &judged->solutions;
         const auto& verdict = judged->verdict;
+        const auto plan = make_plan(*prepared);
+        if (!plan) return complain(plan.error());
+        const auto plan_out = plan_json(*plan);
         const bool schedule_decides =
             judged->schedule && severity(judged->schedule->status) > severity(verdict.status);
         const auto status = schedule_decides ? judged->schedule->status : verdict.status;
         const auto& reason = schedule_decides ? judged->schedule->first_reason : verdict.first_reason;
-        if (status == Status::falls_short || status == Status::not_judged) code = exit_falls_short;
+        if (status == Status::falls_short || status == Status::not_judged ||
+            plan->status == Status::falls_short)
+            code = exit_falls_short;
         out["designs"].push_back({{"id", design.id},
                                   {"title", design.title},
                                   {"family", design.family},
@@ -248,8 +248,10 @@ int run_check(const JobArguments& arguments, const char* program) {
                                   {"quantities", quantities_json(prepared->fit)},
                                   {"derived", ordered_json(prepared->built.derived)},
                                   {"statements", prepared->built.statements},
-                                  {"datum", prepared->built.datum},
-                                  {"marks", marks_json(prepared->built)},
+                                  {"datum", plan->datum},
+                                  {"marks_status", status_word(plan->status)},
+                                  {"marks", plan_out["marks"]},
+                                  {"marks_checks", plan_out["checks"]},
                                   {"checks", verdict_json(verdict)}});
         if (judged->schedule) out["designs"].back()["schedule"] = schedule_json(*judged->schedule);
         if (arguments.json) continue;
@@ -259,6 +261,9 @@ int run_check(const JobArguments& arguments, const char* program) {
             if (c.status != Status::holds)
                 fmt::print("  {:<12} fit, {}: {}. {}{}\n", status_word(c.status), c.title, c.why, c.cure,
                            c.suggestion.empty() ? "." : "; " + c.suggestion + ".");
+        for (const auto& c : plan->checks)
+            if (c.status != Status::holds)
+                fmt::print("  {:<12} marks, {}: {}. {}.\n", status_word(c.status), c.title, c.why, c.cure);
         for (const auto& c : verdict.checks) {
             fmt::print("  {:<12} {}: {}\n", status_word(c.status), c.title, c.why);
             fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "",
@@ -372,6 +377,20 @@ int run(int argc, char** argv) {
     why_call->add_option("--design", why.design, "id of the design")->required();
     why_call->add_option("--check", why.check, "id of the check")->required();
     why_call->add_flag("--json", why.json, "print as JSON");
+    cli::WorkArguments work;
+    auto* marks_call = app.add_subcommand("marks", "Cut marks of a design from one datum");
+    marks_call->add_flag("--json", work.json, "print as JSON");
+    marks_call->add_flag("--csv", work.csv, "print as CSV");
+    auto* template_call = app.add_subcommand("template", "Full-size template to wrap round the cable");
+    template_call->add_option("--pdf", work.pdf, "sheets of paper");
+    template_call->add_option("--svg", work.svg, "one drawing");
+    template_call->add_option("--dxf", work.dxf, "one drawing");
+    template_call->add_option("--paper", work.paper, "A4 or Letter");
+    for (auto* call : {marks_call, template_call}) {
+        call->add_option("job", work.job, "job file (.ngjob)")->required();
+        call->add_option("--design", work.design, "id of the design")->required();
+        call->add_option("--datum", work.datum, "what distances count from; the design's own if none");
+    }
     auto* section_call = app.add_subcommand("section", "Print the section file of a design");
     auto* families_call = app.add_subcommand("families", "List accessory families and their parameters");
     families_call->add_flag("--json", job.json, "All parameters, as JSON");
@@ -390,9 +409,11 @@ int run(int argc, char** argv) {
     }
     if (*solve_call) return run_solve(solving);
     if (*check_call) return run_check(job, argv[0]);
-    if (*standards_call || *compare_call || *why_call) {
+    if (*standards_call || *compare_call || *why_call || *marks_call || *template_call) {
         const auto library = open_library(argv[0]);
         if (!library) return complain(library.error());
+        if (*marks_call) return cli::run_marks(work, *library);
+        if (*template_call) return cli::run_template(work, *library);
         if (*standards_call) return cli::run_standards(standards, *library);
         return *compare_call ? cli::run_compare(comparing, *library) : cli::run_why(why, *library);
     }

@@ -1,21 +1,14 @@
 #include "cli/render.h"
+#include "cli/offscreen.h"
 #include "draw/field_picture.h"
 #include "draw/section_picture.h"
-#include <QGuiApplication>
 #include <QPainterPath>
 
 namespace ng::cli {
 
 Result<void> render_png(const PreparedDesign& prepared, const Solution& solution, const std::string& file,
                         int width, int height) {
-    if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM"))
-        qputenv("QT_QPA_PLATFORM", "offscreen"); // no display needed
-    qInstallMessageHandler([](QtMsgType, const QMessageLogContext&, const QString&) {
-    }); // platform chatter: our own messages are enough
-    int argc = 1;
-    char name[] = "needlegauge-cli";
-    char* argv[] = {name, nullptr};
-    const QGuiApplication application(argc, argv);
+    const OffscreenGui gui;
     const auto theme = draw::Theme::light();
     const auto& built = prepared.built;
     QImage image(width, height, QImage::Format_RGB32);

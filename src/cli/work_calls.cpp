@@ -1,0 +1,92 @@
+#include "cli/work_calls.h"
+#include "cli/offscreen.h"
+#include "cli/schedule_calls.h"
+#include "draw/template_picture.h"
+#include "plan/plan.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <iostream>
+
+namespace ng::cli {
+namespace {
+
+struct Planned {
+    PreparedDesign prepared;
+    CutPlan plan;
+};
+
+Result<Planned> plan_design(const WorkArguments& arguments, const Library& library) {
+    auto job = load_job(arguments.job);
+    if (!job) return tl::unexpected(job.error());
+    auto* design = job->find_design(arguments.design);
+    if (!design)
+        return refuse("design " + arguments.design, "it is not in the job", "Name one of the job's designs");
+    if (!arguments.datum.empty()) design->work.datum = arguments.datum;
+    auto prepared = prepare_design(*job, arguments.design, library);
+    if (!prepared) return tl::unexpected(prepared.error());
+    auto plan = make_plan(*prepared);
+    if (!plan) return tl::unexpected(plan.error());
+    return Planned{std::move(*prepared), std::move(*plan)};
+}
+
+void print_plan(const Planned& planned) {
+    const auto& plan = planned.plan;
+    fmt::print("{}: marks from the {}\n", planned.prepared.design.title, plan.datum);
+    for (const auto& m : plan.marks) {
+        fmt::print("  {:<28} {:>10} {:>11}  ± {:g}", m.label, format_length(m.from_datum_mm, LengthUnit::mm),
+                   format_length(m.from_datum_mm, LengthUnit::inch), m.tolerance_mm);
+        if (!m.neighbour.empty())
+            fmt::print("; {} from {}", format_length(m.from_neighbour_mm, LengthUnit::mm), m.neighbour);
+        if (!m.cuts.empty())
+            fmt::print("; cuts {}{}", m.cuts, m.spares.empty() ? "" : ", spares " + m.spares);
+        if (m.blade_mm) fmt::print(", blade {:.1f} mm", *m.blade_mm);
+        fmt::print("\n");
+    }
+    for (const auto& part : plan.parked)
+        fmt::print("  park {} on side {}, {} long, over the {}\n", part.part,
+                   part.side == CableSide::a ? "A" : "B", format_length(part.length_mm, LengthUnit::mm),
+                   part.over_jacket ? "jacket" : "core");
+    for (const auto& check : plan.checks)
+        fmt::print("  {:<12} {}: {}. {}\n", status_word(check.status), check.title, check.why, check.cure);
+}
+
+} // namespace
+
+int run_marks(const WorkArguments& arguments, const Library& library) {
+    const auto planned = plan_design(arguments, library);
+    if (!planned) return complain(planned.error());
+    if (arguments.json)
+        std::cout << plan_json(planned->plan).dump(1) << '\n';
+    else if (arguments.csv)
+        std::cout << plan_csv(planned->plan);
+    else
+        print_plan(*planned);
+    return planned->plan.status == Status::falls_short ? exit_falls_short : exit_holds;
+}
+
+int run_template(const WorkArguments& arguments, const Library& library) {
+    const auto planned = plan_design(arguments, library);
+    if (!planned) return complain(planned.error());
+    const auto& all = papers();
+    const auto paper =
+        std::find_if(all.begin(), all.end(), [&](const auto& p) { return p.name == arguments.paper; });
+    if (paper == all.end())
+        return complain({"--paper", fmt::format("“{}” is no paper", arguments.paper), "Give A4 or Letter"});
+    if (arguments.pdf.empty() && arguments.svg.empty() && arguments.dxf.empty())
+        return complain({"template", "no file is named", "Give --pdf, --svg or --dxf"});
+    const auto strips = template_strips(planned->plan, planned->prepared);
+    const OffscreenGui gui;
+    const auto& title = planned->prepared.design.title;
+    if (!arguments.pdf.empty())
+        if (auto ok = draw::write_template_pdf(strips, *paper, title, arguments.pdf); !ok)
+            return complain(ok.error());
+    if (!arguments.svg.empty())
+        if (auto ok = draw::write_template_svg(strips, title, arguments.svg); !ok)
+            return complain(ok.error());
+    if (!arguments.dxf.empty())
+        if (auto ok = write_template_dxf(strips, arguments.dxf); !ok) return complain(ok.error());
+    return planned->plan.status == Status::falls_short ? exit_falls_short : exit_holds;
+}
+
+} // namespace ng::cli

@@ -1,0 +1,14 @@
+// The calls about the work: marks, template, sheet, report.
+#pragma once
+#include "io/library.h"
+
+namespace ng::cli {
+
+struct WorkArguments {
+    std::string job, design, datum, paper = "A4", pdf, svg, dxf, html;
+    bool json = false, csv = false, large_print = false;
+};
+int run_marks(const WorkArguments& arguments, const Library& library);
+int run_template(const WorkArguments& arguments, const Library& library);
+
+} // namespace ng::cli
