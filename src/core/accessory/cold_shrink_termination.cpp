@@ -102,10 +102,21 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     lay.material("graded layer", v("layer_eps_r"), v.conduction("layer"));
     lay.material("body", v("body_eps_r"));
     const auto filler = fill_step(t);
-    const auto layer =
-        lay.shrink({"graded layer", "graded layer", "graded layer", "grading", "layer", v.tube("layer"),
-                    layer0, layer1, "Graded layer", FitItem::Kind::cold_shrink, "step at the screen edge",
-                    filler, filler == "air" ? "air wedge" : "grease"});
+    const auto layer = lay.shrink({"graded layer",
+                                   "graded layer",
+                                   "graded layer",
+                                   "grading",
+                                   "layer",
+                                   v.tube("layer"),
+                                   layer0,
+                                   layer1,
+                                   "Graded layer",
+                                   FitItem::Kind::cold_shrink,
+                                   "step at the screen edge",
+                                   filler,
+                                   filler == "air" ? "air wedge" : "grease",
+                                   {},
+                                   true});
     if (!layer) return tl::unexpected(layer.error());
     // The layer is moulded into the body: its ends leave no step open.
     const auto body = lay.shrink({"body", "body", "rubber body", "rubber", "body", v.tube("body"),

@@ -166,10 +166,13 @@ struct FitItem {
 
 /// A part that is slipped over the cable, as it lies in the end.
 struct PlacedPart {
-    std::string part;
+    std::string part;   ///< as the kit names it: "stress tube"
+    std::string region; ///< of the section
+    std::string label;
     double z0_mm = 0, z1_mm = 0;
     FitItem::Kind kind = FitItem::Kind::shrink;
-    double bore_mm = 0; ///< as supplied
+    double bore_mm = 0;    ///< as supplied
+    bool integral = false; ///< moulded into the next one: nobody places it by itself
 };
 
 /// Tape or mastic that is built up: quantities are worked out from it (fit/quantity.h).

@@ -163,7 +163,8 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
     Tube tube = asked;
     tube.z0 = lying.place_near(tube.z0);
     tube.z1 = lying.place_near(tube.z1);
-    out.placed.push_back({tube.item, tube.z0, tube.z1, tube.kind, tube.tube.expanded_bore_mm});
+    out.placed.push_back({tube.item, tube.name, tube.label, tube.z0, tube.z1, tube.kind,
+                          tube.tube.expanded_bore_mm, tube.integral});
     if (tube.z1 < tube.z0 + 2)
         return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
     Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};

@@ -46,7 +46,8 @@ class LayUp {
         FitItem::Kind kind = FitItem::Kind::shrink;
         std::string under_name, under_material = "air", under_label = "air pocket"; ///< what it spans
         std::optional<Profile> bore_over =
-            {}; ///< what its bore must fit, where moulded parts lie beneath too
+            {};                ///< what its bore must fit, where moulded parts lie beneath too
+        bool integral = false; ///< moulded into the next one
     };
     struct Laid {
         Profile under, outer;

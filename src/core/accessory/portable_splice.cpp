@@ -41,6 +41,10 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.out.section.boundaries.push_back({"nearby earth", 0, {{earth, a.far}, {earth, -b.far}}});
     lay.path("splice surface", outer.points(), "air");
     for (const auto* end : {&a, &b}) {
+        const double sign = end == &a ? 1 : -1, stops = end->screen + v("tape_stop_mm");
+        lay.mark(MarkKind::tape_end, "insulating tape stops" + end->tag, -sign * stops, "tape_stop_mm", -sign);
+        lay.mark(MarkKind::tape_end, "taper top" + end->tag, -sign * (stops + v("cone_length_mm")),
+                 "cone_length_mm", -sign);
         lay.out.checks.push_back(checks::insulation_tangential(
             *end, {"no graded screen spreads the field here: the splice only rebuilds the layers",
                    "Use a joint with stress control at this voltage"}));

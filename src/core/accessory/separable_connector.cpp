@@ -84,7 +84,8 @@ Family extension_adapter() {
         built->clearances.push_back({"Clearance to the neighbouring phase", v("phase_spacing_mm") - 2 * skin,
                                      v("least_clearance_mm"),
                                      "Spread the bushings, or stagger the adapters"});
-        built->marks.push_back({MarkKind::reference, "adapter end", v("added_length_mm"), CableSide::a, "", 1});
+        built->marks.push_back(
+            {MarkKind::reference, "adapter end", v("added_length_mm"), CableSide::a, "", 1});
         return built;
     };
     return f;

@@ -473,7 +473,7 @@ class Planner {
     void park() {
         if (!two_sides_) return;
         for (const auto& part : built_.placed) {
-            if (part.kind == FitItem::Kind::over_connector) continue;
+            if (part.integral || part.kind == FitItem::Kind::over_connector) continue;
             const bool own = part.z1_mm < 0 || part.z0_mm > 0;
             const auto side = !own ? plan_.long_side : part.z0_mm > 0 ? CableSide::b : CableSide::a;
             plan_.parked.push_back({part.part, side, part.z1_mm - part.z0_mm, part.bore_mm, false,

@@ -1,0 +1,607 @@
+#include "plan/sheet.h"
+#include "plan/work.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+bool begins_any(const std::string& name, const std::vector<std::string>& begins) {
+    return std::any_of(begins.begin(), begins.end(), [&](const auto& b) { return name.starts_with(b); });
+}
+
+std::string lower(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+std::string upper(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+std::string join(const std::vector<std::string>& words, const char* between = ", ") {
+    return fmt::format("{}", fmt::join(words, between));
+}
+
+std::string cable_words(const Cable& c) {
+    std::string out =
+        fmt::format("{}: {} {}, {} insulation, {} kV {}, screen of {}", c.title, c.conductor_size,
+                    c.conductor_material, c.insulation_material, format_figures(c.insulation_class_kV, 3),
+                    c.insulation_level, c.metallic_screen == "tape" ? "tape" : "wires");
+    if (c.armour != "none") out += ", " + c.armour + " armour";
+    if (c.cores == 3) out += ", three cores";
+    return out;
+}
+
+class Writer {
+  public:
+    Writer(const PreparedDesign& p, const CutPlan& plan, const std::vector<Connector>& connectors)
+        : p_(p), plan_(plan), built_(p.built), family_(*find_family(p.design.family)),
+          joint_(plan.find(MarkKind::screen_edge, CableSide::b) != nullptr) {
+        if (const auto it = p.design.choices.find("connector"); it != p.design.choices.end())
+            for (const auto& c : connectors)
+                if (c.id == it->second) connector_ = &c;
+        gather_facts();
+    }
+
+    bool called_for(const StepSpec& step) const {
+        return std::all_of(step.when.begin(), step.when.end(), [&](const auto& fact) {
+            return fact.starts_with("no ") ? !holds(fact.substr(3)) : holds(fact);
+        });
+    }
+    bool is_joint() const { return joint_; }
+    int sides() const { return joint_ ? 2 : 1; }
+    int cores() const { return p_.cable.cores; }
+
+    /// Puts values for the braces; refuses one that it cannot fill.
+    Result<std::string> fill(const std::string& text, const PlacedPart* part, const std::string& step) const {
+        std::string out;
+        std::size_t at = 0;
+        while (at < text.size()) {
+            const auto open = text.find('{', at);
+            out += text.substr(at, open == std::string::npos ? open : open - at);
+            if (open == std::string::npos) break;
+            const auto close = text.find('}', open);
+            const auto name = text.substr(open + 1, close == std::string::npos ? close : close - open - 1);
+            const auto value = close == std::string::npos ? std::nullopt : this->value(name, part);
+            if (!value)
+                return refuse("step " + step, fmt::format("“{{{}}}” has no value in this design", name),
+                              "Correct the text of the step");
+            out += *value;
+            at = close + 1;
+        }
+        return out;
+    }
+
+  private:
+    void gather_facts() {
+        const auto& c = p_.cable;
+        auto add = [&](bool is, const char* fact) {
+            if (is) facts_.insert(fact);
+        };
+        add(joint_, "joint");
+        add(has_mark(MarkKind::connector_end) && built_.datum == "cable end", "lug");
+        add(!joint_ && built_.datum != "cable end", "single entrance");
+        add(c.cores == 3, "three cores");
+        add(c.armour != "none" || (p_.other_cable && p_.other_cable->armour != "none"), "armour");
+        const auto either = [&](auto test) { return test(c) || (p_.other_cable && test(*p_.other_cable)); };
+        add(either([](const Cable& x) { return x.metallic_screen != "tape"; }), "wires");
+        add(either([](const Cable& x) { return x.metallic_screen == "tape"; }), "metal tape");
+        add(either([](const Cable& x) { return x.strippable_screen; }), "strippable");
+        add(either([](const Cable& x) { return !x.strippable_screen; }), "bonded");
+        add(p_.design.duty.outdoor && !joint_, "outdoor");
+        for (const auto& part : built_.placed) {
+            add(part.kind == FitItem::Kind::shrink, "shrink");
+            add(part.kind == FitItem::Kind::cold_shrink, "cold shrink");
+            add(part.kind != FitItem::Kind::shrink, "rubber body");
+        }
+        for (const auto& part : plan_.parked) add(part.over_jacket, "parked over jacket");
+        for (const auto& part : plan_.parked) add(!part.over_jacket, "parked over core");
+        for (const auto& across : built_.across) add(across.id == "two_cores", "two cores on B");
+        for (const auto& spec : work_schools()) facts_.insert(spec.key + "=" + school(spec.key));
+        add(has_part("jacket tape") || (!has_part("resin") && school("outer_cover") == "tape"), "outer tape");
+    }
+
+    std::string school(const std::string& key) const {
+        if (key == "connector" && connector_)
+            return connector_->method == "compression" ? "compression" : "shear bolt";
+        return work_school(p_.design.work, key);
+    }
+    bool has_part(const std::string& begin) const {
+        return std::any_of(built_.parts.begin(), built_.parts.end(),
+                           [&](const auto& part) { return part.region.starts_with(begin); });
+    }
+    bool has_mark(MarkKind kind) const {
+        return std::any_of(plan_.marks.begin(), plan_.marks.end(),
+                           [&](const auto& m) { return m.kind == kind; });
+    }
+    bool holds(const std::string& fact) const {
+        if (fact.starts_with("part:")) return has_part(fact.substr(5));
+        if (fact.starts_with("mark:")) {
+            const auto kind = mark_kind(fact.substr(5));
+            return kind && has_mark(*kind);
+        }
+        if (fact.starts_with("choice:")) {
+            const auto equals = fact.find('=');
+            const auto key = fact.substr(7, equals - 7);
+            return family_.parameter(key) && choice_of(family_, p_.context(), key) == fact.substr(equals + 1);
+        }
+        return facts_.contains(fact);
+    }
+
+    /// A value of each side, named where they differ or where there are two.
+    template <class Value> std::string of_sides(Value value) const {
+        const std::string a = value(CableSide::a), b = joint_ ? value(CableSide::b) : std::string();
+        if (!joint_ || b.empty()) return a;
+        if (a.empty()) return "side B " + b;
+        return a == b ? a + " on both sides" : "side A " + a + ", side B " + b;
+    }
+
+    std::optional<std::string> marks(const std::string& word) const {
+        const auto kind = mark_kind(word);
+        if (!kind || !has_mark(*kind)) return {};
+        return of_sides([&](CableSide side) {
+            std::vector<std::string> words;
+            for (const auto& m : plan_.marks)
+                if (m.kind == *kind && m.side == side) words.push_back(both_units(m.from_datum_mm));
+            return join(words, " and ");
+        });
+    }
+    const CutMark* first_mark(const std::string& word) const {
+        const auto kind = mark_kind(word);
+        if (!kind) return nullptr;
+        const auto* a = plan_.find(*kind, CableSide::a);
+        return a ? a : plan_.find(*kind, CableSide::b);
+    }
+
+    std::string parked(bool over_jacket) const {
+        std::vector<std::string> words;
+        for (const auto& part : plan_.parked)
+            if (part.over_jacket == over_jacket)
+                words.push_back(
+                    fmt::format("{} on side {}", lower(part.part), part.side == CableSide::a ? "A" : "B"));
+        return join(words);
+    }
+
+    double from_datum(double z, CableSide side) const {
+        // As the plan counts: through a mark of this side whose z and distance are known.
+        for (const auto& m : plan_.marks)
+            if (m.side == side && m.kind == MarkKind::screen_edge) {
+                const double away =
+                    side == CableSide::a ? m.z_mm - z : z - m.z_mm; // further from the cable end
+                return plan_.datum == "jacket cut" ? m.from_datum_mm - away : m.from_datum_mm + away;
+            }
+        return 0;
+    }
+
+    std::string ends_of(const PlacedPart& part) const {
+        const auto side_of = [&](double z) { return joint_ && z > 0 ? CableSide::b : CableSide::a; };
+        const auto words = [&](double z) {
+            const auto side = side_of(z);
+            return both_units(from_datum(z, side)) +
+                   (joint_ ? side == CableSide::a ? " on side A" : " on side B" : "");
+        };
+        const bool open = !joint_ && part.z1_mm > built_.datum_z_mm + 1; // runs past the datum: moulded on
+        if (open && built_.datum != "cable end") return words(part.z0_mm);
+        if (!joint_ && built_.datum == "cable end" && part.z1_mm > built_.datum_z_mm + 1)
+            return words(part.z0_mm) +
+                   fmt::format(" and {} past the cable end", both_units(part.z1_mm - built_.datum_z_mm));
+        return words(part.z0_mm) + " and " + words(part.z1_mm);
+    }
+
+    std::string place_words(const PlacedPart& part) const {
+        switch (part.kind) {
+        case FitItem::Kind::shrink:
+            return fmt::format("Draw it to its marks and recover it {}, the heat going round and round, "
+                               "until it lies smooth and "
+                               "takes the shape of what is beneath.",
+                               joint_ && part.z0_mm < 0 && part.z1_mm > 0
+                                   ? school("shrinking") == "middle outwards" ? "from the middle to both ends"
+                                                                              : "from one end to the other"
+                                   : "from its lower end upwards");
+        case FitItem::Kind::cold_shrink:
+            return "Bring it to its mark and unwind the support, counter-clockwise, a turn at a time. Half "
+                   "released, look at the "
+                   "mark again; only then release the rest.";
+        case FitItem::Kind::slip_on:
+            return "Push it on over the greased insulation in one movement, turning a little, up to its "
+                   "mark.";
+        case FitItem::Kind::over_connector:
+            break;
+        }
+        return "Put it in its place.";
+    }
+    static std::string place_otherwise(const PlacedPart& part) {
+        switch (part.kind) {
+        case FitItem::Kind::shrink:
+            return "A recovered tube is not moved. Cut it off without a nick in what lies beneath and use a "
+                   "new one; else cut "
+                   "back and start again.";
+        case FitItem::Kind::cold_shrink:
+            return "Half released: stop and pull it back to the mark. Released: take it off and use a new "
+                   "one.";
+        default:
+            return "Pull it off, grease again and push it on to its mark.";
+        }
+    }
+
+    std::string tape_words() const {
+        std::vector<std::string> words;
+        for (const auto& q : p_.fit.quantities)
+            if (q.tape)
+                words.push_back(fmt::format("{}: {} passes at the highest place, {:.0f} m, {} roll{}", q.part,
+                                            q.tape->passes, std::ceil(q.tape->supplied_mm / 1e3),
+                                            q.tape->rolls, q.tape->rolls == 1 ? "" : "s"));
+        return join(words, "; ");
+    }
+
+    std::optional<std::string> value(const std::string& name, const PlacedPart* part) const {
+        const auto colon = name.find(':');
+        const auto kind = name.substr(0, colon),
+                   rest = colon == std::string::npos ? "" : name.substr(colon + 1);
+        if (kind == "marks") return marks(rest);
+        if (kind == "tolerance") {
+            const auto* m = first_mark(rest);
+            return m ? std::optional(fmt::format("± {:g} mm", m->tolerance_mm)) : std::nullopt;
+        }
+        if (kind == "blade") {
+            const auto* m = first_mark(rest);
+            return m && m->blade_mm ? std::optional(fmt::format("{:.1f} mm", *m->blade_mm)) : std::nullopt;
+        }
+        if (kind == "thickness")
+            return of_sides([&](CableSide side) {
+                const double t = rest == "jacket" ? p_.context().cable_of(side).jacket_thickness_mm
+                                                  : p_.context().dimensions_of(side).layer(rest).thickness_mm;
+                return fmt::format("{:.1f} mm", t);
+            });
+        if (kind == "diameter")
+            return of_sides([&](CableSide side) {
+                const auto& layer = p_.context().dimensions_of(side).layer(rest);
+                return fmt::format("{} ± {:.1f} mm", both_units(layer.diameter_mm),
+                                   std::max(0.1, layer.uncertainty_mm));
+            });
+        if (kind == "p") return parameter(rest);
+        if (kind == "choice" && family_.parameter(rest)) {
+            const auto chosen = choice_of(family_, p_.context(), rest);
+            for (const auto& [option, words] : family_.parameter(rest)->options)
+                if (option == chosen) return words;
+            return chosen;
+        }
+        if (kind == "work") return both_units(work_number(p_.design.work, rest));
+        if (kind == "derived") {
+            const auto it = built_.derived.find(rest);
+            return it == built_.derived.end() ? std::nullopt : std::optional(both_units(it->second));
+        }
+        if (kind == "parked") return parked(rest == "jacket");
+        if (part) {
+            if (name == "part") return upper(part->label.empty() ? part->part : part->label);
+            if (name == "part lower") return lower(part->label.empty() ? part->part : part->label);
+            if (name == "ends") return ends_of(*part);
+            if (name == "place words") return place_words(*part);
+            if (name == "place otherwise") return place_otherwise(*part);
+        }
+        return plain(name);
+    }
+
+    std::optional<std::string> parameter(const std::string& key) const {
+        const auto* spec = family_.parameter(key);
+        if (!spec) return {};
+        const double v = number_of(family_, p_.context(), key);
+        return spec->kind == ParameterKind::length ? both_units(v) : format_figures(v, 3);
+    }
+
+    std::optional<std::string> plain(const std::string& name) const {
+        if (name == "datum") return plan_.datum;
+        if (name == "cable")
+            return cable_words(p_.cable) + (p_.other_cable ? "; side B " + cable_words(*p_.other_cable) : "");
+        if (name == "duty")
+            return fmt::format(
+                "{}, {} kV, U0 {} kV, {}", p_.standard_title, format_figures(p_.design.duty.class_kV, 3),
+                format_figures(p_.design.duty.u0(), 3), p_.design.duty.outdoor ? "outdoor" : "indoor");
+        if (name == "fit") {
+            std::vector<std::string> words;
+            for (const auto& c : p_.fit.checks)
+                if (c.highest > 0 && c.unit == "mm")
+                    words.push_back(
+                        fmt::format("{}: {:.1f} to {:.1f} mm", lower(c.part), c.lowest, c.highest));
+            std::sort(words.begin(), words.end());
+            words.erase(std::unique(words.begin(), words.end()), words.end());
+            return words.empty() ? "none with a range" : join(words);
+        }
+        if (name == "parts") {
+            std::vector<std::string> words;
+            for (const auto& part : built_.placed)
+                if (!part.integral) words.push_back(lower(part.label.empty() ? part.part : part.label));
+            return words.empty() ? "see the list" : join(words);
+        }
+        if (name == "armour")
+            return p_.cable.armour != "none" ? p_.cable.armour : p_.other_cable ? p_.other_cable->armour : "";
+        if (name == "room") {
+            if (!joint_) return both_units(500) + " behind the jacket cut";
+            return of_sides([&](CableSide side) {
+                       return both_units(std::max(300.0, plan_.room_needed_mm[side == CableSide::a ? 0 : 1]));
+                   }) +
+                   " behind the jacket cut";
+        }
+        if (name == "phases")
+            return plan_.cores[0] ? std::optional(join(plan_.cores[0]->phase_labels)) : std::nullopt;
+        if (name == "cores")
+            return of_sides([&](CableSide side) {
+                std::vector<std::string> words;
+                if (const auto& layout = plan_.cores[side == CableSide::a ? 0 : 1])
+                    for (std::size_t i = 0; i < layout->core_length_mm.size(); ++i)
+                        words.push_back(fmt::format("{} {}", layout->phase_labels[i],
+                                                    both_units(layout->core_length_mm[i])));
+                return join(words);
+            });
+        if (name == "allowance") {
+            const auto *end = plan_.find(MarkKind::insulation_end),
+                       *reach = plan_.find(MarkKind::connector_end);
+            return end && reach ? std::optional(both_units(std::abs(end->z_mm - reach->z_mm))) : std::nullopt;
+        }
+        if (name == "connector word") return facts_.contains("lug") ? "lug" : "connector";
+        if (name == "connector")
+            return connector_
+                       ? fmt::format("{}: {} long, {} diameter when finished", connector_->id,
+                                     both_units(connector_->length_mm), both_units(connector_->diameter_mm))
+                       : std::string("Size and depth by its own table");
+        if (name == "crimps")
+            return joint_ ? school("crimps") == "middle outwards" ? "from the middle outwards"
+                                                                  : "from the cable side inwards"
+                          : "from the palm side towards the cable";
+        if (name == "die")
+            return connector_ && !connector_->die.empty()
+                       ? fmt::format(" Die {}, {} crimps a side.", connector_->die, connector_->crimps)
+                       : std::string(" Die and number of crimps by the connector's table.");
+        if (name == "shear_bolts")
+            return school("shear_bolts") == "outer first" ? "the outer ones first, then the inner"
+                                                          : "the inner ones first, then the outer";
+        if (name == "shrinking")
+            return school("shrinking") == "middle outwards" ? "from the middle to both ends"
+                                                            : "from one end to the other";
+        if (name == "tape") return tape_words();
+        if (name == "tests") {
+            std::vector<std::string> words;
+            for (const auto& spec : p_.levels.specs)
+                if (spec.kind == TestKind::ac_minutes || spec.kind == TestKind::extinction)
+                    words.push_back(fmt::format("{} {} kV in the type test", spec.title,
+                                                format_figures(p_.levels.levels.at(spec.name).value, 3)));
+            return (words.empty() ? "" : "for comparison, " + join(words) + "; ") +
+                   "the site test's level is the owner's to say";
+        }
+        return {};
+    }
+
+    const PreparedDesign& p_;
+    const CutPlan& plan_;
+    const BuiltAccessory& built_;
+    const Family& family_;
+    bool joint_;
+    const Connector* connector_ = nullptr;
+    std::set<std::string> facts_;
+};
+
+std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan, const StepBook& book,
+                                   const Writer& writer) {
+    std::vector<PickItem> list;
+    std::set<std::string> seen;
+    for (const auto& part : p.built.placed) {
+        if (part.integral) continue;
+        const auto name = upper(part.label.empty() ? part.part : part.label);
+        if (!seen.insert(name).second) continue;
+        std::string note = fmt::format("{} long as placed", both_units(part.z1_mm - part.z0_mm));
+        if (part.bore_mm > 0) note += fmt::format(", bore {:.0f} mm as supplied", part.bore_mm);
+        list.push_back({name, p.cable.cores == 3 ? "3" : "1", "", note});
+    }
+    for (const auto& part : plan.parked)
+        if (part.part == "re-jacketing sleeve")
+            list.push_back(
+                {"Re-jacketing sleeve", "1", "", fmt::format("{} long", both_units(part.length_mm))});
+    for (const auto& q : p.fit.quantities) {
+        if (q.tape)
+            list.push_back({upper(q.part),
+                            fmt::format("{} roll{}", q.tape->rolls * p.cable.cores,
+                                        q.tape->rolls * p.cable.cores == 1 ? "" : "s"),
+                            "1 roll",
+                            fmt::format("{:.0f} m for each core", std::ceil(q.tape->supplied_mm / 1e3))});
+        else
+            list.push_back({upper(q.part), fmt::format("{:.0f} cm³", std::ceil(q.volume_cm3 * p.cable.cores)),
+                            fmt::format("{:.0f} cm³", std::ceil(0.2 * q.volume_cm3 * p.cable.cores)),
+                            "by volume"});
+    }
+    std::map<std::string, double> counts;
+    std::vector<std::string> order;
+    for (const auto& step : book.steps) {
+        if (!writer.called_for(step)) continue;
+        for (const auto& c : step.consumables) {
+            if (!counts.contains(c.item)) order.push_back(c.item);
+            counts[c.item] += c.count * (c.per == "side" ? writer.sides() * writer.cores() : 1);
+        }
+    }
+    for (const auto& item : order) {
+        const double count = counts[item];
+        list.push_back({upper(item), format_figures(count, 3),
+                        format_figures(std::max(1.0, std::ceil(0.2 * count)), 3), ""});
+    }
+    return list;
+}
+
+} // namespace
+
+std::string both_units(double value_mm) {
+    return fmt::format("{} ({})", format_length(value_mm, LengthUnit::mm),
+                       format_length(value_mm, LengthUnit::inch));
+}
+
+std::vector<std::string> broken_rules(const std::vector<SheetStep>& steps,
+                                      const std::vector<OrderRule>& rules) {
+    const auto named = [](const SheetStep& step, const std::string& name) {
+        return name.starts_with("#")
+                   ? std::find(step.tags.begin(), step.tags.end(), name.substr(1)) != step.tags.end()
+                   : step.step_id == name;
+    };
+    std::vector<std::string> out;
+    for (const auto& rule : rules)
+        for (std::size_t i = 0; i < steps.size(); ++i)
+            for (std::size_t j = 0; j < i; ++j)
+                if (named(steps[i], rule.first) && named(steps[j], rule.then) && steps[i].id != steps[j].id)
+                    out.push_back(
+                        fmt::format("“{}” stands before “{}”. {}", steps[j].title, steps[i].title, rule.why));
+    return out;
+}
+
+Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const StepBook& book,
+                             const std::vector<Connector>& connectors,
+                             const std::map<std::string, std::string>& own_words) {
+    const Writer writer(p, plan, connectors);
+    WorkSheet sheet;
+    sheet.title = p.design.title;
+    sheet.cable = *writer.fill("{cable}", nullptr, "");
+    sheet.duty = *writer.fill("{duty}", nullptr, "");
+    sheet.datum = plan.datum;
+    sheet.origin = book.origin;
+    sheet.cautions = {"For competent, licensed people under the local codes and the maker's instructions, "
+                      "which go before this sheet.",
+                      "It never says that a cable is safe to touch; it does not replace a type test."};
+    for (const auto& caution : p.built.cautions) sheet.cautions.push_back(caution);
+    std::set<MarkKind> cut;
+    std::set<std::string> laid;
+    const auto lay = [&](const std::vector<std::string>& begins) {
+        for (const auto& part : p.built.parts)
+            if (begins_any(part.region, begins)) laid.insert(part.region);
+    };
+    const auto phase_words = [&](const std::string& id) {
+        for (const auto& [key, words] : book.phases)
+            if (key == id) return words;
+        return id;
+    };
+    const auto add = [&](const StepSpec& spec, const PlacedPart* part) -> Result<void> {
+        SheetStep step;
+        step.step_id = spec.id;
+        step.id = part ? spec.id + "-" + mark_id(part->region) : spec.id;
+        step.phase = phase_words(spec.phase);
+        step.tags = spec.tags;
+        step.tools = spec.tools;
+        auto lines = spec.text;
+        if (const auto it = own_words.find(spec.id); it != own_words.end()) {
+            lines = {it->second};
+            step.own_words = true;
+        }
+        const auto take = [&](const std::string& text, std::string& into) -> Result<void> {
+            auto filled = writer.fill(text, part, spec.id);
+            if (!filled) return tl::unexpected(filled.error());
+            into = std::move(*filled);
+            return {};
+        };
+        if (auto ok = take(spec.title, step.title); !ok) return ok;
+        for (const auto& line : lines)
+            if (auto ok = take(line, step.lines.emplace_back()); !ok) return ok;
+        for (const auto& line : spec.cautions)
+            if (auto ok = take(line, step.cautions.emplace_back()); !ok) return ok;
+        if (spec.hold) {
+            step.hold.emplace();
+            if (auto ok = take(spec.hold->check, step.hold->check); !ok) return ok;
+            if (auto ok = take(spec.hold->accept, step.hold->accept); !ok) return ok;
+            if (auto ok = take(spec.hold->otherwise, step.hold->otherwise); !ok) return ok;
+        }
+        step.wait_for = spec.wait_for;
+        step.wait_s = spec.wait_s;
+        for (const auto& kind : spec.cuts) cut.insert(*mark_kind(kind));
+        lay(spec.lays);
+        if (part) {
+            for (const auto& integral : p.built.placed)
+                if (integral.integral) lay({integral.region});
+            lay({part->region});
+        }
+        step.cut = cut;
+        step.laid.assign(laid.begin(), laid.end());
+        sheet.steps.push_back(std::move(step));
+        return {};
+    };
+    for (const auto& spec : book.steps) {
+        if (!writer.called_for(spec)) continue;
+        if (!spec.each_placed) {
+            if (auto ok = add(spec, nullptr); !ok) return tl::unexpected(ok.error());
+            continue;
+        }
+        for (const auto& part : p.built.placed)
+            if (!part.integral)
+                if (auto ok = add(spec, &part); !ok) return tl::unexpected(ok.error());
+    }
+    sheet.picking = picking_list(p, plan, book, writer);
+    sheet.broken_rules = broken_rules(sheet.steps, book.rules);
+    return sheet;
+}
+
+StagePicture stage_picture(const PreparedDesign& p, const CutPlan& plan, const SheetStep& step) {
+    StagePicture out;
+    const auto& built = p.built;
+    const auto is_cable = [&](const std::string& name) {
+        for (const auto& layer :
+             {"jacket", "metallic screen", "insulation screen", "insulation", "conductor"})
+            for (const char* tag : {"", " A", " B"})
+                if (name == std::string(layer) + tag) return true;
+        return false;
+    };
+    const auto laid = [&](const std::string& name) {
+        return std::find(step.laid.begin(), step.laid.end(), name) != step.laid.end();
+    };
+    for (const auto& region : built.section.regions)
+        if (!is_cable(region.name) && laid(region.name)) out.section.regions.push_back(region);
+    for (const auto side : {CableSide::a, CableSide::b}) {
+        const auto* end = plan.find(MarkKind::cable_end, side);
+        if (!end) continue;
+        const double sign = side == CableSide::a ? 1 : -1; // towards the cable end
+        const double far = side == CableSide::a ? built.view_z0_mm : built.view_z1_mm;
+        const auto& d = p.context().dimensions_of(side);
+        const std::string tag = side == CableSide::a ? "" : " B";
+        const auto end_of = [&](MarkKind kind) {
+            const auto* m = plan.find(kind, side);
+            return m && step.cut.contains(kind) ? m->z_mm : end->z_mm;
+        };
+        struct Layer {
+            const char* name;
+            const char* hatch;
+            double inner, outer, end;
+        };
+        const auto* cover = plan.find(MarkKind::jacket_cut, side);
+        const double jacket_end = step.cut.contains(MarkKind::jacket_cut) && cover ? cover->z_mm : end->z_mm;
+        const Layer layers[] = {
+            {"jacket", "jacket", d.radius_mm("metallic screen"), d.radius_mm("jacket"), jacket_end},
+            {"metallic screen", "metal", d.radius_mm("insulation screen"), d.radius_mm("metallic screen"),
+             end_of(MarkKind::metallic_cut)},
+            {"insulation screen", "semiconductor", d.radius_mm("insulation"),
+             d.radius_mm("insulation screen"), end_of(MarkKind::screen_edge)},
+            {"insulation", "insulation", d.radius_mm("conductor screen"), d.radius_mm("insulation"),
+             end_of(MarkKind::insulation_end)},
+            {"conductor", "metal", 0, d.radius_mm("conductor"), end->z_mm}};
+        for (const auto& layer : layers) {
+            if (sign * (layer.end - far) <= 0) continue; // cut back beyond what is shown
+            std::vector<Point> points{
+                {layer.inner, far}, {layer.outer, far}, {layer.outer, layer.end}, {layer.inner, layer.end}};
+            if (std::string(layer.name) == "insulation" && step.cut.contains(MarkKind::pencil_start))
+                if (const auto* pencil = plan.find(MarkKind::pencil_start, side))
+                    points = {{layer.inner, far},
+                              {layer.outer, far},
+                              {layer.outer, pencil->z_mm},
+                              {layer.inner + 0.3, layer.end},
+                              {layer.inner, layer.end}};
+            out.section.regions.push_back({layer.name + tag, "", Outline::polygon(points)});
+            out.parts.push_back({layer.name + tag, layer.name, layer.hatch, false});
+        }
+        out.r_mm = std::max(out.r_mm, d.radius_mm("jacket"));
+    }
+    for (const auto& electrode : built.section.electrodes)
+        if (!is_cable(electrode.name) && laid(electrode.name)) out.section.electrodes.push_back(electrode);
+    for (const auto& part : built.parts)
+        if (!is_cable(part.region) && laid(part.region)) out.parts.push_back(part);
+    out.z0_mm = built.view_z0_mm;
+    out.z1_mm = built.view_z1_mm;
+    out.r_mm = std::max(out.r_mm, built.view_r_mm);
+    return out;
+}
+
+} // namespace ng

@@ -1,0 +1,59 @@
+// The work sheet of a design: the book's steps that its facts call for, with its numbers in them, in an order
+// that the rules hold. It defers to the maker's instructions, local codes and licensed practice.
+#pragma once
+#include "plan/steps.h"
+#include <set>
+
+namespace ng {
+
+struct SheetStep {
+    std::string id;      ///< of the book; of placed parts with the part's name behind it
+    std::string step_id; ///< of the book: key of the firm's own words
+    std::string phase;   ///< words
+    std::string title;
+    std::vector<std::string> lines, tools, cautions;
+    std::optional<HoldPoint> hold;
+    std::string wait_for;
+    double wait_s = 0;
+    bool own_words = false; ///< the firm's, from the job
+    std::vector<std::string> tags;
+    // What stands after this step, for its picture.
+    std::set<MarkKind> cut;
+    std::vector<std::string> laid; ///< names of the section's regions and electrodes
+};
+
+struct PickItem {
+    std::string item, quantity, spare, note;
+};
+
+struct WorkSheet {
+    std::string title;
+    std::string cable, duty, datum;
+    std::vector<SheetStep> steps;
+    std::vector<PickItem> picking;
+    std::vector<std::string> cautions;     ///< for its first page
+    std::vector<std::string> broken_rules; ///< empty, or the sheet must not be used
+    std::string origin;
+};
+
+/// Refuses a text whose placeholder this design cannot fill, by the step.
+Result<WorkSheet> make_sheet(const PreparedDesign& prepared, const CutPlan& plan, const StepBook& book,
+                             const std::vector<Connector>& connectors,
+                             const std::map<std::string, std::string>& own_words);
+
+/// What the rules say against this order of steps.
+std::vector<std::string> broken_rules(const std::vector<SheetStep>& steps,
+                                      const std::vector<OrderRule>& rules);
+
+/// The section as it stands after a step: the cable with its cuts so far, and what was laid.
+struct StagePicture {
+    Section section;
+    std::vector<Part> parts;
+    double z0_mm = 0, z1_mm = 0, r_mm = 0;
+};
+StagePicture stage_picture(const PreparedDesign& prepared, const CutPlan& plan, const SheetStep& step);
+
+/// Length in both units, as the sheet writes it.
+std::string both_units(double value_mm);
+
+} // namespace ng

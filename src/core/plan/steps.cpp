@@ -1,0 +1,145 @@
+#include "plan/steps.h"
+#include "io/file.h"
+#include "io/json_reader.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <set>
+
+namespace ng {
+namespace {
+
+std::vector<std::string> words(const char* key, JsonReader& in) {
+    std::vector<std::string> out;
+    for (const auto& value : in.array(key)) {
+        if (!value.is_string()) {
+            in.fail(fmt::format("“{}” holds what is no text", key), "Correct it");
+            break;
+        }
+        out.push_back(value.get<std::string>());
+    }
+    return out;
+}
+
+Result<StepSpec> read_step(const nlohmann::json& value) {
+    JsonReader named(value, "step");
+    StepSpec s;
+    s.id = named.text("id");
+    if (!named.ok()) return tl::unexpected(*named.error());
+    JsonReader in(value, "step " + s.id);
+    s.phase = in.text("phase");
+    s.title = in.text("title");
+    s.when = words("when", in);
+    s.tags = words("tags", in);
+    s.text = words("text", in);
+    s.tools = words("tools", in);
+    s.cautions = words("cautions", in);
+    s.cuts = words("cuts", in);
+    s.lays = words("lays", in);
+    s.each_placed = in.text_or("each", "") == "placed";
+    for (const auto& kind : s.cuts)
+        if (!mark_kind(kind)) in.fail(fmt::format("“{}” is no kind of mark", kind), "Correct it");
+    for (const auto& entry : in.array("consumables")) {
+        if (!entry.is_array() || entry.size() != 3 || !entry[0].is_string() || !entry[1].is_number() ||
+            !entry[2].is_string()) {
+            in.fail("a consumable is not [item, count, per]", "Correct it");
+            break;
+        }
+        s.consumables.push_back({entry[0], entry[1], entry[2]});
+    }
+    if (value.contains("hold")) {
+        JsonReader hold(in.object("hold"), "hold point of step " + s.id);
+        s.hold = HoldPoint{hold.text("check"), hold.text("accept"), hold.text("otherwise")};
+        if (!hold.ok()) return tl::unexpected(*hold.error());
+    }
+    if (value.contains("wait")) {
+        JsonReader wait(in.object("wait"), "wait of step " + s.id);
+        s.wait_for = wait.text("for");
+        s.wait_s = wait.number("s");
+        if (!wait.ok()) return tl::unexpected(*wait.error());
+    }
+    if (!in.ok()) return tl::unexpected(*in.error());
+    return s;
+}
+
+} // namespace
+
+std::optional<MarkKind> mark_kind(const std::string& word) {
+    static const std::map<std::string, MarkKind> kinds{{"cable_end", MarkKind::cable_end},
+                                                       {"connector_end", MarkKind::connector_end},
+                                                       {"insulation_end", MarkKind::insulation_end},
+                                                       {"pencil_start", MarkKind::pencil_start},
+                                                       {"screen_edge", MarkKind::screen_edge},
+                                                       {"metallic_cut", MarkKind::metallic_cut},
+                                                       {"core_tube_end", MarkKind::core_tube_end},
+                                                       {"crotch", MarkKind::crotch},
+                                                       {"bedding_cut", MarkKind::bedding_cut},
+                                                       {"armour_cut", MarkKind::armour_cut},
+                                                       {"jacket_cut", MarkKind::jacket_cut},
+                                                       {"mastic_end", MarkKind::mastic_end},
+                                                       {"tube_end", MarkKind::tube_end},
+                                                       {"body_end", MarkKind::body_end},
+                                                       {"anchor", MarkKind::anchor},
+                                                       {"tape_end", MarkKind::tape_end},
+                                                       {"calibration", MarkKind::calibration}};
+    const auto it = kinds.find(word);
+    return it == kinds.end() ? std::nullopt : std::optional(it->second);
+}
+
+Result<StepBook> read_steps(const nlohmann::json& document) {
+    if (auto v = check_format(document, "needlegauge-steps", 1, "steps"); !v)
+        return tl::unexpected(v.error());
+    JsonReader in(document, "steps");
+    StepBook book;
+    book.origin = in.text("origin");
+    for (const auto& phase : in.array("phases", true)) {
+        if (!phase.is_array() || phase.size() != 2 || !phase[0].is_string() || !phase[1].is_string())
+            return refuse("steps", "a phase is not [id, words]", "Correct it");
+        book.phases.emplace_back(phase[0], phase[1]);
+    }
+    const auto phase_of = [&](const std::string& id) {
+        return std::find_if(book.phases.begin(), book.phases.end(),
+                            [&](const auto& p) { return p.first == id; }) -
+               book.phases.begin();
+    };
+    std::set<std::string> names;
+    std::ptrdiff_t phase = 0;
+    for (const auto& value : in.array("steps", true)) {
+        auto step = read_step(value);
+        if (!step) return tl::unexpected(step.error());
+        const auto at = phase_of(step->phase);
+        if (at == static_cast<std::ptrdiff_t>(book.phases.size()))
+            return refuse("step " + step->id, fmt::format("“{}” is no phase", step->phase), "Correct it");
+        if (at < phase)
+            return refuse("step " + step->id, "it stands behind a later phase",
+                          "Put the steps in the order of the phases");
+        phase = at;
+        if (!names.insert(step->id).second)
+            return refuse("step " + step->id, "its id is used twice", "Give each step its own");
+        for (const auto& tag : step->tags) names.insert("#" + tag);
+        book.steps.push_back(std::move(*step));
+    }
+    for (const auto& rule : in.array("rules", true)) {
+        if (!rule.is_array() || rule.size() != 3 || !rule[0].is_string() || !rule[1].is_string() ||
+            !rule[2].is_string())
+            return refuse("steps", "a rule is not [first, then, why]", "Correct it");
+        OrderRule r{rule[0], rule[1], rule[2]};
+        for (const auto& name : {r.first, r.then})
+            if (!names.contains(name))
+                return refuse("steps", fmt::format("a rule names “{}”, which no step is", name),
+                              "Correct it");
+        book.rules.push_back(std::move(r));
+    }
+    if (!in.ok()) return tl::unexpected(*in.error());
+    return book;
+}
+
+Result<StepBook> load_steps(const Library& library) {
+    const auto path = library.folder / "work/steps.json";
+    const auto text = read_file(path);
+    if (!text) return tl::unexpected(text.error());
+    const auto document = parse_json(*text, path.filename().string());
+    if (!document) return tl::unexpected(document.error());
+    return read_steps(*document);
+}
+
+} // namespace ng

@@ -1,0 +1,289 @@
+// The work sheet: called for by the design's facts, filled with its numbers, in an order that the rules hold.
+#include "io/file.h"
+#include "plan/sheet.h"
+#include "plan/template.h"
+#include "plan/work.h"
+#include "support.h"
+#include <numbers>
+
+using namespace ng;
+
+namespace {
+
+const StepBook& book() {
+    static const StepBook loaded = *load_steps(test::library());
+    return loaded;
+}
+
+struct Planned {
+    PreparedDesign prepared;
+    CutPlan plan;
+};
+
+Planned planned(const Job& job, const std::string& design) {
+    auto p = prepare_design(job, design, test::library());
+    if (!p) qFatal("%s", p.error().message().c_str());
+    auto plan = make_plan(*p);
+    if (!plan) qFatal("%s", plan.error().message().c_str());
+    return {std::move(*p), std::move(*plan)};
+}
+
+Result<WorkSheet> sheet_of(const Job& job, const std::string& design) {
+    const auto p = planned(job, design);
+    return make_sheet(p.prepared, p.plan, book(), test::library().connectors, job.step_texts);
+}
+
+const SheetStep* step(const WorkSheet& sheet, const std::string& id) {
+    for (const auto& s : sheet.steps)
+        if (s.step_id == id) return &s;
+    return nullptr;
+}
+
+int place_of(const WorkSheet& sheet, const std::string& id) {
+    for (std::size_t i = 0; i < sheet.steps.size(); ++i)
+        if (sheet.steps[i].step_id == id) return static_cast<int>(i);
+    return -1;
+}
+
+} // namespace
+
+class TestSheet : public QObject {
+    Q_OBJECT
+  private slots:
+    /// Every demo design, with every school, armoured and with three cores where its family takes them.
+    void every_sheet_is_whole_and_in_order_data() {
+        QTest::addColumn<QString>("design");
+        for (const auto& design : test::demo_job().designs)
+            QTest::newRow(design.id.c_str()) << QString::fromStdString(design.id);
+    }
+    void every_sheet_is_whole_and_in_order() {
+        QFETCH(QString, design);
+        const auto id = design.toStdString();
+        std::vector<Job> jobs{test::demo_job()};
+        for (const auto& school : work_schools())
+            for (const auto& [option, words] : school.options) {
+                jobs.push_back(test::demo_job());
+                jobs.back().find_design(id)->work.schools[school.key] = option;
+            }
+        jobs.push_back(test::demo_job());
+        for (auto& cable : jobs.back().cables) cable.armour = "round wire";
+        jobs.push_back(test::demo_job());
+        for (auto& cable : jobs.back().cables) {
+            cable.cores = 3;
+            cable.strippable_screen = !cable.strippable_screen;
+        }
+        int tried = 0;
+        for (const auto& job : jobs) {
+            if (!prepare_design(job, id, test::library())) continue; // this family takes no such cable
+            const auto sheet = sheet_of(job, id);
+            REQUIRE_OK(sheet);
+            ++tried;
+            QVERIFY2(sheet->broken_rules.empty(),
+                     sheet->broken_rules.empty() ? "" : sheet->broken_rules[0].c_str());
+            std::set<std::string> ids;
+            int holds = 0;
+            for (const auto& s : sheet->steps) {
+                QVERIFY2(ids.insert(s.id).second, s.id.c_str());
+                QVERIFY2(!s.lines.empty() && !s.title.empty() && !s.phase.empty(), s.id.c_str());
+                std::string all = s.title;
+                for (const auto& line : s.lines) all += line;
+                if (s.hold) {
+                    ++holds;
+                    all += s.hold->check + s.hold->accept + s.hold->otherwise;
+                    QVERIFY2(!s.hold->accept.empty(), s.id.c_str());
+                }
+                QVERIFY2(all.find('{') == std::string::npos && all.find("nan") == std::string::npos,
+                         all.c_str());
+            }
+            QVERIFY(holds >= 8);
+            for (const char* must : {"cable", "kit", "isolation", "jacket", "wipe", "inspect", "record"})
+                QVERIFY2(step(*sheet, must), must);
+            const auto p = planned(job, id);
+            std::size_t placed = 0;
+            for (const auto& part : p.prepared.built.placed) placed += !part.integral;
+            QCOMPARE(
+                static_cast<std::size_t>(std::count_if(sheet->steps.begin(), sheet->steps.end(),
+                                                       [](const auto& s) { return s.step_id == "place"; })),
+                placed);
+            if (!p.plan.parked.empty()) {
+                const int park = std::max(place_of(*sheet, "park-jacket"), place_of(*sheet, "park-core"));
+                const int connector = std::max(place_of(*sheet, "crimp"), place_of(*sheet, "shear"));
+                QVERIFY(park >= 0 && connector > park);
+            }
+        }
+        QVERIFY(tried > 15);
+    }
+    void numbers_of_the_sheet_are_those_of_the_plan() {
+        const auto job = test::demo_job();
+        const auto p = planned(job, "causeway");
+        const auto sheet = sheet_of(job, "causeway");
+        REQUIRE_OK(sheet);
+        const auto* cut = step(*sheet, "screen-strip");
+        QVERIFY(cut && cut->hold);
+        const auto edge = both_units(p.plan.find("screen-edge-a")->from_datum_mm);
+        QVERIFY2(cut->lines[0].find(edge) != std::string::npos, cut->lines[0].c_str());
+        QVERIFY(cut->lines[0].find("0.4 mm deep") != std::string::npos);
+        QVERIFY(cut->hold->otherwise.find("cut back and start again") != std::string::npos);
+        QVERIFY(cut->hold->accept.find("± 1 mm") != std::string::npos);
+        const auto* jacket = step(*sheet, "jacket");
+        QVERIFY(jacket->lines[0].find("side B " + both_units(p.plan.find("jacket-cut-b")->from_datum_mm)) !=
+                std::string::npos);
+        // Both units say the same: 25.4 mm to the inch.
+        QCOMPARE(both_units(254), std::string("254.0 mm (10.000 in)"));
+        for (const auto& item : {"Stress tube", "Insulating tube", "Dual-wall tube", "Re-jacketing sleeve"})
+            QVERIFY2(std::any_of(sheet->picking.begin(), sheet->picking.end(),
+                                 [&](const auto& pick) { return pick.item == item; }),
+                     item);
+    }
+    void a_wrong_order_is_named() {
+        auto sheet = sheet_of(test::demo_job(), "causeway");
+        REQUIRE_OK(sheet);
+        auto steps = sheet->steps;
+        std::stable_partition(steps.begin(), steps.end(), [](const auto& s) { return s.step_id == "crimp"; });
+        const auto broken = broken_rules(steps, book().rules);
+        QVERIFY(std::any_of(broken.begin(), broken.end(),
+                            [](const auto& b) { return b.find("parked") != std::string::npos; }));
+        QVERIFY(std::any_of(broken.begin(), broken.end(),
+                            [](const auto& b) { return b.find("bared") != std::string::npos; }));
+        // Sealant before the braid and after it.
+        auto pole = sheet_of(test::demo_job(), "quay-mast");
+        REQUIRE_OK(pole);
+        steps = pole->steps;
+        const auto at = [&](const char* id) {
+            return std::find_if(steps.begin(), steps.end(), [&](const auto& s) { return s.step_id == id; });
+        };
+        QVERIFY(at("seal-under") < at("earth-spring") && at("earth-spring") < at("seal-over"));
+        std::iter_swap(at("seal-under"), at("seal-over"));
+        QCOMPARE(broken_rules(steps, book().rules).size(), std::size_t(2));
+    }
+    void setting_and_cooling_stand_before_the_test() {
+        auto job = test::demo_job();
+        const auto sheet = sheet_of(job, "causeway");
+        QVERIFY(place_of(*sheet, "cool") > place_of(*sheet, "place"));
+        QVERIFY(place_of(*sheet, "remove-earths") > place_of(*sheet, "cool"));
+        QCOMPARE(step(*sheet, "cool")->wait_s, 1800.0);
+        job.find_design("cellar")->choices["protection"] = "resin";
+        const auto resin = sheet_of(job, "cellar");
+        QCOMPARE(step(*resin, "resin-wait")->wait_s, 7200.0); // 2 h (common practice, no source)
+        QVERIFY(place_of(*resin, "remove-earths") > place_of(*resin, "resin-wait"));
+        QVERIFY(!step(*sheet, "resin"));
+    }
+    void schools_change_the_words() {
+        auto job = test::demo_job();
+        auto& schools = job.find_design("causeway")->work.schools;
+        schools["connector"] = "shear bolt";
+        schools["shear_bolts"] = "inner first";
+        auto sheet = sheet_of(job, "causeway");
+        QVERIFY(!step(*sheet, "crimp"));
+        QVERIFY(step(*sheet, "shear")->lines[0].find("the inner ones first") != std::string::npos);
+        schools = {{"outer_cover", "wrap-around"}};
+        sheet = sheet_of(job, "causeway");
+        QVERIFY(step(*sheet, "outer-wrap") && !step(*sheet, "outer-sleeve"));
+        for (const auto& part : planned(job, "causeway").plan.parked)
+            QVERIFY(part.part != "re-jacketing sleeve");
+    }
+    void a_firm_has_its_own_words() {
+        auto job = test::demo_job();
+        job.step_texts["wipe"] = "Three wipes, from {marks:insulation_end} to the screen.";
+        auto sheet = sheet_of(job, "quay-mast");
+        REQUIRE_OK(sheet);
+        QVERIFY(step(*sheet, "wipe")->own_words);
+        QCOMPARE(step(*sheet, "wipe")->lines.size(), std::size_t(1));
+        QVERIFY(step(*sheet, "wipe")->lines[0].starts_with("Three wipes, from "));
+        job.step_texts["wipe"] = "See {nonsense}.";
+        const auto refused = sheet_of(job, "quay-mast");
+        QVERIFY(!refused);
+        QVERIFY(refused.error().message().find("step wipe") != std::string::npos);
+        QVERIFY(refused.error().message().find("nonsense") != std::string::npos);
+    }
+    void pictures_show_what_stands_so_far() {
+        const auto job = test::demo_job();
+        const auto p = planned(job, "quay-mast");
+        const auto sheet = sheet_of(job, "quay-mast");
+        const auto end_of = [&](const char* id, const char* layer) {
+            const auto picture = stage_picture(p.prepared, p.plan, *step(*sheet, id));
+            double z = -1e9;
+            for (const auto& region : picture.section.regions)
+                if (region.name == layer)
+                    for (const auto& s : region.outline.steps) z = std::max(z, s.to.z);
+            return z;
+        };
+        const double end = p.plan.find(MarkKind::cable_end)->z_mm;
+        QCOMPARE(end_of("kit", "jacket"), end);
+        QCOMPARE(end_of("jacket", "jacket"), p.plan.find(MarkKind::jacket_cut)->z_mm);
+        QCOMPARE(end_of("jacket", "insulation screen"), end);
+        QCOMPARE(end_of("screen-strip", "insulation screen"), p.plan.find(MarkKind::screen_edge)->z_mm);
+        QCOMPARE(end_of("insulation", "insulation"), p.plan.find(MarkKind::insulation_end)->z_mm);
+        const auto last = stage_picture(p.prepared, p.plan, sheet->steps.back());
+        for (const char* name : {"stress tube", "sleeve", "relief mastic"})
+            QVERIFY2(std::any_of(last.section.regions.begin(), last.section.regions.end(),
+                                 [&](const auto& region) { return region.name == name; }),
+                     name);
+    }
+    void broken_books_are_refused_by_item() {
+        const auto text = *read_file(std::string(NEEDLEGAUGE_DATA_DIR) + "/work/steps.json");
+        const auto good = nlohmann::json::parse(text);
+        REQUIRE_OK(read_steps(good));
+        const auto message = [](const nlohmann::json& document) {
+            const auto r = read_steps(document);
+            return r ? std::string() : r.error().message();
+        };
+        auto bad = good;
+        bad["steps"][3]["phase"] = "lunch";
+        QVERIFY(message(bad).find("lunch") != std::string::npos);
+        bad = good;
+        std::swap(bad["steps"][0], bad["steps"][20]);
+        QVERIFY(message(bad).find("later phase") != std::string::npos);
+        bad = good;
+        bad["steps"][1]["id"] = bad["steps"][0]["id"];
+        QVERIFY(message(bad).find("twice") != std::string::npos);
+        bad = good;
+        bad["rules"].push_back({"dance", "#cut", "why not"});
+        QVERIFY(message(bad).find("dance") != std::string::npos);
+        bad = good;
+        bad["steps"][12]["cuts"] = {"hair"};
+        QVERIFY(message(bad).find("hair") != std::string::npos);
+        bad = good;
+        bad["steps"][0]["hold"].erase("accept");
+        QVERIFY(message(bad).find("accept") != std::string::npos);
+    }
+    void template_strips_go_once_round_and_tile_with_overlap() {
+        const auto job = test::demo_job();
+        for (const auto& design : job.designs) {
+            const auto p = planned(job, design.id);
+            const auto strips = template_strips(p.plan, p.prepared);
+            QVERIFY2(strips.size() >= 2, design.id.c_str());
+            for (const auto& strip : strips) {
+                QCOMPARE(strip.wrap_mm, std::numbers::pi * strip.diameter_mm);
+                QVERIFY(strip.lines.back().along_mm < strip.length_mm);
+            }
+            for (const auto& paper : papers())
+                for (std::size_t i = 0; i < strips.size(); ++i) {
+                    double reached = 0, reached_across = 0;
+                    for (const auto& t : tile(strips, paper)) {
+                        if (t.strip != i) continue;
+                        QVERIFY(t.to_mm - t.from_mm <= paper.width_mm - 2 * template_margin_mm + 1e-9);
+                        QVERIFY(t.across_to_mm - t.across_from_mm <=
+                                paper.height_mm - 2 * template_margin_mm - template_header_mm + 1e-9);
+                        if (t.from_mm > 0)
+                            QVERIFY(t.from_mm <= reached - template_overlap_mm + 1e-9 ||
+                                    t.across_from_mm > 0);
+                        reached = std::max(reached, t.to_mm);
+                        reached_across = std::max(reached_across, t.across_to_mm);
+                    }
+                    QCOMPARE(reached, strips[i].length_mm);
+                    QCOMPARE(reached_across, strips[i].wrap_mm);
+                }
+        }
+        // The screen edge stands on the core's strip as far from the cable end as in the plan.
+        const auto p = planned(job, "quay-mast");
+        const auto strips = template_strips(p.plan, p.prepared);
+        const auto* edge = p.plan.find("screen-edge");
+        QVERIFY(std::any_of(strips[1].lines.begin(), strips[1].lines.end(), [&](const auto& line) {
+            return line.cut && std::abs(line.along_mm - edge->from_datum_mm) < 1e-9;
+        }));
+    }
+};
+
+QTEST_APPLESS_MAIN(TestSheet)
+#include "test_sheet.moc"
