@@ -386,7 +386,17 @@ int run(int argc, char** argv) {
     template_call->add_option("--svg", work.svg, "one drawing");
     template_call->add_option("--dxf", work.dxf, "one drawing");
     template_call->add_option("--paper", work.paper, "A4 or Letter");
-    for (auto* call : {marks_call, template_call}) {
+    auto* sheet_call = app.add_subcommand("sheet", "Work sheet with hold points");
+    sheet_call->add_option("--pdf", work.pdf, "printed");
+    sheet_call->add_option("--html", work.html, "one file, pictures within");
+    sheet_call->add_flag("--large", work.large_print, "large print for the field");
+    auto* report_call = app.add_subcommand("report", "Engineering report of a job");
+    report_call->add_option("job", work.job, "job file (.ngjob)")->required();
+    report_call->add_option("--design", work.design, "one design only");
+    report_call->add_option("--pdf", work.pdf, "printed");
+    report_call->add_option("--html", work.html, "one file, pictures within");
+    report_call->add_option("--date", work.date, "as it is to be printed; today if none");
+    for (auto* call : {marks_call, template_call, sheet_call}) {
         call->add_option("job", work.job, "job file (.ngjob)")->required();
         call->add_option("--design", work.design, "id of the design")->required();
         call->add_option("--datum", work.datum, "what distances count from; the design's own if none");
@@ -409,10 +419,13 @@ int run(int argc, char** argv) {
     }
     if (*solve_call) return run_solve(solving);
     if (*check_call) return run_check(job, argv[0]);
-    if (*standards_call || *compare_call || *why_call || *marks_call || *template_call) {
+    if (*standards_call || *compare_call || *why_call || *marks_call || *template_call || *sheet_call ||
+        *report_call) {
         const auto library = open_library(argv[0]);
         if (!library) return complain(library.error());
         if (*marks_call) return cli::run_marks(work, *library);
+        if (*report_call) return cli::run_report(work, *library);
+        if (*sheet_call) return cli::run_sheet(work, *library);
         if (*template_call) return cli::run_template(work, *library);
         if (*standards_call) return cli::run_standards(standards, *library);
         return *compare_call ? cli::run_compare(comparing, *library) : cli::run_why(why, *library);

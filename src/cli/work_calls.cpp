@@ -1,9 +1,12 @@
 #include "cli/work_calls.h"
 #include "cli/offscreen.h"
 #include "cli/schedule_calls.h"
+#include "draw/report_document.h"
+#include "draw/sheet_document.h"
 #include "draw/template_picture.h"
 #include "plan/plan.h"
 #include "units/quantity.h"
+#include <QDate>
 #include <algorithm>
 #include <fmt/format.h>
 #include <iostream>
@@ -14,6 +17,7 @@ namespace {
 struct Planned {
     PreparedDesign prepared;
     CutPlan plan;
+    std::map<std::string, std::string> own_words;
 };
 
 Result<Planned> plan_design(const WorkArguments& arguments, const Library& library) {
@@ -27,7 +31,7 @@ Result<Planned> plan_design(const WorkArguments& arguments, const Library& libra
     if (!prepared) return tl::unexpected(prepared.error());
     auto plan = make_plan(*prepared);
     if (!plan) return tl::unexpected(plan.error());
-    return Planned{std::move(*prepared), std::move(*plan)};
+    return Planned{std::move(*prepared), std::move(*plan), job->step_texts};
 }
 
 void print_plan(const Planned& planned) {
@@ -87,6 +91,66 @@ int run_template(const WorkArguments& arguments, const Library& library) {
     if (!arguments.dxf.empty())
         if (auto ok = write_template_dxf(strips, arguments.dxf); !ok) return complain(ok.error());
     return planned->plan.status == Status::falls_short ? exit_falls_short : exit_holds;
+}
+
+int run_sheet(const WorkArguments& arguments, const Library& library) {
+    const auto planned = plan_design(arguments, library);
+    if (!planned) return complain(planned.error());
+    if (arguments.pdf.empty() && arguments.html.empty())
+        return complain({"sheet", "no file is named", "Give --pdf or --html"});
+    const auto book = load_steps(library);
+    if (!book) return complain(book.error());
+    const auto sheet =
+        make_sheet(planned->prepared, planned->plan, *book, library.connectors, planned->own_words);
+    if (!sheet) return complain(sheet.error());
+    const OffscreenGui gui;
+    const auto document =
+        draw::sheet_document(*sheet, planned->prepared, planned->plan, arguments.large_print);
+    if (!arguments.pdf.empty())
+        if (auto ok = document.write_pdf(arguments.pdf); !ok) return complain(ok.error());
+    if (!arguments.html.empty())
+        if (auto ok = document.write_html(arguments.html); !ok) return complain(ok.error());
+    const bool unfit = planned->plan.status == Status::falls_short || !sheet->broken_rules.empty();
+    return unfit ? exit_falls_short : exit_holds;
+}
+
+int run_report(const WorkArguments& arguments, const Library& library) {
+    const auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    if (arguments.pdf.empty() && arguments.html.empty())
+        return complain({"report", "no file is named", "Give --pdf or --html"});
+    std::vector<Judgement> judged;
+    std::vector<CutPlan> plans;
+    for (const auto& design : job->designs) {
+        if (!arguments.design.empty() && design.id != arguments.design) continue;
+        auto one = judge_design(*job, design.id, library, true);
+        if (!one) return complain(one.error());
+        auto plan = make_plan(one->prepared);
+        if (!plan) return complain(plan.error());
+        judged.push_back(std::move(*one));
+        plans.push_back(std::move(*plan));
+    }
+    if (judged.empty())
+        return complain(
+            {"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+    std::vector<draw::ReportedDesign> designs;
+    int code = exit_holds;
+    for (std::size_t i = 0; i < judged.size(); ++i) {
+        const auto& j = judged[i];
+        designs.push_back(
+            {&j.prepared, &j.solutions.at_u0, &j.verdict, j.schedule ? &*j.schedule : nullptr, &plans[i]});
+        const auto overall = designs.back().overall();
+        if (overall == Status::falls_short || overall == Status::not_judged) code = exit_falls_short;
+    }
+    const OffscreenGui gui;
+    const auto date = arguments.date.empty() ? QDate::currentDate().toString(Qt::ISODate)
+                                             : QString::fromStdString(arguments.date);
+    const auto document = draw::report_document(*job, designs, date);
+    if (!arguments.pdf.empty())
+        if (auto ok = document.write_pdf(arguments.pdf); !ok) return complain(ok.error());
+    if (!arguments.html.empty())
+        if (auto ok = document.write_html(arguments.html); !ok) return complain(ok.error());
+    return code;
 }
 
 } // namespace ng::cli

@@ -5,10 +5,12 @@
 namespace ng::cli {
 
 struct WorkArguments {
-    std::string job, design, datum, paper = "A4", pdf, svg, dxf, html;
+    std::string job, design, datum, paper = "A4", pdf, svg, dxf, html, date;
     bool json = false, csv = false, large_print = false;
 };
 int run_marks(const WorkArguments& arguments, const Library& library);
 int run_template(const WorkArguments& arguments, const Library& library);
+int run_report(const WorkArguments& arguments, const Library& library);
+int run_sheet(const WorkArguments& arguments, const Library& library);
 
 } // namespace ng::cli

@@ -6,27 +6,6 @@
 
 namespace ng::app {
 
-std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
-    static const Qt::PenStyle styles[] = {Qt::SolidLine, Qt::DashLine, Qt::DashDotLine, Qt::DotLine};
-    std::vector<TraceStyle> out;
-    std::size_t names = 0;
-    for (const auto& check : built.checks) {
-        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak ||
-            check.places.size() != 1)
-            continue;
-        const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
-        // The two sides of a joint share line and name: they never lie at the same place.
-        auto name = QString::fromStdString(check.places.front());
-        if (name.endsWith(" A") || name.endsWith(" B")) name.chop(2);
-        const auto label = QString("%1 %2").arg(tangential ? "E_t" : "|E|", name);
-        const auto same =
-            std::find_if(out.begin(), out.end(), [&](const auto& t) { return t.label == label; });
-        out.push_back({check.places.front(), tangential, label, check.limit_id,
-                       same == out.end() ? styles[names++ % std::size(styles)] : same->style});
-    }
-    return out;
-}
-
 StressStrip::StressStrip(Session& session, QWidget* parent) : PlotStrip(session, "STRESS", 90, 36, parent) {
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
     connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
@@ -40,7 +19,7 @@ void StressStrip::add_traces(const Solved& solved, bool ghost) {
     const double k = unit_factor();
     const double shift = session_.datum_z() -
                          solved.prepared->built.datum_z_mm; // pinned designs keep their place on the cable
-    for (const auto& style : trace_styles(solved.prepared->built)) {
+    for (const auto& style : draw::trace_styles(solved.prepared->built)) {
         const auto* path = solved.solution.path(style.path);
         if (!path) continue;
         QVector<double> x, y, corner_x, corner_y;
@@ -72,7 +51,7 @@ void StressStrip::add_limits(const Solved& solved) {
     const auto& theme = session_.theme();
     std::map<double, QStringList> names; // by value: one line each
     std::map<double, Qt::PenStyle> lines;
-    for (const auto& style : trace_styles(solved.prepared->built))
+    for (const auto& style : draw::trace_styles(solved.prepared->built))
         if (const auto* limit = solved.prepared->limits.find(style.limit_id)) {
             const auto name = style.label.section(' ', 1);
             auto& at = names[limit->value.value];
@@ -108,7 +87,7 @@ void StressStrip::draw_plot() {
         if (session_.pinned()) add_traces(*session_.pinned(), true);
         double row = 0.03;
         QStringList keyed;
-        for (const auto& style : trace_styles(solved->prepared->built)) {
+        for (const auto& style : draw::trace_styles(solved->prepared->built)) {
             if (keyed.contains(style.label)) continue;
             keyed << style.label;
             const char* sample = style.style == Qt::SolidLine  ? "━━"

@@ -1,19 +1,9 @@
 // STRESS: traces along the judged paths with their limits as lines; pinned traces stay behind as thin ghosts.
 #pragma once
 #include "app/strips/plot_strip.h"
+#include "draw/trace_picture.h"
 
 namespace ng::app {
-
-/// One trace that the strip offers.
-struct TraceStyle {
-    std::string path;
-    bool tangential;
-    QString label;
-    std::string limit_id;
-    Qt::PenStyle style;
-};
-/// Which paths of a design are drawn, in which line.
-std::vector<TraceStyle> trace_styles(const BuiltAccessory& built);
 
 class StressStrip : public PlotStrip {
     Q_OBJECT

@@ -29,7 +29,7 @@ std::string join(const std::vector<std::string>& words, const char* between = ",
 std::string cable_words(const Cable& c) {
     std::string out =
         fmt::format("{}: {} {}, {} insulation, {} kV {}, screen of {}", c.title, c.conductor_size,
-                    c.conductor_material, c.insulation_material, format_figures(c.insulation_class_kV, 3),
+                    c.conductor_material, c.insulation_material, fmt::format("{:g}", c.insulation_class_kV),
                     c.insulation_level, c.metallic_screen == "tape" ? "tape" : "wires");
     if (c.armour != "none") out += ", " + c.armour + " armour";
     if (c.cores == 3) out += ", three cores";
@@ -299,14 +299,16 @@ class Writer {
             return cable_words(p_.cable) + (p_.other_cable ? "; side B " + cable_words(*p_.other_cable) : "");
         if (name == "duty")
             return fmt::format(
-                "{}, {} kV, U0 {} kV, {}", p_.standard_title, format_figures(p_.design.duty.class_kV, 3),
+                "{}, {} kV, U0 {} kV, {}", p_.standard_title, fmt::format("{:g}", p_.design.duty.class_kV),
                 format_figures(p_.design.duty.u0(), 3), p_.design.duty.outdoor ? "outdoor" : "indoor");
         if (name == "fit") {
             std::vector<std::string> words;
             for (const auto& c : p_.fit.checks)
                 if (c.highest > 0 && c.unit == "mm")
                     words.push_back(
-                        fmt::format("{}: {:.1f} to {:.1f} mm", lower(c.part), c.lowest, c.highest));
+                        c.lowest > 0
+                            ? fmt::format("{}: {:.1f} to {:.1f} mm", lower(c.part), c.lowest, c.highest)
+                            : fmt::format("{}: up to {:.1f} mm", lower(c.part), c.highest));
             std::sort(words.begin(), words.end());
             words.erase(std::unique(words.begin(), words.end()), words.end());
             return words.empty() ? "none with a range" : join(words);
@@ -423,8 +425,8 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
     }
     for (const auto& item : order) {
         const double count = counts[item];
-        list.push_back({upper(item), format_figures(count, 3),
-                        format_figures(std::max(1.0, std::ceil(0.2 * count)), 3), ""});
+        list.push_back({upper(item), fmt::format("{:g}", count),
+                        fmt::format("{:g}", std::max(1.0, std::ceil(0.2 * count))), ""});
     }
     return list;
 }
@@ -509,7 +511,12 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
         }
         step.wait_for = spec.wait_for;
         step.wait_s = spec.wait_s;
-        for (const auto& kind : spec.cuts) cut.insert(*mark_kind(kind));
+        for (const auto& kind : spec.marks) step.shown.insert(*mark_kind(kind));
+        for (const auto& kind : spec.cuts) {
+            step.shown.insert(*mark_kind(kind));
+            cut.insert(*mark_kind(kind));
+        }
+        const auto laid_before = laid.size();
         lay(spec.lays);
         if (part) {
             for (const auto& integral : p.built.placed)
@@ -517,6 +524,7 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
             lay({part->region});
         }
         step.cut = cut;
+        step.changes_picture = !step.shown.empty() || laid.size() > laid_before;
         step.laid.assign(laid.begin(), laid.end());
         sheet.steps.push_back(std::move(step));
         return {};
@@ -539,6 +547,12 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
 StagePicture stage_picture(const PreparedDesign& p, const CutPlan& plan, const SheetStep& step) {
     StagePicture out;
     const auto& built = p.built;
+    out.z0_mm = built.view_z0_mm;
+    out.z1_mm = built.view_z1_mm;
+    for (const auto& m : plan.marks) { // far marks too, such as the jacket's on the long side
+        out.z0_mm = std::min(out.z0_mm, m.z_mm - 20);
+        out.z1_mm = std::max(out.z1_mm, m.z_mm + 20);
+    }
     const auto is_cable = [&](const std::string& name) {
         for (const auto& layer :
              {"jacket", "metallic screen", "insulation screen", "insulation", "conductor"})
@@ -555,7 +569,7 @@ StagePicture stage_picture(const PreparedDesign& p, const CutPlan& plan, const S
         const auto* end = plan.find(MarkKind::cable_end, side);
         if (!end) continue;
         const double sign = side == CableSide::a ? 1 : -1; // towards the cable end
-        const double far = side == CableSide::a ? built.view_z0_mm : built.view_z1_mm;
+        const double far = side == CableSide::a ? out.z0_mm : out.z1_mm;
         const auto& d = p.context().dimensions_of(side);
         const std::string tag = side == CableSide::a ? "" : " B";
         const auto end_of = [&](MarkKind kind) {
@@ -598,8 +612,6 @@ StagePicture stage_picture(const PreparedDesign& p, const CutPlan& plan, const S
         if (!is_cable(electrode.name) && laid(electrode.name)) out.section.electrodes.push_back(electrode);
     for (const auto& part : built.parts)
         if (!is_cable(part.region) && laid(part.region)) out.parts.push_back(part);
-    out.z0_mm = built.view_z0_mm;
-    out.z1_mm = built.view_z1_mm;
     out.r_mm = std::max(out.r_mm, built.view_r_mm);
     return out;
 }

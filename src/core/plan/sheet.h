@@ -18,7 +18,8 @@ struct SheetStep {
     bool own_words = false; ///< the firm's, from the job
     std::vector<std::string> tags;
     // What stands after this step, for its picture.
-    std::set<MarkKind> cut;
+    std::set<MarkKind> cut, shown; ///< cut so far; marks that matter in this step
+    bool changes_picture = false;  ///< something was cut, marked or laid
     std::vector<std::string> laid; ///< names of the section's regions and electrodes
 };
 

@@ -33,11 +33,13 @@ Result<StepSpec> read_step(const nlohmann::json& value) {
     s.text = words("text", in);
     s.tools = words("tools", in);
     s.cautions = words("cautions", in);
+    s.marks = words("marks", in);
     s.cuts = words("cuts", in);
     s.lays = words("lays", in);
     s.each_placed = in.text_or("each", "") == "placed";
-    for (const auto& kind : s.cuts)
-        if (!mark_kind(kind)) in.fail(fmt::format("“{}” is no kind of mark", kind), "Correct it");
+    for (const auto* kinds : {&s.cuts, &s.marks})
+        for (const auto& kind : *kinds)
+            if (!mark_kind(kind)) in.fail(fmt::format("“{}” is no kind of mark", kind), "Correct it");
     for (const auto& entry : in.array("consumables")) {
         if (!entry.is_array() || entry.size() != 3 || !entry[0].is_string() || !entry[1].is_number() ||
             !entry[2].is_string()) {

@@ -26,9 +26,10 @@ struct StepSpec {
     std::optional<HoldPoint> hold;
     std::string wait_for;
     double wait_s = 0;
-    std::vector<std::string> cuts; ///< kinds of marks that are cut in it
-    std::vector<std::string> lays; ///< beginnings of the names of what lies there afterwards
-    bool each_placed = false;      ///< once for every part that is placed
+    std::vector<std::string> marks; ///< kinds of marks that its picture shows
+    std::vector<std::string> cuts;  ///< kinds of marks that are cut in it; shown too
+    std::vector<std::string> lays;  ///< beginnings of the names of what lies there afterwards
+    bool each_placed = false;       ///< once for every part that is placed
 };
 
 /// Every step that `first` names comes before every step that `then` names; "#..." names a tag.

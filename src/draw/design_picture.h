@@ -1,0 +1,13 @@
+// Section above the axis and field below it, with the key of the map.
+#pragma once
+#include "field/solution.h"
+#include "io/library.h"
+#include <QImage>
+
+namespace ng::draw {
+
+/// `finer`: pixels for each of the drawing's, for paper.
+QImage design_picture(const PreparedDesign& prepared, const Solution& solution, int width, int height,
+                      int finer = 1);
+
+} // namespace ng::draw

@@ -1,0 +1,107 @@
+#include "draw/trace_picture.h"
+#include <QPainterPath>
+#include <algorithm>
+#include <cmath>
+#include <iterator>
+
+namespace ng::draw {
+
+std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
+    static const Qt::PenStyle styles[] = {Qt::SolidLine, Qt::DashLine, Qt::DashDotLine, Qt::DotLine};
+    std::vector<TraceStyle> out;
+    std::size_t names = 0;
+    for (const auto& check : built.checks) {
+        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak ||
+            check.places.size() != 1)
+            continue;
+        const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
+        // The two sides of a joint share line and name: they never lie at the same place.
+        auto name = QString::fromStdString(check.places.front());
+        if (name.endsWith(" A") || name.endsWith(" B")) name.chop(2);
+        const auto label = QString("%1 %2").arg(tangential ? "E_t" : "|E|", name);
+        const auto same =
+            std::find_if(out.begin(), out.end(), [&](const auto& t) { return t.label == label; });
+        out.push_back({check.places.front(), tangential, label, check.limit_id,
+                       same == out.end() ? styles[names++ % std::size(styles)] : same->style});
+    }
+    return out;
+}
+
+void paint_traces(QPainter& painter, const QRectF& place, const PreparedDesign& prepared,
+                  const Solution& solution, const Theme& theme) {
+    const auto styles = trace_styles(prepared.built);
+    const QRectF plot = place.adjusted(44, 8, -8, -34);
+    double highest = 0.1;
+    for (const auto& style : styles) {
+        if (const auto* path = solution.path(style.path))
+            for (const auto& s : path->samples)
+                if (!s.near_singular)
+                    highest = std::max(highest, style.tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm);
+        if (const auto* limit = prepared.limits.find(style.limit_id))
+            highest = std::max(highest, limit->value.value);
+    }
+    highest *= 1.15;
+    const double z0 = prepared.built.view_z0_mm, z1 = prepared.built.view_z1_mm;
+    const auto x = [&](double z) { return plot.left() + (z - z0) / (z1 - z0) * plot.width(); };
+    const auto y = [&](double value) { return plot.bottom() - value / highest * plot.height(); };
+    const auto nice = [](double span) {
+        const double power = std::pow(10, std::floor(std::log10(span)));
+        for (const double step : {0.1, 0.2, 0.5, 1.0})
+            if (span / (step * power) <= 8) return step * power;
+        return power;
+    };
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    painter.setFont(ui_font(8));
+    for (double v = 0; v <= highest; v += nice(highest)) {
+        painter.setPen(QPen(theme.line, 0.6));
+        painter.drawLine(QPointF(plot.left(), y(v)), QPointF(plot.right(), y(v)));
+        painter.setPen(theme.ink);
+        painter.drawText(QRectF(place.left(), y(v) - 7, 38, 14), Qt::AlignRight | Qt::AlignVCenter,
+                         QString::number(v, 'g', 3));
+    }
+    const double step = nice(z1 - z0);
+    for (double z = std::ceil(z0 / step) * step; z <= z1; z += step) {
+        painter.setPen(QPen(theme.line, 0.6));
+        painter.drawLine(QPointF(x(z), plot.top()), QPointF(x(z), plot.bottom()));
+        painter.setPen(theme.ink);
+        painter.drawText(QRectF(x(z) - 30, plot.bottom() + 2, 60, 13), Qt::AlignCenter, QString::number(z));
+    }
+    painter.setPen(theme.faint);
+    painter.drawText(
+        QRectF(plot.left(), plot.bottom() + 15, plot.width(), 14), Qt::AlignCenter,
+        QString("z from %1, mm; kV/mm rms at U0").arg(QString::fromStdString(prepared.built.zero)));
+    painter.setClipRect(plot);
+    QStringList keyed;
+    for (const auto& style : styles) {
+        if (const auto* limit = prepared.limits.find(style.limit_id)) {
+            painter.setPen(QPen(theme.brick, 1, style.style));
+            painter.drawLine(QPointF(plot.left(), y(limit->value.value)),
+                             QPointF(plot.right(), y(limit->value.value)));
+        }
+        const auto* path = solution.path(style.path);
+        if (!path) continue;
+        QPainterPath line;
+        bool drawing = false;
+        for (const auto& s : path->samples) {
+            const QPointF at(x(s.at.z), y(style.tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm));
+            if (s.near_singular) {
+                drawing = false;
+                continue;
+            }
+            drawing ? line.lineTo(at) : line.moveTo(at);
+            drawing = true;
+        }
+        painter.setPen(QPen(theme.accent, 1.8, style.style));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawPath(line);
+        if (keyed.contains(style.label)) continue;
+        const double row = plot.top() + 10 + 14 * static_cast<double>(keyed.size());
+        painter.drawLine(QPointF(plot.left() + 10, row), QPointF(plot.left() + 40, row));
+        painter.drawText(QRectF(plot.left() + 46, row - 7, 400, 14), Qt::AlignVCenter, style.label);
+        keyed << style.label;
+    }
+    painter.restore();
+}
+
+} // namespace ng::draw
