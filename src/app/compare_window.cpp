@@ -1,5 +1,6 @@
 #include "app/compare_window.h"
 #include "app/strips/plot_strip.h"
+#include "schedule/judgement.h"
 #include <QApplication>
 #include <QClipboard>
 #include <QComboBox>
@@ -140,31 +141,23 @@ void CompareWindow::run() {
         QString problem;
         for (int i = 0; i < 2 && !cancel; ++i) {
             const auto& [job, id] = asked[static_cast<std::size_t>(i)];
-            auto prepared = prepare_design(job, id, library);
-            if (!prepared) {
-                problem = QString::fromStdString(prepared.error().message());
+            auto judged = judge_design(job, id, library, true, &session_.schedule_cache(), &cancel);
+            if (!judged) {
+                problem = QString::fromStdString(judged.error().message());
                 break;
             }
-            SolveOptions how;
-            how.cancel = &cancel;
-            auto solutions = solve_levels(prepared->built, prepared->design.duty, prepared->levels, how);
-            ScheduleOptions options;
-            options.cancel = &cancel;
-            options.cache = &session_.schedule_cache();
-            auto schedule = solutions ? run_schedule(*prepared, *solutions, options)
-                                      : Result<Schedule>(tl::unexpected(solutions.error()));
-            if (!schedule) {
-                problem = QString::fromStdString(schedule.error().message());
+            if (!judged->schedule) {
+                problem = QString::fromStdString(judged->prepared.design.title + ": it did not converge.");
                 break;
             }
             sides[i] = std::make_shared<Judged>();
             sides[i]->name = QString("%1 · %2, %3 kV")
-                                 .arg(QString::fromStdString(prepared->design.title),
-                                      QString::fromStdString(prepared->standard_title))
-                                 .arg(prepared->design.duty.class_kV);
-            sides[i]->prepared = std::make_shared<const PreparedDesign>(std::move(*prepared));
-            sides[i]->solution = std::move(solutions->at_u0);
-            sides[i]->schedule = std::move(*schedule);
+                                 .arg(QString::fromStdString(judged->prepared.design.title),
+                                      QString::fromStdString(judged->prepared.standard_title))
+                                 .arg(judged->prepared.design.duty.class_kV);
+            sides[i]->prepared = std::make_shared<const PreparedDesign>(std::move(judged->prepared));
+            sides[i]->solution = std::move(judged->solutions.at_u0);
+            sides[i]->schedule = std::move(*judged->schedule);
         }
         QMetaObject::invokeMethod(this, [this, run, left = sides[0], right = sides[1], problem] {
             if (run != run_) return;

@@ -2,9 +2,11 @@
 #include "app/main_window.h"
 #include <QApplication>
 #include <QCommandLineParser>
+#include <QHashSeed>
 #include <cstdio>
 
 int main(int argc, char** argv) {
+    QHashSeed::setDeterministicGlobalSeed(); // the same bytes in the same PDF
     QApplication application(argc, argv);
     ng::app::prepare_application(application);
     QCommandLineParser parser;

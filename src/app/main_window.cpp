@@ -2,11 +2,14 @@
 #include "app/compare_window.h"
 #include "app/stages/accessory_page.h"
 #include "app/stages/cable_page.h"
+#include "app/stages/cutbacks_page.h"
 #include "app/stages/duty_page.h"
 #include "app/stages/fit_page.h"
+#include "app/stages/report_page.h"
 #include "app/stages/shape_page.h"
 #include "app/stages/stage_list.h"
 #include "app/stages/verdict_page.h"
+#include "app/stages/work_page.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/field_strip.h"
 #include "app/strips/needle_bar.h"
@@ -51,7 +54,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     void_ = new VoidStripView(session_);
     tape_ = new TapeStrip(session_);
     for (auto* strip : {static_cast<QWidget*>(build_), field_, static_cast<QWidget*>(stress_),
-                        static_cast<QWidget*>(void_), tape_})
+                        static_cast<QWidget*>(void_), static_cast<QWidget*>(tape_)})
         strips->addWidget(strip);
     strips->setStretchFactor(0, 5);
     strips->setStretchFactor(1, 4);
@@ -67,8 +70,14 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     pages_->addWidget(duty_page_);
     pages_->addWidget(accessory_);
     pages_->addWidget(new FitPage(session_, this));
+    cutbacks_ = new CutbacksPage(session_, this);
+    pages_->addWidget(cutbacks_);
     pages_->addWidget(verdict_);
     pages_->addWidget(new ShapePage(session_, this));
+    work_ = new WorkPage(session_, this);
+    pages_->addWidget(work_);
+    report_ = new ReportPage(session_, this);
+    pages_->addWidget(report_);
     pages_->setMinimumWidth(300);
 
     auto* middle = new QSplitter(Qt::Horizontal);
@@ -86,7 +95,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     make_menus();
 
     connect(stages_, &StageList::chosen, this, &MainWindow::choose_stage);
-    stages_->choose(4);
+    stages_->choose(stage::verdict);
     connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::schedule_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::solved_changed, this, &MainWindow::refresh_header);

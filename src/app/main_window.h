@@ -17,6 +17,10 @@ class NeedleBar;
 class StageList;
 class StressStrip;
 class VerdictPage;
+class CutbacksPage;
+class WorkPage;
+class ReportPage;
+class TapeStrip;
 class VoidStripView;
 class CompareWindow;
 class DutyPage;
@@ -41,6 +45,10 @@ class MainWindow : public QMainWindow {
     CompareWindow* open_comparison();
     VerdictPage* verdict_page() { return verdict_; }
     AccessoryPage* accessory_page() { return accessory_; }
+    CutbacksPage* cutbacks_page() { return cutbacks_; }
+    WorkPage* work_page() { return work_; }
+    ReportPage* report_page() { return report_; }
+    TapeStrip* tape_strip() { return tape_; }
     NeedleBar* needle_bar() { return needle_; }
     QString banner_text() const;
     /// Saves under this name; on failure the message says why and nothing is lost.
@@ -82,7 +90,11 @@ class MainWindow : public QMainWindow {
     StageList* stages_;
     QStackedWidget* pages_;
     BuildStrip* build_;
-    QWidget *field_, *tape_;
+    QWidget* field_;
+    TapeStrip* tape_;
+    CutbacksPage* cutbacks_;
+    WorkPage* work_;
+    ReportPage* report_;
     StressStrip* stress_;
     VoidStripView* void_;
     QSplitter* strips_;

@@ -218,7 +218,7 @@ int run_check(const JobArguments& arguments, const char* program) {
     int code = exit_holds;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
-        const auto judged = cli::judge_design(*job, design.id, *library, !arguments.service_only);
+        const auto judged = judge_design(*job, design.id, *library, !arguments.service_only);
         if (!judged) return complain(judged.error());
         const auto* prepared = &judged->prepared;
         const auto* solutions = &judged->solutions;

@@ -28,25 +28,6 @@ Result<void> replace_duty(Duty& duty, const std::string& words) {
     return {};
 }
 
-Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
-                               bool whole_schedule, ScheduleCache* cache) {
-    auto prepared = prepare_design(job, design, library);
-    if (!prepared) return tl::unexpected(prepared.error());
-    auto solutions = solve_levels(prepared->built, prepared->design.duty, prepared->levels);
-    if (!solutions) return tl::unexpected(solutions.error());
-    auto verdict =
-        judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
-    Judgement out{std::move(*prepared), std::move(*solutions), std::move(verdict), {}};
-    if (whole_schedule && out.solutions.at_u0.report.converged) {
-        ScheduleOptions options;
-        options.cache = cache;
-        auto schedule = run_schedule(out.prepared, out.solutions, options);
-        if (!schedule) return tl::unexpected(schedule.error());
-        out.schedule = std::move(*schedule);
-    }
-    return out;
-}
-
 void print_schedule(const Schedule& schedule) {
     fmt::print("  schedule: {} ({:.1f} s)\n", status_word(schedule.status), schedule.seconds);
     for (const auto& t : schedule.tests) {

@@ -1,22 +1,12 @@
 // The calls about duty and schedule: standards, compare, why.
 #pragma once
-#include "schedule/schedule.h"
+#include "schedule/judgement.h"
 #include <string>
 
 namespace ng::cli {
 
 /// "ieee404" or "ieee404:25" in the place of a design's standard and class.
 Result<void> replace_duty(Duty& duty, const std::string& words);
-
-/// A design's schedule from scratch; solves at U0 first.
-struct Judgement {
-    PreparedDesign prepared;
-    LevelSolutions solutions;
-    Verdict verdict;
-    std::optional<Schedule> schedule;
-};
-Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
-                               bool whole_schedule, ScheduleCache* cache = nullptr);
 
 void print_schedule(const Schedule& schedule);
 

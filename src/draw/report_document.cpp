@@ -103,8 +103,8 @@ void add_schedule(Document& out, const Schedule& schedule) {
     for (const auto& t : schedule.tests)
         for (const auto& c : t.checks)
             if (c.status != Status::holds)
-                out.paragraph(q(fmt::format("{}, {}: {}. {}. Cure: {}.", t.title, c.title,
-                                            status_word(c.status), c.why, c.cure)),
+                out.paragraph(q(fmt::format("{}, {}: {}. {} Cure: {}", t.title, c.title,
+                                            status_word(c.status), sentence(c.why), sentence(c.cure))),
                               c.status == Status::falls_short ? "short" : "");
     for (const auto& statement : schedule.statements) out.paragraph(q(statement), "faint");
 }

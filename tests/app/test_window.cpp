@@ -224,7 +224,7 @@ class TestWindow : public QObject {
     void an_opened_verdict_explains_itself_and_moves_the_needle() {
         Window w;
         QVERIFY(w.wait_refined());
-        QTest::keyClick(w.window.get(), Qt::Key_5, Qt::ControlModifier);
+        QTest::keyClick(w.window.get(), Qt::Key_6, Qt::ControlModifier);
         auto* row = w->verdict_page()->rows().first();
         QTest::mouseClick(row, Qt::LeftButton);
         QVERIFY(std::abs(w.session().needle_z() - row->check().at.z) < 1e-6);
@@ -524,7 +524,7 @@ class TestWindow : public QObject {
         Window w;
         w.session().document.show_design("berth-2");
         QVERIFY(w.wait_refined());
-        QTest::keyClick(w.window.get(), Qt::Key_6, Qt::ControlModifier);
+        QTest::keyClick(w.window.get(), Qt::Key_7, Qt::ControlModifier);
         auto* page = w->findChild<app::ShapePage*>();
         QVERIFY(page->isVisible() && page->aids().size() >= 3);
         page->choose(1);
@@ -536,14 +536,14 @@ class TestWindow : public QObject {
         QVERIFY(w.session().solved()->verdict.checks.front().value != pinned);
         w.session().document.undo_stack()->undo();
         QVERIFY(!w.design().choices.contains("cone_profile"));
-        QTest::keyClick(w.window.get(), Qt::Key_5, Qt::ControlModifier);
+        QTest::keyClick(w.window.get(), Qt::Key_6, Qt::ControlModifier);
         QVERIFY(w.session().proposal().empty()); // only while the stage is shown
     }
     void a_search_runs_shows_its_path_and_is_cancelled() {
         Window w;
         w.session().document.show_design("quay-mast");
         QVERIFY(w.wait_refined());
-        QTest::keyClick(w.window.get(), Qt::Key_6, Qt::ControlModifier);
+        QTest::keyClick(w.window.get(), Qt::Key_7, Qt::ControlModifier);
         auto* page = w->findChild<app::ShapePage*>();
         QVERIFY(page->set_dimension(0, "tube_upper_end_mm", 60, 220));
         page->start();

@@ -10,7 +10,8 @@ Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& op
 
 } // namespace
 
-Session::Session(Library library, QObject* parent) : QObject(parent), library_(std::move(library)) {
+Session::Session(Library library, QObject* parent)
+    : QObject(parent), library_(std::move(library)), book_(load_steps(library_)) {
     connect(&document, &Document::job_changed, this, &Session::prepare);
     connect(&document, &Document::design_changed, this, [this] {
         fresh_design_ = true;
@@ -53,6 +54,7 @@ void Session::prepare() {
     auto prepared = prepare_design(document.job(), document.job().open_design, library_);
     if (!prepared) {
         prepared_.reset();
+        plan_.reset();
         input_error_ = prepared.error();
         refining_ = false;
         solve_state_ = "not solved: the description cannot be used yet";
@@ -62,6 +64,7 @@ void Session::prepare() {
         return;
     }
     input_error_.reset();
+    before_ = prepared_;
     prepared_ = std::make_shared<const PreparedDesign>(std::move(*prepared));
     const auto& built = prepared_->built;
     axis.set_limits(built.view_z0_mm - built.datum_z_mm, built.view_z1_mm - built.datum_z_mm);
@@ -70,8 +73,47 @@ void Session::prepare() {
         axis.fit();
         move_needle_to_z(first_screen_edge_z(built));
     }
+    plan_.reset();
+    plan_error_.reset();
+    if (auto plan = make_plan(*prepared_))
+        plan_ = std::make_shared<const CutPlan>(std::move(*plan));
+    else
+        plan_error_ = plan.error();
+    const bool kept = keep_solution();
     emit prepared_changed();
-    refine();
+    if (kept)
+        emit solved_changed();
+    else
+        refine();
+}
+
+/// Where an edit touched only what is chosen about the work, field and schedule stay as they are.
+bool Session::keep_solution() {
+    auto job = document.job();
+    for (auto& design : job.designs) design.work = {};
+    job.step_texts.clear();
+    auto now = write_job(job).dump();
+    const bool same = now == physics_;
+    physics_ = std::move(now);
+    if (!same || !solved_ || solved_->coarse || refining_ || solved_->prepared != before_) return false;
+    auto moved = std::make_shared<Solved>(*solved_);
+    moved->prepared = prepared_;
+    if (schedule_for_ == before_) schedule_for_ = prepared_;
+    solved_ = std::move(moved);
+    if (!schedule_is_current()) run_schedule();
+    return true;
+}
+
+Result<WorkSheet> Session::sheet() const {
+    if (!prepared_ || !plan_)
+        return refuse("Work sheet", "the design has no cut plan", "Correct what the message above names");
+    if (!book_) return tl::unexpected(book_.error());
+    return make_sheet(*prepared_, *plan_, *book_, library_.connectors, document.job().step_texts);
+}
+
+void Session::change_work(const QString& what, const std::function<void(WorkChoices&)>& change) {
+    const auto id = document.job().open_design;
+    document.edit(what, {}, [&](Job& job) { change(job.find_design(id)->work); });
 }
 
 void Session::refine(double goal) {

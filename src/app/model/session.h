@@ -5,6 +5,7 @@
 #include "app/model/solver.h"
 #include "app/model/worker.h"
 #include "draw/theme.h"
+#include "plan/sheet.h"
 #include "schedule/sensitivity.h"
 #include "units/quantity.h"
 #include <optional>
@@ -25,6 +26,13 @@ class Session : public QObject {
     /// The design as described now; null while the input cannot be used, then `input_error` says why.
     std::shared_ptr<const PreparedDesign> prepared() const { return prepared_; }
     const std::optional<InputError>& input_error() const { return input_error_; }
+    /// Cut plan of the prepared design; null where it has none, then `plan_error` says why.
+    std::shared_ptr<const CutPlan> plan() const { return plan_; }
+    const std::optional<InputError>& plan_error() const { return plan_error_; }
+    /// The work sheet, made when asked for.
+    Result<WorkSheet> sheet() const;
+    /// Changes what hands choose about the work: the field is not touched.
+    void change_work(const QString& what, const std::function<void(WorkChoices&)>& change);
     SolvedPtr solved() const { return solved_; }
     SolvedPtr pinned() const { return pinned_; }
     /// Whether `solved` belongs to the design as described now.
@@ -89,12 +97,18 @@ class Session : public QObject {
 
   private:
     void prepare();
+    bool keep_solution();
     void take(SolvedPtr solved);
 
     Library library_;
     Solver solver_;
     std::shared_ptr<const PreparedDesign> prepared_;
     std::optional<InputError> input_error_;
+    std::shared_ptr<const CutPlan> plan_;
+    std::optional<InputError> plan_error_;
+    Result<StepBook> book_;
+    std::shared_ptr<const PreparedDesign> before_; ///< the description before the last edit
+    std::string physics_;                          ///< the job without what is chosen about the work
     SolvedPtr solved_, pinned_;
     LengthUnit unit_ = LengthUnit::mm;
     std::vector<Point> proposal_;

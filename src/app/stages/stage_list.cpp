@@ -119,11 +119,14 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         label->setProperty("faint", true);
         layout->addWidget(label);
     };
-    const QStringList titles{"Cable", "Duty", "Accessory", "Fit", "Verdict", "Shape aids"};
+    const QStringList titles{"Cable",   "Duty",       "Accessory",  "Fit",   "Cutbacks",
+                             "Verdict", "Shape aids", "Work sheet", "Report"};
     heading("describe");
     for (int i = 0; i < titles.size(); ++i) {
-        if (i == 3) heading("check");
-        if (i == 5) heading("challenge");
+        if (i == stage::fit) heading("check");
+        if (i == stage::shape) heading("challenge");
+        if (i == stage::work) heading("install");
+        if (i == stage::report) heading("report");
         auto* button = new StageButton(session, titles[i], this);
         button->setToolTip(QString("%1 (Ctrl+%2)").arg(titles[i]).arg(i + 1));
         group->addButton(button, i);
@@ -151,31 +154,41 @@ void StageList::refresh() {
     if (good)
         for (const auto& layer : session_.prepared()->dimensions.layers)
             table_values = table_values || layer.provenance == Provenance::from_memory;
-    buttons_[0]->set_state(!good          ? StageState::look
-                           : table_values ? StageState::look
-                                          : StageState::holds,
-                           !good          ? "look"
-                           : table_values ? "table sizes"
-                                          : "described");
+    buttons_[stage::cable]->set_state(!good          ? StageState::look
+                                      : table_values ? StageState::look
+                                                     : StageState::holds,
+                                      !good          ? "look"
+                                      : table_values ? "table sizes"
+                                                     : "described");
     const bool open_levels =
         good &&
         std::any_of(session_.prepared()->levels.levels.begin(), session_.prepared()->levels.levels.end(),
                     [](const auto& level) { return level.second.origin().ends_with("your edition"); });
-    buttons_[1]->set_state(!good || open_levels ? StageState::look : StageState::holds, open_levels
-                                                                                            ? "verify levels"
-                                                                                        : good ? "described"
-                                                                                               : "look");
-    buttons_[2]->set_state(good ? StageState::holds : StageState::falls_short,
-                           good ? "described" : "cannot be built");
+    buttons_[stage::duty]->set_state(!good || open_levels ? StageState::look : StageState::holds,
+                                     open_levels ? "verify levels"
+                                     : good      ? "described"
+                                                 : "look");
+    buttons_[stage::accessory]->set_state(good ? StageState::holds : StageState::falls_short,
+                                          good ? "described" : "cannot be built");
     if (good)
-        show_status(buttons_[3], session_.prepared()->fit.status);
+        show_status(buttons_[stage::fit], session_.prepared()->fit.status);
     else
-        buttons_[3]->set_state(StageState::to_do, "to do");
-    buttons_[5]->set_state(StageState::to_do, "when wanted");
+        buttons_[stage::fit]->set_state(StageState::to_do, "to do");
+    const auto plan = session_.plan();
+    if (plan)
+        show_status(buttons_[stage::cutbacks], plan->status);
+    else
+        buttons_[stage::cutbacks]->set_state(good ? StageState::falls_short : StageState::to_do,
+                                             good ? "cannot be made" : "to do");
+    buttons_[stage::work]->set_state(
+        plan && plan->status != Status::falls_short ? StageState::holds : StageState::look,
+        plan ? plan->status == Status::falls_short ? "look at cutbacks" : "ready" : "to do");
+    buttons_[stage::report]->set_state(StageState::to_do, "when wanted");
+    buttons_[stage::shape]->set_state(StageState::to_do, "when wanted");
     if (!session_.is_current() || session_.solved()->coarse)
-        buttons_[4]->set_state(StageState::to_do, good ? "being solved" : "to do");
+        buttons_[stage::verdict]->set_state(StageState::to_do, good ? "being solved" : "to do");
     else
-        buttons_[4]->set_state(stage_state(session_.overall()), session_.overall_words());
+        buttons_[stage::verdict]->set_state(stage_state(session_.overall()), session_.overall_words());
 }
 
 void StageList::show_status(StageButton* button, Status status) {

@@ -6,6 +6,11 @@
 
 namespace ng::app {
 
+/// The stages by their place in the list.
+namespace stage {
+enum Index { cable, duty, accessory, fit, cutbacks, verdict, shape, work, report };
+}
+
 enum class StageState { to_do, look, holds, falls_short };
 QString stage_word(StageState state);
 /// Filled square, half ring, triangle or open ring for a verdict.

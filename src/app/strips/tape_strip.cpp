@@ -1,5 +1,7 @@
 #include "app/strips/tape_strip.h"
+#include <QMouseEvent>
 #include <QPainter>
+#include <QPainterPath>
 #include <algorithm>
 #include <cmath>
 #include <span>
@@ -10,6 +12,78 @@ TapeStrip::TapeStrip(Session& session, QWidget* parent) : Strip(session, "TAPE",
     new AxisMouse(session, this);
     setMinimumHeight(116);
     setMaximumHeight(140);
+    setMouseTracking(true);
+    installEventFilter(this); // last installed is asked first: marks before needle
+}
+
+double TapeStrip::x_of(const CutMark& mark) const {
+    return session_.axis.x(mark.z_mm - session_.datum_z());
+}
+
+std::optional<QPointF> TapeStrip::mark_place(const std::string& id) const {
+    const auto plan = session_.plan();
+    const auto* mark = plan ? plan->find(id) : nullptr;
+    return mark ? std::optional(QPointF(x_of(*mark), ruler_y())) : std::nullopt;
+}
+
+const CutMark* TapeStrip::mark_at(QPointF p) const {
+    const auto plan = session_.plan();
+    if (!plan || std::abs(p.y() - ruler_y()) > 12) return nullptr;
+    const CutMark* nearest = nullptr;
+    for (const auto& mark : plan->marks)
+        if (!mark.parameter.empty() && std::abs(x_of(mark) - p.x()) <= 6 &&
+            (!nearest || std::abs(x_of(mark) - p.x()) < std::abs(x_of(*nearest) - p.x())))
+            nearest = &mark;
+    return nearest;
+}
+
+void TapeStrip::begin_drag(const CutMark& mark, double x_px) {
+    const auto prepared = session_.prepared();
+    const auto* family = find_family(prepared->design.family);
+    drag_ = Drag{mark.id,
+                 mark.parameter,
+                 QString::fromStdString(mark.label),
+                 mark.per_mm,
+                 number_of(*family, prepared->context(), mark.parameter),
+                 x_px};
+    setFocus();
+    session_.set_live(true);
+}
+
+bool TapeStrip::eventFilter(QObject* watched, QEvent* event) {
+    if (watched != this) return Strip::eventFilter(watched, event);
+    if (event->type() == QEvent::MouseButtonPress) {
+        auto* mouse = static_cast<QMouseEvent*>(event);
+        const auto* mark = mouse->button() == Qt::LeftButton ? mark_at(mouse->position()) : nullptr;
+        if (mark) {
+            begin_drag(*mark, mouse->position().x());
+            return true;
+        }
+    }
+    if (event->type() == QEvent::MouseMove) {
+        const auto at = static_cast<QMouseEvent*>(event)->position();
+        if (drag_) {
+            // To the right is towards the cable end of side A: the distance from the datum falls.
+            const double moved_mm = -(at.x() - drag_->x_px) / session_.axis.scale();
+            const double value = drag_->value + drag_->per_mm * moved_mm;
+            session_.set_number(drag_->parameter, std::round(value * 100) / 100, drag_->label);
+            return true;
+        }
+        const auto* mark = mark_at(at);
+        const auto now = mark ? mark->id : std::string();
+        if (now != hovered_) {
+            hovered_ = now;
+            setCursor(mark ? Qt::SizeHorCursor : Qt::ArrowCursor);
+            update();
+        }
+    }
+    if (event->type() == QEvent::MouseButtonRelease && drag_) {
+        drag_.reset();
+        session_.set_live(false);
+        update();
+        return true;
+    }
+    return Strip::eventFilter(watched, event);
 }
 
 void TapeStrip::paint_ruler(QPainter& painter, double y, LengthUnit unit, bool upwards) const {
@@ -67,23 +141,47 @@ void TapeStrip::paint(QPainter& painter) {
     painter.setClipRect(plot());
     const auto prepared = session_.prepared();
     if (!prepared) return;
+    const auto plan = session_.plan();
+    if (!plan) return;
+    if (plan->datum != prepared->built.datum) {
+        painter.setPen(theme.faint);
+        painter.drawText(QRectF(plot().right() - 260, 2, 256, 12), Qt::AlignRight,
+                         QString("distances from the %1").arg(QString::fromStdString(plan->datum)));
+    }
     // Each label takes the first free place beside its mark, row by row: marks on the left half look left
     // first.
     struct Label {
         double x;
         QRectF box;
         QString text;
+        bool draggable, hot;
     };
     std::vector<Label> labels;
-    const auto& marks = prepared->built.marks;
-    for (auto it = marks.rbegin(); it != marks.rend(); ++it) {
-        const double x = axis.x(-it->from_datum_mm);
+    std::vector<const CutMark*> marks;
+    for (const auto& m : plan->marks)
+        if (m.kind != MarkKind::cable_end || m.z_mm != prepared->built.datum_z_mm ||
+            plan->datum != prepared->built.datum || prepared->built.datum == "cable end")
+            marks.push_back(&m);
+    // What is cut is named first, then what is placed; the two sides of a joint need no tag here.
+    const auto rank = [](const CutMark& m) {
+        return m.kind == MarkKind::screen_edge     ? 0
+               : !m.cuts.empty()                   ? 1
+               : m.kind == MarkKind::connector_end ? 3
+                                                   : 2;
+    };
+    std::stable_sort(marks.begin(), marks.end(), [&](const auto* a, const auto* b) {
+        return std::pair(rank(*a), a->z_mm) < std::pair(rank(*b), b->z_mm);
+    });
+    const double middle = plot().center().x();
+    for (const auto* m : marks) {
+        const double x = x_of(*m);
+        auto name = QString::fromStdString(m->label);
+        if (two_sided() && (name.endsWith(" A") || name.endsWith(" B"))) name.chop(2);
         const auto text = QString("%1 %2").arg(
-            QString::fromStdString(it->label),
-            QString::fromStdString(format_length(std::abs(it->from_datum_mm), session_.unit())));
+            name, QString::fromStdString(format_length(m->from_datum_mm, session_.unit())));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 8;
         QRectF box;
-        const bool left_half = labels.size() < marks.size() / 2;
+        const bool left_half = x < middle;
         for (int row = 0; row < 5 && box.isNull(); ++row)
             for (const bool leftwards : {left_half, !left_half}) {
                 const double left = leftwards ? x - width - 1 : x + 1;
@@ -95,12 +193,25 @@ void TapeStrip::paint(QPainter& painter) {
                     break;
                 }
             }
-        labels.push_back({x, box, text});
+        labels.push_back(
+            {x, box, text, !m->parameter.empty(), m->id == hovered_ || (drag_ && drag_->id == m->id)});
     }
     painter.setPen(QPen(theme.accent, 1));
     for (const auto& label : labels)
         painter.drawLine(QPointF(label.x, label.box.isNull() ? y - 22 : label.box.top() + 1),
                          QPointF(label.x, y));
+    for (const auto& label : labels) { // a grip on the ruler where the mark can be dragged
+        if (!label.draggable) continue;
+        QPainterPath grip;
+        grip.moveTo(label.x, y - 5);
+        grip.lineTo(label.x + 4, y);
+        grip.lineTo(label.x, y + 5);
+        grip.lineTo(label.x - 4, y);
+        grip.closeSubpath();
+        painter.setPen(QPen(theme.accent, label.hot ? 2 : 1.2));
+        painter.setBrush(label.hot ? theme.accent : theme.panel);
+        painter.drawPath(grip);
+    }
     for (const auto& label : labels) {
         if (label.box.isNull()) continue; // crowded out at this zoom: its line stays
         QColor ground = theme.paper;

@@ -1,4 +1,5 @@
-// TAPE: a ruler from the datum (cable end, joint centre), mm above and inches below, with the cut marks.
+// TAPE: a ruler from the datum (cable end, joint centre), mm above and inches below, with the cut marks. A
+// mark that a dimension of the design sets can be dragged: the design changes and is solved again.
 #pragma once
 #include "app/strips/strip.h"
 
@@ -8,13 +9,29 @@ class TapeStrip : public Strip {
     Q_OBJECT
   public:
     explicit TapeStrip(Session& session, QWidget* parent = nullptr);
+    /// Where a mark stands, for tests; null where there is none of this id.
+    std::optional<QPointF> mark_place(const std::string& id) const;
 
   protected:
     void paint(QPainter& painter) override;
+    bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
     bool two_sided() const; ///< a joint: the ruler runs both ways from its centre
     void paint_ruler(QPainter& painter, double y, LengthUnit unit, bool upwards) const;
+    double ruler_y() const { return height() - 24; }
+    double x_of(const CutMark& mark) const;
+    const CutMark* mark_at(QPointF p) const;
+    void begin_drag(const CutMark& mark, double x_px);
+
+    struct Drag {
+        std::string id;
+        std::string parameter;
+        QString label;
+        double per_mm = 1, value = 0, x_px = 0;
+    };
+    std::optional<Drag> drag_;
+    std::string hovered_;
 };
 
 } // namespace ng::app

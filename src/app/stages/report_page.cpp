@@ -1,0 +1,103 @@
+#include "app/stages/report_page.h"
+#include "draw/report_document.h"
+#include "schedule/judgement.h"
+#include <QDate>
+#include <QFileDialog>
+#include <QHBoxLayout>
+
+namespace ng::app {
+
+ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Report", parent) {
+    add_text("Cable, duty, section, field, traces, verdicts, test schedule, fit, marks, cautions, what was "
+             "overridden and what is "
+             "from memory.");
+    auto* form = add_group("What it covers");
+    scope_ = add_choice(form, "Designs", {"this design", "the whole job"});
+    add_group("Write it");
+    auto* row = new QHBoxLayout;
+    for (const char* ending : {"pdf", "html"}) {
+        auto* button = new QPushButton(QString(ending).toUpper() + "…");
+        button->setAccessibleName(QString("Report as ") + QString(ending).toUpper());
+        connect(button, &QPushButton::clicked, this, [this, ending] { save(ending); });
+        row->addWidget(button);
+    }
+    cancel_ = new QPushButton("Cancel");
+    cancel_->hide();
+    connect(cancel_, &QPushButton::clicked, this, [this] {
+        worker_.cancel();
+        ++run_;
+        cancel_->hide();
+        state_->setText("Cancelled: nothing was written.");
+    });
+    row->addWidget(cancel_);
+    row->addStretch();
+    column_->addLayout(row);
+    state_ = add_text("");
+    state_->setObjectName("reportState");
+    add_text("Every design is solved anew for it, so that it holds what the job says and nothing older.",
+             true);
+    add_caution(
+        "A report of computations: it does not replace a type test, local codes or licensed practice.");
+    column_->addStretch();
+    connect(&worker_, &Worker::failed, this, [this](const QString& why) {
+        state_->setText(why);
+        cancel_->hide();
+        emit written(false);
+    });
+}
+
+void ReportPage::save(const QString& ending) {
+    const bool whole = scope_->currentIndex() == 1;
+    const auto name = whole ? QString("job") : QString::fromStdString(session_.document.design().id);
+    auto path = QFileDialog::getSaveFileName(this, "Write the report", name + "-report." + ending,
+                                             QString("%1 (*.%2)").arg(ending.toUpper(), ending));
+    if (path.isEmpty()) return;
+    if (!path.endsWith("." + ending)) path += "." + ending;
+    write(path, whole);
+}
+
+void ReportPage::write(const QString& path, bool whole_job) {
+    const int run = ++run_;
+    cancel_->show();
+    state_->setText("Solving…");
+    auto job = session_.document.job();
+    std::vector<std::string> ids;
+    for (const auto& design : job.designs)
+        if (whole_job || design.id == job.open_design) ids.push_back(design.id);
+    worker_.start([this, run, job = std::move(job), ids, path,
+                   date = QDate::currentDate().toString(Qt::ISODate),
+                   library = session_.library()](const CancelFlag& cancel) {
+        const auto say = [this, run](const QString& text, bool end, bool good) {
+            QMetaObject::invokeMethod(this, [this, run, text, end, good] {
+                if (run != run_) return;
+                state_->setText(text);
+                if (!end) return;
+                cancel_->hide();
+                emit written(good);
+            });
+        };
+        std::vector<Judgement> judged;
+        std::vector<CutPlan> plans;
+        for (std::size_t i = 0; i < ids.size(); ++i) {
+            say(QString("Solving design %1 of %2…").arg(i + 1).arg(ids.size()), false, false);
+            auto one = judge_design(job, ids[i], library, true, &session_.schedule_cache(), &cancel);
+            if (cancel) return;
+            if (!one) return say(QString::fromStdString(one.error().message()), true, false);
+            auto plan = make_plan(one->prepared);
+            if (!plan) return say(QString::fromStdString(plan.error().message()), true, false);
+            judged.push_back(std::move(*one));
+            plans.push_back(std::move(*plan));
+        }
+        std::vector<draw::ReportedDesign> designs;
+        for (std::size_t i = 0; i < judged.size(); ++i)
+            designs.push_back({&judged[i].prepared, &judged[i].solutions.at_u0, &judged[i].verdict,
+                               judged[i].schedule ? &*judged[i].schedule : nullptr, &plans[i]});
+        const auto document = draw::report_document(job, designs, date);
+        const auto ok = path.endsWith(".html") ? document.write_html(path.toStdString())
+                                               : document.write_pdf(path.toStdString());
+        say(ok ? QString("Written: %1").arg(path) : QString::fromStdString(ok.error().message()), true,
+            ok.has_value());
+    });
+}
+
+} // namespace ng::app

@@ -1,0 +1,18 @@
+// A design judged from scratch: prepared, solved at every voltage that its checks ask for, and its schedule.
+#pragma once
+#include "schedule/schedule.h"
+
+namespace ng {
+
+struct Judgement {
+    PreparedDesign prepared;
+    LevelSolutions solutions;
+    Verdict verdict;
+    std::optional<Schedule> schedule; ///< none where it was not asked for, or nothing converged
+};
+/// Refuses what prepare_design and the solver refuse; a raised cancel flag is refused as "cancelled".
+Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
+                               bool whole_schedule, ScheduleCache* cache = nullptr,
+                               const CancelFlag* cancel = nullptr);
+
+} // namespace ng
