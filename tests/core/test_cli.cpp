@@ -132,6 +132,41 @@ class TestCli : public QObject {
         QVERIFY(d["effects"][0]["gain"].get<double>() > 0);
         QCOMPARE(call({"why", demo, "--design", "ramp-pole", "--check", "nothing"}).code, 2);
     }
+    void marks_come_as_text_csv_and_json() {
+        const auto text = call({"marks", demo, "--design", "quay-mast"});
+        QCOMPARE(text.code, 0);
+        QVERIFY(text.out.contains("screen edge") && text.out.contains(" in") && text.out.contains("blade"));
+        const auto d = json::parse(call({"marks", demo, "--design", "causeway", "--json"}).out.toStdString());
+        QCOMPARE(d["format"], "needlegauge-marks");
+        const auto csv = call({"marks", demo, "--design", "causeway", "--csv", "--datum", "jacket cut"});
+        QVERIFY(csv.out.startsWith("mark,side,from jacket cut (mm)"));
+        const auto refused = call({"marks", demo, "--design", "causeway", "--datum", "the moon"});
+        QCOMPARE(refused.code, 2);
+        QVERIFY(refused.err.contains("the moon"));
+    }
+    void prints_are_the_same_bytes_for_the_same_input() {
+        const auto same = [&](QStringList arguments, const char* ending) {
+            QByteArray bytes[2];
+            for (int i = 0; i < 2; ++i) {
+                const auto path = at(ending) + QString::number(i) + "." + ending;
+                const auto answer = call(QStringList(arguments) << QString("--") + ending << path);
+                if (answer.code < 0 || answer.code > 1) return false;
+                QFile file(path);
+                if (!file.open(QIODevice::ReadOnly)) return false;
+                bytes[i] = file.readAll();
+            }
+            return bytes[0].size() > 1000 && bytes[0] == bytes[1];
+        };
+        QVERIFY(same({"template", demo, "--design", "causeway"}, "pdf"));
+        QVERIFY(same({"template", demo, "--design", "causeway", "--paper", "Letter"}, "dxf"));
+        QVERIFY(same({"sheet", demo, "--design", "quay-mast"}, "pdf"));
+        QVERIFY(same({"sheet", demo, "--design", "quay-mast", "--large"}, "html"));
+        QVERIFY(same({"report", demo, "--design", "slipway-end", "--date", "one day"}, "html"));
+        QCOMPARE(call({"template", demo, "--design", "causeway", "--paper", "A9", "--pdf", at("x.pdf")}).code,
+                 2);
+        QCOMPARE(call({"sheet", demo, "--design", "causeway"}).code, 2); // no file is named
+        QCOMPARE(call({"report", demo, "--design", "nowhere", "--pdf", at("x.pdf")}).code, 2);
+    }
     void section_then_solve_answers_like_check() {
         const auto section = call({"section", demo, "--design", "quay-mast"});
         QCOMPARE(section.code, 0);

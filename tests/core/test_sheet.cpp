@@ -129,7 +129,7 @@ class TestSheet : public QObject {
         QVERIFY(jacket->lines[0].find("side B " + both_units(p.plan.find("jacket-cut-b")->from_datum_mm)) !=
                 std::string::npos);
         // Both units say the same: 25.4 mm to the inch.
-        QCOMPARE(both_units(254), std::string("254.0 mm (10.000 in)"));
+        QCOMPARE(both_units(254), std::string("254.0 mm / 10.000 in"));
         for (const auto& item : {"Stress tube", "Insulating tube", "Dual-wall tube", "Re-jacketing sleeve"})
             QVERIFY2(std::any_of(sheet->picking.begin(), sheet->picking.end(),
                                  [&](const auto& pick) { return pick.item == item; }),

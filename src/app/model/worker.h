@@ -2,8 +2,10 @@
 #pragma once
 #include "mesh/mesher.h"
 #include <QObject>
+#include <QThread>
+#include <atomic>
 #include <functional>
-#include <thread>
+#include <memory>
 
 namespace ng::app {
 
@@ -23,7 +25,7 @@ class Worker : public QObject {
     void failed(QString message); ///< an exception left the work
 
   private:
-    std::thread thread_;
+    std::unique_ptr<QThread> thread_;
     CancelFlag cancel_{false};
     std::atomic<bool> running_ = false;
 };

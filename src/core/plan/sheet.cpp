@@ -434,7 +434,7 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
 } // namespace
 
 std::string both_units(double value_mm) {
-    return fmt::format("{} ({})", format_length(value_mm, LengthUnit::mm),
+    return fmt::format("{} / {}", format_length(value_mm, LengthUnit::mm),
                        format_length(value_mm, LengthUnit::inch));
 }
 

@@ -1,0 +1,325 @@
+// Cutbacks, work sheet, step screen and report as their users have them: typed, dragged, ticked, printed, and
+// the printed template measured.
+#include "app/stages/cutbacks_page.h"
+#include "app/stages/report_page.h"
+#include "app/stages/work_page.h"
+#include "app/step_window.h"
+#include "app/strips/tape_strip.h"
+#include "plan/template.h"
+#include "plan/work.h"
+#include "window_support.h"
+#include <QPdfWriter>
+#include <QProcess>
+#include <QTemporaryDir>
+
+using namespace ng;
+using ng::test::Window;
+
+namespace {
+
+/// A page of a PDF at 10 pixels to the millimetre, by a reader that is not ours.
+QImage page_of(const QString& pdf, int page, const QTemporaryDir& dir) {
+    QProcess reader;
+    const auto out = dir.filePath("page");
+    reader.start("pdftoppm", {"-r", "254", "-gray", "-singlefile", "-f", QString::number(page), "-l",
+                              QString::number(page), pdf, out});
+    if (!reader.waitForFinished(60000) || reader.exitCode() != 0) return {};
+    return QImage(out + ".pgm").convertToFormat(QImage::Format_Grayscale8);
+}
+
+QString text_of(const QString& pdf) {
+    QProcess reader;
+    reader.start("pdftotext", {"-layout", pdf, "-"});
+    reader.waitForFinished(60000);
+    return QString::fromUtf8(reader.readAllStandardOutput());
+}
+
+/// Lengths of the unbroken dark lines in a row of pixels, with where they begin.
+std::vector<std::pair<int, int>> dark_runs(const QImage& image, int y, bool along_columns = false) {
+    std::vector<std::pair<int, int>> out;
+    const int n = along_columns ? image.height() : image.width();
+    int begin = -1;
+    for (int i = 0; i <= n; ++i) {
+        const bool dark = i < n && qGray(along_columns ? image.pixel(y, i) : image.pixel(i, y)) < 128;
+        if (dark && begin < 0) begin = i;
+        if (!dark && begin >= 0) {
+            out.emplace_back(begin, i - begin);
+            begin = -1;
+        }
+    }
+    return out;
+}
+
+} // namespace
+
+class TestWork : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+
+  private slots:
+    void marks_stand_in_the_table_and_explain_themselves() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_5, Qt::ControlModifier);
+        auto* page = w->cutbacks_page();
+        QVERIFY(page->isVisible());
+        const auto plan = w.session().plan();
+        QCOMPARE(page->table()->rowCount(), static_cast<int>(plan->marks.size()));
+        QCOMPARE(page->lines().size(), static_cast<qsizetype>(plan->checks.size()));
+        for (int i = 0; i < page->table()->rowCount(); ++i)
+            if (plan->marks[static_cast<std::size_t>(i)].kind == MarkKind::screen_edge) {
+                page->table()->setCurrentCell(i, 0);
+                QVERIFY(std::abs(w.session().needle_z() - plan->marks[static_cast<std::size_t>(i)].z_mm) <
+                        1e-6);
+                for (const char* words : {"must not touch insulation", "blade 0.4 mm",
+                                          "Tangential stress on the insulation surface"})
+                    QVERIFY2(page->detail().contains(words), words);
+            }
+    }
+    void a_typed_distance_changes_the_design_and_a_wrong_one_says_so() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        auto* page = w->cutbacks_page();
+        const auto row_of = [&](const char* label) {
+            for (int i = 0; i < page->table()->rowCount(); ++i)
+                if (page->table()->item(i, 0)->text() == label) return i;
+            return -1;
+        };
+        const auto edge = w.session().plan()->find("screen-edge")->from_datum_mm;
+        page->table()->item(row_of("screen edge"), 1)->setText(QString::number(edge + 3));
+        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
+        QCOMPARE(w.session().plan()->find("screen-edge")->from_datum_mm, edge + 3);
+        page->table()->item(row_of("screen edge"), 1)->setText("soon");
+        QVERIFY(w->banner_text().contains("screen edge"));
+        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
+        // From the jacket cut the same mark counts the other way.
+        w.session().change_work("Choose datum", [](WorkChoices& work) { work.datum = "jacket cut"; });
+        const auto from_jacket = w.session().plan()->find("screen-edge")->from_datum_mm;
+        page->table()->item(row_of("screen edge"), 1)->setText(QString::number(from_jacket - 2));
+        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 5);
+        w.session().document.undo_stack()->undo();
+        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
+    }
+    void a_mark_dragged_in_tape_solves_again() {
+        Window w;
+        w.session().document.show_design("causeway");
+        QVERIFY(w.wait_refined());
+        auto* tape = w->tape_strip();
+        for (const char* id : {"screen-edge-a", "screen-edge-b"}) {
+            const auto before = w.session().plan()->find(id)->from_datum_mm;
+            const auto at = tape->mark_place(id)->toPoint();
+            const int by = static_cast<int>(6 * w.session().axis.scale());
+            QTest::mousePress(tape, Qt::LeftButton, {}, at);
+            QTest::mouseMove(tape, at + QPoint(by / 2, 0));
+            QTest::mouseMove(tape, at + QPoint(by, 0));
+            QVERIFY(w.session().is_live());
+            QTest::mouseRelease(tape, Qt::LeftButton, {}, at + QPoint(by, 0));
+            const double moved = w.session().plan()->find(id)->from_datum_mm - before;
+            const double expected = std::string(id).ends_with("a") ? -6 : 6; // to the right
+            QVERIFY2(std::abs(moved - expected) < 1.5 / w.session().axis.scale() + 0.3,
+                     qPrintable(QString::number(moved)));
+        }
+        QVERIFY(w.wait_refined());
+        w.session().document.undo_stack()->undo();
+        w.session().document.undo_stack()->undo();
+        QVERIFY(!w.session().document.is_changed());
+    }
+    void choices_about_the_work_leave_the_field_alone() {
+        Window w;
+        w.session().document.show_design("causeway");
+        QVERIFY(w.wait_refined());
+        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, 120000));
+        w.session().change_work("Choose long side", [](WorkChoices& work) { work.long_side = "b"; });
+        QVERIFY(w.refined()); // at once: nothing was solved
+        QVERIFY(w.session().schedule_is_current());
+        for (const auto& part : w.session().plan()->parked) QVERIFY(part.side == CableSide::b);
+        auto* field = w->cutbacks_page()->findChild<QLineEdit*>("straight_b_mm");
+        QVERIFY(field);
+        QTest::keyClick(w.window.get(), Qt::Key_5, Qt::ControlModifier);
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, "200");
+        QTest::keyClick(field, Qt::Key_Return);
+        QCOMPARE(w.session().plan()->status, Status::falls_short);
+        QVERIFY(std::any_of(
+            w->cutbacks_page()->lines().begin(), w->cutbacks_page()->lines().end(), [](const auto* line) {
+                return line->status() == Status::falls_short && line->text().contains("clean, straight");
+            }));
+    }
+    void the_steps_are_worked_through_with_hold_points() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_8, Qt::ControlModifier);
+        auto* page = w->work_page();
+        QVERIFY(page->isVisible() && page->steps()->count() > 20);
+        auto* steps = page->open_steps(0);
+        QVERIFY(QTest::qWaitForWindowExposed(steps));
+        QCOMPARE(steps->next_button()->text(), QString("Next (hold point open)"));
+        QTest::mouseClick(steps->accepted(), Qt::LeftButton, {}, QPoint(8, steps->accepted()->height() / 2));
+        QCOMPARE(steps->next_button()->text(), QString("Next"));
+        QTest::mouseClick(steps->next_button(), Qt::LeftButton);
+        QCOMPARE(steps->index(), 1);
+        QTest::keyClick(steps, Qt::Key_Right);
+        QCOMPARE(steps->index(), 2);
+        QVERIFY(steps->findChild<QLabel*>("holdText")->text().contains("person in charge"));
+        // An edit of the design changes the numbers in the open sheet.
+        const auto find = [&](const std::string& id) {
+            for (std::size_t i = 0; i < steps->sheet()->steps.size(); ++i)
+                if (steps->sheet()->steps[i].step_id == id) return static_cast<int>(i);
+            return -1;
+        };
+        steps->show_step(find("screen-strip"));
+        w.session().set_number("screen_edge_mm", 240, "screen edge");
+        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("240.0 mm / 9.449 in"));
+    }
+    void timers_run_on_while_other_steps_are_shown() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        auto* steps = w->work_page()->open_steps(0);
+        qint64 now = 0;
+        steps->set_clock([&] { return now; });
+        int cool = -1;
+        for (std::size_t i = 0; i < steps->sheet()->steps.size(); ++i)
+            if (steps->sheet()->steps[i].step_id == "cool") cool = static_cast<int>(i);
+        QVERIFY(cool > 0);
+        steps->show_step(cool);
+        QCOMPARE(steps->timer_text(), QString("30:00"));
+        steps->start_timer();
+        now = 61000;
+        steps->tick();
+        QCOMPARE(steps->timer_text(), QString("28:59"));
+        steps->show_step(0);
+        QVERIFY(steps->findChild<QLabel*>("runningTimers")->text().contains("cooling: 28:59"));
+        QSignalSpy ended(steps, &app::StepWindow::timer_ended);
+        now = 1800000;
+        steps->tick();
+        steps->tick();
+        QCOMPARE(ended.size(), 1); // rings once
+        steps->show_step(cool);
+        QCOMPARE(steps->timer_text(), QString("done"));
+        steps->stop_timer();
+        QCOMPARE(steps->timer_text(), QString("30:00"));
+    }
+    void own_words_are_kept_in_the_job_and_undone() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        auto* steps = w->work_page()->open_steps(0);
+        steps->set_own_words("Compare with our form 7; edge at {marks:screen_edge}.");
+        QCOMPARE(w.session().document.job().step_texts.size(), std::size_t(1));
+        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("our form 7; edge at 230.5 mm"));
+        steps->set_own_words("See {what}.");
+        QVERIFY(w->work_page()->problem().contains("what"));
+        w.session().document.undo_stack()->undo();
+        QVERIFY(w->work_page()->problem().isEmpty());
+        steps->set_own_words(" ");
+        QVERIFY(w.session().document.job().step_texts.empty());
+    }
+    void schools_are_chosen_on_the_page() {
+        Window w;
+        w.session().document.show_design("causeway");
+        QVERIFY(w.wait_refined());
+        auto* box = w->work_page()->findChild<QComboBox*>("outer_cover");
+        QVERIFY(box);
+        box->setCurrentIndex(1);
+        emit box->activated(1);
+        QCOMPARE(w.design().work.schools.at("outer_cover"), std::string("wrap-around"));
+        bool wraps = false;
+        for (int i = 0; i < w->work_page()->steps()->count(); ++i)
+            wraps |= w->work_page()->steps()->item(i)->text().contains("Wrap-around");
+        QVERIFY(wraps);
+        emit box->activated(0);
+        QVERIFY(w.design().work.schools.empty());
+    }
+    /// The bars and a mark are measured in the pixels that another program makes of the file.
+    void the_printed_template_is_full_size() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        for (const char* paper : {"A4", "Letter"}) {
+            const auto pdf = dir_.filePath(QString("template-%1.pdf").arg(paper));
+            REQUIRE_OK(w->cutbacks_page()->save_to(pdf, paper));
+            const auto strips = template_strips(*w.session().plan(), *w.session().prepared());
+            const auto& p = papers()[std::string(paper) == "A4" ? 0 : 1];
+            const auto tiles = tile(strips, p);
+            std::size_t core = 0;
+            while (strips[tiles[core].strip].title != "on the core") ++core;
+            const auto image = page_of(pdf, static_cast<int>(core) + 1, dir_);
+            QVERIFY2(!image.isNull(), "pdftoppm could not read it");
+            QVERIFY(std::abs(image.width() - 10 * p.width_mm) < 6 &&
+                    std::abs(image.height() - 10 * p.height_mm) < 6);
+            bool metric = false, inches = false;
+            for (int y = 200; y < 380; ++y)
+                for (const auto& [begin, length] : dark_runs(image, y)) {
+                    metric |= std::abs(length - 1000) <= 4; // 100 mm, the pen 0.3 mm wide
+                    inches |= std::abs(length - 1016) <= 4; // 4 in
+                }
+            QVERIFY2(metric && inches, paper);
+            const auto& strip = strips[tiles[core].strip];
+            const double edge = w.session().plan()->find("screen-edge")->from_datum_mm;
+            double nearest = 1e9;
+            for (int x = 100; x < image.width(); ++x)
+                for (const auto& [begin, length] : dark_runs(image, x, true))
+                    if (length > 0.95 * 10 * strip.wrap_mm)
+                        nearest = std::min(nearest, std::abs(x - 10 * (template_margin_mm + edge)));
+            QVERIFY2(nearest <= 3, qPrintable(QString("%1: off by %2 px").arg(paper).arg(nearest)));
+        }
+        for (const char* ending : {"svg", "dxf", "csv"}) {
+            const auto file = dir_.filePath(QString("t.") + ending);
+            REQUIRE_OK(w->cutbacks_page()->save_to(file, "A4"));
+            QVERIFY(QFileInfo(file).size() > 500);
+        }
+        const auto refused = w->cutbacks_page()->save_to("/nowhere/t.pdf", "A4");
+        QVERIFY(!refused && refused.error().message().find("/nowhere/t.pdf") != std::string::npos);
+    }
+    void the_printed_sheet_says_what_the_screen_says() {
+        Window w;
+        w.session().document.show_design("causeway");
+        QVERIFY(w.wait_refined());
+        const auto pdf = dir_.filePath("sheet.pdf"), large = dir_.filePath("large.pdf"),
+                   html = dir_.filePath("sheet.html");
+        REQUIRE_OK(w->work_page()->save_to(pdf, false));
+        REQUIRE_OK(w->work_page()->save_to(large, true));
+        REQUIRE_OK(w->work_page()->save_to(html, false));
+        const auto sheet = w.session().sheet();
+        REQUIRE_OK(sheet);
+        const auto printed = text_of(pdf).simplified();
+        int number = 0;
+        for (const auto& step : sheet->steps) {
+            const auto title =
+                QString("%1. %2").arg(++number).arg(QString::fromStdString(step.title)).simplified();
+            QVERIFY2(printed.contains(title), qPrintable(title));
+        }
+        QVERIFY(printed.contains("HOLD") && printed.contains("186.5 mm / 7.343 in"));
+        QFile file(html);
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        const auto text = QString::fromUtf8(file.readAll());
+        QVERIFY(text.contains("data:image/png;base64,") && text.contains("Picking list"));
+        QVERIFY(text_of(large).count('\f') > text_of(pdf).count('\f'));
+    }
+    void a_report_is_written_in_the_background() {
+        Window w;
+        w.session().document.show_design("ramp-pole");
+        QVERIFY(w.wait_refined());
+        auto* page = w->report_page();
+        QSignalSpy written(page, &app::ReportPage::written);
+        const auto pdf = dir_.filePath("report.pdf");
+        page->write(pdf, false);
+        QVERIFY(written.wait(120000));
+        QVERIFY2(written.first().first().toBool(), qPrintable(page->state()));
+        const auto text = text_of(pdf).simplified();
+        for (const char* words :
+             {"Ramp pole, feeder A", "Verdict: falls short", "Test schedule", "Lightning impulse",
+              "Overridden by the user", "does not replace a type test", "Marks, from the cable end"})
+            QVERIFY2(text.contains(words), words);
+        page->write("/nowhere/report.pdf", false);
+        QVERIFY(written.wait(120000));
+        QVERIFY(page->state().contains("/nowhere/report.pdf"));
+    }
+};
+
+int main(int argc, char** argv) {
+    QApplication application(argc, argv);
+    ng::app::prepare_application(application);
+    TestWork test;
+    return QTest::qExec(&test, argc, argv);
+}
+#include "test_work.moc"
