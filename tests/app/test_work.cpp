@@ -129,11 +129,11 @@ class TestWork : public QObject {
         w.session().document.show_design("causeway");
         QVERIFY(w.wait_refined());
         QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, 120000));
-        w.session().change_work("Choose long side", [](WorkChoices& work) { work.long_side = "b"; });
+        w.session().change_work("Choose long side", [](WorkChoices& work) { work.long_side = "a"; });
         QVERIFY(w.refined()); // at once: nothing was solved
         QVERIFY(w.session().schedule_is_current());
-        for (const auto& part : w.session().plan()->parked) QVERIFY(part.side == CableSide::b);
-        auto* field = w->cutbacks_page()->findChild<QLineEdit*>("straight_b_mm");
+        for (const auto& part : w.session().plan()->parked) QVERIFY(part.side == CableSide::a);
+        auto* field = w->cutbacks_page()->findChild<QLineEdit*>("straight_a_mm");
         QVERIFY(field);
         QTest::keyClick(w.window.get(), Qt::Key_5, Qt::ControlModifier);
         field->setFocus();
@@ -141,10 +141,10 @@ class TestWork : public QObject {
         QTest::keyClicks(field, "200");
         QTest::keyClick(field, Qt::Key_Return);
         QCOMPARE(w.session().plan()->status, Status::falls_short);
-        QVERIFY(std::any_of(
-            w->cutbacks_page()->lines().begin(), w->cutbacks_page()->lines().end(), [](const auto* line) {
-                return line->status() == Status::falls_short && line->text().contains("clean, straight");
-            }));
+        const auto lines = w->cutbacks_page()->lines();
+        QVERIFY(std::any_of(lines.cbegin(), lines.cend(), [](const auto* line) {
+            return line->status() == Status::falls_short && line->text().contains("clean, straight");
+        }));
     }
     void the_steps_are_worked_through_with_hold_points() {
         Window w;

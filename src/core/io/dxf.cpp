@@ -26,7 +26,7 @@ Result<void> write_dxf(const DxfDrawing& drawing, const std::filesystem::path& p
     for (const auto& layer : layers)
         dxf.writeLayer(*out, DL_LayerData(layer, 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
     out->tableEnd();
-    dxf.writeStyle(*out, DL_StyleData("standard", 0, 0, 1, 0, 0, 2.5, "txt", ""));
+    dxf.writeStyle(*out, DL_StyleData("Standard", 0, 0, 1, 0, 0, 2.5, "txt", ""));
     dxf.writeView(*out);
     dxf.writeUcs(*out);
     out->tableAppid(1);
@@ -53,7 +53,7 @@ Result<void> write_dxf(const DxfDrawing& drawing, const std::filesystem::path& p
     for (const auto& text : drawing.texts)
         dxf.writeText(*out,
                       DL_TextData(text.at.z, text.at.r, 0, text.at.z, text.at.r, 0, text.height_mm, 1.0, 0, 0,
-                                  0, text.words, "standard", 0.0),
+                                  0, text.words, "Standard", 0.0),
                       on(text.layer));
     out->sectionEnd();
     dxf.writeObjects(*out);

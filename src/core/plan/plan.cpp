@@ -327,8 +327,7 @@ class Planner {
                 layout.core_length_mm.push_back(at - end + number(key));
             layout.phase_labels = {"phase 1", "phase 2", "phase 3"};
             plan_.cores[side == CableSide::a ? 0 : 1] = layout;
-            if (armoured)
-                list.push_back(mark(MarkKind::bedding_cut, "bedding cut" + tag(side), side, at + 1));
+            if (armoured) list.push_back(mark(MarkKind::bedding_cut, "bedding cut" + tag(side), side, at));
         }
         if (armoured) {
             at += number("bedding_left_mm");

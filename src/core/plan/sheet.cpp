@@ -398,6 +398,11 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
         if (part.bore_mm > 0) note += fmt::format(", bore {:.0f} mm as supplied", part.bore_mm);
         list.push_back({name, p.cable.cores == 3 ? "3" : "1", "", note});
     }
+    if (plan.find(MarkKind::connector_end))
+        list.push_back({upper(*writer.fill("{connector word}", nullptr, "")), p.cable.cores == 3 ? "3" : "1",
+                        "",
+                        fmt::format("for {} {}; {}", p.cable.conductor_size, p.cable.conductor_material,
+                                    *writer.fill("{connector}", nullptr, ""))});
     for (const auto& part : plan.parked)
         if (part.part == "re-jacketing sleeve")
             list.push_back(

@@ -149,8 +149,6 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
         step_done();
     }
     if (fine && !stopped()) out.value = fine->value;
-    std::stable_sort(useful.begin(), useful.end(),
-                     [](const auto& a, const auto& b) { return a.effect.gain > b.effect.gain; });
 
     // The dimension that can be dragged nearest to the place.
     const Handle* nearest = nullptr;
@@ -163,6 +161,8 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
                 if (!trial.effect.refined) refine(trial);
                 out.nearest = trial.effect;
             }
+    std::stable_sort(useful.begin(), useful.end(),
+                     [](const auto& a, const auto& b) { return a.effect.gain > b.effect.gain; });
     for (auto& trial : useful) out.effects.push_back(std::move(trial.effect));
     out.complete = !stopped();
     return out;
