@@ -57,13 +57,15 @@ CompareWindow::CompareWindow(Session& session, QWidget* parent) : QDialog(parent
     table_->verticalHeader()->hide();
     table_->verticalHeader()->setDefaultSectionSize(21);
     table_->horizontalHeader()->setSectionResizeMode(0, QHeaderView::Stretch);
-    for (int c = 1; c < 5; ++c) table_->setColumnWidth(c, c % 2 ? 160 : 100);
+    for (int c = 1; c < 5; ++c) table_->setColumnWidth(c, c % 2 ? 210 : 100);
     split->addWidget(table_);
     auto* lower = new QWidget;
     auto* lower_column = new QVBoxLayout(lower);
     lower_column->setContentsMargins(0, 0, 0, 0);
     auto* row = new QHBoxLayout;
     path_ = new QComboBox;
+    path_->setSizeAdjustPolicy(QComboBox::AdjustToContents);
+    path_->setMinimumWidth(180);
     path_->setAccessibleName("Trace");
     row->addWidget(new QLabel("Trace"));
     row->addWidget(path_);
@@ -92,6 +94,8 @@ CompareWindow::CompareWindow(Session& session, QWidget* parent) : QDialog(parent
         if (job.designs[i].id == job.open_design)
             for (auto& side : sides_) side.design->setCurrentIndex(static_cast<int>(i));
     state_->setText("Choose another design or another duty on one side.");
+    table_->setHorizontalHeaderLabels({"test, check", "left", "", "right", ""});
+    draw_traces();
 }
 
 void CompareWindow::fill_choices() {
@@ -177,7 +181,8 @@ void CompareWindow::show_result(const std::shared_ptr<const Judged>& left,
     state_->setText(QString("Left %1: %2.  Right %3: %4.")
                         .arg(left->name, status_word(left->schedule.status), right->name,
                              status_word(right->schedule.status)));
-    table_->setHorizontalHeaderLabels({"test, check", left->name, "", right->name, ""});
+    table_->setHorizontalHeaderLabels(
+        {"test, check", left->name.section(" · ", 0, 0), "", right->name.section(" · ", 0, 0), ""});
     const auto rows = compare(left->schedule, right->schedule);
     table_->setRowCount(static_cast<int>(rows.size()));
     for (int i = 0; i < table_->rowCount(); ++i) {
@@ -238,7 +243,7 @@ void CompareWindow::draw_traces() {
         add_trace(*left_, path_->currentText().toStdString(), true);
         add_trace(*right_, path_->currentText().toStdString(), false);
     }
-    plot_->legend->setVisible(true);
+    plot_->legend->setVisible(left_ && right_);
     plot_->legend->setFont(draw::ui_font(8));
     plot_->legend->setTextColor(theme.ink);
     plot_->legend->setBrush(theme.panel);

@@ -33,7 +33,7 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     plot_->setObjectName(name.toLower() + "Plot");
     plot_->setMinimumHeight(least_height);
     plot_->axisRect()->setAutoMargins(QCP::msNone);
-    plot_->axisRect()->setMargins(QMargins(static_cast<int>(AxisModel::gutter_px), 8,
+    plot_->axisRect()->setMargins(QMargins(static_cast<int>(AxisModel::gutter_px), 22,
                                            static_cast<int>(AxisModel::margin_px), bottom_px));
     plot_->addLayer("needle", plot_->layer("main"), QCustomPlot::limAbove);
     needle_ = new QCPItemStraightLine(plot_);
