@@ -42,7 +42,8 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.path("splice surface", outer.points(), "air");
     for (const auto* end : {&a, &b}) {
         const double sign = end == &a ? 1 : -1, stops = end->screen + v("tape_stop_mm");
-        lay.mark(MarkKind::tape_end, "insulating tape stops" + end->tag, -sign * stops, "tape_stop_mm", -sign);
+        lay.mark(MarkKind::tape_end, "insulating tape stops" + end->tag, -sign * stops, "tape_stop_mm",
+                 -sign);
         lay.mark(MarkKind::tape_end, "taper top" + end->tag, -sign * (stops + v("cone_length_mm")),
                  "cone_length_mm", -sign);
         lay.out.checks.push_back(checks::insulation_tangential(

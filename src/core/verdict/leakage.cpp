@@ -62,7 +62,7 @@ std::vector<ShedMeasure> find_sheds(const std::vector<Point>& surface) {
         const std::size_t from = k ? tips[k - 1].second : 0,
                           to = k + 1 < tips.size() ? tips[k + 1].first : surface.size() - 1;
         // The end faces themselves are no body: leave the very first and last point out.
-        double below = surface[i].r, above = surface[i].r;
+        double below = surface[i].r, above = below;
         for (std::size_t x = std::max<std::size_t>(from, 1); x < i; ++x)
             below = std::min(below, surface[x].r);
         for (std::size_t x = j + 1; x <= std::min(to, surface.size() - 2); ++x)
