@@ -1,10 +1,9 @@
 #include "draw/template_picture.h"
 #include "draw/pdf.h"
+#include "draw/svg.h"
 #include "draw/theme.h"
 #include "units/quantity.h"
-#include <QFile>
 #include <QPainter>
-#include <QSvgGenerator>
 
 namespace ng::draw {
 namespace {
@@ -134,39 +133,27 @@ Result<void> write_template_pdf(const std::vector<TemplateStrip>& strips, const 
 
 Result<void> write_template_svg(const std::vector<TemplateStrip>& strips, const std::string& title,
                                 const std::string& path) {
-    constexpr double margin = 10, gap = 14, per_mm = 72 / mm_per_inch; // user units at 72 to the inch
+    constexpr double margin = 10, gap = 14;
     QSizeF size(margin * 2 + scale_bar_mm + 20, margin * 2 + 14);
     for (const auto& strip : strips) {
         size.setWidth(std::max(size.width(), strip.length_mm + 2 * margin));
         size.setHeight(size.height() + strip.wrap_mm + gap);
     }
-    QFile file(QString::fromStdString(path));
-    if (!file.open(QIODevice::WriteOnly))
-        return refuse(path, "it could not be written", "Choose another place");
-    QSvgGenerator svg;
-    svg.setOutputDevice(&file);
-    svg.setResolution(72);
-    svg.setSize((size * per_mm).toSize());
-    svg.setViewBox(QRectF(QPointF(), size * per_mm));
-    svg.setTitle(QString::fromStdString(title));
-    svg.setDescription("Full size: check the scale bar before it is used.");
-    const auto theme = Theme::light();
-    QPainter painter(&svg);
-    painter.scale(per_mm, per_mm);
-    paint_scale_bars(painter, {margin, margin}, theme);
-    double y = margin + 14;
-    for (std::size_t i = 0; i < strips.size(); ++i) {
-        painter.save();
-        painter.setPen(theme.ink);
-        words(painter, {margin, y + 3}, 3.2,
-              QString::fromStdString(strips[i].title + ", from " + strips[i].start), false, true);
-        painter.translate(margin, y + 6);
-        paint_piece(painter, strips[i], {i, 0, strips[i].length_mm, 0, strips[i].wrap_mm, 1, 1}, theme);
-        painter.restore();
-        y += strips[i].wrap_mm + gap;
-    }
-    painter.end();
-    return {};
+    return write_svg(path, title, size, [&](QPainter& painter) {
+        const auto theme = Theme::light();
+        paint_scale_bars(painter, {margin, margin}, theme);
+        double y = margin + 14;
+        for (std::size_t i = 0; i < strips.size(); ++i) {
+            painter.save();
+            painter.setPen(theme.ink);
+            words(painter, {margin, y + 3}, 3.2,
+                  QString::fromStdString(strips[i].title + ", from " + strips[i].start), false, true);
+            painter.translate(margin, y + 6);
+            paint_piece(painter, strips[i], {i, 0, strips[i].length_mm, 0, strips[i].wrap_mm, 1, 1}, theme);
+            painter.restore();
+            y += strips[i].wrap_mm + gap;
+        }
+    });
 }
 
 } // namespace ng::draw

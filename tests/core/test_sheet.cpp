@@ -221,7 +221,7 @@ class TestSheet : public QObject {
                      name);
     }
     void broken_books_are_refused_by_item() {
-        const auto text = *read_file(std::string(NEEDLEGAUGE_DATA_DIR) + "/work/steps.json");
+        const auto text = *read_file(std::string(NEEDLEGAUGE_DATA_DIR) + "/steps/steps.json");
         const auto good = nlohmann::json::parse(text);
         REQUIRE_OK(read_steps(good));
         const auto message = [](const nlohmann::json& document) {

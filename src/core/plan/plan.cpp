@@ -1,5 +1,6 @@
 #include "plan/plan.h"
 #include "io/csv.h"
+#include "plan/mark_facts.h"
 #include "plan/work.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -9,92 +10,11 @@
 namespace ng {
 namespace {
 
-constexpr double ring_cut_mm = 0.4;         // depth of a ring cut in a strippable screen
-constexpr double jacket_blade_short_mm = 1; // a jacket score stands this far off full depth
-constexpr double insulation_blade_short_mm = 0.5;
 constexpr double least_allowance_mm = 2, most_allowance_mm = 20; // bare conductor beyond the connector
 constexpr double core_tube_past_crotch_mm =
     150;                                // from the core tube's end back to the crotch, where not given
 constexpr double bore_clearance_mm = 1; // a parked part must pass the cable with this much
 constexpr double core_room_spare_mm = 20;
-
-struct KindFacts {
-    double tolerance_mm;
-    int order; ///< of the cuts, from the cable end; below 0: no cut
-};
-
-KindFacts facts(MarkKind kind) {
-    switch (kind) {
-    case MarkKind::reference:
-        return {0, -1};
-    case MarkKind::cable_end:
-        return {1, 0};
-    case MarkKind::connector_end:
-        return {1, -1};
-    case MarkKind::insulation_end:
-        return {1, 1};
-    case MarkKind::pencil_start:
-        return {2, 2};
-    case MarkKind::screen_edge:
-        return {1, 3};
-    case MarkKind::metallic_cut:
-        return {3, 4};
-    case MarkKind::core_tube_end:
-        return {5, 5};
-    case MarkKind::crotch:
-        return {10, 6};
-    case MarkKind::bedding_cut:
-        return {3, 7};
-    case MarkKind::armour_cut:
-        return {5, 8};
-    case MarkKind::jacket_cut:
-        return {5, 9};
-    case MarkKind::mastic_end:
-        return {2, -1};
-    case MarkKind::tube_end:
-        return {3, -1};
-    case MarkKind::body_end:
-        return {3, -1};
-    case MarkKind::anchor:
-        return {1, -1};
-    case MarkKind::cone:
-        return {2, -1};
-    case MarkKind::tape_end:
-        return {2, -1};
-    case MarkKind::calibration:
-        return {1, -1};
-    case MarkKind::rod_edge:
-        return {1, -1};
-    }
-    return {1, -1};
-}
-
-/// Beginnings of the places (paths and edges) whose field a mark of this kind sets.
-std::vector<std::string> places_of(MarkKind kind) {
-    switch (kind) {
-    case MarkKind::screen_edge:
-        return {"insulation surface", "screen edge", "air wedge", "conductor screen"};
-    case MarkKind::insulation_end:
-    case MarkKind::pencil_start:
-        return {"insulation surface", "connector", "inner electrode", "conductor end"};
-    case MarkKind::connector_end:
-        return {"connector"};
-    case MarkKind::mastic_end:
-        return {"screen edge", "insulation surface", "air wedge"};
-    case MarkKind::tube_end:
-        return {"insulation surface", "insulating tube", "sleeve", "body surface", "tube"};
-    case MarkKind::body_end:
-    case MarkKind::anchor:
-    case MarkKind::cone:
-        return {"cone", "insulation surface", "inner electrode"};
-    case MarkKind::tape_end:
-        return {"tape cone", "insulation surface", "splice"};
-    case MarkKind::rod_edge:
-        return {"rod", "butt"};
-    default:
-        return {};
-    }
-}
 
 /// A part's tag of side, as its paths carry it: " A", " B" or none.
 bool on_side(const std::string& place, CableSide side, bool two_sides) {
@@ -105,7 +25,7 @@ bool on_side(const std::string& place, CableSide side, bool two_sides) {
 
 std::vector<std::string> verdicts_of(const CutMark& mark, const BuiltAccessory& built, bool two_sides) {
     std::vector<std::string> out;
-    const auto begins = places_of(mark.kind);
+    const auto& begins = facts(mark.kind).places;
     for (const auto& check : built.checks)
         if (std::any_of(check.places.begin(), check.places.end(), [&](const auto& place) {
                 return on_side(place, mark.side, two_sides) &&
@@ -114,125 +34,6 @@ std::vector<std::string> verdicts_of(const CutMark& mark, const BuiltAccessory& 
             }))
             out.push_back(check.title);
     return out;
-}
-
-const char* armour_words(const Cable& cable) {
-    return cable.armour == "round wire"   ? "armour wires"
-           : cable.armour == "steel tape" ? "steel tapes"
-                                          : "interlocked armour";
-}
-
-/// What is cut, with what, how deep, and what must stay whole.
-void describe_cut(CutMark& m, const Cable& cable, const CableDimensions& d, bool shared_screen_is_tape) {
-    const auto thick = [&](const char* layer) { return d.layer(layer).thickness_mm; };
-    const auto blade = [](double depth) { return std::max(0.1, depth); };
-    switch (m.kind) {
-    case MarkKind::cable_end:
-        m.cuts = "whole cable";
-        m.tool = "saw with fine teeth, a guide square to the axis";
-        m.why = "Everything on this side is measured from a square end.";
-        break;
-    case MarkKind::insulation_end:
-        m.cuts = "insulation";
-        m.spares = "conductor";
-        m.tool = "insulation stripping tool with a depth stop, or string; never a knife against the strands";
-        m.blade_mm = blade(thick("insulation") - insulation_blade_short_mm);
-        m.why = "The conductor goes home in the connector with a little bare length to spare.";
-        break;
-    case MarkKind::pencil_start:
-        m.cuts = "insulation, tapered";
-        m.spares = "conductor screen";
-        m.tool = "pencilling tool, then abrasive cloth";
-        m.why =
-            "A taper spreads the field where the insulation ends, and leaves conductor screen for the tape.";
-        break;
-    case MarkKind::screen_edge:
-        m.cuts = "insulation screen";
-        m.spares = "insulation";
-        if (cable.strippable_screen) {
-            m.blade_mm = std::min(ring_cut_mm, blade(thick("insulation screen") - 0.3));
-            m.tool = "ring-cut tool with a fixed depth, or a round file; score, then peel";
-        } else {
-            m.blade_mm = thick("insulation screen");
-            m.tool = "shaving tool with a tapered finish; no glass, no open knife";
-        }
-        m.why = "All equipotentials leave the cable here: the stress control is placed from this edge.";
-        break;
-    case MarkKind::metallic_cut:
-        m.cuts = shared_screen_is_tape ? "metallic tape" : "screen wires (fold back)";
-        m.spares = "insulation screen";
-        m.tool = shared_screen_is_tape ? "constant-force spring as a guide: tear against it"
-                                       : "binding wire; fold each wire back over it, do not cut it short";
-        m.why = "Keeps metal clear of the stress control, and leaves enough of it for the earth connection.";
-        break;
-    case MarkKind::core_tube_end:
-        m.why = "The tube that rebuilds the cover of each core ends here.";
-        m.tool = "tape mark";
-        break;
-    case MarkKind::crotch:
-        m.why = "The cores part here; the breakout or the joint's outer seal sits on it.";
-        m.tool = "spread by hand, radius not below the cable's least";
-        break;
-    case MarkKind::bedding_cut:
-        m.cuts = "bedding";
-        m.spares = "metallic screen";
-        m.tool = "scoring blade with a stop";
-        m.blade_mm = blade(cable.bedding_thickness_mm > 1.2 ? cable.bedding_thickness_mm - 0.5
-                                                            : 0.5 * cable.bedding_thickness_mm);
-        m.why = "A short length of bedding keeps the armour's edge off the screen.";
-        break;
-    case MarkKind::armour_cut:
-        m.cuts = armour_words(cable);
-        m.spares = "bedding";
-        m.tool = cable.armour == "round wire" ? "hacksaw half through each wire, then break"
-                                              : "hacksaw half through, then tear against a binding";
-        m.why = "A stub of armour is left to be bonded and earthed.";
-        break;
-    case MarkKind::jacket_cut: {
-        m.cuts = "jacket";
-        m.spares = cable.armour != "none" ? armour_words(cable) : "metallic screen";
-        m.tool = "ring score and two length scores with a stop";
-        const double t = cable.jacket_thickness_mm;
-        m.blade_mm = t > 2 * jacket_blade_short_mm ? t - jacket_blade_short_mm : 0.5 * t;
-        m.why = "Seal and earth connection sit on either side of this edge.";
-        break;
-    }
-    case MarkKind::connector_end:
-        m.why = "How far lug or connector reaches over the conductor.";
-        break;
-    case MarkKind::mastic_end:
-        m.tool = "stretch thin, press on; no air at the edge";
-        m.why = "Relief mastic fills the step at the screen edge: no air stays where the field is highest.";
-        break;
-    case MarkKind::tube_end:
-        m.tool = "tape mark; hold the tube to it while it recovers";
-        m.why = "Where the stress control ends sets where the equipotentials come out.";
-        break;
-    case MarkKind::body_end:
-    case MarkKind::anchor:
-        m.tool = "tape mark; release the body to it, check when half released";
-        m.why = "The body's cone and electrode lie at fixed places in it: this mark puts them on the cable.";
-        break;
-    case MarkKind::cone:
-        m.tool = "follows from the body's mark";
-        m.why = "The earthed cone lifts the field off the insulation from here.";
-        break;
-    case MarkKind::tape_end:
-        m.tool = "tape mark; turn back here, half-lapped";
-        m.why = "Ends of the build-up: a clear length of insulation must stay beyond it.";
-        break;
-    case MarkKind::calibration:
-        m.tool = "tape mark on the jacket, before anything is cut";
-        m.why = "The joint centre is hidden once the body is over it: this mark finds it again.";
-        break;
-    case MarkKind::rod_edge:
-        m.why = "The screen on the insulating rod ends as the cable's does.";
-        m.tool = "measure, it is applied by the maker";
-        break;
-    case MarkKind::reference:
-        m.why = "All distances count from here.";
-        break;
-    }
 }
 
 void worse(CutPlan& plan, PlanCheck check) {
@@ -352,7 +153,7 @@ class Planner {
         });
         const double first = list.empty() ? 0 : list.front().from_datum_mm;
         for (std::size_t i = 0; i < list.size(); ++i) {
-            describe_cut(list[i], c, dimensions(side), c.metallic_screen == "tape");
+            describe(list[i], c, dimensions(side));
             list[i].verdicts = verdicts_of(list[i], built_, two_sides_);
             if (i == 0 && first == list[i].from_datum_mm) continue;
             list[i].neighbour = list[i - 1].label;

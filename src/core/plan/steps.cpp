@@ -136,7 +136,7 @@ Result<StepBook> read_steps(const nlohmann::json& document) {
 }
 
 Result<StepBook> load_steps(const Library& library) {
-    const auto path = library.folder / "work/steps.json";
+    const auto path = library.folder / "steps/steps.json";
     const auto text = read_file(path);
     if (!text) return tl::unexpected(text.error());
     const auto document = parse_json(*text, path.filename().string());

@@ -1,4 +1,4 @@
-// The book of steps (data/work/steps.json): what jointers do, in order, with the facts that call for each
+// The book of steps (data/steps/steps.json): what jointers do, in order, with the facts that call for each
 // step and the rules that their order must keep. Data, so that a firm can write its own.
 #pragma once
 #include "plan/plan.h"

@@ -1,0 +1,213 @@
+#include "plan/mark_facts.h"
+#include <algorithm>
+
+namespace ng {
+namespace {
+
+constexpr double ring_cut_mm = 0.4;         // depth of a ring cut in a strippable screen
+constexpr double jacket_blade_short_mm = 1; // a jacket score stands this far off full depth
+constexpr double insulation_blade_short_mm = 0.5;
+
+const char* armour_words(const Cable& cable) {
+    return cable.armour == "round wire"   ? "armour wires"
+           : cable.armour == "steel tape" ? "steel tapes"
+                                          : "interlocked armour";
+}
+
+/// A score that stops short of the layer's full depth; half of a thin layer.
+double short_of(double thickness_mm, double by_mm) {
+    return thickness_mm > 2 * by_mm ? thickness_mm - by_mm : 0.5 * thickness_mm;
+}
+
+} // namespace
+
+const MarkFacts& facts(MarkKind kind) {
+    static const std::map<MarkKind, MarkFacts> all{
+        {MarkKind::reference, {0, -1, "", "", "", "All distances count from here.", {}}},
+        {MarkKind::cable_end,
+         {1,
+          0,
+          "whole cable",
+          "",
+          "saw with fine teeth, a guide square to the axis",
+          "Everything on this side is measured from a square end.",
+          {}}},
+        {MarkKind::connector_end,
+         {1, -1, "", "", "", "How far lug or connector reaches over the conductor.", {"connector"}}},
+        {MarkKind::insulation_end,
+         {1,
+          1,
+          "insulation",
+          "conductor",
+          "insulation stripping tool with a depth stop, or string; never a knife against the strands",
+          "The conductor goes home in the connector with a little bare length to spare.",
+          {"insulation surface", "connector", "inner electrode", "conductor end"}}},
+        {MarkKind::pencil_start,
+         {2,
+          2,
+          "insulation, tapered",
+          "conductor screen",
+          "pencilling tool, then abrasive cloth",
+          "A taper spreads the field where the insulation ends, and leaves conductor screen for the tape.",
+          {"insulation surface", "connector", "inner electrode", "conductor end"}}},
+        {MarkKind::screen_edge,
+         {1,
+          3,
+          "insulation screen",
+          "insulation",
+          "ring-cut tool with a fixed depth, or a round file; score, then peel",
+          "All equipotentials leave the cable here: the stress control is placed from this edge.",
+          {"insulation surface", "screen edge", "air wedge", "conductor screen"}}},
+        {MarkKind::metallic_cut,
+         {3,
+          4,
+          "screen wires (fold back)",
+          "insulation screen",
+          "binding wire; fold each wire back over it, do not cut it short",
+          "Keeps metal clear of the stress control, and leaves enough of it for the earth connection.",
+          {}}},
+        {MarkKind::core_tube_end,
+         {5, 5, "", "", "tape mark", "The tube that rebuilds the cover of each core ends here.", {}}},
+        {MarkKind::crotch,
+         {10,
+          6,
+          "",
+          "",
+          "spread by hand, radius not below the cable's least",
+          "The cores part here; the breakout or the joint's outer seal sits on it.",
+          {}}},
+        {MarkKind::bedding_cut,
+         {3,
+          7,
+          "bedding",
+          "metallic screen",
+          "scoring blade with a stop",
+          "A short length of bedding keeps the armour's edge off the screen.",
+          {}}},
+        {MarkKind::armour_cut,
+         {5,
+          8,
+          "armour",
+          "bedding",
+          "hacksaw half through, then tear against a binding",
+          "A stub of armour is left to be bonded and earthed.",
+          {}}},
+        {MarkKind::jacket_cut,
+         {5,
+          9,
+          "jacket",
+          "metallic screen",
+          "ring score and two length scores with a stop",
+          "Seal and earth connection sit on either side of this edge.",
+          {}}},
+        {MarkKind::mastic_end,
+         {2,
+          -1,
+          "",
+          "",
+          "stretch thin, press on; no air at the edge",
+          "Relief mastic fills the step at the screen edge: no air stays where the field is highest.",
+          {"screen edge", "insulation surface", "air wedge"}}},
+        {MarkKind::tube_end,
+         {3,
+          -1,
+          "",
+          "",
+          "tape mark; hold the tube to it while it recovers",
+          "Where the stress control ends sets where the equipotentials come out.",
+          {"insulation surface", "insulating tube", "sleeve", "body surface", "tube"}}},
+        {MarkKind::body_end,
+         {3,
+          -1,
+          "",
+          "",
+          "tape mark; release the body to it, check when half released",
+          "The body's cone and electrode lie at fixed places in it: this mark puts them on the cable.",
+          {"cone", "insulation surface", "inner electrode"}}},
+        {MarkKind::anchor,
+         {1,
+          -1,
+          "",
+          "",
+          "tape mark; release the body to it, check when half released",
+          "The body's cone and electrode lie at fixed places in it: this mark puts them on the cable.",
+          {"cone", "insulation surface", "inner electrode"}}},
+        {MarkKind::cone,
+         {2,
+          -1,
+          "",
+          "",
+          "follows from the body's mark",
+          "The earthed cone lifts the field off the insulation from here.",
+          {"cone", "insulation surface", "inner electrode"}}},
+        {MarkKind::tape_end,
+         {2,
+          -1,
+          "",
+          "",
+          "tape mark; turn back here, half-lapped",
+          "Ends of the build-up: a clear length of insulation must stay beyond it.",
+          {"tape cone", "insulation surface", "splice"}}},
+        {MarkKind::calibration,
+         {1,
+          -1,
+          "",
+          "",
+          "tape mark on the jacket, before anything is cut",
+          "The joint centre is hidden once the body is over it: this mark finds it again.",
+          {}}},
+        {MarkKind::rod_edge,
+         {1,
+          -1,
+          "",
+          "",
+          "measure, it is applied by the maker",
+          "The screen on the insulating rod ends as the cable's does.",
+          {"rod", "butt"}}},
+    };
+    return all.at(kind);
+}
+
+void describe(CutMark& mark, const Cable& cable, const CableDimensions& dimensions) {
+    const auto& usual = facts(mark.kind);
+    mark.tolerance_mm = usual.tolerance_mm;
+    mark.cuts = usual.cuts;
+    mark.spares = usual.spares;
+    mark.tool = usual.tool;
+    mark.why = usual.why;
+    const auto thick = [&](const char* layer) { return dimensions.layer(layer).thickness_mm; };
+    switch (mark.kind) {
+    case MarkKind::insulation_end:
+        mark.blade_mm = short_of(thick("insulation"), insulation_blade_short_mm);
+        break;
+    case MarkKind::screen_edge:
+        if (cable.strippable_screen) {
+            mark.blade_mm = std::min(ring_cut_mm, std::max(0.1, thick("insulation screen") - 0.3));
+        } else {
+            mark.blade_mm = thick("insulation screen");
+            mark.tool = "shaving tool with a tapered finish; no glass, no open knife";
+        }
+        break;
+    case MarkKind::metallic_cut:
+        if (cable.metallic_screen == "tape") {
+            mark.cuts = "metallic tape";
+            mark.tool = "constant-force spring as a guide: tear against it";
+        }
+        break;
+    case MarkKind::bedding_cut:
+        mark.blade_mm = short_of(cable.bedding_thickness_mm, insulation_blade_short_mm);
+        break;
+    case MarkKind::armour_cut:
+        mark.cuts = armour_words(cable);
+        if (cable.armour == "round wire") mark.tool = "hacksaw half through each wire, then break";
+        break;
+    case MarkKind::jacket_cut:
+        if (cable.armour != "none") mark.spares = armour_words(cable);
+        mark.blade_mm = short_of(cable.jacket_thickness_mm, jacket_blade_short_mm);
+        break;
+    default:
+        break;
+    }
+}
+
+} // namespace ng

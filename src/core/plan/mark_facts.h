@@ -1,0 +1,19 @@
+// What holds of every mark of a kind: tolerance, order among the cuts, tool, reason. All common practice, no
+// source.
+#pragma once
+#include "plan/plan.h"
+
+namespace ng {
+
+struct MarkFacts {
+    double tolerance_mm = 1;
+    int order = -1; ///< of the cuts, from the cable end; below 0: no cut
+    std::string cuts, spares, tool, why;
+    std::vector<std::string> places; ///< beginnings of the paths and edges whose field it sets
+};
+const MarkFacts& facts(MarkKind kind);
+
+/// Sets what is cut, spared, with which tool and blade, and why, on this cable.
+void describe(CutMark& mark, const Cable& cable, const CableDimensions& dimensions);
+
+} // namespace ng
