@@ -212,6 +212,11 @@ void StepWindow::fill_step() {
         for (const auto& tool : step.tools) tools << q(tool);
         lines << "Tools: " + tools.join(", ") + ".";
     }
+    if (!step.consumables.empty()) {
+        QStringList uses;
+        for (const auto& item : step.consumables) uses << q(item);
+        lines << "Uses: " + uses.join(", ") + ".";
+    }
     if (step.own_words) lines << "(Your firm's words.)";
     text_->setText(lines.join("\n\n"));
     QStringList cautions;

@@ -16,6 +16,8 @@ void add_step(Document& out, const SheetStep& step, int number, const PreparedDe
     for (const auto& line : step.lines) out.paragraph(q(line));
     if (!step.tools.empty())
         out.paragraph("Tools: " + q(fmt::format("{}", fmt::join(step.tools, ", "))) + ".", "faint");
+    if (!step.consumables.empty())
+        out.paragraph("Uses: " + q(fmt::format("{}", fmt::join(step.consumables, ", "))) + ".", "faint");
     for (const auto& caution : step.cautions) out.paragraph("Caution. " + q(caution), "caution");
     if (step.changes_picture) out.picture(stage_image({760, 190}, prepared, plan, step), 176, q(step.title));
     if (step.wait_s > 0)

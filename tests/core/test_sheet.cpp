@@ -101,10 +101,10 @@ class TestSheet : public QObject {
             const auto p = planned(job, id);
             std::size_t placed = 0;
             for (const auto& part : p.prepared.built.placed) placed += !part.integral;
-            QCOMPARE(
-                static_cast<std::size_t>(std::count_if(sheet->steps.begin(), sheet->steps.end(),
-                                                       [](const auto& s) { return s.step_id == "place"; })),
-                placed);
+            QCOMPARE(static_cast<std::size_t>(
+                         std::count_if(sheet->steps.begin(), sheet->steps.end(),
+                                       [](const auto& s) { return s.step_id.starts_with("place"); })),
+                     placed);
             if (!p.plan.parked.empty()) {
                 const int park = std::max(place_of(*sheet, "park-jacket"), place_of(*sheet, "park-core"));
                 const int connector = std::max(place_of(*sheet, "crimp"), place_of(*sheet, "shear"));
@@ -159,7 +159,7 @@ class TestSheet : public QObject {
     void setting_and_cooling_stand_before_the_test() {
         auto job = test::demo_job();
         const auto sheet = sheet_of(job, "causeway");
-        QVERIFY(place_of(*sheet, "cool") > place_of(*sheet, "place"));
+        QVERIFY(place_of(*sheet, "cool") > place_of(*sheet, "place-cover"));
         QVERIFY(place_of(*sheet, "remove-earths") > place_of(*sheet, "cool"));
         QCOMPARE(step(*sheet, "cool")->wait_s, 1800.0);
         job.find_design("cellar")->choices["protection"] = "resin";
@@ -167,6 +167,71 @@ class TestSheet : public QObject {
         QCOMPARE(step(*resin, "resin-wait")->wait_s, 7200.0); // 2 h (common practice, no source)
         QVERIFY(place_of(*resin, "remove-earths") > place_of(*resin, "resin-wait"));
         QVERIFY(!step(*sheet, "resin"));
+    }
+    // Common practice, no source: figures that stand in the words of the steps.
+    void the_words_carry_the_figures_of_the_trade() {
+        auto job = test::demo_job();
+        const auto words = [&](const char* design, const char* id) {
+            const auto sheet = sheet_of(job, design);
+            const auto* s = sheet ? step(*sheet, id) : nullptr;
+            std::string all;
+            if (s)
+                for (const auto& line : s->lines) all += line + " ";
+            return all;
+        };
+        QVERIFY(words("gatehouse", "breakout").find("20 to 30 mm over its finger") != std::string::npos);
+        QVERIFY(words("quay-mast", "abrade").find("240 to 400") != std::string::npos);
+        QVERIFY(words("quay-mast", "screen-strip").find("three or four length scores") != std::string::npos);
+        job.find_design("causeway")->work.schools["outer_cover"] = "wrap-around";
+        QVERIFY(words("causeway", "outer-wrap").find("6 to 13 mm past the sleeve") !=
+                std::string::npos); // 1/4 to 1/2 in
+        QVERIFY(words("causeway", "outer-wrap").find("5 s for each 300 mm") != std::string::npos); // 5 s/ft
+        job.find_design("cellar")->choices["protection"] = "resin";
+        QVERIFY(words("cellar", "resin").find("knead 30 to 40 times, 2 to 3 min") != std::string::npos);
+        QVERIFY(words("cellar", "pencil").find("48.00 mm") != std::string::npos); // 45 to 50 mm
+        QVERIFY(words("cellar", "pencil").find("leave 5.00 mm") != std::string::npos);
+        QVERIFY(words("quay-mast", "wipe").find("from the conductor end towards the screen") !=
+                std::string::npos);
+    }
+    void stress_control_comes_before_what_goes_over_it() {
+        const auto job = test::demo_job();
+        for (const char* id :
+             {"causeway", "pier-branch", "old-quay-transition", "quay-mast", "slipway-end"}) {
+            const auto sheet = sheet_of(job, id);
+            REQUIRE_OK(sheet);
+            int last_control = -1, first_cover = 1000;
+            for (std::size_t i = 0; i < sheet->steps.size(); ++i) {
+                if (sheet->steps[i].step_id == "place-control") last_control = static_cast<int>(i);
+                if (sheet->steps[i].step_id == "place-cover")
+                    first_cover = std::min(first_cover, static_cast<int>(i));
+            }
+            QVERIFY2(last_control >= 0 && first_cover < 1000 && last_control < first_cover, id);
+        }
+        const auto branch = sheet_of(job, "pier-branch");
+        QVERIFY(place_of(*branch, "pack-voids") > place_of(*branch, "place-control"));
+        QVERIFY(place_of(*branch, "pack-voids") < place_of(*branch, "place-cover"));
+        const auto paper = sheet_of(job, "old-quay-transition");
+        QVERIFY(step(*paper, "lead") && step(*paper, "papers"));
+        QVERIFY(step(*paper, "papers")->hold->otherwise.find("dry paper") != std::string::npos);
+        QVERIFY(!step(*branch, "papers"));
+    }
+    void the_last_pictures_show_everything_that_is_laid() {
+        const auto job = test::demo_job();
+        for (const auto& design : job.designs) {
+            const auto p = planned(job, design.id);
+            const auto sheet = make_sheet(p.prepared, p.plan, book(), test::library().connectors, {});
+            REQUIRE_OK(sheet);
+            const auto& laid = sheet->steps.back().laid;
+            for (const auto& part : p.prepared.built.parts) {
+                const bool cable = part.region.starts_with("jacket") || part.region.starts_with("metallic") ||
+                                   part.region.starts_with("insulation") ||
+                                   part.region.starts_with("conductor");
+                const bool filling = part.hatch == "air" || part.hatch == "sealant" || part.label.empty();
+                if (cable || filling) continue;
+                QVERIFY2(std::find(laid.begin(), laid.end(), part.region) != laid.end(),
+                         (design.id + ": nobody lays “" + part.region + "”").c_str());
+            }
+        }
     }
     void schools_change_the_words() {
         auto job = test::demo_job();

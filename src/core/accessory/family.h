@@ -82,6 +82,7 @@ enum class MarkKind {
     reference, ///< the datum itself
     cable_end,
     connector_end,
+    conductor_screen_end,
     insulation_end,
     pencil_start,
     screen_edge,

@@ -247,6 +247,10 @@ void LayUp::joint_marks(const CableEnd& a, const CableEnd& b, double connector_l
         mark(MarkKind::connector_end, "connector end" + end->tag, sign * connector_length_mm / 2);
         mark(MarkKind::insulation_end, "insulation end" + end->tag, -sign * end->insulation,
              prefix + "insulation_end_mm", sign);
+        if (end->conductor_screen_left_mm > 0)
+            mark(MarkKind::conductor_screen_end, "conductor screen end" + end->tag,
+                 -sign * (end->insulation + end->conductor_screen_left_mm), "conductor_screen_left_mm",
+                 -sign);
         if (end->pencil_mm > 0)
             mark(MarkKind::pencil_start, "pencil start" + end->tag,
                  -sign * (end->insulation - end->pencil_mm), "pencil_length_mm", sign);

@@ -32,6 +32,8 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     const BandEnd edge{0.4 * wall, 0.25 * wall, "screen tube"};
     lay.electrode("screen tube", 0, band_outline(inner, outer, edge, {}), "conductive tube", "semiconductor");
     lay.lying = lay.lying.covered_by(rounded_course(outer, edge.outer_radius_mm, 0));
+    lay.out.placed.push_back(
+        {"Conductive tube", "screen tube", "conductive tube", z0, z1, FitItem::Kind::shrink, 0, false});
     lay.mark(MarkKind::tube_end, "conductive tube end B", -z0, "screen_tube_past_mm", 1);
     if (v.is("relief_mastic", "present")) {
         const double r = outer.points().front().r, on_tube = v("mastic_on_screen_mm"),

@@ -36,6 +36,14 @@ std::string cable_words(const Cable& c) {
     return out;
 }
 
+/// Whether a placed part is stress control, or insulation and cover over it.
+bool is_control(const BuiltAccessory& built, const PlacedPart& placed) {
+    if (placed.kind != FitItem::Kind::shrink) return true;
+    for (const auto& part : built.parts)
+        if (part.region == placed.region && part.hatch == "grading") return true;
+    return placed.region == "oil barrier" || placed.region == "screen tube";
+}
+
 class Writer {
   public:
     Writer(const PreparedDesign& p, const CutPlan& plan, const std::vector<Connector>& connectors)
@@ -51,6 +59,10 @@ class Writer {
         return std::all_of(step.when.begin(), step.when.end(), [&](const auto& fact) {
             return fact.starts_with("no ") ? !holds(fact.substr(3)) : holds(fact);
         });
+    }
+    bool has_part(const std::string& begin) const {
+        return std::any_of(built_.parts.begin(), built_.parts.end(),
+                           [&](const auto& part) { return part.region.starts_with(begin); });
     }
     bool is_joint() const { return joint_; }
     int sides() const { return joint_ ? 2 : 1; }
@@ -92,6 +104,7 @@ class Writer {
         add(either([](const Cable& x) { return x.metallic_screen == "tape"; }), "metal tape");
         add(either([](const Cable& x) { return x.strippable_screen; }), "strippable");
         add(either([](const Cable& x) { return !x.strippable_screen; }), "bonded");
+        add(either([](const Cable& x) { return x.insulation_material == "paper"; }), "paper");
         add(p_.design.duty.outdoor && !joint_, "outdoor");
         for (const auto& part : built_.placed) {
             add(part.kind == FitItem::Kind::shrink, "shrink");
@@ -109,10 +122,6 @@ class Writer {
         if (key == "connector" && connector_)
             return connector_->method == "compression" ? "compression" : "shear bolt";
         return work_school(p_.design.work, key);
-    }
-    bool has_part(const std::string& begin) const {
-        return std::any_of(built_.parts.begin(), built_.parts.end(),
-                           [&](const auto& part) { return part.region.starts_with(begin); });
     }
     bool has_mark(MarkKind kind) const {
         return std::any_of(plan_.marks.begin(), plan_.marks.end(),
@@ -403,6 +412,12 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
                         "",
                         fmt::format("for {} {}; {}", p.cable.conductor_size, p.cable.conductor_material,
                                     *writer.fill("{connector}", nullptr, ""))});
+    for (const auto& part : p.built.parts)
+        if (part.region == "rod" || part.region == "connector cover")
+            list.push_back({upper(part.label), p.cable.cores == 3 ? "3" : "1", "", ""});
+    if (writer.has_part("shed"))
+        list.push_back({"Sheds", *writer.fill("{p:sheds}", nullptr, ""), "",
+                        *writer.fill("{p:shed_diameter_mm} outside", nullptr, "")});
     for (const auto& part : plan.parked)
         if (part.part == "re-jacketing sleeve")
             list.push_back(
@@ -492,6 +507,7 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
         step.phase = phase_words(spec.phase);
         step.tags = spec.tags;
         step.tools = spec.tools;
+        for (const auto& c : spec.consumables) step.consumables.push_back(c.item);
         auto lines = spec.text;
         if (const auto it = own_words.find(spec.id); it != own_words.end()) {
             lines = {it->second};
@@ -527,6 +543,9 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
             for (const auto& integral : p.built.placed)
                 if (integral.integral) lay({integral.region});
             lay({part->region});
+            if (part->kind != FitItem::Kind::shrink) // what is moulded into a body comes with it
+                lay({"cone", "inner electrode", "step under the body", "step at the screen edge"});
+            if (part->kind != FitItem::Kind::shrink && !writer.is_joint()) lay({"joint screen"});
         }
         step.cut = cut;
         step.changes_picture = !step.shown.empty() || laid.size() > laid_before;
@@ -536,12 +555,12 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
     };
     for (const auto& spec : book.steps) {
         if (!writer.called_for(spec)) continue;
-        if (!spec.each_placed) {
+        if (spec.each == StepSpec::Each::once) {
             if (auto ok = add(spec, nullptr); !ok) return tl::unexpected(ok.error());
             continue;
         }
         for (const auto& part : p.built.placed)
-            if (!part.integral)
+            if (!part.integral && is_control(p.built, part) == (spec.each == StepSpec::Each::control))
                 if (auto ok = add(spec, &part); !ok) return tl::unexpected(ok.error());
     }
     sheet.picking = picking_list(p, plan, book, writer);

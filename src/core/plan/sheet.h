@@ -11,7 +11,7 @@ struct SheetStep {
     std::string step_id; ///< of the book: key of the firm's own words
     std::string phase;   ///< words
     std::string title;
-    std::vector<std::string> lines, tools, cautions;
+    std::vector<std::string> lines, tools, consumables, cautions;
     std::optional<HoldPoint> hold;
     std::string wait_for;
     double wait_s = 0;

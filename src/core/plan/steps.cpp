@@ -36,7 +36,13 @@ Result<StepSpec> read_step(const nlohmann::json& value) {
     s.marks = words("marks", in);
     s.cuts = words("cuts", in);
     s.lays = words("lays", in);
-    s.each_placed = in.text_or("each", "") == "placed";
+    const auto each = in.text_or("each", "");
+    if (each == "placed control")
+        s.each = StepSpec::Each::control;
+    else if (each == "placed cover")
+        s.each = StepSpec::Each::cover;
+    else if (!each.empty())
+        in.fail(fmt::format("“each” is “{}”", each), "Give “placed control” or “placed cover”");
     for (const auto* kinds : {&s.cuts, &s.marks})
         for (const auto& kind : *kinds)
             if (!mark_kind(kind)) in.fail(fmt::format("“{}” is no kind of mark", kind), "Correct it");
@@ -66,23 +72,25 @@ Result<StepSpec> read_step(const nlohmann::json& value) {
 } // namespace
 
 std::optional<MarkKind> mark_kind(const std::string& word) {
-    static const std::map<std::string, MarkKind> kinds{{"cable_end", MarkKind::cable_end},
-                                                       {"connector_end", MarkKind::connector_end},
-                                                       {"insulation_end", MarkKind::insulation_end},
-                                                       {"pencil_start", MarkKind::pencil_start},
-                                                       {"screen_edge", MarkKind::screen_edge},
-                                                       {"metallic_cut", MarkKind::metallic_cut},
-                                                       {"core_tube_end", MarkKind::core_tube_end},
-                                                       {"crotch", MarkKind::crotch},
-                                                       {"bedding_cut", MarkKind::bedding_cut},
-                                                       {"armour_cut", MarkKind::armour_cut},
-                                                       {"jacket_cut", MarkKind::jacket_cut},
-                                                       {"mastic_end", MarkKind::mastic_end},
-                                                       {"tube_end", MarkKind::tube_end},
-                                                       {"body_end", MarkKind::body_end},
-                                                       {"anchor", MarkKind::anchor},
-                                                       {"tape_end", MarkKind::tape_end},
-                                                       {"calibration", MarkKind::calibration}};
+    static const std::map<std::string, MarkKind> kinds{
+        {"cable_end", MarkKind::cable_end},
+        {"connector_end", MarkKind::connector_end},
+        {"insulation_end", MarkKind::insulation_end},
+        {"conductor_screen_end", MarkKind::conductor_screen_end},
+        {"pencil_start", MarkKind::pencil_start},
+        {"screen_edge", MarkKind::screen_edge},
+        {"metallic_cut", MarkKind::metallic_cut},
+        {"core_tube_end", MarkKind::core_tube_end},
+        {"crotch", MarkKind::crotch},
+        {"bedding_cut", MarkKind::bedding_cut},
+        {"armour_cut", MarkKind::armour_cut},
+        {"jacket_cut", MarkKind::jacket_cut},
+        {"mastic_end", MarkKind::mastic_end},
+        {"tube_end", MarkKind::tube_end},
+        {"body_end", MarkKind::body_end},
+        {"anchor", MarkKind::anchor},
+        {"tape_end", MarkKind::tape_end},
+        {"calibration", MarkKind::calibration}};
     const auto it = kinds.find(word);
     return it == kinds.end() ? std::nullopt : std::optional(it->second);
 }

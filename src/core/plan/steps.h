@@ -29,7 +29,8 @@ struct StepSpec {
     std::vector<std::string> marks; ///< kinds of marks that its picture shows
     std::vector<std::string> cuts;  ///< kinds of marks that are cut in it; shown too
     std::vector<std::string> lays;  ///< beginnings of the names of what lies there afterwards
-    bool each_placed = false;       ///< once for every part that is placed
+    enum class Each { once, control, cover };
+    Each each = Each::once; ///< once for every placed part: of the stress control, or over it
 };
 
 /// Every step that `first` names comes before every step that `then` names; "#..." names a tag.
