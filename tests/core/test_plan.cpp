@@ -171,10 +171,11 @@ class TestPlan : public QObject {
     void cuts_that_could_cross_are_marginal_and_crossed_ones_fall_short() {
         auto job = with_defaults("heat_shrink_termination");
         auto& numbers = job.designs[0].numbers;
-        const auto* metallic = planned(job, "design-1").find(MarkKind::metallic_cut);
-        numbers["metallic_screen_cut_mm"] = metallic->from_datum_mm;
-        numbers["jacket_cut_mm"] = metallic->from_datum_mm + 4;
         auto plan = planned(job, "design-1");
+        const double metallic = plan.find(MarkKind::metallic_cut)->from_datum_mm;
+        numbers["metallic_screen_cut_mm"] = metallic;
+        numbers["jacket_cut_mm"] = metallic + 4;
+        plan = planned(job, "design-1");
         QCOMPARE(find(plan, "Marks in order")->status, Status::marginal);
         numbers.erase("jacket_cut_mm");
         job.cables[0].cores = 3;
