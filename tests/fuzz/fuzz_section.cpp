@@ -4,11 +4,11 @@
 // seed.
 #include "field/solve.h"
 #include "io/file.h"
+#include "mutate.h"
 #include "section/section.h"
 #include <cstdint>
 #include <cstdio>
 #include <cstdlib>
-#include <random>
 
 namespace {
 
@@ -47,52 +47,9 @@ int main(int argc, char** argv) {
         seeds.push_back(*text);
         try_section(*text);
     }
-    std::mt19937 random(20261125);
-    auto below = [&](std::size_t n) { return std::uniform_int_distribution<std::size_t>(0, n - 1)(random); };
-    const std::string pieces[] = {"-",
-                                  "0",
-                                  "1e308",
-                                  "-1e-308",
-                                  "null",
-                                  "[]",
-                                  "{}",
-                                  "\"\"",
-                                  "NaN",
-                                  ",",
-                                  "]",
-                                  "}",
-                                  "1e999",
-                                  "true",
-                                  "\"floating\": true",
-                                  "\"clockwise\": true",
-                                  "\\u0000",
-                                  "\xff",
-                                  "9999999999"};
-    for (int run = 0; run < runs; ++run) {
-        std::string text = seeds[below(seeds.size())];
-        for (std::size_t change = 0, changes = 1 + below(4); change < changes && !text.empty(); ++change) {
-            const auto at = below(text.size()), length = std::min(text.size() - at, 1 + below(12));
-            switch (below(5)) {
-            case 0:
-                text.erase(at, length);
-                break;
-            case 1:
-                text.insert(at, pieces[below(std::size(pieces))]);
-                break;
-            case 2:
-                text.replace(at, length, pieces[below(std::size(pieces))]);
-                break;
-            case 3: { // a number becomes another
-                const auto digit = text.find_first_of("0123456789", at);
-                if (digit != std::string::npos) text[digit] = static_cast<char>('0' + below(10));
-                break;
-            }
-            default:
-                text.insert(below(text.size()), text.substr(at, length));
-            }
-        }
-        try_section(text, run % 64 == 0);
-    }
+    ng::fuzz::Mutator mutator(20261125);
+    for (int run = 0; run < runs; ++run)
+        try_section(mutator.bytes(seeds[mutator.below(seeds.size())]), run % 64 == 0);
     std::printf("%d mutated sections read or refused\n", runs);
     return 0;
 }

@@ -136,6 +136,9 @@ Result<StandardsPack> read_standards_pack(const nlohmann::json& document) {
                           "Keep one of them");
         pack.specs.push_back(std::move(*spec));
     }
+    if (!top.ok()) return tl::unexpected(*top.error());
+    if (pack.specs.empty())
+        return refuse("standards pack " + pack.id, "“levels” names no test", "Add its tests to the pack");
     for (const auto& value : top.array("classes", true)) {
         JsonReader in(value, "standards pack " + pack.id);
         DutyClass row;
