@@ -8,18 +8,18 @@ constexpr double ring_cut_mm = 0.4;         // depth of a ring cut in a strippab
 constexpr double jacket_blade_short_mm = 1; // a jacket score stands this far off full depth
 constexpr double insulation_blade_short_mm = 0.5;
 
-const char* armour_words(const Cable& cable) {
-    return cable.armour == "round wire"   ? "armour wires"
-           : cable.armour == "steel tape" ? "steel tapes"
-                                          : "interlocked armour";
-}
-
 /// A score that stops short of the layer's full depth; half of a thin layer.
 double short_of(double thickness_mm, double by_mm) {
     return thickness_mm > 2 * by_mm ? thickness_mm - by_mm : 0.5 * thickness_mm;
 }
 
 } // namespace
+
+const char* armour_words(const Cable& cable) {
+    return cable.armour == "round wire"   ? "armour wires"
+           : cable.armour == "steel tape" ? "steel tapes"
+                                          : "interlocked armour";
+}
 
 const MarkFacts& facts(MarkKind kind) {
     static const std::map<MarkKind, MarkFacts> all{

@@ -13,6 +13,9 @@ struct MarkFacts {
 };
 const MarkFacts& facts(MarkKind kind);
 
+/// Of a cable that has armour: "armour wires" and so on.
+const char* armour_words(const Cable& cable);
+
 /// Sets what is cut, spared, with which tool and blade, and why, on this cable.
 void describe(CutMark& mark, const Cable& cable, const CableDimensions& dimensions);
 

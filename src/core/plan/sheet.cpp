@@ -1,4 +1,5 @@
 #include "plan/sheet.h"
+#include "plan/mark_facts.h"
 #include "plan/work.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -329,7 +330,7 @@ class Writer {
             return words.empty() ? "see the list" : join(words);
         }
         if (name == "armour")
-            return p_.cable.armour != "none" ? p_.cable.armour : p_.other_cable ? p_.other_cable->armour : "";
+            return armour_words(p_.cable.armour != "none" || !p_.other_cable ? p_.cable : *p_.other_cable);
         if (name == "room") {
             if (!joint_) return both_units(500) + " behind the jacket cut";
             return of_sides([&](CableSide side) {
