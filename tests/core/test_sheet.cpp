@@ -214,6 +214,23 @@ class TestSheet : public QObject {
         QVERIFY(step(*paper, "lead") && step(*paper, "papers"));
         QVERIFY(step(*paper, "papers")->hold->otherwise.find("dry paper") != std::string::npos);
         QVERIFY(!step(*branch, "papers"));
+        // The sides differ: each step speaks of its own.
+        QCOMPARE(step(*paper, "abrade")->title, std::string("Abrade the insulation, side A"));
+        QCOMPARE(step(*paper, "lead")->title, std::string("Remove the lead sheath, side B"));
+        QVERIFY(!step(*paper, "screen-shave")); // paper has no screen to be shaved
+        auto mixed = job;
+        for (auto& cable : mixed.cables)
+            if (cable.id == "feeder-b") cable.strippable_screen = false;
+        const auto both = sheet_of(mixed, "causeway");
+        REQUIRE_OK(both);
+        const auto p = planned(mixed, "causeway");
+        QCOMPARE(step(*both, "screen-strip")->title,
+                 std::string("Ring cut and peel the insulation screen, side A"));
+        QCOMPARE(step(*both, "screen-shave")->title, std::string("Shave off the bonded screen, side B"));
+        QVERIFY(step(*both, "screen-shave")
+                    ->lines[0]
+                    .find(both_units(p.plan.find("screen-edge-b")->from_datum_mm)) != std::string::npos);
+        QVERIFY(step(*both, "screen-shave")->lines[0].find("side A") == std::string::npos);
     }
     void the_last_pictures_show_everything_that_is_laid() {
         const auto job = test::demo_job();

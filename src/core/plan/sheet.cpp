@@ -69,6 +69,16 @@ class Writer {
     int sides() const { return joint_ ? 2 : 1; }
     int cores() const { return p_.cable.cores; }
 
+    /// Where the facts that call for a step hold of one side of a joint only, it speaks of that side.
+    std::optional<CableSide> speak_of(const StepSpec& step) {
+        std::set<CableSide> sides{CableSide::a, CableSide::b};
+        for (const auto& fact : step.when)
+            if (const auto it = sides_of_.find(fact); it != sides_of_.end())
+                std::erase_if(sides, [&](CableSide side) { return !it->second.contains(side); });
+        only_ = joint_ && sides.size() == 1 ? std::optional(*sides.begin()) : std::nullopt;
+        return only_;
+    }
+
     /// Puts values for the braces; refuses one that it cannot fill.
     Result<std::string> fill(const std::string& text, const PlacedPart* part, const std::string& step) const {
         std::string out;
@@ -99,13 +109,21 @@ class Writer {
         add(has_mark(MarkKind::connector_end) && built_.datum == "cable end", "lug");
         add(!joint_ && built_.datum != "cable end", "single entrance");
         add(c.cores == 3, "three cores");
-        add(c.armour != "none" || (p_.other_cable && p_.other_cable->armour != "none"), "armour");
-        const auto either = [&](auto test) { return test(c) || (p_.other_cable && test(*p_.other_cable)); };
-        add(either([](const Cable& x) { return x.metallic_screen != "tape"; }), "wires");
-        add(either([](const Cable& x) { return x.metallic_screen == "tape"; }), "metal tape");
-        add(either([](const Cable& x) { return x.strippable_screen; }), "strippable");
-        add(either([](const Cable& x) { return !x.strippable_screen; }), "bonded");
-        add(either([](const Cable& x) { return x.insulation_material == "paper"; }), "paper");
+        const auto of_cable = [&](const char* fact, auto test) {
+            for (const auto side : {CableSide::a, CableSide::b})
+                if ((side == CableSide::a || joint_) && test(p_.context().cable_of(side))) {
+                    facts_.insert(fact);
+                    sides_of_[fact].insert(side);
+                }
+        };
+        const auto extruded = [](const Cable& x) { return x.insulation_material != "paper"; };
+        of_cable("armour", [](const Cable& x) { return x.armour != "none"; });
+        of_cable("wires", [&](const Cable& x) { return extruded(x) && x.metallic_screen != "tape"; });
+        of_cable("metal tape", [&](const Cable& x) { return extruded(x) && x.metallic_screen == "tape"; });
+        of_cable("strippable", [&](const Cable& x) { return extruded(x) && x.strippable_screen; });
+        of_cable("bonded", [&](const Cable& x) { return extruded(x) && !x.strippable_screen; });
+        of_cable("extruded", extruded);
+        of_cable("paper", [&](const Cable& x) { return !extruded(x); });
         add(p_.design.duty.outdoor && !joint_, "outdoor");
         for (const auto& part : built_.placed) {
             add(part.kind == FitItem::Kind::shrink, "shrink");
@@ -144,6 +162,7 @@ class Writer {
 
     /// A value of each side, named where they differ or where there are two.
     template <class Value> std::string of_sides(Value value) const {
+        if (only_) return value(*only_);
         const std::string a = value(CableSide::a), b = joint_ ? value(CableSide::b) : std::string();
         if (!joint_ || b.empty()) return a;
         if (a.empty()) return "side B " + b;
@@ -163,6 +182,7 @@ class Writer {
     const CutMark* first_mark(const std::string& word) const {
         const auto kind = mark_kind(word);
         if (!kind) return nullptr;
+        if (only_) return plan_.find(*kind, *only_);
         const auto* a = plan_.find(*kind, CableSide::a);
         return a ? a : plan_.find(*kind, CableSide::b);
     }
@@ -394,6 +414,8 @@ class Writer {
     bool joint_;
     const Connector* connector_ = nullptr;
     std::set<std::string> facts_;
+    std::map<std::string, std::set<CableSide>> sides_of_; ///< facts of a cable
+    std::optional<CableSide> only_;
 };
 
 std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan, const StepBook& book,
@@ -479,7 +501,7 @@ std::vector<std::string> broken_rules(const std::vector<SheetStep>& steps,
 Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const StepBook& book,
                              const std::vector<Connector>& connectors,
                              const std::map<std::string, std::string>& own_words) {
-    const Writer writer(p, plan, connectors);
+    Writer writer(p, plan, connectors);
     WorkSheet sheet;
     sheet.title = p.design.title;
     sheet.cable = *writer.fill("{cable}", nullptr, "");
@@ -520,7 +542,9 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
             into = std::move(*filled);
             return {};
         };
+        const auto only = writer.speak_of(spec);
         if (auto ok = take(spec.title, step.title); !ok) return ok;
+        if (only) step.title += *only == CableSide::a ? ", side A" : ", side B";
         for (const auto& line : lines)
             if (auto ok = take(line, step.lines.emplace_back()); !ok) return ok;
         for (const auto& line : spec.cautions)
@@ -564,6 +588,7 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
             if (!part.integral && is_control(p.built, part) == (spec.each == StepSpec::Each::control))
                 if (auto ok = add(spec, &part); !ok) return tl::unexpected(ok.error());
     }
+    writer.speak_of({});
     sheet.picking = picking_list(p, plan, book, writer);
     sheet.broken_rules = broken_rules(sheet.steps, book.rules);
     return sheet;
