@@ -210,6 +210,11 @@ class TestSheet : public QObject {
         const auto branch = sheet_of(job, "pier-branch");
         QVERIFY(place_of(*branch, "pack-voids") > place_of(*branch, "place-control"));
         QVERIFY(place_of(*branch, "pack-voids") < place_of(*branch, "place-cover"));
+        QVERIFY(place_of(*branch, "two-cores") >= 0 &&
+                place_of(*branch, "two-cores") < place_of(*branch, "square-end"));
+        QVERIFY(!step(*sheet_of(job, "causeway"), "two-cores"));
+        // Sheds of a moulded body are part of it; those of a shrunk sleeve are put on.
+        QVERIFY(!step(*sheet_of(job, "berth-1"), "sheds") && step(*sheet_of(job, "quay-mast"), "sheds"));
         const auto paper = sheet_of(job, "old-quay-transition");
         QVERIFY(step(*paper, "lead") && step(*paper, "papers"));
         QVERIFY(step(*paper, "papers")->hold->otherwise.find("dry paper") != std::string::npos);

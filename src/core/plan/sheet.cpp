@@ -569,7 +569,7 @@ Result<WorkSheet> make_sheet(const PreparedDesign& p, const CutPlan& plan, const
                 if (integral.integral) lay({integral.region});
             lay({part->region});
             if (part->kind != FitItem::Kind::shrink) // what is moulded into a body comes with it
-                lay({"cone", "inner electrode", "step under the body", "step at the screen edge"});
+                lay({"cone", "inner electrode", "step under the body", "step at the screen edge", "shed"});
             if (part->kind != FitItem::Kind::shrink && !writer.is_joint()) lay({"joint screen"});
         }
         step.cut = cut;
