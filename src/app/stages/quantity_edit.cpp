@@ -11,9 +11,12 @@ QuantityEdit::QuantityEdit(Session& session, Kind kind, const QString& name, QWi
         commit();
         selectAll();
     });
-    connect(&session, &Session::look_changed, this, [this] {
+    const auto show_again = [this] {
         if (!wrong_) show_value(value_, is_default_);
-    });
+    };
+    connect(&session, &Session::look_changed, this, show_again);
+    // Once more when the window has its new style sheet: it puts back the font and colour of an earlier time.
+    connect(&session, &Session::look_changed, this, show_again, Qt::QueuedConnection);
 }
 
 QString QuantityEdit::written(double value) const {
