@@ -22,6 +22,16 @@ const char* armour_words(const Cable& cable) {
 }
 
 const MarkFacts& facts(MarkKind kind) {
+    const auto of_body = [](double tolerance_mm) {
+        return MarkFacts{
+            tolerance_mm,
+            -1,
+            "",
+            "",
+            "tape mark; release the body to it, check when half released",
+            "The body's cone and electrode lie at fixed places in it: this mark puts them on the cable.",
+            {"cone", "insulation surface", "inner electrode"}};
+    };
     static const std::map<MarkKind, MarkFacts> all{
         {MarkKind::reference, {0, -1, "", "", "", "All distances count from here.", {}}},
         {MarkKind::cable_end,
@@ -124,22 +134,8 @@ const MarkFacts& facts(MarkKind kind) {
           "tape mark; hold the tube to it while it recovers",
           "Where the stress control ends sets where the equipotentials come out.",
           {"insulation surface", "insulating tube", "sleeve", "body surface", "tube"}}},
-        {MarkKind::body_end,
-         {3,
-          -1,
-          "",
-          "",
-          "tape mark; release the body to it, check when half released",
-          "The body's cone and electrode lie at fixed places in it: this mark puts them on the cable.",
-          {"cone", "insulation surface", "inner electrode"}}},
-        {MarkKind::anchor,
-         {1,
-          -1,
-          "",
-          "",
-          "tape mark; release the body to it, check when half released",
-          "The body's cone and electrode lie at fixed places in it: this mark puts them on the cable.",
-          {"cone", "insulation surface", "inner electrode"}}},
+        {MarkKind::body_end, of_body(3)},
+        {MarkKind::anchor, of_body(1)},
         {MarkKind::cone,
          {2,
           -1,

@@ -79,7 +79,6 @@ class Planner {
         m.side = side;
         m.from_datum_mm = d;
         m.z_mm = built_.datum_z_mm - (side == CableSide::a ? d : -d);
-        m.tolerance_mm = facts(kind).tolerance_mm;
         return m;
     }
 
@@ -105,7 +104,6 @@ class Planner {
                     m.kind = c.cores == 3 ? MarkKind::crotch : MarkKind::bedding_cut;
                     m.label = (c.cores == 3 ? "crotch" : "bedding cut") + tag(side);
                     m.id = mark_id(m.label);
-                    m.tolerance_mm = facts(m.kind).tolerance_mm;
                 }
             }
             list.push_back(std::move(m));
