@@ -101,6 +101,20 @@ class TestAccessory : public QObject {
         job.designs[0].family = "flux capacitor";
         QVERIFY(!prepare_design(job, job.designs[0].id, test::library()));
     }
+    void a_misspelt_name_is_named_with_the_nearest() {
+        const auto number = with({{"screen_egde_mm", 250}});
+        QVERIFY(!number);
+        QCOMPARE(number.error().item, std::string("parameter screen_egde_mm"));
+        QVERIFY(number.error().remedy.find("“screen_edge_mm”") != std::string::npos);
+        const auto choice = with({}, {{"relief_mastik", "absent"}});
+        QVERIFY(!choice);
+        QVERIFY(choice.error().remedy.find("“relief_mastic”") != std::string::npos);
+        const auto foreign = with({{"cone_length_mm", 60}}); // of another family
+        QVERIFY(!foreign);
+        QVERIFY(foreign.error().remedy.find("take it out") != std::string::npos);
+        QVERIFY(!with({{"relief_mastic", 1}})); // a choice is no dimension
+        QVERIFY(with({}, {{connector_choice, "any"}}));
+    }
     void a_sharper_edge_is_stressed_more() {
         double last = 0;
         for (const double radius : {0.30, 0.15, 0.06}) {

@@ -5,6 +5,7 @@
 #include "schedule/compare.h"
 #include "schedule/schedule.h"
 #include "schedule/sensitivity.h"
+#include "schedule/void_strip.h"
 #include "schedule/wet.h"
 #include "support.h"
 #include "verdict/leakage.h"

@@ -3,30 +3,15 @@
 // keeps their figures for machines without the programs. With NEEDLEGAUGE_STORE_REFERENCES set, fresh figures
 // replace the stored ones.
 #include "io/file.h"
-#include "support.h"
+#include "reference/figures.h"
 #include <QProcess>
 #include <QStandardPaths>
-#include <map>
 
 using namespace ng;
+using test::compare_figures;
+using test::read_figures;
 
 namespace {
-
-struct Figures {
-    std::map<std::string, std::pair<double, double>> probes; ///< |V|, |E|
-    std::map<std::string, double> edges;
-};
-
-Figures read_figures(const QString& text) {
-    Figures out;
-    for (const auto& line : text.split('\n')) {
-        const auto words = line.trimmed().split('|');
-        if (words.size() == 4 && words[0] == "probe")
-            out.probes[words[1].toStdString()] = {words[2].toDouble(), words[3].toDouble()};
-        if (words.size() == 3 && words[0] == "edge") out.edges[words[1].toStdString()] = words[2].toDouble();
-    }
-    return out;
-}
 
 QString stored_name(const QString& name, const QString& program) {
     return QString(NEEDLEGAUGE_REFERENCE_DIR "/stored/%1.%2.txt").arg(name, program);
@@ -52,31 +37,6 @@ class TestPrograms : public QObject {
         auto r = solve(*section);
         if (!r || r->report.end != SolveReport::End::goal_met || !r->report.converged) return nullptr;
         return &solved_.emplace(name, std::move(*r)).first->second;
-    }
-
-    void compare(const Solution& solution, const Figures& theirs, const QString& program) {
-        QCOMPARE(theirs.probes.size(), solution.probes.size());
-        double volts = 0;
-        for (const auto& c : solution.conductors) volts = std::max(volts, std::abs(c.potential_kV));
-        std::printf("  %-20s %12s %12s %9s   %s\n", "place", "ours", qPrintable(program), "differs",
-                    "allowed");
-        const auto row = [](const std::string& name, double a, double b, double scale, double tolerance) {
-            const double difference = std::abs(a - b) / scale;
-            std::printf("  %-20s %12.6f %12.6f %8.3f %%   %.1f %%\n", name.c_str(), a, b, 100 * difference,
-                        100 * tolerance);
-            return difference <= tolerance;
-        };
-        // Potentials 0.1 % of the voltage and fields 1 % away from edges: both programs have converged beyond
-        // that; at a rounded edge 2 %, what straight chords and the extrapolation onto the arc leave to the
-        // other program.
-        for (const auto& probe : solution.probes) {
-            const auto& [v, e] = theirs.probes.at(probe.name);
-            QVERIFY(row(probe.name + " V", probe.potential_kV, v, volts, 0.001));
-            QVERIFY(row(probe.name + " E", probe.E_kV_per_mm, e, e, 0.01));
-        }
-        for (const auto& edge : solution.edges)
-            QVERIFY(
-                row(edge.name, edge.peak_kV_per_mm, theirs.edges.at(edge.name), edge.peak_kV_per_mm, 0.02));
     }
 
   private slots:
@@ -116,7 +76,7 @@ class TestPrograms : public QObject {
             const auto text = read_file(stored_name(name, program).toStdString());
             REQUIRE_OK(text);
             std::printf("  stored:\n");
-            compare(*solution, read_figures(QString::fromStdString(*text)), program);
+            compare_figures(*solution, read_figures(QString::fromStdString(*text)), program);
         }
         if (QStandardPaths::findExecutable(program == "freefem" ? "FreeFem++-nw" : "getdp").isEmpty() ||
             !QFile::exists("/usr/lib/python3/dist-packages/gmsh.py"))
@@ -131,7 +91,7 @@ class TestPrograms : public QObject {
         const auto text = QString::fromUtf8(process.readAllStandardOutput());
         QVERIFY2(process.exitCode() == 0, process.readAllStandardError().constData());
         std::printf("  run now:\n");
-        compare(*solution, read_figures(text), program);
+        compare_figures(*solution, read_figures(text), program);
         if (store)
             REQUIRE_OK(write_file_safely(stored_name(name, program).toStdString(), text.toStdString()));
     }

@@ -4,6 +4,7 @@
 #include "field/solve.h"
 #include "io/library.h"
 #include "schedule/schedule.h"
+#include "schedule/void_strip.h"
 #include <QElapsedTimer>
 #include <QObject>
 #include <condition_variable>

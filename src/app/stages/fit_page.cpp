@@ -329,7 +329,7 @@ void FitPage::refresh() {
                                         .arg(c->least_mm2)
                                         .arg(c->most_mm2));
                 connector_ids_.push_back(c->id);
-                const auto it = design.choices.find("connector");
+                const auto it = design.choices.find(connector_choice);
                 if (it != design.choices.end() && it->second == c->id)
                     connector_->setCurrentIndex(connector_->count() - 1);
             }

@@ -6,6 +6,11 @@
 
 namespace ng {
 
+/// Over both conductors of a joint, centred.
+struct JointConnector {
+    double length_mm = 0, diameter_mm = 0, end_radius_mm = 0;
+};
+
 /// A pencil does not run out to nothing: the knife leaves this step on the conductor screen (common
 /// practice).
 constexpr double pencil_end_step_mm = 0.3;

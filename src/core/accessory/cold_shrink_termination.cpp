@@ -58,7 +58,7 @@ const checks::Words in_air{"the field along the outer surface can start discharg
                            "Lengthen the stress control or the insulation, or use a thicker body"};
 
 Result<BuiltAccessory> close(Termination& t, const Profile& body) {
-    const auto surface = t.sheds(body, "body");
+    const auto surface = t.sheds(body, "body", true);
     if (!surface) return tl::unexpected(surface.error());
     if (auto ok = t.surround(*surface, "body"); !ok) return tl::unexpected(ok.error());
     auto& lay = t.lay;
@@ -186,10 +186,12 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     const auto cable = lay.lying;
     lay.electrode("cone", 0, deflector_outline(curve, start, base, tip_radius, "cone"), "stress cone",
                   "semiconductor");
+    lay.last_part().moulded = true;
     // What the step at an edge left outside the cone is filled with.
     lay.region("step at the screen edge", filler,
                cable.between(base, z_flare_end).spanned().down_to(lay.inner_mm()),
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
+    lay.last_part().moulded = true;
     lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z - tip_radius, base + 1)}}));
     const auto body = lay.shrink({"body", "body", "rubber body", "rubber", "body", v.tube("body"),
                                   t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <numeric>
 
 namespace ng {
 
@@ -63,6 +64,49 @@ std::string choice_of(const Family& family, const DesignContext& context, const 
     return family.parameter(key)->options.front().first;
 }
 
+namespace {
+
+/// Changes of one letter that turn one word into the other (Levenshtein).
+std::size_t letters_apart(const std::string& a, const std::string& b) {
+    std::vector<std::size_t> row(b.size() + 1);
+    std::iota(row.begin(), row.end(), std::size_t{0});
+    for (std::size_t i = 0; i < a.size(); ++i) {
+        std::size_t diagonal = row[0]++;
+        for (std::size_t j = 0; j < b.size(); ++j) {
+            const std::size_t replaced = diagonal + (a[i] == b[j] ? 0 : 1);
+            diagonal = row[j + 1];
+            row[j + 1] = std::min({diagonal + 1, row[j] + 1, replaced});
+        }
+    }
+    return row.back();
+}
+
+/// A misspelt name would leave its default in force unseen.
+Result<void> known_names(const Family& family, const Design& design) {
+    const auto check = [&](const std::string& key, bool choice) -> Result<void> {
+        const auto fits = [&](const ParameterSpec& p) { return (p.kind == ParameterKind::choice) == choice; };
+        const auto* spec = family.parameter(key);
+        if ((spec && fits(*spec)) || (choice && key == connector_choice)) return {};
+        const ParameterSpec* nearest = nullptr;
+        for (const auto& p : family.parameters)
+            if (fits(p) && (!nearest || letters_apart(key, p.key) < letters_apart(key, nearest->key)))
+                nearest = &p;
+        const bool close = nearest && letters_apart(key, nearest->key) <= 3;
+        return refuse(
+            "parameter " + key,
+            fmt::format("“{}” has no {} of this name", family.title, choice ? "choice" : "dimension"),
+            close ? fmt::format("Write “{}” in the job file, or take it out", nearest->key)
+                  : "Correct it in the job file, or take it out");
+    };
+    for (const auto& [key, value] : design.numbers)
+        if (auto ok = check(key, false); !ok) return ok;
+    for (const auto& [key, value] : design.choices)
+        if (auto ok = check(key, true); !ok) return ok;
+    return {};
+}
+
+} // namespace
+
 Result<BuiltAccessory> build_accessory(const DesignContext& context) {
     const auto* family = find_family(context.design.family);
     if (!family)
@@ -73,6 +117,7 @@ Result<BuiltAccessory> build_accessory(const DesignContext& context) {
         if (const auto& id = context.cable_of(side).insulation_material; !context.materials.find(id))
             return refuse("insulation", fmt::format("material “{}” is unknown", id),
                           "Choose XLPE, TR-XLPE, EPR or paper");
+    if (auto ok = known_names(*family, context.design); !ok) return tl::unexpected(ok.error());
     // What was typed before what follows from it: a default of a bad value is not the item to name.
     std::vector<const ParameterSpec*> specs;
     for (const auto& spec : family->parameters) specs.push_back(&spec);

@@ -22,6 +22,9 @@ struct WorkChoices {
     bool operator==(const WorkChoices&) const = default;
 };
 
+/// Key in a design's choices of the connector taken from the library: of every family.
+constexpr const char* connector_choice = "connector";
+
 /// An accessory on a cable: what the user set; the rest comes from the family's defaults.
 struct Design {
     std::string id;
@@ -76,6 +79,8 @@ struct Part {
     std::string label;
     std::string hatch;
     bool electrode = false;
+    bool moulded = false;   ///< into a rubber body: it comes with it
+    bool kit_piece = false; ///< the kit holds it, though nobody slips it over the cable
 };
 
 enum class MarkKind {
@@ -174,6 +179,7 @@ struct PlacedPart {
     FitItem::Kind kind = FitItem::Kind::shrink;
     double bore_mm = 0;    ///< as supplied
     bool integral = false; ///< moulded into the next one: nobody places it by itself
+    bool control = false;  ///< laid with the stress control; else with insulation and covers
 };
 
 /// Tape or mastic that is built up: quantities are worked out from it (fit/quantity.h).

@@ -51,6 +51,7 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
     finish.name += " B";
     lay.electrode("connector cover", lay.u0_kV, band_outline(lay.lying.between(z0, z1), outer, start, finish),
                   "conductive tube", "semiconductor");
+    lay.last_part().kit_piece = true;
     lay.lying = lay.lying.covered_by(rounded_course(outer, ends.outer_radius_mm, ends.outer_radius_mm));
     lay.out.checks.push_back(
         checks::electrode_edge("connector_cover", "Stress at the ends of the conductive tube",
@@ -120,11 +121,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     lay.wall_share = v.wall_share();
     Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
     if (steps.edge_of_b_is_covered) e.b.edge = {"ring", v("paper_edge_radius_mm"), 0, {}};
-    if (auto ok = lay.joint(e.a, e.b, v("connector_length_mm"), v("connector_diameter_mm"),
-                            v("connector_end_radius_mm"));
-        !ok)
-        return tl::unexpected(ok.error());
-    lay.joint_marks(e.a, e.b, v("connector_length_mm"));
+    if (auto ok = lay.joint(e.a, e.b, v.connector()); !ok) return tl::unexpected(ok.error());
     lay.material("relief mastic", v("mastic_eps_r"));
     lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
     lay.material("insulating tube", v("insulating_eps_r"));

@@ -11,9 +11,6 @@ namespace {
 
 constexpr const char* id = "heat_shrink_termination";
 
-/// Grading lengths (1 / beta) that a tube should reach past the edge: tanh(3) is 0.995, more buys nothing.
-constexpr double useful_grading_lengths = 3;
-
 Result<void> check_order(const ParameterValues& v) {
     const double edge = v("screen_edge_mm"), lower = v("tube_lower_end_mm"), upper = v("tube_upper_end_mm");
     if (upper >= lower - 5)
@@ -51,10 +48,10 @@ Result<void> check_order(const ParameterValues& v) {
 
 void add_checks(Termination& t, double tube_past_edge, double grading_length, bool wedge) {
     std::string short_tube;
-    if (tube_past_edge < 0.67 * useful_grading_lengths * grading_length)
+    if (tube_past_edge < 0.67 * closedform::useful_grading_lengths * grading_length)
         short_tube = fmt::format(
             "the stress tube reaches only {} past the screen edge, and needs about {} to spread the field",
-            in_mm(tube_past_edge), in_mm(useful_grading_lengths * grading_length));
+            in_mm(tube_past_edge), in_mm(closedform::useful_grading_lengths * grading_length));
     const auto because = [&](const char* otherwise) {
         return short_tube.empty() ? std::string(otherwise) : short_tube;
     };
@@ -123,7 +120,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                                     v.tube("sleeve"), sleeve0, sleeve1, "Anti-tracking sleeve",
                                     FitItem::Kind::shrink, "air under sleeve", "air", "air pocket"});
     if (!sleeve) return tl::unexpected(sleeve.error());
-    const auto surface = t.sheds(sleeve->outer, "sleeve");
+    const auto surface = t.sheds(sleeve->outer, "sleeve", false);
     if (!surface) return tl::unexpected(surface.error());
     if (auto ok = t.surround(*surface, "sleeve"); !ok) return tl::unexpected(ok.error());
 

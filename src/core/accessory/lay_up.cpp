@@ -122,8 +122,9 @@ void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
     surface("conductor", end.insulation, end.conductor, r.conductor);
 }
 
-Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm, double diameter_mm,
-                          double end_radius_mm) {
+Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, const JointConnector& with) {
+    const double length_mm = with.length_mm, diameter_mm = with.diameter_mm,
+                 end_radius_mm = with.end_radius_mm;
     for (const auto* end : {&a, &b}) {
         if (auto ok = end->check(); !ok) return ok;
         if (diameter_mm / 2 <= end->r.conductor + 0.05)
@@ -156,6 +157,7 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, double length_mm
     points.insert(points.end(), other.begin(), other.end());
     lying = Profile(points).covered_by(rounded_course(Profile({{radius, -h}, {radius, h}}), rho, rho));
     surfaces_.push_back({"connector", -h, h, diameter_mm});
+    joint_marks(a, b, length_mm);
     return {};
 }
 
@@ -163,8 +165,10 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
     Tube tube = asked;
     tube.z0 = lying.place_near(tube.z0);
     tube.z1 = lying.place_near(tube.z1);
+    const bool rubber = tube.kind != FitItem::Kind::shrink;
     out.placed.push_back({tube.item, tube.name, tube.label, tube.z0, tube.z1, tube.kind,
-                          tube.tube.expanded_bore_mm, tube.integral});
+                          tube.tube.expanded_bore_mm, tube.integral,
+                          rubber || tube.control || tube.hatch == "grading"});
     if (tube.z1 < tube.z0 + 2)
         return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
     Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};
@@ -176,6 +180,7 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
         [&](double r) { return r + wall_share * (closedform::recovered_outer_radius_mm(tube.tube, r) - r); });
     region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
+    out.parts.back().moulded = rubber;
     region(tube.name, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
     fit(tube.name, tube.kind, tube.tube, bore_over, tube.prefix);
     lying = lying.covered_by(laid.outer);

@@ -29,13 +29,14 @@ class LayUp {
     void electrode(const std::string& name, double voltage_kV, Outline outline, const std::string& label,
                    const std::string& hatch);
     void path(const std::string& name, std::vector<Point> points, const std::string& side);
+    /// Of the region or electrode just added.
+    Part& last_part() { return out.parts.back(); }
 
     /// The layers of a cable end and the paths on it ("insulation surface" + tag, "conductor screen" + tag).
     /// Side B: mirrored. Does not touch `lying`.
     void cable_end(const CableEnd& end, bool is_mirrored = false);
-    /// Both ends of a joint, a connector of this size over their conductors, and `lying` over all.
-    Result<void> joint(const CableEnd& a, const CableEnd& b, double connector_length_mm,
-                       double connector_diameter_mm, double connector_end_radius_mm);
+    /// Both ends of a joint, its connector over their conductors, `lying` over all, and the cuts as marks.
+    Result<void> joint(const CableEnd& a, const CableEnd& b, const JointConnector& connector);
 
     struct Tube {
         std::string name, material, label, hatch;
@@ -48,6 +49,7 @@ class LayUp {
         std::optional<Profile> bore_over =
             {};                ///< what its bore must fit, where moulded parts lie beneath too
         bool integral = false; ///< moulded into the next one
+        bool control = false;  ///< stress control, though it grades nothing itself
     };
     struct Laid {
         Profile under, outer;
@@ -75,9 +77,6 @@ class LayUp {
     }
     void fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
              const Profile& on, const std::string& prefix);
-    /// The cuts of a joint's sides as marks, and handles on both screen edges.
-    void joint_marks(const CableEnd& a, const CableEnd& b, double connector_length_mm);
-
     /// Field of the undisturbed cable at the conductor screen, kV/mm at U0.
     double cable_stress(const CableEnd& end) const;
     double inner_mm() const { return inner_mm_; } ///< how far inwards bodies are drawn
@@ -97,6 +96,8 @@ class LayUp {
     };
     std::vector<EdgeOnSurface> edges_;
     void find_gaps();
+    /// The cuts of a joint's sides as marks, and handles on both screen edges.
+    void joint_marks(const CableEnd& a, const CableEnd& b, double connector_length_mm);
     struct NamedDiameter {
         std::string what;
         double z0, z1, diameter_mm;

@@ -41,6 +41,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.material("rod", v("rod_eps_r"));
     lay.region("rod", "rod", Outline::polygon({{0, 0}, {radius, 0}, {radius, length}, {0, length}}),
                "insulating rod", "insulation");
+    lay.last_part().kit_piece = true;
     lay.electrode("rod screen", 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
     auto points = end.profile().points();
     std::erase_if(points, [](Point p) { return p.z >= 0; });

@@ -80,6 +80,10 @@ class ParameterValues {
     /// Share of the mean wall that the section is drawn with: below 1 on the worst side.
     double wall_share() const;
     EdgePreparation edge() const;
+    JointConnector connector() const {
+        return {(*this)("connector_length_mm"), (*this)("connector_diameter_mm"),
+                (*this)("connector_end_radius_mm")};
+    }
     ConeShape cone() const;
     /// Cable end of a termination, z = 0 at the screen edge, the conductor ending at the cable end.
     CableEnd termination_end(double far_z_mm) const;

@@ -13,11 +13,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     LayUp lay(c);
     const ParameterValues v(id, c);
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
-    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"),
-                            v("connector_end_radius_mm"));
-        !ok)
-        return tl::unexpected(ok.error());
-    lay.joint_marks(a, b, v("connector_length_mm"));
+    if (auto ok = lay.joint(a, b, v.connector()); !ok) return tl::unexpected(ok.error());
     lay.material("insulating tape", v("tape_eps_r"));
     lay.material("jacket tape", v("jacket_tape_eps_r"));
     const double half = v("connector_length_mm") / 2;

@@ -62,6 +62,7 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
     if (!two) finish = {};
     lay_.electrode("inner electrode", lay_.u0_kV, band_outline(inner, outer, start, finish),
                    "inner electrode", "semiconductor");
+    lay_.last_part().moulded = true;
     lay_.lying = lay_.lying.covered_by(rounded_course(outer, outer_radius, two ? outer_radius : 0));
     std::vector<std::string> edges{start.name + ", inner", start.name + ", outer"};
     if (two) edges.insert(edges.end(), {finish.name + ", inner", finish.name + ", outer"});
@@ -117,6 +118,7 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
     auto outline = Outline::polygon(points);
     const auto name = "cone" + end.tag;
     lay_.electrode(name, 0, entrance.is_mirrored ? mirrored(outline) : outline, name, "semiconductor");
+    lay_.last_part().moulded = true;
     if (entrance.is_mirrored)
         for (auto& p : exposed) p = mirrored(p);
     if (exposed.size() >= 2) {
@@ -219,11 +221,7 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
     const ParameterValues v(family, context);
     lay.wall_share = v.wall_share();
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
-    if (auto ok = lay.joint(a, b, v("connector_length_mm"), v("connector_diameter_mm"),
-                            v("connector_end_radius_mm"));
-        !ok)
-        return tl::unexpected(ok.error());
-    lay.joint_marks(a, b, v("connector_length_mm"));
+    if (auto ok = lay.joint(a, b, v.connector()); !ok) return tl::unexpected(ok.error());
     const double offset = v("body_offset_mm"), reach = v("electrode_reach_mm"), span = v("cone_span_mm"),
                  half = v("body_end_mm");
     Builder builder(lay, v, body);
@@ -280,6 +278,7 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_screen(std::min(end.metallic - 15, -body_end), beyond);
+    lay.last_part().moulded = true;
     lay.mark(MarkKind::body_end, "body end", body_end, "body_end_mm");
     lay.handle("seat_offset_mm", "body", {lay.lying.radius(-body_end + 1), -body_end}, -v("body_end_mm"), -1);
     return lay.finish(end.metallic - 60, beyond, lay.lying.greatest_radius() * 1.12);

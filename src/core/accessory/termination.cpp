@@ -79,7 +79,7 @@ Result<void> Termination::begin(double lower_end_mm) {
     return {};
 }
 
-Result<Profile> Termination::sheds(const Profile& body, const std::string& material) {
+Result<Profile> Termination::sheds(const Profile& body, const std::string& material, bool moulded) {
     const int count = static_cast<int>(std::lround(value("sheds")));
     Profile surface = body;
     body_radius_ = body.greatest_radius();
@@ -103,6 +103,7 @@ Result<Profile> Termination::sheds(const Profile& body, const std::string& mater
                             {body.radius(z + shed_root_mm / 2), z + shed_root_mm / 2}});
         lay.region(fmt::format("shed {}", i + 1), material, shed.down_to(lay.inner_mm()),
                    i == 0 ? "sheds" : "", "sleeve");
+        lay.last_part().moulded = moulded;
         surface = surface.covered_by(shed);
     }
     return surface;

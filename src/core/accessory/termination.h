@@ -24,7 +24,7 @@ class Termination {
     /// Checks cuts and lug, and lays cable and lug. `lower_end_mm` is where the outermost part ends.
     Result<void> begin(double lower_end_mm);
     /// Sheds on the outermost body, whose profile is `body`; its surface with them.
-    Result<Profile> sheds(const Profile& body, const std::string& material);
+    Result<Profile> sheds(const Profile& body, const std::string& material, bool moulded);
     /// Air round `surface` out to the nearby earth, and the path "`part` surface" along it.
     Result<void> surround(const Profile& surface, const std::string& part);
     BuiltAccessory finish(const Profile& surface);

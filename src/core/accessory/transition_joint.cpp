@@ -16,10 +16,22 @@ constexpr const char* id = "transition_joint";
 Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.material("oil barrier", v("barrier_eps_r"));
     const double half = v("connector_length_mm") / 2;
-    const auto barrier =
-        lay.shrink({"oil barrier", "oil barrier", "oil-barrier tube", "sleeve", "barrier", v.tube("barrier"),
-                    half - v("barrier_on_connector_mm"), -b.metallic + v("barrier_on_lead_mm"), "Oil barrier",
-                    FitItem::Kind::shrink, "oil mastic", "oil barrier", "oil mastic"});
+    const auto barrier = lay.shrink({"oil barrier",
+                                     "oil barrier",
+                                     "oil-barrier tube",
+                                     "sleeve",
+                                     "barrier",
+                                     v.tube("barrier"),
+                                     half - v("barrier_on_connector_mm"),
+                                     -b.metallic + v("barrier_on_lead_mm"),
+                                     "Oil barrier",
+                                     FitItem::Kind::shrink,
+                                     "oil mastic",
+                                     "oil barrier",
+                                     "oil mastic",
+                                     {},
+                                     false,
+                                     true});
     if (!barrier) return tl::unexpected(barrier.error());
     // The conductive tube over the barrier, from the lead past the paper's own screen edge.
     const double z0 = -b.screen - v("screen_tube_past_mm"), z1 = -b.metallic + v("barrier_on_lead_mm") - 1;
@@ -33,7 +45,7 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     lay.electrode("screen tube", 0, band_outline(inner, outer, edge, {}), "conductive tube", "semiconductor");
     lay.lying = lay.lying.covered_by(rounded_course(outer, edge.outer_radius_mm, 0));
     lay.out.placed.push_back(
-        {"Conductive tube", "screen tube", "conductive tube", z0, z1, FitItem::Kind::shrink, 0, false});
+        {"Conductive tube", "screen tube", "conductive tube", z0, z1, FitItem::Kind::shrink, 0, false, true});
     lay.mark(MarkKind::tube_end, "conductive tube end B", -z0, "screen_tube_past_mm", 1);
     if (v.is("relief_mastic", "present")) {
         const double r = outer.points().front().r, on_tube = v("mastic_on_screen_mm"),

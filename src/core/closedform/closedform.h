@@ -47,6 +47,9 @@ struct GradedLayer {
     double tangential_kV_per_mm(double z_mm) const; ///< magnitude; at z = 0 it is |beta U tanh(beta L)|
 };
 
+/// Grading lengths (1 / beta) that a layer should reach past the edge: tanh(3) is 0.995, more buys nothing.
+constexpr double useful_grading_lengths = 3;
+
 /// Stress cone whose earthed profile has a constant axial stress: the place along the axis where its radius
 /// is R, x = (U / E_l) ln[ln(R/r_c) / ln(r_i/r_c)] (handbook form, single permittivity; slender cones).
 double cone_axial_mm(double voltage_kV, double axial_kV_per_mm, double conductor_screen_radius_mm,

@@ -93,7 +93,7 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
 
 /// Connector or lug against the conductors, where one of the library is chosen.
 void add_connector(const FitContext& c, FitReport& report) {
-    const auto it = c.design.design.choices.find("connector");
+    const auto it = c.design.design.choices.find(connector_choice);
     if (it == c.design.design.choices.end()) return;
     const auto found = std::find_if(c.connectors.begin(), c.connectors.end(),
                                     [&](const auto& k) { return k.id == it->second; });
@@ -199,7 +199,7 @@ std::vector<const Connector*> connectors_for(const std::vector<Connector>& all, 
 }
 
 void take_connector(Design& design, const Connector& connector) {
-    design.choices["connector"] = connector.id;
+    design.choices[connector_choice] = connector.id;
     auto set = [&](const char* key, double value) {
         const auto* family = find_family(design.family);
         if (family && family->parameter(key)) design.numbers[key] = value;

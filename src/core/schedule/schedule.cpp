@@ -1,9 +1,9 @@
 #include "schedule/schedule.h"
 #include "closedform/air.h"
+#include "schedule/void_strip.h"
 #include "schedule/wet.h"
 #include "units/quantity.h"
 #include "verdict/leakage.h"
-#include "verdict/void_allowance.h"
 #include <algorithm>
 #include <chrono>
 #include <cmath>
@@ -15,7 +15,6 @@ namespace {
 
 constexpr double highest_altitude_m =
     4000; // beyond it the altitude rule is not used (IEC 60071-2, from memory)
-constexpr double no_gap_discharges_mm = 100; // stands for infinity
 // Chosen: DC rests on orders of magnitude, and a transient on a finer mesh would take minutes.
 constexpr double goal_in_time = 0.03;
 constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 50000;
@@ -574,122 +573,6 @@ double highest_line_kV(const DutyClass& levels) {
             return spec.name == "max_line_kV" ? value : value * std::numbers::sqrt3;
         }
     return levels.class_kV;
-}
-
-std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                   const LimitTable& limits, const LevelSolutions& solutions) {
-    std::vector<VoidStrip> out;
-    const auto spec = std::find_if(levels.specs.begin(), levels.specs.end(),
-                                   [](const auto& s) { return s.kind == TestKind::extinction; });
-    if (spec == levels.specs.end()) return out;
-    const double kV = levels.levels.at(spec->name).value;
-    const auto [solution, factor] = solutions.read_at(spec->name, kV, duty.u0());
-    if (!solution || !solution->mesh) return out;
-    const VoidAllowance how{closedform::relative_air_density(duty.ambient_C, duty.altitude_m), factor};
-    for (const auto& path : solution->paths) {
-        VoidStrip strip;
-        for (const auto& gap : built.gaps)
-            if (gap.path == path.name) strip.path = path.name;
-        if (strip.path.empty() || path.samples.empty()) continue;
-        strip.voltage_kV = kV;
-        strip.relative_density = how.relative_density;
-        strip.scaled = !solutions.at.contains(spec->name);
-        strip.error_known = solution->report.error_known() && solution->report.converged;
-        strip.allowed_mm = void_allowances_mm(*solution, path, how);
-        for (std::size_t i = 0; i < path.samples.size(); ++i) {
-            const auto& sample = path.samples[i];
-            double left = 0;
-            for (const auto& gap : built.gaps)
-                if (gap.path == path.name && sample.s_mm >= gap.from_s_mm && sample.s_mm <= gap.to_s_mm)
-                    if (const auto* rule = limits.find(gap.rule)) left = std::max(left, rule->value.value);
-            strip.at.push_back(sample.at);
-            strip.s_mm.push_back(sample.s_mm);
-            strip.left_mm.push_back(left);
-            strip.judged.push_back(!sample.near_singular);
-            if (sample.near_singular) continue;
-            const double ratio = left / strip.allowed_mm[i];
-            if (ratio > strip.worst_ratio) {
-                strip.worst_ratio = ratio;
-                strip.worst = i;
-            }
-        }
-        out.push_back(std::move(strip));
-    }
-    return out;
-}
-
-std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                               const LimitTable& limits, const LevelSolutions& solutions) {
-    std::vector<Check> out;
-    for (const auto& strip : void_strips(built, duty, levels, limits, solutions)) {
-        Check c;
-        c.id = "void_allowance" + strip.path.substr(std::min<std::size_t>(strip.path.size(), 18));
-        std::replace(c.id.begin(), c.id.end(), ' ', '_');
-        c.title = "Gap left on the " + strip.path + " against the void allowance";
-        c.value = strip.left_mm[strip.worst];
-        c.limit = std::min(strip.allowed_mm[strip.worst], no_gap_discharges_mm);
-        c.unit = "mm";
-        c.voltage_kV = strip.voltage_kV;
-        c.place = strip.path;
-        c.at = strip.at[strip.worst];
-        c.limit_origin =
-            fmt::format("breakdown of air, Kuffel, Zaengl and Kuffel, and Paschen; relative density {:.2f}",
-                        strip.relative_density);
-        c.protects_against = "discharge in the gap that hands leave on the interface";
-        c.cure =
-            "Fill the edge, lower the field there (longer or stronger stress control), or prepare it more "
-            "finely";
-        judge_plain(c);
-        c.why = strip.allowed_mm[strip.worst] >= no_gap_discharges_mm
-                    ? "no gap on this surface would discharge at this voltage"
-                    : fmt::format("hands leave about {} mm at z {:.1f} mm, where at most {} mm stays quiet",
-                                  format_figures(c.value, 2), c.at.z, format_figures(c.limit, 2));
-        if (!strip.error_known) {
-            c.status = Status::not_judged;
-            c.why += " (coarse: not judged until it is refined)";
-        }
-        out.push_back(std::move(c));
-    }
-    return out;
-}
-
-nlohmann::ordered_json schedule_json(const Schedule& schedule) {
-    auto tests = nlohmann::ordered_json::array();
-    for (const auto& t : schedule.tests) {
-        Verdict checks;
-        checks.checks = t.checks;
-        auto bodies = nlohmann::ordered_json::array();
-        for (const auto& body : t.bodies)
-            bodies.push_back(
-                {{"body", body.region}, {"E_kV_per_mm", body.E_kV_per_mm}, {"at", {body.at.r, body.at.z}}});
-        tests.push_back({{"id", t.id},
-                         {"title", t.title},
-                         {"kind", t.kind},
-                         {"voltage_kV", t.voltage_kV},
-                         {"unit", t.unit},
-                         {"duration_s", t.duration_s},
-                         {"provenance", t.voltage_origin},
-                         {"verified", t.verified},
-                         {"model", t.model},
-                         {"applies", t.applies},
-                         {"status", t.applies ? status_word(t.status) : "does not apply"},
-                         {"why", t.why},
-                         {"relative_error", t.relative_error},
-                         {"seconds", t.seconds},
-                         {"checks", verdict_json(checks)},
-                         {"bodies", bodies},
-                         {"notes", t.notes}});
-    }
-    return {{"status", status_word(schedule.status)},
-            {"why", schedule.first_reason},
-            {"complete", schedule.complete},
-            {"statements", schedule.statements},
-            {"tests", tests}};
-}
-
-std::string status_text(const TestResult& test) {
-    if (!test.applies) return "does not apply";
-    return std::string(status_word(test.status)) + (test.verified ? "" : " †");
 }
 
 Result<Schedule> run_schedule(const PreparedDesign& prepared, const LevelSolutions& solutions,

@@ -82,28 +82,6 @@ Result<Schedule> run_schedule(const PreparedDesign& prepared, const LevelSolutio
 /// Highest line-to-line voltage of the duty: of the pack where it has one, else the class.
 double highest_line_kV(const DutyClass& levels);
 
-/// Point by point along an insulation surface: the gap that stays quiet at the extinction voltage, and the
-/// gap that hands leave.
-struct VoidStrip {
-    std::string path;
-    double voltage_kV = 0; ///< extinction
-    std::vector<Point> at;
-    std::vector<double> s_mm, allowed_mm, left_mm;
-    std::vector<bool> judged; ///< false beside a sharp corner, where the allowance means nothing
-    double worst_ratio = 0;   ///< greatest left over allowed
-    std::size_t worst = 0;
-    double relative_density = 1;
-    bool error_known = false; ///< false: from a coarse or unfinished solution
-    bool scaled = true;       ///< false: solved at the extinction voltage itself
-};
-/// Empty where the duty has no extinction voltage or a nonlinear design was not solved at it.
-std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                   const LimitTable& limits, const LevelSolutions& solutions);
-
-/// The worst place of each strip as a check: the gap left against the gap allowed there.
-std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                               const LimitTable& limits, const LevelSolutions& solutions);
-
 nlohmann::ordered_json schedule_json(const Schedule& schedule);
 
 /// "holds", and with a dagger where the level is nobody's confirmed figure.

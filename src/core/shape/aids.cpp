@@ -13,7 +13,6 @@ namespace ng {
 namespace {
 
 constexpr int profile_steps = 40;
-constexpr double useful_grading_lengths = 3; // tanh(3) = 0.995
 
 /// Few lines within the tolerance (Douglas and Peucker, by Boost.Geometry).
 std::vector<Point> straightened(const std::vector<Point>& smooth) {
@@ -100,7 +99,7 @@ GradedSizing size_graded_layer(double voltage_kV, double tangential_kV_per_mm, c
         insulation_eps_r / (cable.insulation * std::log(cable.insulation / cable.conductor_screen));
     const double beta = tangential_kV_per_mm / voltage_kV; // E = beta U for a long layer
     out.permittivity_times_wall_mm = per_area / (beta * beta);
-    out.useful_length_mm = useful_grading_lengths / beta;
+    out.useful_length_mm = closedform::useful_grading_lengths / beta;
     const closedform::GradedLayer layer{voltage_kV,
                                         cable.conductor_screen,
                                         cable.insulation,

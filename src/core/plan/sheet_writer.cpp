@@ -1,0 +1,391 @@
+#include "plan/sheet_writer.h"
+#include "plan/mark_facts.h"
+#include "plan/sheet.h"
+#include "plan/work.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+std::string join(const std::vector<std::string>& words, const char* between = ", ") {
+    return fmt::format("{}", fmt::join(words, between));
+}
+
+std::string cable_words(const Cable& c) {
+    std::string out =
+        fmt::format("{}: {} {}, {} insulation, {} kV {}, screen of {}", c.title, c.conductor_size,
+                    c.conductor_material, c.insulation_material, fmt::format("{:g}", c.insulation_class_kV),
+                    c.insulation_level, c.metallic_screen == "tape" ? "tape" : "wires");
+    if (c.armour != "none") out += ", " + c.armour + " armour";
+    if (c.cores == 3) out += ", three cores";
+    return out;
+}
+
+} // namespace
+
+std::string lower(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+std::string upper(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+std::string both_units(double value_mm) {
+    return fmt::format("{} / {}", format_length(value_mm, LengthUnit::mm),
+                       format_length(value_mm, LengthUnit::inch));
+}
+
+SheetWriter::SheetWriter(const PreparedDesign& p, const CutPlan& plan,
+                         const std::vector<Connector>& connectors)
+    : p_(p), plan_(plan), built_(p.built), family_(*find_family(p.design.family)),
+      joint_(plan.find(MarkKind::screen_edge, CableSide::b) != nullptr) {
+    if (const auto it = p.design.choices.find(connector_choice); it != p.design.choices.end())
+        for (const auto& c : connectors)
+            if (c.id == it->second) connector_ = &c;
+    gather_facts();
+}
+
+bool SheetWriter::called_for(const StepSpec& step) const {
+    return std::all_of(step.when.begin(), step.when.end(), [&](const auto& fact) {
+        return fact.starts_with("no ") ? !holds(fact.substr(3)) : holds(fact);
+    });
+}
+
+bool SheetWriter::has_part(const std::string& begin) const {
+    return std::any_of(built_.parts.begin(), built_.parts.end(),
+                       [&](const auto& part) { return part.region.starts_with(begin); });
+}
+
+std::optional<CableSide> SheetWriter::speak_of(const StepSpec& step) {
+    std::set<CableSide> sides{CableSide::a, CableSide::b};
+    for (const auto& fact : step.when)
+        if (const auto it = sides_of_.find(fact); it != sides_of_.end())
+            std::erase_if(sides, [&](CableSide side) { return !it->second.contains(side); });
+    only_ = joint_ && sides.size() == 1 ? std::optional(*sides.begin()) : std::nullopt;
+    return only_;
+}
+
+Result<std::string> SheetWriter::fill(const std::string& text, const PlacedPart* part,
+                                      const std::string& step) const {
+    std::string out;
+    std::size_t at = 0;
+    while (at < text.size()) {
+        const auto open = text.find('{', at);
+        out += text.substr(at, open == std::string::npos ? open : open - at);
+        if (open == std::string::npos) break;
+        const auto close = text.find('}', open);
+        const auto name = text.substr(open + 1, close == std::string::npos ? close : close - open - 1);
+        const auto value = close == std::string::npos ? std::nullopt : this->value(name, part);
+        if (!value)
+            return refuse("step " + step, fmt::format("“{{{}}}” has no value in this design", name),
+                          "Correct the text of the step");
+        out += *value;
+        at = close + 1;
+    }
+    return out;
+}
+
+void SheetWriter::gather_facts() {
+    const auto& c = p_.cable;
+    auto add = [&](bool is, const char* fact) {
+        if (is) facts_.insert(fact);
+    };
+    add(joint_, "joint");
+    add(has_mark(MarkKind::connector_end) && built_.datum == "cable end", "lug");
+    add(!joint_ && built_.datum != "cable end", "single entrance");
+    add(c.cores == 3, "three cores");
+    const auto of_cable = [&](const char* fact, auto test) {
+        for (const auto side : {CableSide::a, CableSide::b})
+            if ((side == CableSide::a || joint_) && test(p_.context().cable_of(side))) {
+                facts_.insert(fact);
+                sides_of_[fact].insert(side);
+            }
+    };
+    const auto extruded = [](const Cable& x) { return x.insulation_material != "paper"; };
+    of_cable("armour", [](const Cable& x) { return x.armour != "none"; });
+    of_cable("wires", [&](const Cable& x) { return extruded(x) && x.metallic_screen != "tape"; });
+    of_cable("metal tape", [&](const Cable& x) { return extruded(x) && x.metallic_screen == "tape"; });
+    of_cable("strippable", [&](const Cable& x) { return extruded(x) && x.strippable_screen; });
+    of_cable("bonded", [&](const Cable& x) { return extruded(x) && !x.strippable_screen; });
+    of_cable("extruded", extruded);
+    of_cable("paper", [&](const Cable& x) { return !extruded(x); });
+    add(p_.design.duty.outdoor && !joint_, "outdoor");
+    for (const auto& part : built_.placed) {
+        add(part.kind == FitItem::Kind::shrink, "shrink");
+        add(part.kind == FitItem::Kind::cold_shrink, "cold shrink");
+        add(part.kind != FitItem::Kind::shrink, "rubber body");
+    }
+    for (const auto& part : plan_.parked) add(part.over_jacket, "parked over jacket");
+    for (const auto& part : plan_.parked) add(!part.over_jacket, "parked over core");
+    for (const auto& across : built_.across) add(across.id == "two_cores", "two cores on B");
+    for (const auto& spec : work_schools()) facts_.insert(spec.key + "=" + school(spec.key));
+    add(has_part("jacket tape") || (!has_part("resin") && school("outer_cover") == "tape"), "outer tape");
+}
+
+std::string SheetWriter::school(const std::string& key) const {
+    if (key == "connector" && connector_)
+        return connector_->method == "compression" ? "compression" : "shear bolt";
+    return work_school(p_.design.work, key);
+}
+
+bool SheetWriter::has_mark(MarkKind kind) const {
+    return std::any_of(plan_.marks.begin(), plan_.marks.end(), [&](const auto& m) { return m.kind == kind; });
+}
+
+bool SheetWriter::holds(const std::string& fact) const {
+    if (fact.starts_with("part:")) return has_part(fact.substr(5));
+    if (fact.starts_with("mark:")) {
+        const auto kind = mark_kind(fact.substr(5));
+        return kind && has_mark(*kind);
+    }
+    if (fact.starts_with("choice:")) {
+        const auto equals = fact.find('=');
+        const auto key = fact.substr(7, equals - 7);
+        return family_.parameter(key) && choice_of(family_, p_.context(), key) == fact.substr(equals + 1);
+    }
+    return facts_.contains(fact);
+}
+
+std::optional<std::string> SheetWriter::marks(const std::string& word) const {
+    const auto kind = mark_kind(word);
+    if (!kind || !has_mark(*kind)) return {};
+    return of_sides([&](CableSide side) {
+        std::vector<std::string> words;
+        for (const auto& m : plan_.marks)
+            if (m.kind == *kind && m.side == side) words.push_back(both_units(m.from_datum_mm));
+        return join(words, " and ");
+    });
+}
+
+const CutMark* SheetWriter::first_mark(const std::string& word) const {
+    const auto kind = mark_kind(word);
+    if (!kind) return nullptr;
+    if (only_) return plan_.find(*kind, *only_);
+    const auto* a = plan_.find(*kind, CableSide::a);
+    return a ? a : plan_.find(*kind, CableSide::b);
+}
+
+std::string SheetWriter::parked(bool over_jacket) const {
+    std::vector<std::string> words;
+    for (const auto& part : plan_.parked)
+        if (part.over_jacket == over_jacket)
+            words.push_back(
+                fmt::format("{} on side {}", lower(part.part), part.side == CableSide::a ? "A" : "B"));
+    return join(words);
+}
+
+double SheetWriter::from_datum(double z, CableSide side) const {
+    // As the plan counts: through a mark of this side whose z and distance are known.
+    for (const auto& m : plan_.marks)
+        if (m.side == side && m.kind == MarkKind::screen_edge) {
+            const double away = side == CableSide::a ? m.z_mm - z : z - m.z_mm; // further from the cable end
+            return plan_.datum == "jacket cut" ? m.from_datum_mm - away : m.from_datum_mm + away;
+        }
+    return 0;
+}
+
+std::string SheetWriter::ends_of(const PlacedPart& part) const {
+    const auto side_of = [&](double z) { return joint_ && z > 0 ? CableSide::b : CableSide::a; };
+    const auto words = [&](double z) {
+        const auto side = side_of(z);
+        return both_units(from_datum(z, side)) +
+               (joint_ ? side == CableSide::a ? " on side A" : " on side B" : "");
+    };
+    const bool open = !joint_ && part.z1_mm > built_.datum_z_mm + 1; // runs past the datum: moulded on
+    if (open && built_.datum != "cable end") return words(part.z0_mm);
+    if (!joint_ && built_.datum == "cable end" && part.z1_mm > built_.datum_z_mm + 1)
+        return words(part.z0_mm) +
+               fmt::format(" and {} past the cable end", both_units(part.z1_mm - built_.datum_z_mm));
+    return words(part.z0_mm) + " and " + words(part.z1_mm);
+}
+
+std::string SheetWriter::place_words(const PlacedPart& part) const {
+    switch (part.kind) {
+    case FitItem::Kind::shrink:
+        return fmt::format("Draw it to its marks and recover it {}, the heat going round and round, "
+                           "until it lies smooth and "
+                           "takes the shape of what is beneath.",
+                           joint_ && part.z0_mm < 0 && part.z1_mm > 0
+                               ? school("shrinking") == "middle outwards" ? "from the middle to both ends"
+                                                                          : "from one end to the other"
+                               : "from its lower end upwards");
+    case FitItem::Kind::cold_shrink:
+        return "Bring it to its mark and unwind the support, counter-clockwise, a turn at a time. Half "
+               "released, look at the "
+               "mark again; only then release the rest.";
+    case FitItem::Kind::slip_on:
+        return "Push it on over the greased insulation in one movement, turning a little, up to its "
+               "mark.";
+    case FitItem::Kind::over_connector:
+        break;
+    }
+    return "Put it in its place.";
+}
+
+std::string SheetWriter::place_otherwise(const PlacedPart& part) {
+    switch (part.kind) {
+    case FitItem::Kind::shrink:
+        return "A recovered tube is not moved. Cut it off without a nick in what lies beneath and use a "
+               "new one; else cut "
+               "back and start again.";
+    case FitItem::Kind::cold_shrink:
+        return "Half released: stop and pull it back to the mark. Released: take it off and use a new "
+               "one.";
+    default:
+        return "Pull it off, grease again and push it on to its mark.";
+    }
+}
+
+std::string SheetWriter::tape_words() const {
+    std::vector<std::string> words;
+    for (const auto& q : p_.fit.quantities)
+        if (q.tape)
+            words.push_back(fmt::format("{}: {} passes at the highest place, {:.0f} m, {} roll{}", q.part,
+                                        q.tape->passes, std::ceil(q.tape->supplied_mm / 1e3), q.tape->rolls,
+                                        q.tape->rolls == 1 ? "" : "s"));
+    return join(words, "; ");
+}
+
+std::optional<std::string> SheetWriter::value(const std::string& name, const PlacedPart* part) const {
+    const auto colon = name.find(':');
+    const auto kind = name.substr(0, colon), rest = colon == std::string::npos ? "" : name.substr(colon + 1);
+    if (kind == "marks") return marks(rest);
+    if (kind == "tolerance") {
+        const auto* m = first_mark(rest);
+        return m ? std::optional(fmt::format("± {:g} mm", m->tolerance_mm)) : std::nullopt;
+    }
+    if (kind == "blade") {
+        const auto* m = first_mark(rest);
+        return m && m->blade_mm ? std::optional(fmt::format("{:.1f} mm", *m->blade_mm)) : std::nullopt;
+    }
+    if (kind == "thickness")
+        return of_sides([&](CableSide side) {
+            const double t = rest == "jacket" ? p_.context().cable_of(side).jacket_thickness_mm
+                                              : p_.context().dimensions_of(side).layer(rest).thickness_mm;
+            return fmt::format("{:.1f} mm", t);
+        });
+    if (kind == "diameter")
+        return of_sides([&](CableSide side) {
+            const auto& layer = p_.context().dimensions_of(side).layer(rest);
+            return fmt::format("{} ± {:.1f} mm", both_units(layer.diameter_mm),
+                               std::max(0.1, layer.uncertainty_mm));
+        });
+    if (kind == "p") return parameter(rest);
+    if (kind == "choice" && family_.parameter(rest)) {
+        const auto chosen = choice_of(family_, p_.context(), rest);
+        for (const auto& [option, words] : family_.parameter(rest)->options)
+            if (option == chosen) return words;
+        return chosen;
+    }
+    if (kind == "work") return both_units(work_number(p_.design.work, rest));
+    if (kind == "derived") {
+        const auto it = built_.derived.find(rest);
+        return it == built_.derived.end() ? std::nullopt : std::optional(both_units(it->second));
+    }
+    if (kind == "parked") return parked(rest == "jacket");
+    if (part) {
+        if (name == "part") return upper(part->label.empty() ? part->part : part->label);
+        if (name == "part lower") return lower(part->label.empty() ? part->part : part->label);
+        if (name == "ends") return ends_of(*part);
+        if (name == "place words") return place_words(*part);
+        if (name == "place otherwise") return place_otherwise(*part);
+    }
+    return plain(name);
+}
+
+std::optional<std::string> SheetWriter::parameter(const std::string& key) const {
+    const auto* spec = family_.parameter(key);
+    if (!spec) return {};
+    const double v = number_of(family_, p_.context(), key);
+    return spec->kind == ParameterKind::length ? both_units(v) : format_figures(v, 3);
+}
+
+std::optional<std::string> SheetWriter::plain(const std::string& name) const {
+    if (name == "datum") return plan_.datum;
+    if (name == "cable")
+        return cable_words(p_.cable) + (p_.other_cable ? "; side B " + cable_words(*p_.other_cable) : "");
+    if (name == "duty")
+        return fmt::format(
+            "{}, {} kV, U0 {} kV, {}", p_.standard_title, fmt::format("{:g}", p_.design.duty.class_kV),
+            format_figures(p_.design.duty.u0(), 3), p_.design.duty.outdoor ? "outdoor" : "indoor");
+    if (name == "fit") {
+        std::vector<std::string> words;
+        for (const auto& c : p_.fit.checks)
+            if (c.highest > 0 && c.unit == "mm")
+                words.push_back(
+                    c.lowest > 0 ? fmt::format("{}: {:.1f} to {:.1f} mm", lower(c.part), c.lowest, c.highest)
+                                 : fmt::format("{}: up to {:.1f} mm", lower(c.part), c.highest));
+        std::sort(words.begin(), words.end());
+        words.erase(std::unique(words.begin(), words.end()), words.end());
+        return words.empty() ? "none with a range" : join(words);
+    }
+    if (name == "parts") {
+        std::vector<std::string> words;
+        for (const auto& part : built_.placed)
+            if (!part.integral) words.push_back(lower(part.label.empty() ? part.part : part.label));
+        return words.empty() ? "see the list" : join(words);
+    }
+    if (name == "armour")
+        return armour_words(p_.cable.armour != "none" || !p_.other_cable ? p_.cable : *p_.other_cable);
+    if (name == "room") {
+        if (!joint_) return both_units(500) + " behind the jacket cut";
+        return of_sides([&](CableSide side) {
+                   return both_units(std::max(300.0, plan_.room_needed_mm[side == CableSide::a ? 0 : 1]));
+               }) +
+               " behind the jacket cut";
+    }
+    if (name == "phases")
+        return plan_.cores[0] ? std::optional(join(plan_.cores[0]->phase_labels)) : std::nullopt;
+    if (name == "cores")
+        return of_sides([&](CableSide side) {
+            std::vector<std::string> words;
+            if (const auto& layout = plan_.cores[side == CableSide::a ? 0 : 1])
+                for (std::size_t i = 0; i < layout->core_length_mm.size(); ++i)
+                    words.push_back(
+                        fmt::format("{} {}", layout->phase_labels[i], both_units(layout->core_length_mm[i])));
+            return join(words);
+        });
+    if (name == "allowance") {
+        const auto *end = plan_.find(MarkKind::insulation_end), *reach = plan_.find(MarkKind::connector_end);
+        return end && reach ? std::optional(both_units(std::abs(end->z_mm - reach->z_mm))) : std::nullopt;
+    }
+    if (name == "connector word") return facts_.contains("lug") ? "lug" : "connector";
+    if (name == "connector")
+        return connector_
+                   ? fmt::format("{}: {} long, {} diameter when finished", connector_->id,
+                                 both_units(connector_->length_mm), both_units(connector_->diameter_mm))
+                   : std::string("Size and depth by its own table");
+    if (name == "crimps")
+        return joint_ ? school("crimps") == "middle outwards" ? "from the middle outwards"
+                                                              : "from the cable side inwards"
+                      : "from the palm side towards the cable";
+    if (name == "die")
+        return connector_ && !connector_->die.empty()
+                   ? fmt::format(" Die {}, {} crimps a side.", connector_->die, connector_->crimps)
+                   : std::string(" Die and number of crimps by the connector's table.");
+    if (name == "shear_bolts")
+        return school("shear_bolts") == "outer first" ? "the outer ones first, then the inner"
+                                                      : "the inner ones first, then the outer";
+    if (name == "shrinking")
+        return school("shrinking") == "middle outwards" ? "from the middle to both ends"
+                                                        : "from one end to the other";
+    if (name == "tape") return tape_words();
+    if (name == "tests") {
+        std::vector<std::string> words;
+        for (const auto& spec : p_.levels.specs)
+            if (spec.kind == TestKind::ac_minutes || spec.kind == TestKind::extinction)
+                words.push_back(fmt::format("{} {} kV in the type test", spec.title,
+                                            format_figures(p_.levels.levels.at(spec.name).value, 3)));
+        return (words.empty() ? "" : "for comparison, " + join(words) + "; ") +
+               "the site test's level is the owner's to say";
+    }
+    return {};
+}
+
+} // namespace ng

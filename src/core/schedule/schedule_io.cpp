@@ -1,0 +1,44 @@
+#include "schedule/schedule.h"
+
+namespace ng {
+
+nlohmann::ordered_json schedule_json(const Schedule& schedule) {
+    auto tests = nlohmann::ordered_json::array();
+    for (const auto& t : schedule.tests) {
+        Verdict checks;
+        checks.checks = t.checks;
+        auto bodies = nlohmann::ordered_json::array();
+        for (const auto& body : t.bodies)
+            bodies.push_back(
+                {{"body", body.region}, {"E_kV_per_mm", body.E_kV_per_mm}, {"at", {body.at.r, body.at.z}}});
+        tests.push_back({{"id", t.id},
+                         {"title", t.title},
+                         {"kind", t.kind},
+                         {"voltage_kV", t.voltage_kV},
+                         {"unit", t.unit},
+                         {"duration_s", t.duration_s},
+                         {"provenance", t.voltage_origin},
+                         {"verified", t.verified},
+                         {"model", t.model},
+                         {"applies", t.applies},
+                         {"status", t.applies ? status_word(t.status) : "does not apply"},
+                         {"why", t.why},
+                         {"relative_error", t.relative_error},
+                         {"seconds", t.seconds},
+                         {"checks", verdict_json(checks)},
+                         {"bodies", bodies},
+                         {"notes", t.notes}});
+    }
+    return {{"status", status_word(schedule.status)},
+            {"why", schedule.first_reason},
+            {"complete", schedule.complete},
+            {"statements", schedule.statements},
+            {"tests", tests}};
+}
+
+std::string status_text(const TestResult& test) {
+    if (!test.applies) return "does not apply";
+    return std::string(status_word(test.status)) + (test.verified ? "" : " †");
+}
+
+} // namespace ng

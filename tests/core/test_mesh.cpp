@@ -1,0 +1,429 @@
+// The parts beneath the solver by themselves: arrangement, mesher, element, search tree, recovery. Held
+// against exact integrals, exact polynomials and brute force.
+#include "field/assembly.h"
+#include "field/recovery.h"
+#include "mesh/arrangement.h"
+#include "mesh/mesher.h"
+#include "mesh/triangle_tree.h"
+#include "support.h"
+#include <random>
+#include <set>
+
+using namespace ng;
+
+namespace {
+
+double factorial(int n) {
+    return n < 2 ? 1 : n * factorial(n - 1);
+}
+
+/// An annulus section of two materials round a rounded electrode: curved elements, interfaces, corners.
+Section sample() {
+    Section s;
+    s.materials = {{"inner", {2.3, {}, {}}}, {"outer", {4, {}, {}}}};
+    s.regions = {{"outer", "outer", test::box(5, 0, 40, 30)}, {"inner", "inner", test::box(5, 5, 25, 25)}};
+    Outline disc;
+    const Point c{14, 15};
+    disc.start = {c.r - 3, c.z};
+    disc.arc_to({c.r, c.z - 3}, c, "south")
+        .arc_to({c.r + 3, c.z}, c)
+        .arc_to({c.r, c.z + 3}, c)
+        .arc_to({c.r - 3, c.z}, c);
+    s.electrodes = {{"disc", 10, false, disc}};
+    s.boundaries = {{"box", 0, {{5, 0}, {40, 0}, {40, 30}, {5, 30}}}};
+    return s;
+}
+
+/// Triangulated to this edge length.
+struct Meshed {
+    Section section;
+    Mesh mesh;
+};
+Meshed meshed(double size_mm, Section section = sample()) {
+    MesherOptions options;
+    for (const auto& r : section.regions)
+        options.region_weight.push_back(section.materials.at(r.material).eps_r);
+    auto mesher = Mesher::create(section, options);
+    if (!mesher || !mesher->refine([=](Point) { return size_mm; }, nullptr)) qFatal("not meshed");
+    auto mesh = mesher->mesh();
+    if (!mesh) qFatal("no mesh");
+    return {std::move(section), std::move(*mesh)};
+}
+
+double area_of(const Mesh& mesh, int triangle) {
+    double area = 0;
+    for (const auto& q : quadrature()) area += q.weight * evaluate(mesh, triangle, q.at).jacobian;
+    return area;
+}
+
+Eigen::VectorXd potentials(const Mesh& mesh, const std::function<double(Point)>& of) {
+    Eigen::VectorXd v(static_cast<Eigen::Index>(mesh.nodes.size()));
+    for (std::size_t i = 0; i < mesh.nodes.size(); ++i) v[static_cast<Eigen::Index>(i)] = of(mesh.nodes[i]);
+    return v;
+}
+
+/// Places well inside the triangles of a mesh.
+std::vector<Reading> places_in(const Mesh& mesh, int count, unsigned seed) {
+    std::mt19937 random(seed);
+    std::vector<Reading> out;
+    while (static_cast<int>(out.size()) < count) {
+        const int t =
+            std::uniform_int_distribution<int>(0, static_cast<int>(mesh.triangles.size()) - 1)(random);
+        double a = std::uniform_real_distribution<>(0, 1)(random),
+               b = std::uniform_real_distribution<>(0, 1)(random);
+        if (a + b > 1) a = 1 - a, b = 1 - b;
+        out.push_back({t, {a, b}});
+    }
+    return out;
+}
+
+bool cross_inside(Point a, Point b, Point c, Point d) {
+    const auto side = [](Point p, Point q, Point x) { return cross(q - p, x - p); };
+    const double tiny = 1e-9;
+    return side(a, b, c) * side(a, b, d) < -tiny && side(c, d, a) * side(c, d, b) < -tiny;
+}
+
+} // namespace
+
+class TestMesh : public QObject {
+    Q_OBJECT
+    const Meshed sample_ = meshed(2);
+
+  private slots:
+    void quadrature_is_exact_to_degree_four() {
+        // Over the reference triangle a^i b^j integrates to i! j! / (i + j + 2)! (textbook).
+        for (int i = 0; i <= 4; ++i)
+            for (int j = 0; i + j <= 4; ++j) {
+                double sum = 0;
+                for (const auto& q : quadrature())
+                    sum += q.weight * std::pow(q.at.a, i) * std::pow(q.at.b, j);
+                COMPARE_WITHIN(sum, factorial(i) * factorial(j) / factorial(i + j + 2), 1e-12);
+            }
+    }
+    void shape_functions_are_one_at_their_node_and_sum_to_one() {
+        const Reference nodes[] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
+        for (std::size_t i = 0; i < 6; ++i)
+            for (std::size_t j = 0; j < 6; ++j)
+                QVERIFY(std::abs(shape_values(nodes[i])[j] - (i == j ? 1 : 0)) < 1e-15);
+        std::mt19937 random(3);
+        for (int k = 0; k < 50; ++k) {
+            const Reference x{std::uniform_real_distribution<>(0, 0.5)(random),
+                              std::uniform_real_distribution<>(0, 0.5)(random)};
+            const double h = 1e-6;
+            double sum = 0, da = 0, db = 0;
+            for (std::size_t i = 0; i < 6; ++i) {
+                const auto g = shape_gradients(x)[i];
+                sum += shape_values(x)[i];
+                da += g[0];
+                db += g[1];
+                const auto along = [&](double a, double b) {
+                    return (shape_values({x.a + a, x.b + b})[i] - shape_values({x.a - a, x.b - b})[i]) /
+                           (2 * h);
+                };
+                QVERIFY(std::abs(along(h, 0) - g[0]) < 1e-8 && std::abs(along(0, h) - g[1]) < 1e-8);
+            }
+            QVERIFY(std::abs(sum - 1) < 1e-14 && std::abs(da) < 1e-13 && std::abs(db) < 1e-13);
+        }
+    }
+    void a_place_goes_to_the_element_and_back() {
+        const auto& mesh = sample_.mesh;
+        int curved = 0;
+        for (const auto& place : places_in(mesh, 2000, 5)) {
+            const auto back =
+                map_to_reference(mesh, place.triangle, map_to_section(mesh, place.triangle, place.at));
+            QVERIFY(std::abs(back.a - place.at.a) < 1e-9 && std::abs(back.b - place.at.b) < 1e-9);
+            curved += mesh.curved[static_cast<std::size_t>(place.triangle)];
+        }
+        QVERIFY(curved > 20);
+    }
+    void element_energies_of_simple_fields_are_exact() {
+        const auto& mesh = sample_.mesh;
+        double planar = 0, round = 0, area = 0, moment = 0;
+        for (int t = 0; t < static_cast<int>(mesh.triangles.size()); ++t) {
+            Eigen::Matrix<double, 6, 1> z;
+            for (int i = 0; i < 6; ++i)
+                z[i] =
+                    mesh.nodes[static_cast<std::size_t>(
+                                   mesh.triangles[static_cast<std::size_t>(t)][static_cast<std::size_t>(i)])]
+                        .z;
+            planar += z.dot(stiffness(mesh, t, Symmetry::planar) * z);
+            round += z.dot(stiffness(mesh, t, Symmetry::axisymmetric) * z);
+            for (const auto& q : quadrature()) {
+                const auto e = evaluate(mesh, t, q.at);
+                area += q.weight * e.jacobian;
+                moment += q.weight * e.jacobian * e.at.r;
+            }
+            const auto k = stiffness(mesh, t, Symmetry::axisymmetric);
+            QVERIFY((k - k.transpose()).norm() < 1e-12 * k.norm());
+            QVERIFY((k * Eigen::Matrix<double, 6, 1>::Ones()).norm() <
+                    1e-10 * k.norm()); // constants cost nothing
+        }
+        // A unit field in z: its energy integral is the area, and the volume by Pappus (textbook).
+        COMPARE_WITHIN(planar, area, 1e-10);
+        COMPARE_WITHIN(round, 2 * std::numbers::pi * moment, 1e-10);
+        const double disc = std::numbers::pi * 9, box = 35 * 30;
+        COMPARE_WITHIN(area, box - disc, 1e-5); // curved elements: the circle to fourth order
+        COMPARE_WITHIN(moment, box * 22.5 - disc * 14, 1e-5);
+    }
+    void the_mesh_fills_every_region_once() {
+        const auto& [section, mesh] = sample_;
+        std::vector<double> area(section.regions.size());
+        std::map<std::pair<int, int>, int> edges;
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+            const double here = area_of(mesh, static_cast<int>(t));
+            QVERIFY(here > 0); // counter-clockwise
+            area[static_cast<std::size_t>(mesh.region[t])] += here;
+            for (std::size_t i = 0; i < 3; ++i)
+                ++edges[std::minmax(mesh.triangles[t][i], mesh.triangles[t][(i + 1) % 3])];
+        }
+        COMPARE_WITHIN(area[1], 400 - std::numbers::pi * 9, 1e-5);
+        COMPARE_WITHIN(area[0], 35 * 30 - 400.0, 1e-12);
+        int single = 0;
+        for (const auto& [edge, count] : edges) {
+            QVERIFY(count == 1 || count == 2);
+            single += count == 1;
+        }
+        // Euler: V - E + F = 1 - holes, here one (the disc).
+        std::set<int> corners;
+        for (const auto& t : mesh.triangles) corners.insert(t.begin(), t.begin() + 3);
+        QCOMPARE(static_cast<int>(corners.size()) - static_cast<int>(edges.size()) +
+                     static_cast<int>(mesh.triangles.size()),
+                 0);
+        QVERIFY(single > 20);
+    }
+    void angles_and_sizes_are_as_asked() {
+        const auto& mesh = sample_.mesh;
+        double least = 180, longest = 0;
+        for (const auto& t : mesh.triangles)
+            for (std::size_t i = 0; i < 3; ++i) {
+                const auto at = [&](std::size_t k) { return mesh.nodes[static_cast<std::size_t>(t[k % 3])]; };
+                const Point u = at(i + 1) - at(i), v = at(i + 2) - at(i);
+                least = std::min(least, std::atan2(cross(u, v), dot(u, v)) * 180 / std::numbers::pi);
+                longest = std::max(longest, length(u));
+            }
+        qInfo("least angle %.1f degrees, longest edge %.2f mm", least, longest);
+        QVERIFY(least > 19 && longest < 2 * 1.5);
+        const auto finer = meshed(1);
+        QVERIFY(finer.mesh.triangles.size() > 2.5 * static_cast<double>(mesh.triangles.size()));
+    }
+    void nodes_of_conductors_lie_on_them_and_middle_nodes_on_the_arc() {
+        const auto& mesh = sample_.mesh;
+        const Point c{14, 15};
+        int on_disc = 0, on_box = 0;
+        for (std::size_t i = 0; i < mesh.nodes.size(); ++i) {
+            const auto p = mesh.nodes[i];
+            const bool box = p.r < 5 + 1e-9 || p.r > 40 - 1e-9 || p.z < 1e-9 || p.z > 30 - 1e-9;
+            const bool disc = std::abs(distance(p, c) - 3) < 1e-9;
+            QCOMPARE(mesh.conductor[i], disc                                                        ? 0
+                                        : box && !(p.r < 5 + 1e-9 && p.z > 1e-9 && p.z < 30 - 1e-9) ? 1
+                                                                                                    : -1);
+            on_disc += disc;
+            on_box += box;
+        }
+        QVERIFY(on_disc > 90 && on_box > 50); // 48 chords, each with its middle node
+        QVERIFY(!mesh.arc_edges.empty());
+        for (const auto& edge : mesh.arc_edges)
+            for (const int n : edge)
+                QVERIFY(std::abs(distance(mesh.nodes[static_cast<std::size_t>(n)], c) - 3) < 1e-9);
+    }
+    void touching_electrodes_at_two_voltages_are_named() {
+        auto s = sample();
+        s.electrodes.push_back({"bar", 5, false, test::box(13, 2, 15, 14)});
+        MesherOptions options;
+        options.region_weight = {4, 2.3};
+        auto mesher = Mesher::create(s, options);
+        REQUIRE_OK(mesher);
+        mesher->refine([](Point) { return 3.0; }, nullptr);
+        const auto mesh = mesher->mesh();
+        QVERIFY(!mesh);
+        QVERIFY(mesh.error().message().find("bar") != std::string::npos);
+    }
+    void refining_stops_at_a_raised_flag() {
+        const auto s = sample();
+        MesherOptions options;
+        options.region_weight = {4, 2.3};
+        auto mesher = Mesher::create(s, options);
+        REQUIRE_OK(mesher);
+        const CancelFlag raised{true};
+        QVERIFY(!mesher->refine([](Point) { return 0.2; }, &raised));
+        options.most_triangles = 500;
+        auto small = Mesher::create(s, options);
+        REQUIRE_OK(small);
+        QVERIFY(!small->refine([](Point) { return 0.2; }, nullptr));
+    }
+    void the_tree_finds_what_brute_force_finds() {
+        const auto& mesh = sample_.mesh;
+        const TriangleTree tree(mesh);
+        std::mt19937 random(11);
+        int found = 0, nowhere = 0;
+        for (int k = 0; k < 1500; ++k) {
+            const Point p{std::uniform_real_distribution<>(2, 43)(random),
+                          std::uniform_real_distribution<>(-3, 33)(random)};
+            const int t = tree.find(p, -1);
+            bool inside = false;
+            for (int i = 0; i < static_cast<int>(mesh.triangles.size()) && !inside; ++i) {
+                const auto x = map_to_reference(mesh, i, p);
+                inside = x.a > -1e-9 && x.b > -1e-9 && x.a + x.b < 1 + 1e-9 &&
+                         distance(map_to_section(mesh, i, x), p) < 1e-9;
+            }
+            if (std::abs(distance(p, {14, 15}) - 3) < 0.02) continue; // beside the curved edge
+            QCOMPARE(t >= 0, inside);
+            if (t < 0) {
+                ++nowhere;
+                continue;
+            }
+            ++found;
+            const auto x = map_to_reference(mesh, t, p);
+            QVERIFY(std::min({x.a, x.b, 1 - x.a - x.b}) > -1e-3);
+        }
+        QVERIFY(found > 800 && nowhere > 100);
+    }
+    void an_interface_is_read_on_the_side_that_is_asked_for() {
+        const auto& mesh = sample_.mesh;
+        const TriangleTree tree(mesh);
+        for (double z = 6; z < 24; z += 0.7) {
+            const Point on{25, z};
+            for (const int region : {0, 1}) {
+                const int t = tree.find(on, region);
+                QVERIFY(t >= 0);
+                QCOMPARE(mesh.region[static_cast<std::size_t>(t)], region);
+            }
+        }
+        QCOMPARE(tree.find({30, 15}, 1), -1);
+    }
+    void a_cubic_potential_is_recovered_exactly() {
+        // The reader fits cubics to nodal values: where neither a curved edge nor a border of the patch
+        // disturbs it, a cubic potential gives its exact field.
+        const auto& mesh = sample_.mesh;
+        const auto V = [](Point p) {
+            return 3 - 2 * p.r + 0.5 * p.z + 0.02 * p.r * p.r - 0.03 * p.r * p.z + 0.001 * p.r * p.r * p.z -
+                   0.0007 * p.z * p.z * p.z;
+        };
+        const auto E = [](Point p) {
+            return Point{2 - 0.04 * p.r + 0.03 * p.z - 0.002 * p.r * p.z,
+                         -0.5 + 0.03 * p.r - 0.001 * p.r * p.r + 0.0021 * p.z * p.z};
+        };
+        const auto places = places_in(mesh, 800, 21);
+        const FieldReader reader(mesh, places);
+        const auto v = potentials(mesh, V);
+        const auto field = reader.field(v);
+        const auto potential = reader.potential(v);
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            const auto p = map_to_section(mesh, places[i].triangle, places[i].at);
+            // Between the fits at its corners the field is interpolated linearly in each element at worst.
+            QVERIFY2(distance(field[i], E(p)) < 2e-2, qPrintable(QString("%1 %2").arg(p.r).arg(p.z)));
+            QVERIFY(std::abs(potential[i] - V(p)) < 1e-2);
+        }
+        // At the corners themselves it is exact.
+        std::vector<Reading> corners;
+        for (const auto& place : places)
+            if (!mesh.curved[static_cast<std::size_t>(place.triangle)])
+                corners.push_back({place.triangle, {0, 0}});
+        const auto exact = FieldReader(mesh, corners).field(v);
+        for (std::size_t i = 0; i < corners.size(); ++i) {
+            const auto p = map_to_section(mesh, corners[i].triangle, corners[i].at);
+            if (distance(p, {14, 15}) < 6) continue; // patches with curved elements
+            QVERIFY2(distance(exact[i], E(p)) < 1e-9, qPrintable(QString("%1 %2").arg(p.r).arg(p.z)));
+        }
+    }
+    void the_load_is_the_transpose_of_the_reading() {
+        const auto& mesh = sample_.mesh;
+        const auto places = places_in(mesh, 60, 8);
+        const FieldReader reader(mesh, places);
+        std::mt19937 random(2);
+        std::normal_distribution<> normal;
+        const auto v = potentials(mesh, [&](Point) { return normal(random); });
+        std::vector<Point> weights;
+        for (std::size_t i = 0; i < places.size(); ++i) weights.push_back({normal(random), normal(random)});
+        const auto field = reader.field(v);
+        double read = 0;
+        for (std::size_t i = 0; i < places.size(); ++i) read += dot(weights[i], field[i]);
+        COMPARE_WITHIN(reader.load(weights).dot(v), read, 1e-10);
+    }
+    void an_averaged_linear_potential_has_its_exact_field_and_no_error() {
+        const auto& mesh = sample_.mesh;
+        const auto v = potentials(mesh, [](Point p) { return 4 * p.r - 3 * p.z; });
+        const auto averaged = averaged_field(mesh, v, {});
+        for (const auto& place : places_in(mesh, 300, 4)) {
+            const auto e = averaged.at(place.triangle, place.at);
+            QVERIFY(distance(e, {-4, 3}) < 1e-9);
+            COMPARE_WITHIN(averaged.magnitude_at(place.triangle, place.at), 5.0, 1e-9);
+        }
+        for (const double error : averaging_error(mesh, {1, 1}, Symmetry::axisymmetric, v, {}, averaged))
+            QVERIFY(error < 1e-8);
+    }
+    void the_major_axis_is_the_largest_value_of_the_cycle() {
+        std::mt19937 random(9);
+        std::normal_distribution<> normal;
+        for (int k = 0; k < 200; ++k) {
+            const Point a{normal(random), normal(random)}, b{normal(random), normal(random)};
+            double largest = 0;
+            for (int i = 0; i < 20000; ++i) {
+                const double phi = i * std::numbers::pi / 20000;
+                largest = std::max(largest, length(std::cos(phi) * a - std::sin(phi) * b));
+            }
+            COMPARE_WITHIN(major_axis(a, b), largest, 1e-7);
+        }
+    }
+    void assembled_and_multiplied_are_the_same() {
+        auto mesh = std::make_shared<const Mesh>(sample_.mesh);
+        const Assembly assembly(mesh, Symmetry::axisymmetric);
+        const double per_region[] = {4, 2.3};
+        auto matrix = assembly.pattern<double>();
+        assembly.fill<double>(per_region, matrix);
+        std::mt19937 random(6);
+        std::normal_distribution<> normal;
+        Eigen::VectorXd unknowns(assembly.unknown_count());
+        for (auto& u : unknowns) u = normal(random);
+        const double held[] = {0, 0};
+        const Eigen::VectorXd nodes = assembly.scatter<double>(unknowns, held);
+        Eigen::VectorXd out = Eigen::VectorXd::Zero(assembly.node_count());
+        assembly.multiply<double>(per_region, nodes, out);
+        const Eigen::VectorXd both = assembly.gather(out),
+                              through = matrix.selfadjointView<Eigen::Lower>() * unknowns;
+        QVERIFY((both - through).norm() < 1e-11 * through.norm());
+        QCOMPARE(isolated_region(*mesh), -1);
+    }
+    void random_lines_are_split_at_every_crossing() {
+        std::mt19937 random(17);
+        auto at = [&] { return std::uniform_real_distribution<>(0, 100)(random); };
+        for (int run = 0; run < 20; ++run) {
+            std::vector<ArrangementLine> lines;
+            for (int i = 0; i < 12; ++i) lines.push_back({{at(), at()}, {at(), at()}});
+            lines.push_back(lines.front());                                 // the same line twice
+            lines.push_back({0.5 * (lines[1].a + lines[1].b), lines[1].b}); // and half of another
+            const auto out = arrange(lines, 1e-4);
+            double asked = 0, got = 0;
+            for (int i = 0; i < 12; ++i)
+                asked += distance(lines[static_cast<std::size_t>(i)].a, lines[static_cast<std::size_t>(i)].b);
+            const auto vertex = [&](int k) { return out.vertices[static_cast<std::size_t>(k)]; };
+            std::set<std::pair<int, int>> seen;
+            for (const auto& e : out.edges) {
+                got += distance(vertex(e.a), vertex(e.b));
+                QVERIFY(e.a != e.b && seen.insert(std::minmax(e.a, e.b)).second); // each once
+            }
+            COMPARE_WITHIN(got, asked, 1e-5);
+            for (std::size_t i = 0; i < out.edges.size(); ++i)
+                for (std::size_t j = 0; j < i; ++j)
+                    QVERIFY(!cross_inside(vertex(out.edges[i].a), vertex(out.edges[i].b),
+                                          vertex(out.edges[j].a), vertex(out.edges[j].b)));
+            for (std::size_t i = 0; i < out.vertices.size(); ++i)
+                for (std::size_t j = 0; j < i; ++j)
+                    QVERIFY(distance(out.vertices[i], out.vertices[j]) > 0.9e-4);
+        }
+    }
+    void lines_keep_their_arc_and_boundary() {
+        const auto out =
+            arrange({{{0, 0}, {10, 0}, -1, 3}, {{5, -5}, {5, 5}, 2, -1}, {{0, 0}, {4, 0}}}, 1e-4);
+        QCOMPARE(out.vertices.size(), std::size_t(6));
+        QCOMPARE(out.edges.size(), std::size_t(5));
+        for (const auto& e : out.edges) {
+            const bool flat = std::abs(out.vertices[static_cast<std::size_t>(e.a)].z) < 1e-9 &&
+                              std::abs(out.vertices[static_cast<std::size_t>(e.b)].z) < 1e-9;
+            QCOMPARE(e.boundary, flat ? 3 : -1);
+            QCOMPARE(e.arc, flat ? -1 : 2);
+        }
+    }
+};
+QTEST_APPLESS_MAIN(TestMesh)
+#include "test_mesh.moc"
