@@ -179,11 +179,11 @@ QWidget* MainWindow::make_banner() {
     banner_text_->setWordWrap(true);
     banner_text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     banner_action_ = new QPushButton;
-    auto* dismiss = new QPushButton("Dismiss");
-    connect(dismiss, &QPushButton::clicked, banner_, &QWidget::hide);
+    banner_dismiss_ = new QPushButton("Dismiss");
+    connect(banner_dismiss_, &QPushButton::clicked, banner_, &QWidget::hide);
     row->addWidget(banner_text_, 1);
     row->addWidget(banner_action_);
-    row->addWidget(dismiss);
+    row->addWidget(banner_dismiss_);
     banner_action_->hide();
     banner_->hide();
     return banner_;
@@ -218,9 +218,12 @@ void MainWindow::refresh_header() {
         }
     }
     const auto& duty = document.design().duty;
-    QString standard = QString::fromStdString(duty.standard);
-    if (session_.prepared())
-        standard = QString::fromStdString(session_.prepared()->standard_title).section(' ', 0, 1);
+    auto standard = QString::fromStdString(duty.standard);
+    if (const auto prepared = session_.prepared())
+        standard = QString::fromStdString(prepared->standard_title).section(' ', 0, 1);
+    else if (const auto packs = packs_of(job, session_.library()))
+        for (const auto& pack : *packs)
+            if (pack.id == duty.standard) standard = QString::fromStdString(pack.title).section(' ', 0, 1);
     duty_->setText(
         QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
     mm_->setChecked(session_.unit() == LengthUnit::mm);
@@ -241,6 +244,7 @@ void MainWindow::refresh_header() {
     // An input that cannot be used says so once; the message goes when it is cured.
     const auto error =
         session_.input_error() ? QString::fromStdString(session_.input_error()->message()) : QString();
+    banner_dismiss_->setVisible(error.isEmpty()); // what cannot be used stays said until it is cured
     if (!error.isEmpty())
         show_message(error);
     else if (!shown_error_.isEmpty() && banner_text_->text() == shown_error_)
@@ -330,7 +334,7 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_Escape:
         if (session_.is_refining())
             session_.cancel();
-        else
+        else if (!session_.input_error())
             banner_->hide();
         return;
     default:

@@ -84,7 +84,7 @@ class MainWindow : public QMainWindow {
     Session session_;
     QLabel *job_, *duty_, *state_, *verdict_word_, *banner_text_;
     QComboBox* design_;
-    QPushButton *mm_, *inch_, *cancel_, *banner_action_;
+    QPushButton *mm_, *inch_, *cancel_, *banner_action_, *banner_dismiss_;
     QWidget* banner_;
     QMetaObject::Connection banner_connection_;
     StageList* stages_;

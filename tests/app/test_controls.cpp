@@ -5,11 +5,8 @@
 #include <QApplication>
 #include <QCheckBox>
 #include <QComboBox>
-#include <QLabel>
 #include <QLineEdit>
 #include <QPointer>
-#include <QScrollArea>
-#include <QSpinBox>
 #include <set>
 
 using namespace ng;
@@ -22,13 +19,18 @@ void show_stage(Window& w, int number) {
     QApplication::processEvents();
 }
 
-/// Visible controls of a kind by name; names are what a screen reader says.
+/// What a screen reader says.
+QString name_of(QWidget* widget) {
+    const auto* button = qobject_cast<QAbstractButton*>(widget);
+    return button && widget->accessibleName().isEmpty() ? button->text() : widget->accessibleName();
+}
+
+/// Visible controls of a kind by name.
 template <class Widget> std::map<QString, QPointer<Widget>> controls(Window& w) {
     std::map<QString, QPointer<Widget>> out;
     for (auto* widget : w->findChildren<Widget*>())
-        if (widget->isVisible() && widget->isEnabled() && !widget->accessibleName().isEmpty() &&
-            !widget->parentWidget()->inherits("QComboBox") && !widget->parentWidget()->inherits("QSpinBox"))
-            out.emplace(widget->accessibleName(), widget);
+        if (widget->isVisible() && widget->isEnabled() && !widget->parentWidget()->inherits("QComboBox"))
+            out.emplace(name_of(widget), widget);
     return out;
 }
 
@@ -52,9 +54,10 @@ class TestControls : public QObject {
     static void each_stage() {
         QTest::addColumn<QString>("design");
         QTest::addColumn<int>("stage");
-        for (const char* design : {"ramp-pole", "causeway"})
-            for (int stage = 1; stage <= 9; ++stage)
-                QTest::addRow("%s, stage %d", design, stage) << QString(design) << stage;
+        for (int stage = 1; stage <= 9; ++stage)
+            QTest::addRow("ramp-pole, stage %d", stage) << QString("ramp-pole") << stage;
+        for (const int stage : {3, 8}) // a joint: two sides
+            QTest::addRow("causeway, stage %d", stage) << QString("causeway") << stage;
     }
 
     /// After an edit: one step at most, and undo and redo lead there and back.
@@ -84,104 +87,77 @@ class TestControls : public QObject {
         QVERIFY2(written(w) == before, what);
     }
 
+    /// Changes every control of a kind on the stage that is asked for, one after the other; how many changed
+    /// the job. `change` says whether it did anything.
+    template <class Widget>
+    int each_control(const std::function<QString(Widget*)>& read,
+                     const std::function<bool(Widget*)>& change) {
+        QFETCH(QString, design);
+        QFETCH(int, stage);
+        Window w;
+        w.session().document.show_design(design.toStdString());
+        show_stage(w, stage);
+        std::set<QString> names;
+        for (const auto& [name, widget] : controls<Widget>(w)) names.insert(name);
+        int changed = 0;
+        for (const auto& name : names) {
+            const auto find = [&] { // pages may make their controls anew
+                auto now = controls<Widget>(w);
+                return now.contains(name) ? now[name].data() : nullptr;
+            };
+            const auto shown = [&] {
+                auto* found = find();
+                return found ? read(found) : QString("gone");
+            };
+            if (!find()) continue;
+            const auto before = written(w);
+            const auto shown_before = shown();
+            if (!change(find())) continue;
+            QApplication::processEvents();
+            changed += written(w) != before;
+            check_step(w, name, before, shown, shown_before);
+            if (QTest::currentTestFailed()) break;
+        }
+        return changed;
+    }
+
   private slots:
     void initTestCase() { QStandardPaths::setTestModeEnabled(true); }
 
     void fields_are_one_step_each_data() { each_stage(); }
     void fields_are_one_step_each() {
-        QFETCH(QString, design);
         QFETCH(int, stage);
-        Window w;
-        w.session().document.show_design(design.toStdString());
-        show_stage(w, stage);
-        int changed = 0;
-        std::set<QString> names;
-        for (const auto& [name, field] : controls<QLineEdit>(w)) names.insert(name);
-        for (const auto& name : names) {
-            auto now = controls<QLineEdit>(w);
-            if (!now.contains(name) || now[name]->isReadOnly()) continue;
-            auto* field = now[name].data();
-            const auto before = written(w);
-            const auto shown_before = field->text();
-            field->setFocus();
-            field->selectAll();
-            QTest::keyClicks(field, other_value(shown_before));
-            QTest::keyClick(field, Qt::Key_Return);
-            QApplication::processEvents();
-            changed += written(w) != before;
-            check_step(
-                w, name, before,
-                [&] {
-                    auto found = controls<QLineEdit>(w);
-                    return found.contains(name) ? found[name]->text() : QString("gone");
-                },
-                shown_before);
-            if (QTest::currentTestFailed()) return;
-        }
-        if (stage == 3) QVERIFY(changed > 15);
+        const int changed = each_control<QLineEdit>([](QLineEdit* field) { return field->text(); },
+                                                    [](QLineEdit* field) {
+                                                        if (field->isReadOnly()) return false;
+                                                        const auto other = other_value(field->text());
+                                                        field->setFocus();
+                                                        field->selectAll();
+                                                        QTest::keyClicks(field, other);
+                                                        QTest::keyClick(field, Qt::Key_Return);
+                                                        return true;
+                                                    });
+        QVERIFY(stage != 3 || changed > 15);
     }
     void choices_are_one_step_each_data() { each_stage(); }
     void choices_are_one_step_each() {
-        QFETCH(QString, design);
-        QFETCH(int, stage);
-        Window w;
-        w.session().document.show_design(design.toStdString());
-        show_stage(w, stage);
-        std::set<QString> names;
-        for (const auto& [name, box] : controls<QComboBox>(w)) names.insert(name);
-        for (const auto& name : names) {
-            auto now = controls<QComboBox>(w);
-            if (!now.contains(name) || now[name]->count() < 2) continue;
-            const auto in_page = now[name].data();
-            if (w.design().id != design.toStdString()) // the design chooser itself: no step
-                w.session().document.show_design(design.toStdString());
-            const auto open = w.design().id;
-            const auto before = written(w);
-            const auto shown_before = in_page->currentText();
-            in_page->setFocus();
-            QTest::keyClick(in_page,
-                            in_page->currentIndex() + 1 < in_page->count() ? Qt::Key_Down : Qt::Key_Up);
-            QApplication::processEvents();
-            if (w.design().id != open) continue;
-            check_step(
-                w, name, before,
-                [&] {
-                    auto found = controls<QComboBox>(w);
-                    return found.contains(name) ? found[name]->currentText() : QString("gone");
-                },
-                shown_before);
-            if (QTest::currentTestFailed()) return;
-        }
+        each_control<QComboBox>([](QComboBox* box) { return box->currentText(); },
+                                [](QComboBox* box) {
+                                    if (box->count() < 2 || box->accessibleName() == "Design")
+                                        return false; // to look is no step
+                                    box->setFocus();
+                                    const bool last = box->currentIndex() + 1 == box->count();
+                                    QTest::keyClick(box, last ? Qt::Key_Up : Qt::Key_Down);
+                                    return true;
+                                });
     }
     void boxes_are_one_step_each_data() { each_stage(); }
     void boxes_are_one_step_each() {
-        QFETCH(QString, design);
-        QFETCH(int, stage);
-        Window w;
-        w.session().document.show_design(design.toStdString());
-        show_stage(w, stage);
-        std::set<QString> names;
-        for (auto* box : w->findChildren<QCheckBox*>())
-            if (box->isVisible() && box->isEnabled()) names.insert(box->text());
-        const auto find = [&](const QString& name) -> QCheckBox* {
-            for (auto* box : w->findChildren<QCheckBox*>())
-                if (box->isVisible() && box->text() == name) return box;
-            return nullptr;
-        };
-        for (const auto& name : names) {
-            auto* box = find(name);
-            if (!box) continue;
-            const auto before = written(w);
-            const auto shown = [&] {
-                auto* found = find(name);
-                return QString(found && found->isChecked() ? "on" : "off");
-            };
-            const auto shown_before = shown();
-            box->click();
-            QApplication::processEvents();
-            check_step(w, name, before, shown, shown_before);
-            if (QTest::currentTestFailed()) return;
-        }
+        each_control<QCheckBox>([](QCheckBox* box) { return QString(box->isChecked() ? "on" : "off"); },
+                                [](QCheckBox* box) {
+                                    box->click();
+                                    return true;
+                                });
     }
     void nonsense_changes_nothing_and_says_so_data() { each_stage(); }
     void nonsense_changes_nothing_and_says_so() {

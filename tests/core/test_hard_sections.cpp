@@ -251,6 +251,48 @@ class TestHardSections : public QObject {
     // Rung 7: strongly nonlinear grading clamps the tangential field near the switching field of its law,
     // whatever the voltage (Christen, Donzel, Greuter, IEEE Electr. Insul. Mag. 26(6), 2010: the field is
     // limited to about the switching field and the stressed length grows with the voltage; from memory).
+    void a_triple_point_on_smooth_metal_grows_by_its_order() {
+        // A wedge of low permittivity on flat metal: near its tip the field goes as r^(k - 1).
+        const double angle = std::numbers::pi / 6, length = 20;
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"wedge", {1, {}, {}}}, {"rest", {4, {}, {}}}};
+        s.regions = {
+            {"rest", "rest", test::box(30, 0, 70, 20)},
+            {"wedge", "wedge", Outline::polygon({{50, 0}, {70, 0}, {70, length * std::tan(angle)}})}};
+        s.electrodes = {{"metal", 0, false, test::box(30, -5, 70, 0)}};
+        s.boundaries = {{"plate", 10, {{30, 20}, {70, 20}}}};
+        std::vector<double> at;
+        for (double r = 0.05; r < 1; r *= 2) { // off the drawn tip's own mesh, far from the other walls
+            at.push_back(r);
+            s.probes.push_back(
+                {std::to_string(r), {50 + r * std::cos(angle / 2), r * std::sin(angle / 2)}, "wedge"});
+        }
+        const auto solution = solve(s);
+        REQUIRE_OK(solution);
+        const double k = closedform::triple_point_order(1, 4, angle);
+        for (std::size_t i = 1; i < at.size(); ++i) {
+            const double slope =
+                std::log(solution->probes[i].E_kV_per_mm / solution->probes[i - 1].E_kV_per_mm) /
+                std::log(2.0);
+            qInfo("r %.2f mm: slope %.4f, k - 1 %.4f", at[i], slope, k - 1);
+            QVERIFY(std::abs(slope - (k - 1)) < 0.01);
+        }
+        // And the place counts as one without a limit; a blunt or a high-permittivity wedge does not.
+        const auto strong_at_tip = [](const Solution& r) {
+            return std::any_of(r.mesh->singular.begin(), r.mesh->singular.end(), [](const auto& c) {
+                return distance(c.at, {50, 0}) < 1e-6 && c.strong;
+            });
+        };
+        QVERIFY(strong_at_tip(*solution));
+        s.probes.clear();
+        s.materials["wedge"].eps_r = 6;
+        QVERIFY(!strong_at_tip(*solve(s)));
+        s.materials["wedge"].eps_r = 3.9;
+        QVERIFY(!strong_at_tip(*solve(s)));
+        s.materials["wedge"].eps_r = 3; // 4/3 at 30 degrees: one tenth more for each decade
+        QVERIFY(strong_at_tip(*solve(s)));
+    }
     void nonlinear_grading_clamps_near_its_switching_field() {
         std::printf("  kV     mild law: peak E_t   strong law: peak E_t, and length above half of it\n");
         double strong[3] = {}, mild[3] = {}, stretch[3] = {};

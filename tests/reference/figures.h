@@ -21,6 +21,15 @@ inline Figures read_figures(const QString& text) {
     return out;
 }
 
+inline bool has_singular_point(const Mesh& mesh, const std::string& arc_name) {
+    for (const auto& edge : mesh.arcs)
+        for (const auto& corner : mesh.singular)
+            if (edge.name == arc_name && corner.strong &&
+                std::abs(distance(corner.at, edge.arc.centre) - edge.arc.radius_mm) < 1e-3)
+                return true;
+    return false;
+}
+
 inline void compare_figures(const Solution& solution, const Figures& theirs, const QString& program) {
     QCOMPARE(theirs.probes.size(), solution.probes.size());
     double volts = 0;
@@ -37,11 +46,15 @@ inline void compare_figures(const Solution& solution, const Figures& theirs, con
     // other program.
     for (const auto& probe : solution.probes) {
         const auto& [v, e] = theirs.probes.at(probe.name);
-        QVERIFY(row(probe.name + " V", probe.potential_kV, v, volts, 0.001));
+        QVERIFY(row(probe.name + " V", std::abs(probe.potential_kV), v, volts, 0.001)); // theirs is a size
         QVERIFY(row(probe.name + " E", probe.E_kV_per_mm, e, e, 0.01));
     }
+    // Unnamed arcs are not read by the other program; on an arc with a point of unbounded field no two
+    // programs agree, and nothing is judged within its reach.
     for (const auto& edge : solution.edges)
-        QVERIFY(row(edge.name, edge.peak_kV_per_mm, theirs.edges.at(edge.name), edge.peak_kV_per_mm, 0.02));
+        if (const auto it = theirs.edges.find(edge.name);
+            it != theirs.edges.end() && !has_singular_point(*solution.mesh, edge.name))
+            QVERIFY(row(edge.name, edge.peak_kV_per_mm, it->second, edge.peak_kV_per_mm, 0.02));
 }
 
 } // namespace ng::test

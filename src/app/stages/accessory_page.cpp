@@ -29,21 +29,20 @@ void AcrossPicture::paintEvent(QPaintEvent*) {
 AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, "Accessory", parent) {
     note_ = add_text("", true);
     auto* form = add_group("Design");
-    title_ = add_line(form, "Name");
-    connect(title_, &QLineEdit::editingFinished, this, [this] {
-        const auto text = title_->text().trimmed().toStdString();
+    title_ = add_name(form, "Name");
+    connect(title_, &NameEdit::entered, this, [this](const QString& name) {
         const auto id = session_.document.job().open_design;
-        if (!text.empty())
-            session_.document.edit("Rename design", {}, [&](Job& job) { job.find_design(id)->title = text; });
+        session_.document.edit("Rename design", {},
+                               [&](Job& job) { job.find_design(id)->title = name.toStdString(); });
     });
     QStringList titles;
     for (const auto& family : families()) titles << QString::fromStdString(family.title);
-    family_ = add_choice(form, "Family", titles);
+    family_ = add_wide_choice(form, "Family", titles);
     family_->setToolTip("Another family begins with its own defaults (undo brings this one back)");
     connect(family_, &QComboBox::activated, this, [this](int i) {
         session_.document.change_family(families().at(static_cast<std::size_t>(i)).id);
     });
-    other_cable_ = add_choice(form, "Cable of side B", {});
+    other_cable_ = add_wide_choice(form, "Cable of side B", {});
     connect(other_cable_, &QComboBox::activated, this, [this](int i) {
         const auto id = session_.document.job().open_design;
         const auto cable =
@@ -82,12 +81,14 @@ void AccessoryPage::make_fields() {
     for (const auto& spec : family->parameters) {
         if (spec.group != group) form = add_group(QString::fromStdString(group = spec.group));
         const auto label = QString::fromStdString(spec.label), help = QString::fromStdString(spec.help);
+        const auto name = QString::fromStdString(spec.group + ": " + spec.label); // labels recur
         const auto key = spec.key;
         if (spec.kind == ParameterKind::choice) {
             QStringList words;
             for (const auto& [value, word] : spec.options) words << QString::fromStdString(word);
             auto* box = add_choice(form, label, words);
             box->setToolTip(help);
+            box->setAccessibleName(name);
             connect(box, &QComboBox::activated, this, [this, key, label](int i) {
                 const auto id = session_.document.job().open_design;
                 const auto value =
@@ -102,6 +103,7 @@ void AccessoryPage::make_fields() {
                                   spec.kind == ParameterKind::length ? QuantityEdit::Kind::length
                                                                      : QuantityEdit::Kind::number,
                                   help + (help.isEmpty() ? "" : ". ") + "Empty: default");
+        edit->setAccessibleName(name);
         edit->set_may_be_empty(true);
         if (spec.kind == ParameterKind::conductivity) edit->set_step(0); // spans decades: no nudging
         edit->setObjectName(QString::fromStdString(key));
@@ -148,7 +150,7 @@ void AccessoryPage::refresh() {
         }
         other_cable_->setEnabled(family->two_cables);
     }
-    if (!title_->hasFocus()) title_->setText(QString::fromStdString(design.title));
+    title_->show_name(QString::fromStdString(design.title));
     note_->setText(QString::fromStdString(design.note));
     note_->setVisible(!design.note.empty());
     const auto dimensions = derive_dimensions(document.cable(), session_.library().cables);

@@ -32,7 +32,7 @@ class AccessoryPage : public Page {
 
     QLabel* note_;
     QLabel* derived_ = nullptr;
-    QLineEdit* title_;
+    NameEdit* title_;
     QComboBox *family_, *other_cable_;
     QWidget* fields_ = nullptr; ///< made anew when the family changes
     std::map<std::string, QuantityEdit*> numbers_;

@@ -15,11 +15,10 @@ const std::vector<std::pair<QString, std::string>> insulation_words{
 
 CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable", parent) {
     auto* choose = add_group("Which");
-    which_ = add_choice(choose, "Cable of this design", {});
-    title_ = add_line(choose, "Name");
-    connect(title_, &QLineEdit::editingFinished, this, [this] {
-        if (!title_->text().trimmed().isEmpty())
-            edit("cable name", [&](Cable& c) { c.title = title_->text().trimmed().toStdString(); });
+    which_ = add_wide_choice(choose, "Cable of this design", {});
+    title_ = add_name(choose, "Name");
+    connect(title_, &NameEdit::entered, this, [this](const QString& name) {
+        edit("cable name", [&](Cable& c) { c.title = name.toStdString(); });
     });
 
     cores_ = add_choice(choose, "Cores", {"one", "three"});
@@ -35,6 +34,7 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     size_ = add_choice(conductor, "Size", sizes, true);
     size_->setToolTip("Such as 4/0 AWG, 500 kcmil or 240 mm2");
     conductor_ = add_choice(conductor, "Material", {"copper", "aluminium"});
+    conductor_->setAccessibleName("Conductor material");
     stranding_ = add_choice(conductor, "Stranding", {"compressed", "compact", "class 2", "solid"});
     conductor_screen_ =
         add_quantity(conductor, "Conductor screen", QuantityEdit::Kind::length, "About 0.4 to 0.6 mm");
@@ -43,6 +43,7 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     QStringList materials;
     for (const auto& [word, id] : insulation_words) materials << word;
     insulation_ = add_choice(insulation, "Material", materials);
+    insulation_->setAccessibleName("Insulation material");
     QStringList classes, levels;
     for (const auto& row : session.library().cables.insulations) {
         const auto c = QString::number(row.class_kV) + " kV", l = QString::fromStdString(row.level);
@@ -63,10 +64,10 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     outer->addRow("", strippable_);
     metallic_ = add_choice(outer, "Metallic screen", {"wires", "tape"});
     metallic_thickness_ =
-        add_quantity(outer, "Its thickness", QuantityEdit::Kind::length, "Wire diameter or tape build");
+        add_quantity(outer, "Wire or tape", QuantityEdit::Kind::length, "Wire diameter or tape build");
     armour_ = add_choice(outer, "Armour", {"none", "round wire", "steel tape", "interlocked"});
     armour_thickness_ =
-        add_quantity(outer, "Its thickness", QuantityEdit::Kind::length, "Where there is armour");
+        add_quantity(outer, "Armour thickness", QuantityEdit::Kind::length, "Where there is armour");
     bedding_ = add_quantity(outer, "Bedding", QuantityEdit::Kind::length, "Beneath the armour");
     jacket_ = add_quantity(outer, "Jacket", QuantityEdit::Kind::length, "");
     for (auto* e : {conductor_screen_, screen_, metallic_thickness_, armour_thickness_, bedding_, jacket_})
@@ -180,7 +181,7 @@ void CablePage::refresh() {
         for (std::size_t i = 0; i < job.cables.size(); ++i)
             if (job.cables[i].id == cable.id) which_->setCurrentIndex(static_cast<int>(i));
     }
-    if (!title_->hasFocus()) title_->setText(QString::fromStdString(cable.title));
+    title_->show_name(QString::fromStdString(cable.title));
     cores_->setCurrentIndex(cable.cores == 3 ? 1 : 0);
     show_text(size_, QString::fromStdString(cable.conductor_size));
     show_text(conductor_, QString::fromStdString(cable.conductor_material));

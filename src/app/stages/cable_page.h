@@ -17,7 +17,7 @@ class CablePage : public Page {
     void edit(const QString& what, const std::function<void(Cable&)>& change);
     void measure(int row, const QString& text);
 
-    QLineEdit* title_;
+    NameEdit* title_;
     QComboBox *armour_, *cores_, *which_, *size_, *conductor_, *stranding_, *insulation_, *class_, *level_,
         *metallic_;
     QuantityEdit *conductor_screen_, *thickness_, *screen_, *metallic_thickness_, *armour_thickness_,

@@ -14,6 +14,23 @@ QLabel* row_label(const QString& text) {
     return label;
 }
 
+QComboBox* choice_box(const QString& label, const QStringList& words) {
+    auto* box = new QComboBox;
+    box->addItems(words);
+    box->setAccessibleName(label);
+    box->setFocusPolicy(Qt::StrongFocus);
+    return box;
+}
+
+void add_wide_row(QFormLayout* form, const QString& label, QWidget* field) {
+    field->setFixedWidth(label_width + field_width + 24 + form->horizontalSpacing());
+    auto* row = new QVBoxLayout;
+    row->setSpacing(1);
+    row->addWidget(row_label(label));
+    row->addWidget(field);
+    form->addRow(row);
+}
+
 } // namespace
 
 Page::Page(Session& session, const QString& title, QWidget* parent) : QScrollArea(parent), session_(session) {
@@ -72,23 +89,24 @@ QuantityEdit* Page::add_quantity(QFormLayout* form, const QString& label, Quanti
     return edit;
 }
 
-QLineEdit* Page::add_line(QFormLayout* form, const QString& label) {
-    auto* line = new QLineEdit;
-    line->setAccessibleName(label);
-    line->setFixedWidth(field_width + 24);
-    form->addRow(row_label(label), line);
+NameEdit* Page::add_name(QFormLayout* form, const QString& label) {
+    auto* line = new NameEdit(label);
+    add_wide_row(form, label, line);
     return line;
 }
 
 QComboBox* Page::add_choice(QFormLayout* form, const QString& label, const QStringList& words,
                             bool editable) {
-    auto* box = new QComboBox;
-    box->addItems(words);
+    auto* box = choice_box(label, words);
     box->setEditable(editable);
-    box->setAccessibleName(label);
     box->setFixedWidth(field_width + 24);
-    box->setFocusPolicy(Qt::StrongFocus);
     form->addRow(row_label(label), box);
+    return box;
+}
+
+QComboBox* Page::add_wide_choice(QFormLayout* form, const QString& label, const QStringList& words) {
+    auto* box = choice_box(label, words);
+    add_wide_row(form, label, box);
     return box;
 }
 

@@ -21,9 +21,11 @@ class Page : public QScrollArea {
     QLabel* add_caution(const QString& text);
     QuantityEdit* add_quantity(QFormLayout* form, const QString& label, QuantityEdit::Kind kind,
                                const QString& help);
-    QLineEdit* add_line(QFormLayout* form, const QString& label);
+    NameEdit* add_name(QFormLayout* form, const QString& label);
     QComboBox* add_choice(QFormLayout* form, const QString& label, const QStringList& words,
                           bool editable = false);
+    /// For long words: label and box over the whole width.
+    QComboBox* add_wide_choice(QFormLayout* form, const QString& label, const QStringList& words);
 
     Session& session_;
     QVBoxLayout* column_;

@@ -4,7 +4,7 @@
 namespace ng::app {
 
 QuantityEdit::QuantityEdit(Session& session, Kind kind, const QString& name, QWidget* parent)
-    : QLineEdit(parent), session_(session), kind_(kind), name_(name) {
+    : EntryEdit(parent), session_(session), kind_(kind), name_(name) {
     setAccessibleName(name);
     setAlignment(Qt::AlignRight);
     connect(this, &QLineEdit::returnPressed, this, [this] {
@@ -34,6 +34,7 @@ void QuantityEdit::show_value(double value, bool is_default) {
     mark(false);
     QPalette p = palette();
     p.setColor(QPalette::Text, is_default ? session_.theme().faint : session_.theme().ink);
+    p.setColor(QPalette::Disabled, QPalette::Text, session_.theme().faint);
     setPalette(p);
     QFont f = font();
     f.setItalic(is_default);
@@ -72,19 +73,6 @@ void QuantityEdit::commit() {
         show_value(*value, false);
 }
 
-bool QuantityEdit::event(QEvent* event) {
-    // Undo of what is being typed belongs to the field; once entered it belongs to the job.
-    if (event->type() == QEvent::ShortcutOverride && !isModified()) {
-        const auto* key = static_cast<QKeyEvent*>(event);
-        if ((key->modifiers() & Qt::ControlModifier) &&
-            (key->key() == Qt::Key_Z || key->key() == Qt::Key_Y)) {
-            event->ignore();
-            return true;
-        }
-    }
-    return QLineEdit::event(event);
-}
-
 void QuantityEdit::keyPressEvent(QKeyEvent* event) {
     if (event->key() == Qt::Key_Up || event->key() == Qt::Key_Down) {
         const double unit =
@@ -102,12 +90,12 @@ void QuantityEdit::keyPressEvent(QKeyEvent* event) {
         event->accept();
         return;
     }
-    QLineEdit::keyPressEvent(event);
+    EntryEdit::keyPressEvent(event);
 }
 
 void QuantityEdit::focusOutEvent(QFocusEvent* event) {
     commit();
-    QLineEdit::focusOutEvent(event);
+    EntryEdit::focusOutEvent(event);
 }
 
 } // namespace ng::app

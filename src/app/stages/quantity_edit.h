@@ -2,12 +2,12 @@
 // the window; arrow keys nudge.
 #pragma once
 #include "app/model/session.h"
-#include <QLineEdit>
+#include "app/stages/entry_edit.h"
 #include <functional>
 
 namespace ng::app {
 
-class QuantityEdit : public QLineEdit {
+class QuantityEdit : public EntryEdit {
     Q_OBJECT
   public:
     enum class Kind { length, voltage, number };
@@ -23,7 +23,6 @@ class QuantityEdit : public QLineEdit {
     void cleared();
 
   protected:
-    bool event(QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void focusOutEvent(QFocusEvent* event) override;
 

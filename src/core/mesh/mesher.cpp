@@ -1,4 +1,5 @@
 #include "mesh/mesher.h"
+#include "closedform/closedform.h"
 #include "mesh/arrangement.h"
 #include <CGAL/Constrained_Delaunay_triangulation_2.h>
 #include <CGAL/Delaunay_mesh_face_base_2.h>
@@ -209,6 +210,9 @@ void Mesher::State::label_components() {
     }
 }
 
+/// Chosen: a figure that grows by less than this for each tenfold smaller distance is taken as finite.
+constexpr double growth_per_decade = 0.05;
+
 /// Looks at the sectors of electrode and material round an outline corner.
 Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
     constexpr double degree = std::numbers::pi / 180;
@@ -250,10 +254,13 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
     if (metal > 0) {
         if (metal < 160 * degree) return Kind::strong;
         // Two dielectrics meet on smooth metal: the field has no limit where the lower permittivity fills the
-        // acute angle (eps1 cot(k a) + eps2 cot(k (pi - a)) = 0 has a root k below 1).
+        // acute angle.
         if (dielectric.size() < 2) return Kind::regular;
         const auto low = *dielectric.begin(), high = *dielectric.rbegin();
-        return high.first > 1.5 * low.first && low.second < 85 * degree ? Kind::strong : Kind::regular;
+        const double share = low.second / (low.second + high.second); // of the half turn
+        if (share <= 0 || share >= 0.5) return Kind::regular;
+        const double k = closedform::triple_point_order(low.first, high.first, share * std::numbers::pi);
+        return std::pow(10, 1 - k) > 1 + growth_per_decade ? Kind::strong : Kind::regular;
     }
     if (dielectric.size() > 2) return Kind::strong;
     if (dielectric.size() < 2) return Kind::regular;
