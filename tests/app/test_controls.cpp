@@ -58,6 +58,7 @@ class TestControls : public QObject {
             QTest::addRow("ramp-pole, stage %d", stage) << QString("ramp-pole") << stage;
         for (const int stage : {3, 8}) // a joint: two sides
             QTest::addRow("causeway, stage %d", stage) << QString("causeway") << stage;
+        QTest::newRow("cellar, stage 4") << QString("cellar") << 4; // its tape
     }
 
     /// After an edit: one step at most, and undo and redo lead there and back.

@@ -112,8 +112,10 @@ class TestAccessory : public QObject {
         const auto foreign = with({{"cone_length_mm", 60}}); // of another family
         QVERIFY(!foreign);
         QVERIFY(foreign.error().remedy.find("take it out") != std::string::npos);
-        QVERIFY(!with({{"relief_mastic", 1}})); // a choice is no dimension
-        QVERIFY(with({}, {{connector_choice, "any"}}));
+        QVERIFY(!with({{"relief_mastic", 1}}));         // a choice is no dimension
+        QVERIFY(with({}, {{connector_choice, "any"}})); // of every family
+        QVERIFY(with({{tape_numbers[0], 25}, {tape_numbers[3], 1.5}}));
+        QCOMPARE(with({{tape_numbers[3], 9}}).error().item, std::string("Stretch"));
     }
     void a_sharper_edge_is_stressed_more() {
         double last = 0;

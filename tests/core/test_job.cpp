@@ -1,5 +1,6 @@
 #include "io/file.h"
 #include "support.h"
+#include <QProcess>
 #include <QTemporaryDir>
 #include <csignal>
 #include <sys/resource.h>
@@ -29,6 +30,46 @@ class TestJob : public QObject {
         QCOMPARE(write_job(*again).dump(), write_job(job).dump());
         QVERIFY(std::distance(std::filesystem::directory_iterator(dir_.path().toStdString()), {}) ==
                 1); // no temporary left
+    }
+    void jobs_satisfy_the_published_schema() {
+        // By a general-purpose validator (Debian: python3-jsonschema); machines without it say so.
+        if (!QFile::exists("/usr/lib/python3/dist-packages/jsonschema/__init__.py"))
+            QSKIP("python3-jsonschema is not installed");
+        auto full = test::demo_job(); // everything that may be written, once
+        auto& cable = full.cables[0];
+        cable.cores = 3;
+        cable.armour = "steel tape";
+        cable.insulation_thickness_mm = 5;
+        cable.measured_diameter_mm["insulation"] = 25;
+        cable.caliper_readings["jacket"] = {{36, false}, {36.4, true}};
+        auto& design = full.designs[0];
+        design.other_cable_id = full.cables[1].id;
+        design.duty.u0_kV = 8.7;
+        design.duty.altitude_m = 1200;
+        design.work.datum = "jacket cut";
+        design.work.long_side = "b";
+        design.work.numbers["crossing_mm"] = 300;
+        design.work.schools["shrinking"] = "middle outwards";
+        full.step_texts["identify"] = "Our words";
+        full.material_overrides["xlpe"] = 2.4;
+        full.limit_overrides["paper"] = {3, "engineer A", "2026-11-25", "own tests"};
+        full.level_overrides["ieee48/15/bil_kV"] = {115, "engineer A", "2026-11-25", "own copy"};
+        REQUIRE_OK(save_job(full, at("full.ngjob")));
+        auto broken = json::parse(write_job(full).dump());
+        broken["cables"][0]["jacket_thickness_mm"] = "two";
+        REQUIRE_OK(write_file_safely(at("broken.ngjob"), broken.dump()));
+        const auto valid = [&](const std::string& file) {
+            QProcess validator;
+            validator.start("/usr/bin/python3", {"-m", "jsonschema", "-i", QString::fromStdString(file),
+                                                 NEEDLEGAUGE_DATA_DIR "/../docs/job.schema.json"});
+            validator.waitForFinished(60000);
+            const auto words = validator.readAllStandardError() + validator.readAllStandardOutput();
+            if (validator.exitCode() != 0) qInfo("%s", words.left(300).constData());
+            return validator.exitCode() == 0;
+        };
+        QVERIFY(valid(NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.ngjob"));
+        QVERIFY(valid(at("full.ngjob").string()));
+        QVERIFY(!valid(at("broken.ngjob").string()));
     }
     void unknown_fields_survive_a_rewrite() {
         auto d = json::parse(write_job(test::demo_job()).dump());

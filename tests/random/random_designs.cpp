@@ -1,5 +1,6 @@
 // Random designs of each family in number: the long form of what core_families samples.
 // usage: random_designs COUNT [FAMILY...]; prints a row a family, and how to repeat what went wrong.
+//        random_designs seeds:A-B FAMILY; these seeds, both included, however many of them are solved
 //        random_designs seed:N FAMILY; repeats one and saves its job as FAMILY-N.ngjob
 #include "random_designs.h"
 #include <chrono>
@@ -21,8 +22,12 @@ int main(int argc, char** argv) {
         std::printf("%s\n", result.outcome == test::Outcome::solved ? "solved" : result.why.c_str());
         return result.outcome == test::Outcome::wrong ? 1 : 0;
     }
-    const int wanted = std::atoi(first.c_str());
+    int wanted = std::atoi(first.c_str());
+    unsigned begin_seed = 1, end_seed = 0;
+    if (std::sscanf(first.c_str(), "seeds:%u-%u", &begin_seed, &end_seed) == 2)
+        wanted = static_cast<int>(end_seed - begin_seed) + 1;
     if (!library || wanted < 1) return 2;
+    if (end_seed == 0) end_seed = 20u * static_cast<unsigned>(wanted);
     std::printf("| family | solved | of these a check unread | refused | wrong | ms each | slowest ms | "
                 "refusals, most frequent first |\n|---|---|---|---|---|---|---|---|\n");
     int wrong = 0;
@@ -33,7 +38,7 @@ int main(int argc, char** argv) {
         int solved = 0, unread = 0, refused = 0, bad = 0;
         double slowest = 0, total = 0;
         std::map<std::string, int> refusals;
-        for (unsigned seed = 1; solved < wanted && seed < 20u * static_cast<unsigned>(wanted); ++seed) {
+        for (unsigned seed = begin_seed; solved < wanted && seed <= end_seed; ++seed) {
             std::mt19937 generator(seed);
             const auto begin = std::chrono::steady_clock::now();
             const auto result = test::try_random(family, generator, *library);

@@ -85,18 +85,19 @@ void StressStrip::draw_plot() {
         add_traces(*solved, false);
         add_limits(*solved);
         if (session_.pinned()) add_traces(*session_.pinned(), true);
-        double row = 0.03;
         QStringList keyed;
         for (const auto& style : draw::trace_styles(solved->prepared->built)) {
-            if (keyed.contains(style.label)) continue;
-            keyed << style.label;
-            const char* sample = style.style == Qt::SolidLine  ? "━━"
-                                 : style.style == Qt::DashLine ? "╍╍"
-                                                               : "┅┅";
-            words(QString("%1 %2").arg(sample, style.label), 0.012, row, Qt::AlignLeft | Qt::AlignTop,
-                  session_.theme().accent);
-            row += 0.12;
+            const char* sample = style.style == Qt::SolidLine     ? "━━"
+                                 : style.style == Qt::DashLine    ? "╍╍"
+                                 : style.style == Qt::DashDotLine ? "━╍"
+                                                                  : "┈┈";
+            const auto entry = QString("%1 %2").arg(sample, style.label);
+            if (!keyed.contains(entry)) keyed << entry;
         }
+        // Above the axes, so that it covers no trace.
+        auto* key =
+            words(keyed.join("      "), 0.012, 0, Qt::AlignLeft | Qt::AlignBottom, session_.theme().accent);
+        key->setClipToAxisRect(false);
     }
     plot_->yAxis->setRange(0, highest_ * 1.18);
 }

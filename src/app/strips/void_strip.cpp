@@ -104,7 +104,8 @@ void VoidStripView::draw_plot() {
         key = solved ? "No void allowance: this duty has no extinction voltage, or it was not solved"
                      : "The void allowance follows when the field is solved";
     }
-    words(key, 0.995, 0.99, Qt::AlignRight | Qt::AlignBottom, session_.theme().faint, 7.5);
+    words(key, 0.998, 0, Qt::AlignRight | Qt::AlignBottom, session_.theme().faint, 7.5)
+        ->setClipToAxisRect(false);
     setAccessibleDescription(summary_);
 }
 

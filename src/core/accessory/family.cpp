@@ -86,7 +86,10 @@ Result<void> known_names(const Family& family, const Design& design) {
     const auto check = [&](const std::string& key, bool choice) -> Result<void> {
         const auto fits = [&](const ParameterSpec& p) { return (p.kind == ParameterKind::choice) == choice; };
         const auto* spec = family.parameter(key);
-        if ((spec && fits(*spec)) || (choice && key == connector_choice)) return {};
+        const bool common =
+            choice ? key == connector_choice
+                   : std::find(tape_numbers.begin(), tape_numbers.end(), key) != tape_numbers.end();
+        if (common || (spec && fits(*spec))) return {};
         const ParameterSpec* nearest = nullptr;
         for (const auto& p : family.parameters)
             if (fits(p) && (!nearest || letters_apart(key, p.key) < letters_apart(key, nearest->key)))

@@ -158,14 +158,23 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
     Tape tape;
-    auto of_tape = [&](const char* key, double& value, double lowest, double highest) {
-        if (const auto it = design->numbers.find(key); it != design->numbers.end())
-            value = std::clamp(it->second, lowest, highest);
+    struct Entry {
+        const char *key, *label;
+        double &value, lowest, highest;
     };
-    of_tape("tape_width_mm", tape.width_mm, 5, 200);
-    of_tape("tape_thickness_mm", tape.thickness_mm, 0.05, 5);
-    of_tape("tape_roll_mm", tape.roll_mm, 500, 100000);
-    of_tape("tape_stretch", tape.stretch, 1, 4);
+    for (const auto& [key, label, value, lowest, highest] :
+         {Entry{tape_numbers[0], "Tape width", tape.width_mm, 5, 200},
+          Entry{tape_numbers[1], "Tape thickness", tape.thickness_mm, 0.05, 5},
+          Entry{tape_numbers[2], "Roll length", tape.roll_mm, 500, 100000},
+          Entry{tape_numbers[3], "Stretch", tape.stretch, 1, 4}}) {
+        const auto it = design->numbers.find(key);
+        if (it == design->numbers.end()) continue;
+        if (!(it->second >= lowest && it->second <= highest))
+            return refuse(
+                label, fmt::format("{:g} is out of range", it->second),
+                fmt::format("Give {:g} to {:g}{}", lowest, highest, &value == &tape.stretch ? "" : " mm"));
+        value = it->second;
+    }
     out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, tape});
     return out;
 }
