@@ -26,7 +26,9 @@ Result<void> write_dxf(const DxfDrawing& drawing, const std::filesystem::path& p
     for (const auto& layer : layers)
         dxf.writeLayer(*out, DL_LayerData(layer, 0), DL_Attributes("", 7, -1, "CONTINUOUS", 1.0));
     out->tableEnd();
+    out->tableStyle(1);
     dxf.writeStyle(*out, DL_StyleData("Standard", 0, 0, 1, 0, 0, 2.5, "txt", ""));
+    out->tableEnd();
     dxf.writeView(*out);
     dxf.writeUcs(*out);
     out->tableAppid(1);

@@ -1,0 +1,216 @@
+// Every paper of every demo design, made by the command line and read again by general-purpose readers:
+// poppler's tools for PDF, ezdxf for DXF, html5lib for HTML, Qt's XML reader for SVG.
+#include "io/library.h"
+#include "plan/plan.h"
+#include "plan/sheet.h"
+#include "support.h"
+#include <QProcess>
+#include <QTemporaryDir>
+#include <QXmlStreamReader>
+
+using namespace ng;
+using nlohmann::json;
+
+namespace {
+
+const QString demo = NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.ngjob";
+
+struct Answer {
+    int code;
+    QByteArray out;
+};
+Answer call(const QString& program, const QStringList& arguments) {
+    QProcess process;
+    process.start(program, arguments);
+    process.waitForFinished(120000);
+    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
+            process.readAllStandardOutput()};
+}
+Answer cli(const QStringList& arguments) {
+    return call(NEEDLEGAUGE_CLI, arguments);
+}
+
+/// Words of a PDF without line ends and doubled spaces.
+QString words_of(const QString& pdf) {
+    return QString::fromUtf8(call("pdftotext", {"-layout", pdf, "-"}).out).simplified();
+}
+
+} // namespace
+
+class TestCliPapers : public QObject {
+    Q_OBJECT
+    QTemporaryDir dir_;
+    json read_; ///< by file
+
+    QString at(const QString& design, const char* ending) const { return dir_.filePath(design + ending); }
+    const json& reading(const QString& file) const { return read_.at(file.toStdString()); }
+    static void each_design() {
+        QTest::addColumn<QString>("design");
+        for (const auto& design : test::demo_job().designs)
+            QTest::newRow(design.id.c_str()) << QString::fromStdString(design.id);
+    }
+
+  private slots:
+    void initTestCase() {
+        if (!QFile::exists("/usr/lib/python3/dist-packages/ezdxf/__init__.py") ||
+            !QFile::exists("/usr/lib/python3/dist-packages/html5lib/__init__.py"))
+            QSKIP("python3-ezdxf or python3-html5lib is not installed");
+        QStringList files;
+        for (const auto& d : test::demo_job().designs) {
+            const auto id = QString::fromStdString(d.id);
+            const auto made = cli({"template", demo, "--design", id, "--pdf", at(id, ".pdf"), "--svg",
+                                   at(id, ".svg"), "--dxf", at(id, ".dxf")});
+            QVERIFY2(made.code == 0 || made.code == 1, d.id.c_str());
+            const auto letter =
+                cli({"template", demo, "--design", id, "--paper", "Letter", "--pdf", at(id, "-letter.pdf")});
+            QCOMPARE(letter.code, made.code);
+            const auto sheet = cli(
+                {"sheet", demo, "--design", id, "--html", at(id, ".html"), "--pdf", at(id, "-sheet.pdf")});
+            QVERIFY2(sheet.code == 0 || sheet.code == 1, d.id.c_str());
+            files << at(id, ".dxf") << at(id, ".html");
+        }
+        files << at("report", ".html");
+        QVERIFY(cli({"report", demo, "--design", "slipway-end", "--html", files.last()}).code >= 0);
+        const auto answer =
+            call("/usr/bin/python3", QStringList{NEEDLEGAUGE_REFERENCE_DIR "/read_papers.py"} + files);
+        QCOMPARE(answer.code, 0);
+        read_ = json::parse(answer.out.toStdString());
+    }
+    void drawings_are_sound_and_at_full_size_data() { each_design(); }
+    void drawings_are_sound_and_at_full_size() {
+        QFETCH(QString, design);
+        const auto& drawing = reading(at(design, ".dxf"));
+        QVERIFY2(drawing["errors"].empty(), drawing["errors"].dump().c_str());
+        QCOMPARE(drawing["units"], 4); // millimetres
+        // The lines across the strips, by what is written beside them, are the distances of the marks.
+        std::vector<double> lines;
+        int bars = 0;
+        for (const auto& line : drawing["lines"]) {
+            const auto& p = line["points"];
+            if (line["layer"] == "cuts" || line["layer"] == "marks") {
+                QCOMPARE(p[0][0].get<double>(), p[1][0].get<double>());
+                lines.push_back(p[0][0]);
+            }
+            if (line["layer"] == "scale") {
+                COMPARE_WITHIN(p[1][0].get<double>() - p[0][0].get<double>(), 100.0, 1e-12);
+                ++bars;
+            }
+        }
+        int labelled = 0;
+        static const QRegularExpression length(R"(  ([0-9.]+) mm / ([0-9.]+) in$)");
+        for (const auto& text : drawing["texts"]) {
+            const auto words = QString::fromStdString(text["words"].get<std::string>());
+            const auto match = length.match(words);
+            if (!match.hasMatch()) continue;
+            const double mm = match.captured(1).toDouble(), inch = match.captured(2).toDouble();
+            QVERIFY2(std::abs(mm - 25.4 * inch) < 0.06, qPrintable(words));
+            QVERIFY2(
+                std::any_of(lines.begin(), lines.end(), [&](double at) { return std::abs(at - mm) < 0.051; }),
+                qPrintable(words));
+            ++labelled;
+        }
+        QVERIFY(labelled > 0 && labelled == static_cast<int>(lines.size()));
+        QVERIFY(bars >= 1);
+    }
+    void templates_are_on_the_paper_asked_for_data() { each_design(); }
+    void templates_are_on_the_paper_asked_for() {
+        QFETCH(QString, design);
+        for (const auto& [ending, width, height] :
+             {std::tuple{".pdf", 297.0, 210.0}, {"-letter.pdf", 279.4, 215.9}}) {
+            const auto info = QString::fromUtf8(call("pdfinfo", {at(design, ending)}).out);
+            static const QRegularExpression size(R"(Page size:\s+([0-9.]+) x ([0-9.]+) pts)"),
+                pages(R"(Pages:\s+(\d+))");
+            const auto found = size.match(info);
+            QVERIFY(found.hasMatch());
+            QVERIFY(std::abs(found.captured(1).toDouble() * 25.4 / 72 - width) < 0.4);
+            QVERIFY(std::abs(found.captured(2).toDouble() * 25.4 / 72 - height) < 0.4);
+            const int count = pages.match(info).captured(1).toInt();
+            QVERIFY(count >= 1 && count < 60);
+            const auto words = words_of(at(design, ending));
+            QVERIFY(words.contains("100 mm") && words.contains("4 in"));
+            const auto title =
+                QString::fromStdString(test::demo_job().find_design(design.toStdString())->title);
+            QCOMPARE(words.count(title), count); // on every page
+        }
+    }
+    void vector_pictures_are_well_formed_and_in_millimetres_data() { each_design(); }
+    void vector_pictures_are_well_formed_and_in_millimetres() {
+        QFETCH(QString, design);
+        QFile file(at(design, ".svg"));
+        QVERIFY(file.open(QIODevice::ReadOnly));
+        QXmlStreamReader xml(&file);
+        QString width;
+        int paths = 0;
+        while (!xml.atEnd()) {
+            xml.readNext();
+            if (!xml.isStartElement()) continue;
+            if (xml.name() == u"svg") width = xml.attributes().value("width").toString();
+            paths += xml.name() == u"path" || xml.name() == u"polyline" || xml.name() == u"line";
+        }
+        QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
+        QVERIFY(width.endsWith("mm") && paths > 8);
+        double longest = 0; // the strips of the drawing lie on it whole
+        for (const auto& line : reading(at(design, ".dxf"))["lines"])
+            for (const auto& p : line["points"]) longest = std::max(longest, p[0].get<double>());
+        QVERIFY(QString(width).remove("mm").toDouble() > longest);
+    }
+    void sheets_say_the_same_on_screen_and_paper_data() { each_design(); }
+    void sheets_say_the_same_on_screen_and_paper() {
+        QFETCH(QString, design);
+        const auto& page = reading(at(design, ".html"));
+        QVERIFY2(page["errors"].empty(), page["errors"].dump().c_str());
+        const auto text = QString::fromStdString(page["text"].get<std::string>());
+        for (const auto& size : page["pictures"]) QVERIFY(size.get<int>() > 500); // travels in the file
+        QVERIFY(page["pictures"].size() >= 3);
+        QCOMPARE(page["described"].get<std::size_t>(), page["pictures"].size()); // for screen readers
+        const auto paper = words_of(at(design, "-sheet.pdf"));
+        const auto job = test::demo_job();
+        const auto prepared = prepare_design(job, design.toStdString(), test::library());
+        REQUIRE_OK(prepared);
+        const auto plan = make_plan(*prepared);
+        REQUIRE_OK(plan);
+        const auto sheet = make_sheet(*prepared, *plan, *load_steps(test::library()),
+                                      test::library().connectors, job.step_texts);
+        REQUIRE_OK(sheet);
+        QVERIFY(sheet->steps.size() > 10);
+        for (const auto& step : sheet->steps) {
+            const auto title = QString::fromStdString(step.title);
+            QVERIFY2(text.contains(title), qPrintable(title));
+            // Long titles are broken over lines on paper: their first words.
+            QVERIFY2(paper.contains(title.section(' ', 0, 2)), qPrintable(title));
+        }
+        for (const auto& caution : sheet->cautions)
+            QVERIFY2(text.contains(QString::fromStdString(caution).simplified()), caution.c_str());
+        for (const auto& item : sheet->picking)
+            QVERIFY2(text.contains(QString::fromStdString(item.item)), item.item.c_str());
+    }
+    void the_report_is_read_without_an_error() {
+        const auto& page = reading(at("report", ".html"));
+        QVERIFY2(page["errors"].empty(), page["errors"].dump().c_str());
+        const auto text = QString::fromStdString(page["text"].get<std::string>());
+        for (const char* word : {"from memory", "does not replace", "type test"})
+            QVERIFY2(text.contains(word), word);
+    }
+    void what_cannot_be_written_says_so_data() {
+        QTest::addColumn<QStringList>("arguments");
+        for (const char* kind : {"--pdf", "--svg", "--dxf"})
+            QTest::addRow("template %s", kind)
+                << QStringList{"template", demo, "--design", "quay-mast", kind, "/proc/none/x"};
+        for (const char* kind : {"--pdf", "--html"})
+            QTest::addRow("sheet %s", kind)
+                << QStringList{"sheet", demo, "--design", "quay-mast", kind, "/proc/none/x"};
+        QTest::newRow("render") << QStringList{"render",    demo,    "--design",
+                                               "quay-mast", "--png", "/proc/none/x.png"};
+    }
+    void what_cannot_be_written_says_so() {
+        QFETCH(QStringList, arguments);
+        QProcess process;
+        process.start(NEEDLEGAUGE_CLI, arguments);
+        QVERIFY(process.waitForFinished(120000));
+        QCOMPARE(process.exitCode(), 2);
+        const auto words = process.readAllStandardError();
+        QVERIFY2(words.contains("written"), words.constData());
+    }
+};
+QTEST_GUILESS_MAIN(TestCliPapers)
+#include "test_cli_papers.moc"
