@@ -179,6 +179,28 @@ class TestFamilies : public QObject {
         QCOMPARE(QString::fromStdString(p.error().item), item);
         QVERIFY(!p.error().remedy.empty());
     }
+    void a_hairline_gap_at_the_connector_is_refused_and_contact_is_not() {
+        for (const auto& [family, end, metal, item] :
+             {std::tuple{"heat_shrink_joint", "a_insulation_end_mm", 60.0, "Insulation end A"},
+              {"separable_connector", "insulation_end_mm", 60.0, "Insulation end"},
+              {"heat_shrink_termination", "insulation_removed_mm", 60.0, "Insulation removed"}}) {
+            const std::map<std::string, double> connector{{"connector_length_mm", 2 * metal},
+                                                          {"contact_depth_mm", metal},
+                                                          {"lug_barrel_depth_mm", metal}};
+            std::map<std::string, double> numbers{{end, metal + 4e-4}};
+            for (const auto& [key, value] : connector)
+                if (find_family(family)->parameter(key)) numbers[key] = value;
+            const auto hair = prepared(family, numbers);
+            QVERIFY2(!hair, family);
+            QCOMPARE(hair.error().item, std::string(item));
+            numbers[end] = metal;
+            const auto contact = prepared(family, numbers);
+            QVERIFY2(contact, contact ? "" : contact.error().message().c_str());
+            SolveOptions coarse;
+            coarse.coarse = true;
+            QVERIFY(solve(contact->built.section, coarse));
+        }
+    }
     void a_transition_joint_wants_paper_on_side_b() {
         auto job = job_of("transition_joint");
         job.designs[0].other_cable_id.clear();

@@ -412,6 +412,13 @@ class TestMesh : public QObject {
                     QVERIFY(distance(out.vertices[i], out.vertices[j]) > 0.9e-4);
         }
     }
+    void a_line_shorter_than_the_snap_vanishes() {
+        // Its length was once divided by: crossings of no place, and a crash of the triangulation.
+        const auto out =
+            arrange({{{0, 0}, {10, 0}}, {{4, 3e-5}, {4, 8e-5}}, {{4, 8e-5}, {4, 6}}, {{2, 2}, {2, 2}}}, 1e-4);
+        for (const auto& v : out.vertices) QVERIFY(std::isfinite(v.r) && std::isfinite(v.z));
+        QCOMPARE(out.edges.size(), std::size_t(3)); // the long one split by the upright one
+    }
     void lines_keep_their_arc_and_boundary() {
         const auto out =
             arrange({{{0, 0}, {10, 0}, -1, 3}, {{5, -5}, {5, 5}, 2, -1}, {{0, 0}, {4, 0}}}, 1e-4);

@@ -7,6 +7,8 @@
 namespace ng {
 namespace {
 
+constexpr double least_gap_mm = 0.05; // thinner than a hand leaves: a sliver of the drawing only
+
 /// How far behind an edge of this radius, rounded towards what it lies on, the contact line is.
 double contact_setback_mm(double radius_mm) {
     const double cosine = (radius_mm - truncated_cusp_gap_mm) / radius_mm;
@@ -18,6 +20,13 @@ double contact_setback_mm(double radius_mm) {
 CableRadii radii_of(const CableDimensions& d) {
     return {d.radius_mm("conductor"),         d.radius_mm("conductor screen"), d.radius_mm("insulation"),
             d.radius_mm("insulation screen"), d.radius_mm("metallic screen"),  d.radius_mm("jacket")};
+}
+
+Result<void> CableEnd::stands_off(double metal_z, const std::string& item) const {
+    const double gap = metal_z - insulation;
+    if (gap <= 0 || gap >= least_gap_mm) return {};
+    return refuse(item, fmt::format("it stands only {:.2g} mm off the connector", gap),
+                  fmt::format("Let it touch the connector, or leave at least {} mm", least_gap_mm));
 }
 
 Result<void> CableEnd::check() const {

@@ -45,6 +45,8 @@ struct CableEnd {
 
     /// Refuses cuts out of order and preparations that do not fit; items carry the tag.
     Result<void> check() const;
+    /// Refuses, as `item`, an insulation end that all but touches metal which begins at `metal_z`.
+    Result<void> stands_off(double metal_z, const std::string& item) const;
     /// z of the contact line of the screen's edge with the insulation (profile.h: truncated cusp).
     double contact_z() const;
     Outline screen_outline() const;

@@ -137,6 +137,7 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, const JointConne
             return refuse("Insulation end" + end->tag,
                           "the connector does not fit between the insulation ends",
                           "Remove half the connector plus an allowance");
+        if (auto ok = end->stands_off(-length_mm / 2, "Insulation end" + end->tag); !ok) return ok;
         if (end_radius_mm > 0.95 * (diameter_mm / 2 - end->r.conductor))
             return refuse("Connector end radius", "it is larger than the connector's wall",
                           "Give at most the height of the step to the conductor");

@@ -250,6 +250,7 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
                  beyond = body.beyond_mm;
     if (-end.insulation < depth)
         return refuse("Insulation end", "the connector does not fit before it", "Remove more insulation");
+    if (auto ok = end.stands_off(-depth, "Insulation end"); !ok) return tl::unexpected(ok.error());
     if (radius <= end.r.conductor + 0.05)
         return refuse("Connector diameter",
                       fmt::format("{} does not go over the conductor, {}",

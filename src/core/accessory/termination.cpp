@@ -46,6 +46,7 @@ Result<void> Termination::begin(double lower_end_mm) {
     if (value("insulation_removed_mm") < barrel_depth)
         return refuse("Insulation removed", "it is less than the lug barrel depth",
                       "Remove barrel depth plus an allowance");
+    if (auto ok = end.stands_off(z_of(barrel_depth), "Insulation removed"); !ok) return ok;
     barrel_radius = value("lug_barrel_diameter_mm") / 2;
     if (barrel_radius <= end.r.conductor)
         return refuse("Lug barrel diameter",

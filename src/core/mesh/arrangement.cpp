@@ -60,8 +60,10 @@ struct Box {
 Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
     SnappingSet set(snap_mm);
     std::vector<ArrangementEdge> edges;
-    for (const auto& line : lines)
-        edges.push_back({set.add(line.a), set.add(line.b), line.arc, line.boundary});
+    for (const auto& line : lines) {
+        const int a = set.add(line.a), b = set.add(line.b);
+        if (a != b) edges.push_back({a, b, line.arc, line.boundary});
+    }
 
     // Split at crossings and at vertices that lie on a line. A split can move an end by up to the snap length
     // and so uncover another one: repeat until nothing is split (a handful of rounds).
