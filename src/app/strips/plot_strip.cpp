@@ -33,14 +33,14 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     plot_->setObjectName(name.toLower() + "Plot");
     plot_->setMinimumHeight(least_height);
     plot_->axisRect()->setAutoMargins(QCP::msNone);
-    plot_->axisRect()->setMargins(QMargins(static_cast<int>(AxisModel::gutter_px), 22,
+    plot_->axisRect()->setMargins(QMargins(static_cast<int>(AxisModel::gutter_px), 26,
                                            static_cast<int>(AxisModel::margin_px), bottom_px));
     plot_->addLayer("needle", plot_->layer("main"), QCustomPlot::limAbove);
     needle_ = new QCPItemStraightLine(plot_);
     needle_->setLayer("needle");
     title_ = new QLabel(name, this);
     title_->setFont(draw::ui_font(8, true));
-    title_->move(8, 4);
+    title_->move(8, 2);
     new AxisMouse(session, plot_);
     connect(&session, &Session::solved_changed, this, &PlotStrip::rebuild);
     connect(&session, &Session::prepared_changed, this, &PlotStrip::follow_axis);

@@ -73,9 +73,10 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
     plumb->setPen(QPen(falls ? theme.brick : theme.ink, 1.2));
     auto* said = new QCPItemText(plot_);
     said->position->setCoords(at, std::sqrt(top * foot));
-    said->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
-    said->setPadding(QMargins(8, 1, 4, 1));
-    said->setTextAlignment(Qt::AlignLeft);
+    // Over its own strip: that of side B lies to the left of its screen edge.
+    const bool leftwards = strip.path.ends_with(" B");
+    said->setPositionAlignment((leftwards ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+    said->setPadding(QMargins(8, 1, 8, 1));
     said->setFont(draw::ui_font(8, true));
     said->setColor(falls ? theme.brick : theme.ink);
     said->setBrush(QBrush(theme.paper));
