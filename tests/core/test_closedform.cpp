@@ -57,20 +57,6 @@ class TestClosedForm : public QObject {
         QVERIFY(!recovered_wall_mm({10, 15, 3.5}, 12, "Stress tube"));
         QVERIFY(!recovered_wall_mm({40, 15, -1}, 20, "Stress tube"));
     }
-    void triple_points_on_smooth_metal() {
-        using closedform::triple_point_order;
-        constexpr double pi = std::numbers::pi;
-        COMPARE_WITHIN(triple_point_order(2.3, 2.3, 0.7), 1.0, 1e-12); // one material: smooth metal
-        COMPARE_WITHIN(triple_point_order(1, 9, pi / 2), 1.0, 1e-12);  // square on: no disturbance
-        // At 60 degrees the root has a closed form: with t = tan^2(k pi / 6) ... of cot x and cot 2x,
-        // eps cot x + other (cot^2 x - 1) / (2 cot x) = 0, x = k pi / 3: cot^2 x = other / (2 eps + other).
-        for (const double ratio : {1.2, 2.0, 5.0}) {
-            const double x = std::atan(std::sqrt((2 + ratio) / ratio));
-            COMPARE_WITHIN(triple_point_order(1, ratio, pi / 3), 3 * x / pi, 1e-12);
-        }
-        QVERIFY(triple_point_order(1, 4, 0.3) < 1 && triple_point_order(4, 1, 0.3) > 1);
-        QVERIFY(triple_point_order(1, 8, 0.5) < triple_point_order(1, 2, 0.5));
-    }
     void charging_current() {
         // 0.2 uF/km at 8.7 kV, 60 Hz: 2 pi 60 x 0.2e-9 F/m x 8700 V = 0.656 mA/m, worked by hand.
         COMPARE_WITHIN(charging_current_A_per_m(0.2e-9, 8.7, 60), 0.656e-3, 1e-3);

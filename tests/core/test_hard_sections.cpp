@@ -4,6 +4,7 @@
 #include "closedform/closedform.h"
 #include "field/solve.h"
 #include "mesh/arrangement.h"
+#include "mesh/triple_point.h"
 #include "support.h"
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
@@ -270,7 +271,7 @@ class TestHardSections : public QObject {
         }
         const auto solution = solve(s);
         REQUIRE_OK(solution);
-        const double k = closedform::triple_point_order(1, 4, angle);
+        const double k = triple_point_order(1, 4, angle);
         for (std::size_t i = 1; i < at.size(); ++i) {
             const double slope =
                 std::log(solution->probes[i].E_kV_per_mm / solution->probes[i - 1].E_kV_per_mm) /

@@ -5,6 +5,7 @@
 #include "mesh/arrangement.h"
 #include "mesh/mesher.h"
 #include "mesh/triangle_tree.h"
+#include "mesh/triple_point.h"
 #include "support.h"
 #include <random>
 #include <set>
@@ -411,6 +412,19 @@ class TestMesh : public QObject {
                 for (std::size_t j = 0; j < i; ++j)
                     QVERIFY(distance(out.vertices[i], out.vertices[j]) > 0.9e-4);
         }
+    }
+    void triple_points_on_smooth_metal() {
+        constexpr double pi = std::numbers::pi;
+        COMPARE_WITHIN(triple_point_order(2.3, 2.3, 0.7), 1.0, 1e-12); // one material: smooth metal
+        COMPARE_WITHIN(triple_point_order(1, 9, pi / 2), 1.0, 1e-12);  // square on: no disturbance
+        // At 60 degrees the root has a closed form: in cot x and cot 2x,
+        // eps cot x + other (cot^2 x - 1) / (2 cot x) = 0, x = k pi / 3: cot^2 x = other / (2 eps + other).
+        for (const double ratio : {1.2, 2.0, 5.0}) {
+            const double x = std::atan(std::sqrt((2 + ratio) / ratio));
+            COMPARE_WITHIN(triple_point_order(1, ratio, pi / 3), 3 * x / pi, 1e-12);
+        }
+        QVERIFY(triple_point_order(1, 4, 0.3) < 1 && triple_point_order(4, 1, 0.3) > 1);
+        QVERIFY(triple_point_order(1, 8, 0.5) < triple_point_order(1, 2, 0.5));
     }
     void a_line_shorter_than_the_snap_vanishes() {
         // Its length was once divided by: crossings of no place, and a crash of the triangulation.

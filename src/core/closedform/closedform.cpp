@@ -1,6 +1,5 @@
 #include "closedform/closedform.h"
 #include "units/quantity.h"
-#include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
@@ -75,20 +74,6 @@ double pencil_mm(double voltage_kV, double tangential_kV_per_mm, double conducto
                  double outer_screen_radius_mm, double radius_mm) {
     return voltage_kV * std::log(radius_mm / conductor_screen_radius_mm) /
            (tangential_kV_per_mm * std::log(outer_screen_radius_mm / conductor_screen_radius_mm));
-}
-
-double triple_point_order(double eps_r, double other_eps_r, double angle_rad) {
-    const double rest = std::numbers::pi - angle_rad;
-    const auto excess = [&](double k) {
-        return eps_r / std::tan(k * angle_rad) + other_eps_r / std::tan(k * rest);
-    };
-    // Falls from +infinity at 0 to -infinity where the larger cotangent has its pole.
-    double low = 0, high = std::numbers::pi / std::max(angle_rad, rest);
-    for (int i = 0; i < 60; ++i) {
-        const double middle = (low + high) / 2;
-        (excess(middle) > 0 ? low : high) = middle;
-    }
-    return (low + high) / 2;
 }
 
 double ShrinkTube::wall_area_over_pi_mm2() const {

@@ -50,12 +50,6 @@ struct GradedLayer {
 /// Grading lengths (1 / beta) that a layer should reach past the edge: tanh(3) is 0.995, more buys nothing.
 constexpr double useful_grading_lengths = 3;
 
-/// Order k of the potential, r^k, where two dielectrics meet on smooth metal: the smallest root of
-/// eps cot(k a) + eps_other cot(k (pi - a)) = 0, `eps` filling the angle `a` (0 < a < pi) and the other the
-/// rest (any textbook on corner singularities). Below 1 the field grows as r^(k - 1) without a limit; above 1
-/// it vanishes.
-double triple_point_order(double eps_r, double other_eps_r, double angle_rad);
-
 /// Stress cone whose earthed profile has a constant axial stress: the place along the axis where its radius
 /// is R, x = (U / E_l) ln[ln(R/r_c) / ln(r_i/r_c)] (handbook form, single permittivity; slender cones).
 double cone_axial_mm(double voltage_kV, double axial_kV_per_mm, double conductor_screen_radius_mm,

@@ -1,6 +1,6 @@
 #include "mesh/mesher.h"
-#include "closedform/closedform.h"
 #include "mesh/arrangement.h"
+#include "mesh/triple_point.h"
 #include <CGAL/Constrained_Delaunay_triangulation_2.h>
 #include <CGAL/Delaunay_mesh_face_base_2.h>
 #include <CGAL/Delaunay_mesher_2.h>
@@ -259,7 +259,7 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
         const auto low = *dielectric.begin(), high = *dielectric.rbegin();
         const double share = low.second / (low.second + high.second); // of the half turn
         if (share <= 0 || share >= 0.5) return Kind::regular;
-        const double k = closedform::triple_point_order(low.first, high.first, share * std::numbers::pi);
+        const double k = triple_point_order(low.first, high.first, share * std::numbers::pi);
         return std::pow(10, 1 - k) > 1 + growth_per_decade ? Kind::strong : Kind::regular;
     }
     if (dielectric.size() > 2) return Kind::strong;
