@@ -1,9 +1,10 @@
 // What must hold whatever the section: balance of charges, translation, scaling and mirroring, on sections
 // drawn at random from a fixed seed.
-#include "support.h"
+#include "section_changes.h"
 #include <random>
 
 using namespace ng;
+using test::changed;
 
 namespace {
 
@@ -37,21 +38,6 @@ Section random_section(unsigned seed) {
         .arc_to({c.r - 2, c.z}, c);
     s.electrodes = {{"disc", between(1, 20), false, disc}};
     s.boundaries = {{"box", 0, {{5, 0}, {65, 0}, {65, 50}, {5, 50}}}};
-    return s;
-}
-
-template <class Change> Section changed(Section s, Change change) {
-    auto outline = [&](Outline& o) {
-        change(o.start);
-        for (auto& step : o.steps) {
-            change(step.to);
-            if (step.centre) change(*step.centre);
-        }
-    };
-    for (auto& r : s.regions) outline(r.outline);
-    for (auto& e : s.electrodes) outline(e.outline);
-    for (auto& b : s.boundaries)
-        for (auto& p : b.along) change(p);
     return s;
 }
 
