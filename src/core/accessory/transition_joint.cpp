@@ -16,22 +16,21 @@ constexpr const char* id = "transition_joint";
 Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.material("oil barrier", v("barrier_eps_r"));
     const double half = v("connector_length_mm") / 2;
-    const auto barrier = lay.shrink({"oil barrier",
-                                     "oil barrier",
-                                     "oil-barrier tube",
-                                     "sleeve",
-                                     "barrier",
-                                     v.tube("barrier"),
-                                     half - v("barrier_on_connector_mm"),
-                                     -b.metallic + v("barrier_on_lead_mm"),
-                                     "Oil barrier",
-                                     FitItem::Kind::shrink,
-                                     "oil mastic",
-                                     "oil barrier",
-                                     "oil mastic",
-                                     {},
-                                     false,
-                                     true});
+    LayUp::Tube tube{"oil barrier",
+                     "oil barrier",
+                     "oil-barrier tube",
+                     "sleeve",
+                     "barrier",
+                     v.tube("barrier"),
+                     half - v("barrier_on_connector_mm"),
+                     -b.metallic + v("barrier_on_lead_mm"),
+                     "Oil barrier",
+                     FitItem::Kind::shrink,
+                     "oil mastic",
+                     "oil barrier",
+                     "oil mastic"};
+    tube.control = true;
+    const auto barrier = lay.shrink(tube);
     if (!barrier) return tl::unexpected(barrier.error());
     // The conductive tube over the barrier, from the lead past the paper's own screen edge.
     const double z0 = -b.screen - v("screen_tube_past_mm"), z1 = -b.metallic + v("barrier_on_lead_mm") - 1;

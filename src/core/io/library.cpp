@@ -159,20 +159,19 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     out.built = std::move(*built);
     Tape tape;
     struct Entry {
-        const char *key, *label;
+        const char *key, *label, *unit;
         double &value, lowest, highest;
     };
-    for (const auto& [key, label, value, lowest, highest] :
-         {Entry{tape_numbers[0], "Tape width", tape.width_mm, 5, 200},
-          Entry{tape_numbers[1], "Tape thickness", tape.thickness_mm, 0.05, 5},
-          Entry{tape_numbers[2], "Roll length", tape.roll_mm, 500, 100000},
-          Entry{tape_numbers[3], "Stretch", tape.stretch, 1, 4}}) {
+    for (const auto& [key, label, unit, value, lowest, highest] :
+         {Entry{tape_numbers[0], "Tape width", " mm", tape.width_mm, 5, 200},
+          Entry{tape_numbers[1], "Tape thickness", " mm", tape.thickness_mm, 0.05, 5},
+          Entry{tape_numbers[2], "Roll length", " mm", tape.roll_mm, 500, 100000},
+          Entry{tape_numbers[3], "Stretch", "", tape.stretch, 1, 4}}) {
         const auto it = design->numbers.find(key);
         if (it == design->numbers.end()) continue;
         if (!(it->second >= lowest && it->second <= highest))
-            return refuse(
-                label, fmt::format("{:g} is out of range", it->second),
-                fmt::format("Give {:g} to {:g}{}", lowest, highest, &value == &tape.stretch ? "" : " mm"));
+            return refuse(label, fmt::format("{:g}{} is out of range", it->second, unit),
+                          fmt::format("Give {:g} to {:g}{}", lowest, highest, unit));
         value = it->second;
     }
     out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, tape});

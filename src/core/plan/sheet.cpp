@@ -1,6 +1,7 @@
 #include "plan/sheet.h"
 #include "plan/mark_facts.h"
 #include "plan/picking_list.h"
+#include "units/quantity.h"
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -12,6 +13,11 @@ bool begins_any(const std::string& name, const std::vector<std::string>& begins)
 }
 
 } // namespace
+
+std::string both_units(double value_mm) {
+    return fmt::format("{} / {}", format_length(value_mm, LengthUnit::mm),
+                       format_length(value_mm, LengthUnit::inch));
+}
 
 std::vector<std::string> broken_rules(const std::vector<SheetStep>& steps,
                                       const std::vector<OrderRule>& rules) {

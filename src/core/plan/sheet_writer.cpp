@@ -36,11 +36,6 @@ std::string upper(std::string text) {
     return text;
 }
 
-std::string both_units(double value_mm) {
-    return fmt::format("{} / {}", format_length(value_mm, LengthUnit::mm),
-                       format_length(value_mm, LengthUnit::inch));
-}
-
 SheetWriter::SheetWriter(const PreparedDesign& p, const CutPlan& plan,
                          const std::vector<Connector>& connectors)
     : p_(p), plan_(plan), built_(p.built), family_(*find_family(p.design.family)),
