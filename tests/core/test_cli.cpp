@@ -1,32 +1,14 @@
 // The command line as its users call it: exit codes, stable JSON, files.
+#include "cli_support.h"
 #include "io/file.h"
-#include "support.h"
-#include <QProcess>
 #include <QTemporaryDir>
 #include <cmath>
 #include <set>
 
 using namespace ng;
 using nlohmann::json;
-
-namespace {
-
-struct Answer {
-    int code;
-    QByteArray out, err;
-};
-
-Answer call(const QStringList& arguments) {
-    QProcess process;
-    process.start(NEEDLEGAUGE_CLI, arguments);
-    process.waitForFinished(120000);
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
-            process.readAllStandardOutput(), process.readAllStandardError()};
-}
-
-const QString demo = NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.ngjob";
-
-} // namespace
+using test::cli;
+using test::demo_path;
 
 class TestCli : public QObject {
     Q_OBJECT
@@ -35,14 +17,14 @@ class TestCli : public QObject {
 
   private slots:
     void check_exits_by_verdict() {
-        QCOMPARE(call({"check", demo, "--design", "quay-mast"}).code, 0);
-        QCOMPARE(call({"check", demo, "--design", "switch-house"}).code, 0); // marginal still holds
-        const auto fails = call({"check", demo, "--design", "ramp-pole"});
+        QCOMPARE(cli({"check", demo_path, "--design", "quay-mast"}).code, 0);
+        QCOMPARE(cli({"check", demo_path, "--design", "switch-house"}).code, 0); // marginal still holds
+        const auto fails = cli({"check", demo_path, "--design", "ramp-pole"});
         QCOMPARE(fails.code, 1);
         QVERIFY(fails.out.contains("does not replace a type test"));
     }
     void check_json_is_stable() {
-        const auto answer = call({"check", demo, "--json", "--service-only"});
+        const auto answer = cli({"check", demo_path, "--json", "--service-only"});
         QCOMPARE(answer.code, 1);
         const auto d = json::parse(answer.out.toStdString());
         QCOMPARE(d["format"], "needlegauge-check");
@@ -66,7 +48,8 @@ class TestCli : public QObject {
         QCOMPARE(d["designs"][2]["status"], "falls short");
     }
     void check_json_gives_the_whole_schedule_under_another_duty() {
-        const auto answer = call({"check", demo, "--design", "quay-mast", "--duty", "ieee48:25", "--json"});
+        const auto answer =
+            cli({"check", demo_path, "--design", "quay-mast", "--duty", "ieee48:25", "--json"});
         QVERIFY2(answer.code == 0 || answer.code == 1, answer.err.constData());
         const auto d = json::parse(answer.out.toStdString());
         const auto& design = d["designs"][0];
@@ -88,38 +71,38 @@ class TestCli : public QObject {
         for (const char* kind :
              {"service", "extinction", "ac_minutes", "ac_hours", "wet", "dc", "impulse", "geometry"})
             QVERIFY2(kinds.contains(kind), kind);
-        const auto other = call({"check", demo, "--design", "quay-mast", "--duty", "ieee48:17"});
+        const auto other = cli({"check", demo_path, "--design", "quay-mast", "--duty", "ieee48:17"});
         QCOMPARE(other.code, 2);
         QCOMPARE(other.err.count('\n'), 1);
     }
     void standards_lists_and_refuses_packs() {
-        const auto listed = call({"standards"});
+        const auto listed = cli({"standards"});
         QCOMPARE(listed.code, 0);
         for (const char* word : {"ieee48", "ieee404", "iec60502-4", "verify against your edition"})
             QVERIFY2(listed.out.contains(word), word);
-        auto packs = json::parse(call({"standards", "--json"}).out.toStdString());
+        auto packs = json::parse(cli({"standards", "--json"}).out.toStdString());
         auto pack = packs[0];
         REQUIRE_OK(write_file_safely(at("pack.json").toStdString(), pack.dump()));
-        QCOMPARE(call({"standards", "--check", at("pack.json")}).code, 0);
+        QCOMPARE(cli({"standards", "--check", at("pack.json")}).code, 0);
         auto& level = pack["classes"][1]["levels"].begin().value();
         level["value"] = -3;
         REQUIRE_OK(write_file_safely(at("broken.json").toStdString(), pack.dump()));
-        const auto refused = call({"standards", "--check", at("broken.json")});
+        const auto refused = cli({"standards", "--check", at("broken.json")});
         QCOMPARE(refused.code, 2);
         QCOMPARE(refused.err.count('\n'), 1);
     }
     void compare_puts_two_duties_side_by_side() {
         const auto answer =
-            call({"compare", demo, "--design", "quay-mast", "--with-duty", "ieee48:25", "--csv"});
+            cli({"compare", demo_path, "--design", "quay-mast", "--with-duty", "ieee48:25", "--csv"});
         QVERIFY2(answer.code == 0 || answer.code == 1, answer.err.constData());
         const auto lines = answer.out.split('\n');
         QVERIFY(lines.size() > 20);
         QVERIFY(lines.front().contains("15 kV") && lines.front().contains("25 kV"));
-        QCOMPARE(call({"compare", demo, "--design", "nowhere"}).code, 2);
+        QCOMPARE(cli({"compare", demo_path, "--design", "nowhere"}).code, 2);
     }
     void why_ranks_what_a_check_hangs_on() {
         const auto answer =
-            call({"why", demo, "--design", "ramp-pole", "--check", "insulation_tangential", "--json"});
+            cli({"why", demo_path, "--design", "ramp-pole", "--check", "insulation_tangential", "--json"});
         QVERIFY2(answer.code == 0, answer.err.constData());
         const auto d = json::parse(answer.out.toStdString());
         QCOMPARE(d["format"], "needlegauge-why");
@@ -130,17 +113,18 @@ class TestCli : public QObject {
             last = effect["gain"];
         }
         QVERIFY(d["effects"][0]["gain"].get<double>() > 0);
-        QCOMPARE(call({"why", demo, "--design", "ramp-pole", "--check", "nothing"}).code, 2);
+        QCOMPARE(cli({"why", demo_path, "--design", "ramp-pole", "--check", "nothing"}).code, 2);
     }
     void marks_come_as_text_csv_and_json() {
-        const auto text = call({"marks", demo, "--design", "quay-mast"});
+        const auto text = cli({"marks", demo_path, "--design", "quay-mast"});
         QCOMPARE(text.code, 0);
         QVERIFY(text.out.contains("screen edge") && text.out.contains(" in") && text.out.contains("blade"));
-        const auto d = json::parse(call({"marks", demo, "--design", "causeway", "--json"}).out.toStdString());
+        const auto d =
+            json::parse(cli({"marks", demo_path, "--design", "causeway", "--json"}).out.toStdString());
         QCOMPARE(d["format"], "needlegauge-marks");
-        const auto csv = call({"marks", demo, "--design", "causeway", "--csv", "--datum", "jacket cut"});
+        const auto csv = cli({"marks", demo_path, "--design", "causeway", "--csv", "--datum", "jacket cut"});
         QVERIFY(csv.out.startsWith("mark,side,from jacket cut (mm)"));
-        const auto refused = call({"marks", demo, "--design", "causeway", "--datum", "the moon"});
+        const auto refused = cli({"marks", demo_path, "--design", "causeway", "--datum", "the moon"});
         QCOMPARE(refused.code, 2);
         QVERIFY(refused.err.contains("the moon"));
     }
@@ -149,7 +133,7 @@ class TestCli : public QObject {
             QByteArray bytes[2];
             for (int i = 0; i < 2; ++i) {
                 const auto path = at(ending) + QString::number(i) + "." + ending;
-                const auto answer = call(QStringList(arguments) << QString("--") + ending << path);
+                const auto answer = cli(QStringList(arguments) << QString("--") + ending << path);
                 if (answer.code < 0 || answer.code > 1) return false;
                 QFile file(path);
                 if (!file.open(QIODevice::ReadOnly)) return false;
@@ -157,22 +141,23 @@ class TestCli : public QObject {
             }
             return bytes[0].size() > 1000 && bytes[0] == bytes[1];
         };
-        QVERIFY(same({"template", demo, "--design", "causeway"}, "pdf"));
-        QVERIFY(same({"template", demo, "--design", "causeway", "--paper", "Letter"}, "dxf"));
-        QVERIFY(same({"sheet", demo, "--design", "quay-mast"}, "pdf"));
-        QVERIFY(same({"sheet", demo, "--design", "quay-mast", "--large"}, "html"));
-        QVERIFY(same({"report", demo, "--design", "slipway-end", "--date", "one day"}, "html"));
-        QCOMPARE(call({"template", demo, "--design", "causeway", "--paper", "A9", "--pdf", at("x.pdf")}).code,
-                 2);
-        QCOMPARE(call({"sheet", demo, "--design", "causeway"}).code, 2); // no file is named
-        QCOMPARE(call({"report", demo, "--design", "nowhere", "--pdf", at("x.pdf")}).code, 2);
+        QVERIFY(same({"template", demo_path, "--design", "causeway"}, "pdf"));
+        QVERIFY(same({"template", demo_path, "--design", "causeway", "--paper", "Letter"}, "dxf"));
+        QVERIFY(same({"sheet", demo_path, "--design", "quay-mast"}, "pdf"));
+        QVERIFY(same({"sheet", demo_path, "--design", "quay-mast", "--large"}, "html"));
+        QVERIFY(same({"report", demo_path, "--design", "slipway-end", "--date", "one day"}, "html"));
+        QCOMPARE(
+            cli({"template", demo_path, "--design", "causeway", "--paper", "A9", "--pdf", at("x.pdf")}).code,
+            2);
+        QCOMPARE(cli({"sheet", demo_path, "--design", "causeway"}).code, 2); // no file is named
+        QCOMPARE(cli({"report", demo_path, "--design", "nowhere", "--pdf", at("x.pdf")}).code, 2);
     }
     void section_then_solve_answers_like_check() {
-        const auto section = call({"section", demo, "--design", "quay-mast"});
+        const auto section = cli({"section", demo_path, "--design", "quay-mast"});
         QCOMPARE(section.code, 0);
         REQUIRE_OK(write_file_safely(at("q.ngsection").toStdString(), section.out.toStdString()));
         const auto solved =
-            call({"solve", at("q.ngsection"), "--json", "--csv", at("csv"), "--vtu", at("q.vtu")});
+            cli({"solve", at("q.ngsection"), "--json", "--csv", at("csv"), "--vtu", at("q.vtu")});
         QCOMPARE(solved.code, 0);
         const auto d = json::parse(solved.out.toStdString());
         QCOMPARE(d["format"], "needlegauge-solution");
@@ -181,7 +166,7 @@ class TestCli : public QObject {
         QVERIFY(QFile::exists(at("csv/insulation-surface.csv")));
         QVERIFY(QFileInfo(at("q.vtu")).size() > 10000);
         const auto check =
-            json::parse(call({"check", demo, "--design", "quay-mast", "--json"}).out.toStdString());
+            json::parse(cli({"check", demo_path, "--design", "quay-mast", "--json"}).out.toStdString());
         for (const auto& edge : d["edges"])
             if (edge["name"] == "screen edge, outer") {
                 double judged = 0;
@@ -194,7 +179,7 @@ class TestCli : public QObject {
     void every_analysis_is_solved_from_a_file() {
         const QString sections = NEEDLEGAUGE_REFERENCE_DIR "/sections/";
         const auto swept =
-            call({"solve", sections + "conductive_tube.ngsection", "--frequencies", "60,250e3", "--json"});
+            cli({"solve", sections + "conductive_tube.ngsection", "--frequencies", "60,250e3", "--json"});
         QCOMPARE(swept.code, 0);
         const auto list = json::parse(swept.out.toStdString());
         QCOMPARE(list.size(), std::size_t(2));
@@ -202,31 +187,31 @@ class TestCli : public QObject {
         QVERIFY(list[0]["losses"][0]["power_W"].get<double>() > 0);
         QVERIFY(list[0]["probes"]["surface 4"].contains("E_z_phase_deg"));
         const auto dependent =
-            call({"solve", sections + "field_dependent_tube.ngsection", "--json", "--vtu", at("n.vtu")});
+            cli({"solve", sections + "field_dependent_tube.ngsection", "--json", "--vtu", at("n.vtu")});
         QCOMPARE(dependent.code, 0);
         const auto d = json::parse(dependent.out.toStdString());
         QVERIFY(d["solve"]["converged"].get<bool>() && d["solve"]["newton_iterations"].get<int>() > 0);
         QVERIFY(read_file(at("n.vtu").toStdString())->find("potential_imaginary_kV") != std::string::npos);
-        const auto impulse = call({"solve", sections + "field_dependent_tube.ngsection", "--analysis",
-                                   "impulse", "--json", "--csv", at("impulse")});
+        const auto impulse = cli({"solve", sections + "field_dependent_tube.ngsection", "--analysis",
+                                  "impulse", "--json", "--csv", at("impulse")});
         QCOMPARE(impulse.code, 0);
         const auto i = json::parse(impulse.out.toStdString());
         QCOMPARE(i["quantity"], "impulse, largest over time");
         QVERIFY(i["history"]["t_s"].size() > 20);
         QVERIFY(read_file(at("impulse/surface.csv").toStdString())->find("peak_time_s") != std::string::npos);
-        const auto dc = call({"solve", sections + "conductive_tube.ngsection", "--analysis", "dc"});
+        const auto dc = cli({"solve", sections + "conductive_tube.ngsection", "--analysis", "dc"});
         QCOMPARE(dc.code, 2); // its insulation has no conductivity
         QVERIFY(dc.err.contains("conductivity"));
-        const auto matrix = call({"solve", sections + "joint.ngsection", "--capacitance"});
+        const auto matrix = cli({"solve", sections + "joint.ngsection", "--capacitance"});
         QVERIFY(matrix.code == 0 && matrix.out.contains("capacitance outer screen:"));
-        QCOMPARE(call({"solve", sections + "joint.ngsection", "--frequencies", "sixty"}).code, 2);
+        QCOMPARE(cli({"solve", sections + "joint.ngsection", "--frequencies", "sixty"}).code, 2);
     }
     void a_vtu_file_is_read_by_a_general_purpose_reader() {
         if (QProcess::execute("/usr/bin/python3", {"-c", "import meshio"}) != 0)
             QSKIP("python3-meshio is not installed here");
-        const auto section = call({"section", demo, "--design", "quay-mast"});
+        const auto section = cli({"section", demo_path, "--design", "quay-mast"});
         REQUIRE_OK(write_file_safely(at("m.ngsection").toStdString(), section.out.toStdString()));
-        QCOMPARE(call({"solve", at("m.ngsection"), "--vtu", at("m.vtu")}).code, 0);
+        QCOMPARE(cli({"solve", at("m.ngsection"), "--vtu", at("m.vtu")}).code, 0);
         QProcess python;
         python.start(
             "/usr/bin/python3",
@@ -241,8 +226,8 @@ class TestCli : public QObject {
         QCOMPARE(words.value(2), QByteArray("True"));
     }
     void render_draws_without_a_display() {
-        QCOMPARE(call({"render", demo, "--design", "ramp-pole", "--png", at("r.png"), "--width", "600",
-                       "--height", "300"})
+        QCOMPARE(cli({"render", demo_path, "--design", "ramp-pole", "--png", at("r.png"), "--width", "600",
+                      "--height", "300"})
                      .code,
                  0);
         const auto bytes = *read_file(at("r.png").toStdString());
@@ -254,19 +239,19 @@ class TestCli : public QObject {
             write_file_safely(at("bad.ngsection").toStdString(), "{\"format\": \"needlegauge-section\""));
         for (const auto& arguments :
              {QStringList{"solve", at("none.ngsection")}, QStringList{"solve", at("bad.ngsection")},
-              QStringList{"check", at("none.ngjob")}, QStringList{"check", demo, "--design", "nobody"},
-              QStringList{"section", demo, "--design", "nobody"},
+              QStringList{"check", at("none.ngjob")}, QStringList{"check", demo_path, "--design", "nobody"},
+              QStringList{"section", demo_path, "--design", "nobody"},
               QStringList{"solve", at("bad.ngsection"), "--goal", "lots"},
-              QStringList{"render", demo, "--design", "ramp-pole", "--png", "/proc/none/x.png"}}) {
-            const auto answer = call(arguments);
+              QStringList{"render", demo_path, "--design", "ramp-pole", "--png", "/proc/none/x.png"}}) {
+            const auto answer = cli(arguments);
             QVERIFY2(answer.code == 2, qPrintable(arguments.join(' ')));
             QVERIFY(answer.out.isEmpty());
             QVERIFY2(answer.err.trimmed().count('\n') == 0, answer.err);
             QVERIFY(answer.err.size() > 10);
         }
-        QCOMPARE(call({}).code, 2);
-        QCOMPARE(call({"dance"}).code, 2);
-        QCOMPARE(call({"--help"}).code, 0);
+        QCOMPARE(cli({}).code, 2);
+        QCOMPARE(cli({"dance"}).code, 2);
+        QCOMPARE(cli({"--help"}).code, 0);
     }
 };
 QTEST_GUILESS_MAIN(TestCli)

@@ -1,34 +1,19 @@
 // Every paper of every demo design, made by the command line and read again by general-purpose readers:
 // poppler's tools for PDF, ezdxf for DXF, html5lib for HTML, Qt's XML reader for SVG.
+#include "cli_support.h"
 #include "io/library.h"
 #include "plan/plan.h"
 #include "plan/sheet.h"
-#include "support.h"
-#include <QProcess>
 #include <QTemporaryDir>
 #include <QXmlStreamReader>
 
 using namespace ng;
 using nlohmann::json;
+using test::call;
+using test::cli;
+using test::demo_path;
 
 namespace {
-
-const QString demo = NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.ngjob";
-
-struct Answer {
-    int code;
-    QByteArray out;
-};
-Answer call(const QString& program, const QStringList& arguments) {
-    QProcess process;
-    process.start(program, arguments);
-    process.waitForFinished(120000);
-    return {process.exitStatus() == QProcess::NormalExit ? process.exitCode() : -1,
-            process.readAllStandardOutput()};
-}
-Answer cli(const QStringList& arguments) {
-    return call(NEEDLEGAUGE_CLI, arguments);
-}
 
 /// Words of a PDF without line ends and doubled spaces.
 QString words_of(const QString& pdf) {
@@ -58,19 +43,19 @@ class TestCliPapers : public QObject {
         QStringList files;
         for (const auto& d : test::demo_job().designs) {
             const auto id = QString::fromStdString(d.id);
-            const auto made = cli({"template", demo, "--design", id, "--pdf", at(id, ".pdf"), "--svg",
+            const auto made = cli({"template", demo_path, "--design", id, "--pdf", at(id, ".pdf"), "--svg",
                                    at(id, ".svg"), "--dxf", at(id, ".dxf")});
             QVERIFY2(made.code == 0 || made.code == 1, d.id.c_str());
-            const auto letter =
-                cli({"template", demo, "--design", id, "--paper", "Letter", "--pdf", at(id, "-letter.pdf")});
+            const auto letter = cli(
+                {"template", demo_path, "--design", id, "--paper", "Letter", "--pdf", at(id, "-letter.pdf")});
             QCOMPARE(letter.code, made.code);
-            const auto sheet = cli(
-                {"sheet", demo, "--design", id, "--html", at(id, ".html"), "--pdf", at(id, "-sheet.pdf")});
+            const auto sheet = cli({"sheet", demo_path, "--design", id, "--html", at(id, ".html"), "--pdf",
+                                    at(id, "-sheet.pdf")});
             QVERIFY2(sheet.code == 0 || sheet.code == 1, d.id.c_str());
             files << at(id, ".dxf") << at(id, ".html");
         }
         files << at("report", ".html");
-        QVERIFY(cli({"report", demo, "--design", "slipway-end", "--html", files.last()}).code >= 0);
+        QVERIFY(cli({"report", demo_path, "--design", "slipway-end", "--html", files.last()}).code >= 0);
         const auto answer =
             call("/usr/bin/python3", QStringList{NEEDLEGAUGE_REFERENCE_DIR "/read_papers.py"} + files);
         QCOMPARE(answer.code, 0);
@@ -195,12 +180,12 @@ class TestCliPapers : public QObject {
         QTest::addColumn<QStringList>("arguments");
         for (const char* kind : {"--pdf", "--svg", "--dxf"})
             QTest::addRow("template %s", kind)
-                << QStringList{"template", demo, "--design", "quay-mast", kind, "/proc/none/x"};
+                << QStringList{"template", demo_path, "--design", "quay-mast", kind, "/proc/none/x"};
         for (const char* kind : {"--pdf", "--html"})
             QTest::addRow("sheet %s", kind)
-                << QStringList{"sheet", demo, "--design", "quay-mast", kind, "/proc/none/x"};
-        QTest::newRow("render") << QStringList{"render",    demo,    "--design",
-                                               "quay-mast", "--png", "/proc/none/x.png"};
+                << QStringList{"sheet", demo_path, "--design", "quay-mast", kind, "/proc/none/x"};
+        QTest::newRow("render") << QStringList{"render",    demo_path, "--design",
+                                               "quay-mast", "--png",   "/proc/none/x.png"};
     }
     void what_cannot_be_written_says_so() {
         QFETCH(QStringList, arguments);
