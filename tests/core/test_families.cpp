@@ -4,6 +4,7 @@
 #include "random_designs.h"
 #include "support.h"
 #include "verdict/leakage.h"
+#include <numbers>
 #include <set>
 
 using namespace ng;
@@ -352,6 +353,56 @@ class TestFamilies : public QObject {
         }
         QVERIFY(judged(*p).value("belted_peak_paper") > 0.5);
         QVERIFY(prepared("transition_joint")->built.across.empty());
+    }
+    void belted_cores_all_but_touch_each_other_and_the_belt_at_any_size() {
+        SolveOptions coarse;
+        coarse.coarse = true;
+        for (const double paper : {0.8, 1.84, 1.9, 12.0}) {
+            auto job = job_of("transition_joint", 5);
+            job.cables[1].conductor_size = "84 mm2";
+            job.designs[0].numbers = {{"belted_core_mm", paper}};
+            job.designs[0].choices = {{"paper_type", "belted"}};
+            const auto p = prepare_design(job, job.designs[0].id, test::library());
+            REQUIRE_OK(p);
+            for (const auto& across : p->built.across) {
+                const auto s = solve(across.section, coarse);
+                REQUIRE_OK(s);
+                const auto wrong = test::what_is_wrong(across.section, *s);
+                QVERIFY2(wrong.empty(), wrong.c_str());
+            }
+        }
+    }
+    void no_path_runs_through_metal_data() {
+        QTest::addColumn<QString>("family");
+        QTest::addColumn<double>("tube_short");
+        for (const char* family : {"heat_shrink_joint", "transition_joint"})
+            for (const double mm : {0.0, 3.0, 9.0, 12.0})
+                QTest::addRow("%s, tube %g mm short", family, mm) << QString(family) << mm;
+    }
+    /// Where no stress tube lies between, the insulating tube's bore meets the corners of the metal itself.
+    void no_path_runs_through_metal() {
+        QFETCH(QString, family);
+        QFETCH(double, tube_short);
+        const auto p =
+            prepared(family.toStdString(), {{"tube_short_mm", tube_short}, {"cover_thickness_mm", 5}},
+                     {{"stress_tubes", "two"}, {"connector_cover", "tube"}});
+        REQUIRE_OK(p);
+        REQUIRE_OK(validate(p->built.section));
+        for (const auto& electrode : p->built.section.electrodes) {
+            const auto metal = polygon_of(electrode.outline, 0.02);
+            for (const auto& path : p->built.section.paths)
+                for (std::size_t i = 0; i + 1 < path.points.size(); ++i)
+                    for (int k = 0; k <= 20; ++k) {
+                        const Point at = path.points[i] + k / 20.0 * (path.points[i + 1] - path.points[i]);
+                        bool free = false; // within 0.02 mm of it
+                        for (int turn = 0; turn < 8; ++turn) {
+                            const double angle = turn * std::numbers::pi / 4 + 0.1;
+                            const Point beside = at + 0.02 * Point{std::cos(angle), std::sin(angle)};
+                            free = free || !inside_polygon(metal, beside);
+                        }
+                        QVERIFY2(free, (path.name + " in " + electrode.name).c_str());
+                    }
+        }
     }
     void the_oil_barrier_lies_over_the_paper() {
         const auto p = prepared("transition_joint");

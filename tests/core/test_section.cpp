@@ -221,6 +221,17 @@ class TestSection : public QObject {
         QCOMPARE(p.size(), q.size());
         for (std::size_t i = 0; i < p.size(); ++i) QVERIFY(distance(p[i], q[i]) < 1e-12);
     }
+    void chords_stay_near_their_arc_however_large_it_is() {
+        for (const double radius : {0.3, 3.0, 30.0, 300.0}) {
+            Outline quarter = Outline::polygon({{radius, 0}});
+            quarter.arc_to({0, radius}, {0, 0});
+            const auto points = polygon_of(quarter, 0.26);
+            for (std::size_t i = 0; i + 1 < points.size(); ++i) {
+                QVERIFY(distance(points[i], points[i + 1]) <= 1.4 * 0.26 * radius);
+                QVERIFY(radius - length(0.5 * (points[i] + points[i + 1])) < 0.02);
+            }
+        }
+    }
 };
 QTEST_APPLESS_MAIN(TestSection)
 #include "test_section.moc"

@@ -3,6 +3,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <numbers>
 
 namespace ng {
 namespace {
@@ -177,16 +178,27 @@ Outline mirrored(const Outline& outline) {
     return out;
 }
 
-Profile rounded_course(const Profile& outer, double start_radius_mm, double end_radius_mm) {
+Profile rounded_course(const Profile& outer, double start_radius_mm, double end_radius_mm, int chords) {
     auto points = outer.points();
+    // From the outer surface down to the end; `towards` is -1 at the start and 1 at the end.
+    auto corner = [&](Point at, double radius, double towards) {
+        std::vector<Point> out;
+        for (int k = 0; k <= chords; ++k) {
+            const double angle = std::numbers::pi / 2 * k / chords;
+            out.push_back(
+                {at.r - radius * (1 - std::cos(angle)), at.z - towards * radius * (1 - std::sin(angle))});
+        }
+        return out;
+    };
     if (start_radius_mm > 0) {
-        points.front().z += start_radius_mm;
-        points.insert(points.begin(),
-                      {points.front().r - start_radius_mm, points.front().z - start_radius_mm});
+        const auto start = corner(points.front(), start_radius_mm, -1);
+        points.front() = start.front();
+        points.insert(points.begin(), start.rbegin(), start.rend() - 1);
     }
     if (end_radius_mm > 0) {
-        points.back().z -= end_radius_mm;
-        points.push_back({points.back().r - end_radius_mm, points.back().z + end_radius_mm});
+        const auto end = corner(points.back(), end_radius_mm, 1);
+        points.back() = end.front();
+        points.insert(points.end(), end.begin() + 1, end.end());
     }
     return Profile(std::move(points));
 }

@@ -75,7 +75,7 @@ struct BandEnd {
     std::string name; ///< of both arcs, without ", outer" and ", inner"
 };
 Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& start, const BandEnd& end);
-/// The outer profile of such a layer for what is laid over it: its rounded corners cut by their chords.
-Profile rounded_course(const Profile& outer, double start_radius_mm, double end_radius_mm);
+/// The outer profile of such a layer, each rounded corner cut by this many chords.
+Profile rounded_course(const Profile& outer, double start_radius_mm, double end_radius_mm, int chords = 1);
 
 } // namespace ng

@@ -52,7 +52,7 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
     lay.electrode("connector cover", lay.u0_kV, band_outline(lay.lying.between(z0, z1), outer, start, finish),
                   "conductive tube", "semiconductor");
     lay.last_part().kit_piece = true;
-    lay.lying = lay.lying.covered_by(rounded_course(outer, ends.outer_radius_mm, ends.outer_radius_mm));
+    lay.cover_rounded(outer, ends.outer_radius_mm, ends.outer_radius_mm);
     lay.out.checks.push_back(
         checks::electrode_edge("connector_cover", "Stress at the ends of the conductive tube",
                                {"connector cover A, inner", "connector cover A, outer",
@@ -201,9 +201,8 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer),
                      -std::min(e.b.metallic - 15, e.b.screen - outer));
 
-    lay.path("insulating tube, inside",
-             insulating->under.between(interface.points().front().z, interface.points().back().z).points(),
-             "insulating tube");
+    const auto bore = insulating->under.between(interface.points().front().z, interface.points().back().z);
+    lay.path("insulating tube, inside", lay.clear_of_corners(bore).points(), "insulating tube");
     lay.out.checks.push_back(checks::interface_tangential(
         "tube_interface", "Tangential stress between stress tube and insulating tube",
         "insulating tube, inside",

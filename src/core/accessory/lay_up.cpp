@@ -10,6 +10,7 @@ constexpr double mastic_feather_mm = 4.0;    // length of the mastic's taper on 
 constexpr double joint_screen_wall_mm = 1.0; // drawn thickness; the field ends beneath it
 constexpr double edge_zone_mm = 2; // what the preparation of the edge leaves lies this near to it (chosen)
 constexpr double semiconductor_eps_r = 100; // of a resistive screen (common practice, no source)
+constexpr int chords_of_a_corner = 12;      // for what is read along it: within 0.3 % of its radius
 
 bool same_course(const Profile& a, const Profile& b) {
     return a.points().size() == b.points().size() &&
@@ -62,6 +63,23 @@ void LayUp::electrode(const std::string& name, double voltage_kV, Outline outlin
 
 void LayUp::path(const std::string& name, std::vector<Point> points, const std::string& side) {
     out.section.paths.push_back({name, std::move(points), side});
+}
+
+void LayUp::cover_rounded(const Profile& outer, double start_radius_mm, double end_radius_mm) {
+    lying = lying.covered_by(rounded_course(outer, start_radius_mm, end_radius_mm));
+    rounded_.push_back(rounded_course(outer, start_radius_mm, end_radius_mm, chords_of_a_corner));
+}
+
+Profile LayUp::clear_of_corners(Profile profile) const {
+    for (const auto& metal : rounded_) {
+        const auto& corners = metal.points();
+        const double z0 = profile.points().front().z, z1 = profile.points().back().z;
+        if (std::any_of(corners.begin(), corners.end(), [&](Point p) {
+                return p.z > z0 && p.z < z1 && p.r > profile.radius(p.z) + touching_mm;
+            }))
+            profile = profile.above(metal);
+    }
+    return profile;
 }
 
 void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
@@ -156,7 +174,8 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, const JointConne
     auto points = a.profile().points();
     const auto other = mirrored(b.profile().points());
     points.insert(points.end(), other.begin(), other.end());
-    lying = Profile(points).covered_by(rounded_course(Profile({{radius, -h}, {radius, h}}), rho, rho));
+    lying = Profile(points);
+    cover_rounded(Profile({{radius, -h}, {radius, h}}), rho, rho);
     surfaces_.push_back({"connector", -h, h, diameter_mm});
     joint_marks(a, b, length_mm);
     return {};

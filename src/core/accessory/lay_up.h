@@ -29,6 +29,10 @@ class LayUp {
     void electrode(const std::string& name, double voltage_kV, Outline outline, const std::string& label,
                    const std::string& hatch);
     void path(const std::string& name, std::vector<Point> points, const std::string& side);
+    /// What is laid next lies over a metal layer's rounded corners by their chords, for no cusp is left then.
+    void cover_rounded(const Profile& outer, double start_radius_mm, double end_radius_mm);
+    /// The profile where it is clear of such corners, and along them where it cuts them.
+    Profile clear_of_corners(Profile profile) const;
     /// Of the region or electrode just added.
     Part& last_part() { return out.parts.back(); }
 
@@ -89,6 +93,7 @@ class LayUp {
     const DesignContext& context_;
     double inner_mm_ = 1;
     std::vector<Region> laid_; ///< innermost first
+    std::vector<Profile> rounded_;
     struct EdgeOnSurface {
         std::string tag;
         double edge_s_mm, length_mm; ///< along the insulation surface

@@ -63,7 +63,7 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
     lay_.electrode("inner electrode", lay_.u0_kV, band_outline(inner, outer, start, finish),
                    "inner electrode", "semiconductor");
     lay_.last_part().moulded = true;
-    lay_.lying = lay_.lying.covered_by(rounded_course(outer, outer_radius, two ? outer_radius : 0));
+    lay_.cover_rounded(outer, outer_radius, two ? outer_radius : 0);
     std::vector<std::string> edges{start.name + ", inner", start.name + ", outer"};
     if (two) edges.insert(edges.end(), {finish.name + ", inner", finish.name + ", outer"});
     lay_.out.checks.push_back(

@@ -29,7 +29,7 @@ Result<void> tape_connector(LayUp& lay, const CableEnd& a, const CableEnd& b, do
                   "semiconductive tape", "semiconductor");
     lay.out.build_ups.push_back(
         {"semiconductive tape on the connector", BuildUp::Kind::tape, inner.points(), outer.points()});
-    lay.lying = lay.lying.covered_by(rounded_course(outer, rho, rho));
+    lay.cover_rounded(outer, rho, rho);
     return {};
 }
 

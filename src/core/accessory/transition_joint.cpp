@@ -42,7 +42,7 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     const auto outer = inner.grown([&](double r) { return r + wall; });
     const BandEnd edge{0.4 * wall, 0.25 * wall, "screen tube"};
     lay.electrode("screen tube", 0, band_outline(inner, outer, edge, {}), "conductive tube", "semiconductor");
-    lay.lying = lay.lying.covered_by(rounded_course(outer, edge.outer_radius_mm, 0));
+    lay.cover_rounded(outer, edge.outer_radius_mm, 0);
     lay.out.placed.push_back(
         {"Conductive tube", "screen tube", "conductive tube", z0, z1, FitItem::Kind::shrink, 0, false, true});
     lay.mark(MarkKind::tube_end, "conductive tube end B", -z0, "screen_tube_past_mm", 1);

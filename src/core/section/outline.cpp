@@ -5,6 +5,13 @@
 
 namespace ng {
 using std::numbers::pi;
+namespace {
+
+/// Chords of a large arc stay this near to it (those at its ends twice), so that outlines 0.05 mm apart do
+/// not cross.
+constexpr double largest_sagitta_mm = 0.01;
+
+} // namespace
 
 Outline Outline::polygon(const std::vector<Point>& points) {
     Outline outline;
@@ -58,12 +65,14 @@ std::vector<Point> polygon_of(const Outline& outline, double max_step_rad) {
     for (const auto& step : outline.steps) {
         if (step.centre) {
             if (const auto arc = resolve_arc(at, step)) {
+                double step_rad = max_step_rad;
+                while (arc->radius_mm * step_rad * step_rad > 8 * largest_sagitta_mm) step_rad /= 2;
                 // Whole multiples of the step between the ends, none closer to an end than a third of it.
                 const double sign = arc->sweep_rad > 0 ? 1 : -1;
                 const double first = sign * arc->start_rad, last = first + std::abs(arc->sweep_rad);
-                for (double k = std::ceil(first / max_step_rad + 1.0 / 3);
-                     k * max_step_rad < last - max_step_rad / 3; ++k)
-                    points.push_back(arc->at(sign * k * max_step_rad));
+                for (double k = std::ceil(first / step_rad + 1.0 / 3); k * step_rad < last - step_rad / 3;
+                     ++k)
+                    points.push_back(arc->at(sign * k * step_rad));
             }
         }
         points.push_back(step.to);

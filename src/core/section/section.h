@@ -171,8 +171,8 @@ struct Section {
 };
 
 /// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most
-/// `max_step_rad`, at angles that are whole multiples of it, so that two outlines sharing an arc share its
-/// vertices.
+/// `max_step_rad`, halved on large arcs until chords lie within 0.02 mm of them, at angles that are whole
+/// multiples of it, so that two outlines sharing an arc share its vertices.
 std::vector<Point> polygon_of(const Outline& outline, double max_step_rad);
 
 /// Crossing-number test.
