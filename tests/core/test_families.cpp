@@ -202,6 +202,32 @@ class TestFamilies : public QObject {
             QVERIFY(solve(contact->built.section, coarse));
         }
     }
+    void a_shed_that_all_but_ends_with_the_layer_leaves_no_sliver() {
+        const std::string family = "cold_shrink_termination_graded";
+        auto outline_of = [](const PreparedDesign& p, const std::string& name) {
+            for (const auto& r : p.built.section.regions)
+                if (r.name == name) return polygon_of(r.outline, 0.1);
+            return std::vector<Point>{};
+        };
+        const auto now = prepared(family, {{"sheds", 1}});
+        REQUIRE_OK(now);
+        const auto layer = outline_of(*now, "graded layer"), shed = outline_of(*now, "shed 1");
+        QVERIFY(!layer.empty() && !shed.empty());
+        auto top = [](const auto& points) {
+            return std::max_element(points.begin(), points.end(), [](Point a, Point b) { return a.z < b.z; })
+                ->z;
+        };
+        const double first = number_of(*find_family(family), now->context(), "first_shed_mm");
+        for (const double off_mm : {-0.003, -0.0008, 0.0, 0.0008, 0.003}) {
+            const auto p =
+                prepared(family, {{"sheds", 1}, {"first_shed_mm", first + top(shed) - top(layer) - off_mm}});
+            REQUIRE_OK(p);
+            QVERIFY(std::abs(top(outline_of(*p, "shed 1")) - top(layer)) < 1e-9);
+            SolveOptions coarse;
+            coarse.coarse = true;
+            REQUIRE_OK(solve(p->built.section, coarse));
+        }
+    }
     void a_transition_joint_wants_paper_on_side_b() {
         auto job = job_of("transition_joint");
         job.designs[0].other_cable_id.clear();

@@ -44,6 +44,8 @@ class Profile {
     Outline down_to(double inner_radius_mm) const;
     /// z itself, or that of a point all but there: ends a thousandth of a millimetre apart are one end.
     double place_near(double z_mm) const;
+    /// The point of the profile there.
+    Point at_or_near(double z_mm) const { return {radius(place_near(z_mm)), place_near(z_mm)}; }
     double greatest_radius() const;
     double smallest_radius() const;
 

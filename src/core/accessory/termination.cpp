@@ -92,16 +92,14 @@ Result<Profile> Termination::sheds(const Profile& body, const std::string& mater
             return refuse(
                 "Sheds", fmt::format("shed {} at {} from the cable end is not on the body", i + 1, in_mm(at)),
                 "Move the first shed, or give fewer sheds or less spacing");
-        const double foot = std::max(body.radius(z - shed_root_mm / 2), body.radius(z + shed_root_mm / 2));
+        const Point low = body.at_or_near(z - shed_root_mm / 2), high = body.at_or_near(z + shed_root_mm / 2);
+        const double foot = std::max(low.r, high.r);
         if (radius < foot + 3)
             return refuse("Sheds",
                           fmt::format("a diameter of {} does not stand out of the body, {}",
                                       in_mm(2 * radius), in_mm(2 * foot)),
                           "Give a larger shed diameter");
-        const Profile shed({{body.radius(z - shed_root_mm / 2), z - shed_root_mm / 2},
-                            {radius, z - shed_tip_mm / 2},
-                            {radius, z + shed_tip_mm / 2},
-                            {body.radius(z + shed_root_mm / 2), z + shed_root_mm / 2}});
+        const Profile shed({low, {radius, z - shed_tip_mm / 2}, {radius, z + shed_tip_mm / 2}, high});
         lay.region(fmt::format("shed {}", i + 1), material, shed.down_to(lay.inner_mm()),
                    i == 0 ? "sheds" : "", "sleeve");
         lay.last_part().moulded = moulded;
