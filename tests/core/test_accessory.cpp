@@ -114,8 +114,8 @@ class TestAccessory : public QObject {
         QVERIFY(foreign.error().remedy.find("take it out") != std::string::npos);
         QVERIFY(!with({{"relief_mastic", 1}}));         // a choice is no dimension
         QVERIFY(with({}, {{connector_choice, "any"}})); // of every family
-        QVERIFY(with({{tape_numbers[0], 25}, {tape_numbers[3], 1.5}}));
-        QCOMPARE(with({{tape_numbers[3], 9}}).error().item, std::string("Stretch"));
+        QVERIFY(with({{"tape_width_mm", 25}, {"tape_stretch", 1.5}}));
+        QCOMPARE(with({{"tape_stretch", 9}}).error().item, std::string("Stretch"));
     }
     void a_sharper_edge_is_stressed_more() {
         double last = 0;

@@ -22,6 +22,23 @@ const FitCheck* find(const FitReport& report, const std::string& title) {
 class TestFit : public QObject {
     Q_OBJECT
   private slots:
+    void each_figure_of_the_tape_is_set_by_its_name_and_has_a_range() {
+        const Tape usual;
+        for (const auto& f : tape_figures) {
+            QVERIFY2(usual.*f.figure >= f.lowest && usual.*f.figure <= f.highest, f.key);
+            const double between = (f.lowest + f.highest) / 2;
+            const auto set = tape_of({{f.key, between}});
+            REQUIRE_OK(set);
+            for (const auto& other : tape_figures)
+                QCOMPARE((*set).*other.figure, &f == &other ? between : usual.*other.figure);
+            for (const double bad : {f.lowest * 0.99, f.highest * 1.01, std::nan("")}) {
+                const auto refused = tape_of({{f.key, bad}});
+                QVERIFY2(!refused, f.key);
+                QCOMPARE(refused.error().item, std::string(f.label));
+            }
+        }
+        QCOMPARE(tape_of({})->width_mm, usual.width_mm);
+    }
     void readings_give_mean_oval_and_uncertainty() {
         const auto m =
             measured_diameter({{25.10, false}, {25.30, true}, {25.14, false}, {25.34, true}}, "insulation");

@@ -293,6 +293,51 @@ class TestHardSections : public QObject {
         QVERIFY(!strong_at_tip(*solve(s)));
         s.materials["wedge"].eps_r = 3; // 4/3 at 30 degrees: one tenth more for each decade
         QVERIFY(strong_at_tip(*solve(s)));
+        // A boundary held at a voltage is metal too, though no body of it is drawn.
+        s.electrodes.clear();
+        s.boundaries.push_back({"metal", 0, {{30, 0}, {50, 0}, {70, 0}}});
+        QVERIFY(strong_at_tip(*solve(s)));
+        s.materials["wedge"].eps_r = 6;
+        QVERIFY(!strong_at_tip(*solve(s)));
+    }
+    void corners_of_a_held_boundary_are_sharp_only_where_they_point_inwards() {
+        // A bent duct held on its whole wall but the two ends: sharp at the inner bend, harmless at the
+        // outer.
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"air", {1, {}, {}}}};
+        s.regions = {
+            {"air", "air", Outline::polygon({{0, 0}, {20, 0}, {20, 10}, {10, 10}, {10, 20}, {0, 20}})}};
+        s.boundaries = {{"inner", 0, {{20, 10}, {10, 10}, {10, 20}}},
+                        {"outer", 1, {{0, 20}, {0, 0}, {20, 0}}}};
+        // Two diagonals and the middle of one arm.
+        s.paths = {{"bend", {{0, 0}, {10, 10}}, "air"}, {"arm", {{18, 0}, {18, 10}}, "air"}};
+        const auto r = solve(s);
+        REQUIRE_OK(r);
+        QCOMPARE(r->mesh->singular.size(), std::size_t(1));
+        QVERIFY(r->mesh->singular[0].strong);
+        QVERIFY(distance(r->mesh->singular[0].at, {10, 10}) < 1e-6);
+        const double reach = r->mesh->singular[0].reach_mm;
+        int near = 0;
+        for (const auto& path : r->paths)
+            for (const auto& sample : path.samples) {
+                const double from = distance(sample.at, {10, 10});
+                if (std::abs(from - reach) < 1e-3) continue;
+                QCOMPARE(sample.near_singular, from < reach);
+                near += sample.near_singular;
+            }
+        QVERIFY(near > 0);
+        // Near the inner corner of 90 degrees the field goes as r^(-1/3) (Jackson, Classical
+        // Electrodynamics, 2.11).
+        s.paths.clear();
+        for (const double d : {0.2, 0.4})
+            s.probes.push_back({"", {10 - d * std::sqrt(0.5), 10 - d * std::sqrt(0.5)}, "air"});
+        s.probes[0].name = "near", s.probes[1].name = "far";
+        const auto probed = solve(s);
+        REQUIRE_OK(probed);
+        const double slope = std::log2(probed->probes[1].E_kV_per_mm / probed->probes[0].E_kV_per_mm);
+        qInfo("slope %.4f, -1/3", slope);
+        QVERIFY(std::abs(slope + 1.0 / 3) < 0.01);
     }
     void nonlinear_grading_clamps_near_its_switching_field() {
         std::printf("  kV     mild law: peak E_t   strong law: peak E_t, and length above half of it\n");

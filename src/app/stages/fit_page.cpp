@@ -109,19 +109,9 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     connector_->setToolTip("Sets its length and diameter in the design");
 
     auto* tape = add_group("Tape and mastic");
-    struct Field {
-        const char* key;
-        const char* label;
-        QuantityEdit::Kind kind;
-        const char* help;
-    };
-    for (const auto& f :
-         {Field{"tape_width_mm", "Tape width", QuantityEdit::Kind::length, "As supplied"},
-          Field{"tape_thickness_mm", "Tape thickness", QuantityEdit::Kind::length, "As supplied"},
-          Field{"tape_roll_mm", "Roll length", QuantityEdit::Kind::length, "As supplied"},
-          Field{"tape_stretch", "Stretch", QuantityEdit::Kind::number,
-                "Laid length over supplied length; 2 is double"}}) {
-        auto* edit = add_quantity(tape, f.label, f.kind, f.help);
+    for (const auto& f : tape_figures) {
+        auto* edit = add_quantity(
+            tape, f.label, f.is_length ? QuantityEdit::Kind::length : QuantityEdit::Kind::number, f.help);
         edit->set_may_be_empty(true);
         const std::string key = f.key;
         const QString label = f.label;
@@ -336,14 +326,10 @@ void FitPage::refresh() {
         }
     }
     const Tape usual;
-    const std::map<std::string, double> defaults{{"tape_width_mm", usual.width_mm},
-                                                 {"tape_thickness_mm", usual.thickness_mm},
-                                                 {"tape_roll_mm", usual.roll_mm},
-                                                 {"tape_stretch", usual.stretch}};
-    for (const auto& [key, edit] : tape_) {
-        const auto it = design.numbers.find(key);
-        edit->show_value(it == design.numbers.end() ? defaults.at(key) : it->second,
-                         it == design.numbers.end());
+    for (const auto& f : tape_figures) {
+        const auto it = design.numbers.find(f.key);
+        const bool own = it != design.numbers.end();
+        tape_.at(f.key)->show_value(own ? it->second : usual.*f.figure, !own);
     }
     QString text;
     if (prepared)

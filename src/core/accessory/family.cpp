@@ -1,4 +1,5 @@
 #include "accessory/family.h"
+#include "closedform/tape.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
@@ -86,9 +87,9 @@ Result<void> known_names(const Family& family, const Design& design) {
     const auto check = [&](const std::string& key, bool choice) -> Result<void> {
         const auto fits = [&](const ParameterSpec& p) { return (p.kind == ParameterKind::choice) == choice; };
         const auto* spec = family.parameter(key);
-        const bool common =
-            choice ? key == connector_choice
-                   : std::find(tape_numbers.begin(), tape_numbers.end(), key) != tape_numbers.end();
+        const bool common = choice ? key == connector_choice
+                                   : std::any_of(tape_figures.begin(), tape_figures.end(),
+                                                 [&](const auto& f) { return f.key == key; });
         if (common || (spec && fits(*spec))) return {};
         const ParameterSpec* nearest = nullptr;
         for (const auto& p : family.parameters)

@@ -6,7 +6,6 @@
 #include "duty/duty.h"
 #include "material/material.h"
 #include "section/section.h"
-#include <array>
 #include <functional>
 #include <map>
 #include <string>
@@ -25,10 +24,6 @@ struct WorkChoices {
 
 /// Key in a design's choices of the connector taken from the library: of every family.
 constexpr const char* connector_choice = "connector";
-/// Keys in a design's numbers of the tape at hand: of every family.
-constexpr std::array<const char*, 4> tape_numbers{"tape_width_mm", "tape_thickness_mm", "tape_roll_mm",
-                                                  "tape_stretch"};
-
 /// An accessory on a cable: what the user set; the rest comes from the family's defaults.
 struct Design {
     std::string id;

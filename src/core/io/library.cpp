@@ -157,24 +157,9 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
-    Tape tape;
-    struct Entry {
-        const char *key, *label, *unit;
-        double &value, lowest, highest;
-    };
-    for (const auto& [key, label, unit, value, lowest, highest] :
-         {Entry{tape_numbers[0], "Tape width", " mm", tape.width_mm, 5, 200},
-          Entry{tape_numbers[1], "Tape thickness", " mm", tape.thickness_mm, 0.05, 5},
-          Entry{tape_numbers[2], "Roll length", " mm", tape.roll_mm, 500, 100000},
-          Entry{tape_numbers[3], "Stretch", "", tape.stretch, 1, 4}}) {
-        const auto it = design->numbers.find(key);
-        if (it == design->numbers.end()) continue;
-        if (!(it->second >= lowest && it->second <= highest))
-            return refuse(label, fmt::format("{:g}{} is out of range", it->second, unit),
-                          fmt::format("Give {:g} to {:g}{}", lowest, highest, unit));
-        value = it->second;
-    }
-    out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, tape});
+    const auto tape = tape_of(design->numbers);
+    if (!tape) return tl::unexpected(tape.error());
+    out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, *tape});
     return out;
 }
 

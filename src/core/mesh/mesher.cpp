@@ -124,7 +124,7 @@ struct Mesher::State {
     int label_at(Point p) const;
     void find_singular();
     enum class Kind { regular, kink, strong };
-    Kind kind_of(Vertex v) const;
+    Kind kind_of(Vertex v, bool beyond_is_metal) const;
     void label_components();
     template <class Visit> void walk(const Tagged& line, Visit visit) const;
 };
@@ -213,8 +213,9 @@ void Mesher::State::label_components() {
 /// Chosen: a figure that grows by less than this for each tenfold smaller distance is taken as finite.
 constexpr double growth_per_decade = 0.05;
 
-/// Looks at the sectors of electrode and material round an outline corner.
-Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
+/// Looks at the sectors of electrode and material round an outline corner. What lies beyond the section is
+/// metal inside a held boundary, elsewhere the section's mirror image.
+Mesher::State::Kind Mesher::State::kind_of(Vertex v, bool beyond_is_metal) const {
     constexpr double degree = std::numbers::pi / 180;
     struct Sector {
         int label;
@@ -248,9 +249,11 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
             other += s.angle;
         }
     }
-    const double outside =
-        2 * std::numbers::pi - metal - other; // beyond the section: taken as its mirror image
-    if (outside > degree) return Kind::regular;
+    const double beyond = 2 * std::numbers::pi - metal - other;
+    if (beyond_is_metal)
+        metal += beyond;
+    else if (beyond > degree)
+        return Kind::regular;
     if (metal > 0) {
         if (metal < 160 * degree) return Kind::strong;
         // Two dielectrics meet on smooth metal: the field has no limit where the lower permittivity fills the
@@ -272,8 +275,13 @@ Mesher::State::Kind Mesher::State::kind_of(Vertex v) const {
 
 void Mesher::State::find_singular() {
     singular.clear();
+    std::map<Vertex, int> held; // lines of held boundaries at a vertex: two but at their ends
+    for (const auto& line : tagged)
+        if (line.boundary >= 0)
+            for (const auto v : {line.a, line.b}) ++held[v];
     for (auto v : triangulation.finite_vertex_handles()) {
-        const auto kind = kind_of(v);
+        const auto lines = held.find(v);
+        const auto kind = kind_of(v, lines != held.end() && lines->second > 1);
         if (kind == Kind::regular) continue;
         double shortest = longest_singular_reach_mm / singular_reach_per_step;
         auto edge = triangulation.incident_edges(v), end = edge;

@@ -1,6 +1,7 @@
-#include "fit/tape.h"
+#include "closedform/tape.h"
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 #include <numbers>
 
 namespace ng {
@@ -38,6 +39,20 @@ std::pair<double, double> highest(std::span<const Point> inner, std::span<const 
 }
 
 } // namespace
+
+Result<Tape> tape_of(const std::map<std::string, double>& numbers) {
+    Tape tape;
+    for (const auto& f : tape_figures) {
+        const auto it = numbers.find(f.key);
+        if (it == numbers.end()) continue;
+        const char* unit = f.is_length ? " mm" : "";
+        if (!(it->second >= f.lowest && it->second <= f.highest))
+            return refuse(f.label, fmt::format("{:g}{} is out of range", it->second, unit),
+                          fmt::format("Give {:g} to {:g}{}", f.lowest, f.highest, unit));
+        tape.*f.figure = it->second;
+    }
+    return tape;
+}
 
 double Tape::laid_thickness_mm() const {
     return thickness_mm / std::sqrt(stretch);

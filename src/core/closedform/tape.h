@@ -1,6 +1,8 @@
 // Tape and mastic arithmetic: passes, metres and rolls of a build-up.
 #pragma once
 #include "section/section.h"
+#include <array>
+#include <map>
 #include <span>
 
 namespace ng {
@@ -19,6 +21,22 @@ struct Tape {
     /// What one pass adds to the radius: at half lap two thicknesses lie everywhere.
     double pass_mm() const { return laid_thickness_mm() / (1 - overlap); }
 };
+
+/// A figure of the tape at hand that a design may set, in the design's numbers: of every family.
+struct TapeFigure {
+    const char *key, *label, *help;
+    double Tape::*figure;
+    double lowest, highest;
+    bool is_length; ///< in mm; otherwise a ratio
+};
+constexpr std::array<TapeFigure, 4> tape_figures{
+    {{"tape_width_mm", "Tape width", "As supplied", &Tape::width_mm, 5, 200, true},
+     {"tape_thickness_mm", "Tape thickness", "As supplied", &Tape::thickness_mm, 0.05, 5, true},
+     {"tape_roll_mm", "Roll length", "As supplied", &Tape::roll_mm, 500, 100000, true},
+     {"tape_stretch", "Stretch", "Laid length over supplied length; 2 is double", &Tape::stretch, 1, 4,
+      false}}};
+/// The usual tape with what these numbers set; refuses a figure out of range.
+Result<Tape> tape_of(const std::map<std::string, double>& numbers);
 
 struct TapeQuantity {
     double volume_mm3 = 0;
