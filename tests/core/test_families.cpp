@@ -16,6 +16,7 @@ Job job_of(const std::string& family_id, double class_kV = 15) {
     auto paper = job.cables[0];
     paper.id = paper.title = "paper";
     paper.insulation_material = "paper";
+    paper.cores = 3;
     paper.insulation_screen_thickness_mm = 0.4;
     job.cables.push_back(paper);
     auto thick = job.cables[0];
@@ -227,6 +228,31 @@ class TestFamilies : public QObject {
             coarse.coarse = true;
             REQUIRE_OK(solve(p->built.section, coarse));
         }
+    }
+    void the_papers_screen_is_judged_where_there_is_one() {
+        const auto asks = [](const PreparedDesign& p) {
+            return std::any_of(p.built.checks.begin(), p.built.checks.end(),
+                               [](const auto& c) { return c.id == "screen_edge_b"; });
+        };
+        const auto shielded = prepared("transition_joint");
+        REQUIRE_OK(shielded);
+        QVERIFY(asks(*shielded));
+        const auto usual = judged(*shielded);
+        QVERIFY(usual.value("screen_edge_b") > 1);
+        // The nearer the conductive tube, the less of the field is left to the paper's own edge.
+        QVERIFY(judged("transition_joint", {{"barrier_recovered_wall_mm", 2.4}}).value("screen_edge_b") >
+                1.1 * usual.value("screen_edge_b"));
+        const auto belted = prepared("transition_joint", {}, {{"paper_type", "belted"}});
+        REQUIRE_OK(belted);
+        QVERIFY(!asks(*belted));
+        for (const auto& mark : belted->built.marks) QVERIFY(mark.label != "screen edge B");
+        for (const auto& part : belted->built.parts) QVERIFY(part.label != "insulation screen B");
+        auto job = job_of("transition_joint");
+        job.cables[1].cores = 1;
+        job.designs[0].choices = {{"paper_type", "belted"}};
+        const auto one_core = prepare_design(job, job.designs[0].id, test::library());
+        QVERIFY(!one_core);
+        QCOMPARE(one_core.error().item, std::string("Cable of side B"));
     }
     void a_transition_joint_wants_paper_on_side_b() {
         auto job = job_of("transition_joint");

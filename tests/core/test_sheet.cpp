@@ -216,9 +216,20 @@ class TestSheet : public QObject {
         // Sheds of a moulded body are part of it; those of a shrunk sleeve are put on.
         QVERIFY(!step(*sheet_of(job, "berth-1"), "sheds") && step(*sheet_of(job, "quay-mast"), "sheds"));
         const auto paper = sheet_of(job, "old-quay-transition");
-        QVERIFY(step(*paper, "lead") && step(*paper, "papers"));
-        QVERIFY(step(*paper, "papers")->hold->otherwise.find("dry paper") != std::string::npos);
+        QVERIFY(step(*paper, "lead") && step(*paper, "belted-papers") && !step(*paper, "papers"));
+        QVERIFY(step(*paper, "belted-papers")->hold->otherwise.find("dry paper") != std::string::npos);
         QVERIFY(!step(*branch, "papers"));
+        // Its cores have no screen to mark or cut; they are labelled, spread and cut though side A has one
+        // core.
+        const auto* core = step(*paper, "mark-core-beside-belted");
+        QVERIFY(core && !step(*paper, "mark-core") && core->lines[0].find("both sides") == std::string::npos);
+        QCOMPARE(step(*paper, "phases-marked")->title, std::string("Mark the phases, side B"));
+        QVERIFY(step(*paper, "cores-cut")->lines[0].find("phase 3") != std::string::npos);
+        auto shielded_job = job;
+        shielded_job.find_design("old-quay-transition")->choices["paper_type"] = "shielded";
+        const auto shielded = sheet_of(shielded_job, "old-quay-transition");
+        QVERIFY(step(*shielded, "papers") && !step(*shielded, "belted-papers"));
+        QVERIFY(step(*shielded, "mark-core")->lines[0].find("both sides") != std::string::npos);
         // The sides differ: each step speaks of its own.
         QCOMPARE(step(*paper, "abrade")->title, std::string("Abrade the insulation, side A"));
         QCOMPARE(step(*paper, "lead")->title, std::string("Remove the lead sheath, side B"));

@@ -223,12 +223,13 @@ void CutbacksPage::refresh() {
         checks_->addWidget(line);
         lines_.append(line);
     }
-    const auto armoured = [&](const Cable& c) { return c.armour != "none"; };
+    const auto either_cable = [&](auto test) {
+        return test(prepared->cable) || (prepared->other_cable && test(*prepared->other_cable));
+    };
     for (auto& [key, edit] : numbers_) {
         const auto& when = when_[key];
-        const bool shown = when == "armour" ? armoured(prepared->cable) ||
-                                                  (prepared->other_cable && armoured(*prepared->other_cable))
-                           : when == "three cores" ? prepared->cable.cores == 3
+        const bool shown = when == "armour" ? either_cable([](const Cable& c) { return c.armour != "none"; })
+                           : when == "three cores" ? either_cable([](const Cable& c) { return c.cores == 3; })
                                                    : joint;
         edit->setVisible(shown);
         if (auto* label = form_->labelForField(edit)) label->setVisible(shown);

@@ -338,12 +338,13 @@ void FitPage::refresh() {
                     QString("%1: %2 cm³").arg(QString::fromStdString(q.part)).arg(q.volume_cm3, 0, 'f', 1);
             if (q.tape)
                 text +=
-                    QString(", %1 half-lapped passes to %2, %3 m, %4 roll%5")
+                    QString(", %1 half-lapped pass%6 to %2, %3 m, %4 roll%5")
                         .arg(q.tape->passes)
                         .arg(QString::fromStdString(format_length(q.tape->laid_diameter_mm, session_.unit())))
                         .arg(q.tape->supplied_mm / 1e3, 0, 'f', 1)
                         .arg(q.tape->rolls)
-                        .arg(q.tape->rolls == 1 ? "" : "s");
+                        .arg(q.tape->rolls == 1 ? "" : "s")
+                        .arg(q.tape->passes == 1 ? "" : "es");
         }
     quantities_->setText(text.isEmpty() ? "No tape or mastic in this design." : text);
 }

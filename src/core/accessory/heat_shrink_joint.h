@@ -14,7 +14,8 @@ struct HeatShrinkJointSteps {
     std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)>
         before_tubes = {};
     std::vector<CheckRequest> more_checks = {};
-    bool edge_of_b_is_covered = false; ///< the screen edge of side B is not the one that the field sees
+    bool edge_of_b_is_covered =
+        false; ///< side B has a layer of its own over its screen edge: no mastic on it
     /// Last, when everything else is laid.
     std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)> at_end =
         {};

@@ -40,7 +40,8 @@ double LayUp::dc_S_per_m(const std::string& name) const {
     static const std::map<std::string, std::string> case_of{{"body", "rubber body"},
                                                             {"sleeve", "anti-tracking sleeve"},
                                                             {"rod", "insulating rod"},
-                                                            {"protection", "resin"}};
+                                                            {"protection", "resin"},
+                                                            {"oil mastic", "relief mastic"}};
     std::string id = name;
     if (const auto it = case_of.find(name); it != case_of.end()) id = it->second;
     if (name.starts_with("insulation"))

@@ -15,6 +15,7 @@ constexpr const char* id = "transition_joint";
 
 Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.material("oil barrier", v("barrier_eps_r"));
+    lay.material("oil mastic", v("oil_mastic_eps_r"));
     const double half = v("connector_length_mm") / 2;
     LayUp::Tube tube{"oil barrier",
                      "oil barrier",
@@ -27,7 +28,7 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
                      "Oil barrier",
                      FitItem::Kind::shrink,
                      "oil mastic",
-                     "oil barrier",
+                     "oil mastic",
                      "oil mastic"};
     tube.control = true;
     const auto barrier = lay.shrink(tube);
@@ -112,11 +113,24 @@ AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd&
 Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.out.statements.push_back(
         "The paper is taken as fully impregnated; drained or wet paper is not modelled.");
-    if (!v.is("paper_type", "belted")) return {};
+    if (!v.is("paper_type", "belted")) {
+        lay.out.checks.push_back(checks::screen_edge(
+            b, {"the paper's screen ends too sharply beneath the oil barrier",
+                "Use a mastic of more permittivity or a thinner oil barrier, or fold the carbon paper "
+                "back over a binding"}));
+        return {};
+    }
     lay.out.statements.push_back(
         "Belted cable: its cores carry no screens; the conductive tubes over the oil barrier make their "
         "screen edges. "
         "The field in the cable rotates: two instants are shown, as rms equivalents.");
+    lay.out.statements.push_back(
+        "Behind the conductive tube B the section shows earth on the core papers, where tubes, fillers and "
+        "lead bring it about the crotch: its beginning is no edge of this cable and is not judged.");
+    for (auto& mark : lay.out.marks)
+        if (mark.label == "screen edge B") mark.label = "earth of the crotch B";
+    for (auto& part : lay.out.parts)
+        if (part.region == "insulation screen B") part.label = "earth of the crotch B";
     lay.out.across.push_back(
         belted(lay, v, b, "belted_peak", "belted side, one phase at its peak", {1, -0.5, -0.5}));
     const double half = std::sqrt(3.0) / 2;
@@ -144,7 +158,11 @@ Family transition_joint() {
     list.length("barrier_on_connector_mm", "Oil barrier on the connector", "", 2, 200, fixed(20));
     list.length("barrier_on_lead_mm", "Oil barrier on the lead", "", 5, 200, fixed(25));
     list.shrink_tube("barrier", "oil barrier", of_layer("jacket", 1.2), of_smaller_layer("conductor", 0.8),
-                     fixed(1.6));
+                     fixed(0.8));
+    list.number("oil_mastic_eps_r", "Permittivity of oil mastic",
+                "Fills the step at the paper's screen: an oil-resistant relief mastic eases its edge "
+                "(common practice, no source)",
+                1, 100, fixed(8));
     list.length("screen_tube_past_mm", "Conductive tube past the paper's screen", "", 2, 200, fixed(15));
     list.length("screen_tube_wall_mm", "Conductive tube, wall", "As recovered", 0.5, 6, fixed(1.2));
     list.length("belted_core_mm", "Core paper, belted", "Thickness on each core", 0.5, 20,
@@ -155,6 +173,9 @@ Family transition_joint() {
         if (c.cable_of(CableSide::b).insulation_material != "paper")
             return refuse("Cable of side B", "it is not paper-insulated",
                           "Choose a paper-insulated cable for side B");
+        if (ParameterValues(id, c).is("paper_type", "belted") && c.cable_of(CableSide::b).cores != 3)
+            return refuse("Cable of side B", "it has one core, and belted cable has three",
+                          "Give it three cores, or choose shielded cores");
         HeatShrinkJointSteps steps;
         steps.edge_of_b_is_covered = true;
         steps.before_tubes = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {

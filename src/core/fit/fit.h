@@ -1,7 +1,7 @@
 // Fit of kit to cable: each part against what it goes on, with the uncertainty of the diameters.
 #pragma once
-#include "fit/kit.h"
 #include "closedform/tape.h"
+#include "fit/kit.h"
 #include "verdict/verdict.h"
 
 namespace ng {

@@ -87,14 +87,12 @@ Result<std::string> SheetWriter::fill(const std::string& text, const PlacedPart*
 }
 
 void SheetWriter::gather_facts() {
-    const auto& c = p_.cable;
     auto add = [&](bool is, const char* fact) {
         if (is) facts_.insert(fact);
     };
     add(joint_, "joint");
     add(has_mark(MarkKind::connector_end) && built_.datum == "cable end", "lug");
     add(!joint_ && built_.datum != "cable end", "single entrance");
-    add(c.cores == 3, "three cores");
     const auto of_cable = [&](const char* fact, auto test) {
         for (const auto side : {CableSide::a, CableSide::b})
             if ((side == CableSide::a || joint_) && test(p_.context().cable_of(side))) {
@@ -103,6 +101,7 @@ void SheetWriter::gather_facts() {
             }
     };
     const auto extruded = [](const Cable& x) { return x.insulation_material != "paper"; };
+    of_cable("three cores", [](const Cable& x) { return x.cores == 3; });
     of_cable("armour", [](const Cable& x) { return x.armour != "none"; });
     of_cable("wires", [&](const Cable& x) { return extruded(x) && x.metallic_screen != "tape"; });
     of_cable("metal tape", [&](const Cable& x) { return extruded(x) && x.metallic_screen == "tape"; });
@@ -336,7 +335,8 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
                " behind the jacket cut";
     }
     if (name == "phases")
-        return plan_.cores[0] ? std::optional(join(plan_.cores[0]->phase_labels)) : std::nullopt;
+        for (const auto& layout : plan_.cores)
+            if (layout) return join(layout->phase_labels);
     if (name == "cores")
         return of_sides([&](CableSide side) {
             std::vector<std::string> words;
