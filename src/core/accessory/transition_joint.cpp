@@ -31,8 +31,10 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
                      "oil mastic",
                      "oil mastic"};
     tube.control = true;
+    const auto beneath = lay.lying.between(tube.z0, tube.z1).points();
     const auto barrier = lay.shrink(tube);
     if (!barrier) return tl::unexpected(barrier.error());
+    lay.out.build_ups.push_back({"oil mastic", BuildUp::Kind::mastic, beneath, barrier->under.points()});
     // The conductive tube over the barrier, from the lead past the paper's own screen edge.
     const double z0 = -b.screen - v("screen_tube_past_mm"), z1 = -b.metallic + v("barrier_on_lead_mm") - 1;
     if (z0 < -b.insulation + 10)
