@@ -34,7 +34,7 @@ struct CableEnd {
     CableRadii r;
     double insulation_eps = 2.3;
     std::string insulation_title; ///< such as "XLPE"
-    std::string jacket_title = "jacket";
+    std::string jacket_title = "jacket", screen_title = "insulation screen", edge_title = "screen edge";
     /// z of where the cable is broken off, and of the ends of its layers, mm.
     double far = 0, jacket = 0, metallic = 0, screen = 0, insulation = 0, conductor = 0;
     EdgePreparation edge;

@@ -120,7 +120,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     const ParameterValues v(family, context);
     lay.wall_share = v.wall_share();
     Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
-    if (steps.edge_of_b_is_covered) e.b.edge = {"ring", v("paper_edge_radius_mm"), 0, {}};
+    if (steps.prepare_b) steps.prepare_b(v, e.b);
     if (auto ok = lay.joint(e.a, e.b, v.connector()); !ok) return tl::unexpected(ok.error());
     lay.material("relief mastic", v("mastic_eps_r"));
     lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));

@@ -14,8 +14,10 @@ struct HeatShrinkJointSteps {
     std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)>
         before_tubes = {};
     std::vector<CheckRequest> more_checks = {};
-    bool edge_of_b_is_covered =
-        false; ///< side B has a layer of its own over its screen edge: no mastic on it
+    /// What side B is, where it is not as side A.
+    std::function<void(const ParameterValues&, CableEnd& b)> prepare_b = {};
+    /// Side B has a layer of its own over its screen edge: no mastic on it, and no check of the joint's.
+    bool edge_of_b_is_covered = false;
     /// Last, when everything else is laid.
     std::function<Result<void>(LayUp&, const ParameterValues&, const CableEnd& a, const CableEnd& b)> at_end =
         {};

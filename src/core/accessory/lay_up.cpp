@@ -96,16 +96,16 @@ void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
     material("jacket", eps_of("jacket"));
     region(insulation, insulation, place(end.insulation_outline(end.flush_end_radius_mm > 0 ? 0 : inner_mm_)),
            end.insulation_title + " insulation" + end.tag, "insulation");
-    const auto screen = "insulation screen" + end.tag;
+    const auto screen = "insulation screen" + end.tag, title = end.screen_title + end.tag;
     if (end.edge.screen_S_per_m) {
         Conduction law;
         law.law = "constant";
         law.sigma0_S_per_m = *end.edge.screen_S_per_m;
         law.provenance = "user";
         material(screen, semiconductor_eps_r, law);
-        region(screen, screen, place(end.screen_outline()), screen, "semiconductor");
+        region(screen, screen, place(end.screen_outline()), title, "semiconductor");
     } else {
-        electrode(screen, 0, place(end.screen_outline()), screen, "semiconductor");
+        electrode(screen, 0, place(end.screen_outline()), title, "semiconductor");
     }
     region(
         "jacket" + end.tag, "jacket",
@@ -280,13 +280,13 @@ void LayUp::joint_marks(const CableEnd& a, const CableEnd& b, double connector_l
         if (end->pencil_mm > 0)
             mark(MarkKind::pencil_start, "pencil start" + end->tag,
                  -sign * (end->insulation - end->pencil_mm), "pencil_length_mm", sign);
-        mark(MarkKind::screen_edge, "screen edge" + end->tag, -sign * end->screen, prefix + "screen_edge_mm",
-             sign);
+        mark(MarkKind::screen_edge, end->edge_title + end->tag, -sign * end->screen,
+             prefix + "screen_edge_mm", sign);
         mark(MarkKind::metallic_cut, "metallic screen cut" + end->tag, -sign * end->metallic,
              prefix + "metallic_cut_mm", sign);
         mark(MarkKind::jacket_cut, "jacket cut" + end->tag, -sign * end->jacket, prefix + "jacket_cut_mm",
              sign);
-        handle(prefix + "screen_edge_mm", "screen edge" + end->tag, {end->r.screen, sign * end->screen}, 0,
+        handle(prefix + "screen_edge_mm", end->edge_title + end->tag, {end->r.screen, sign * end->screen}, 0,
                -sign);
     }
 }

@@ -129,10 +129,6 @@ Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.out.statements.push_back(
         "Behind the conductive tube B the section shows earth on the core papers, where tubes, fillers and "
         "lead bring it about the crotch: its beginning is no edge of this cable and is not judged.");
-    for (auto& mark : lay.out.marks)
-        if (mark.label == "screen edge B") mark.label = "earth of the crotch B";
-    for (auto& part : lay.out.parts)
-        if (part.region == "insulation screen B") part.label = "earth of the crotch B";
     lay.out.across.push_back(
         belted(lay, v, b, "belted_peak", "belted side, one phase at its peak", {1, -0.5, -0.5}));
     const double half = std::sqrt(3.0) / 2;
@@ -180,6 +176,10 @@ Family transition_joint() {
                           "Give it three cores, or choose shielded cores");
         HeatShrinkJointSteps steps;
         steps.edge_of_b_is_covered = true;
+        steps.prepare_b = [](const ParameterValues& v, CableEnd& b) {
+            b.edge = {"ring", v("paper_edge_radius_mm"), 0, {}};
+            if (v.is("paper_type", "belted")) b.screen_title = b.edge_title = "earth of the crotch";
+        };
         steps.before_tubes = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {
             return add_oil_barrier(lay, v, b);
         };
