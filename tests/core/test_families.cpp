@@ -254,6 +254,14 @@ class TestFamilies : public QObject {
         QVERIFY(!one_core);
         QCOMPARE(one_core.error().item, std::string("Cable of side B"));
     }
+    void a_tube_too_thin_for_the_corner_beneath_is_refused() {
+        const std::map<std::string, std::string> cover{{"connector_cover", "tube"}};
+        REQUIRE_OK(prepared("transition_joint", {{"cover_thickness_mm", 5}}, cover));
+        const auto thin = prepared("transition_joint",
+                                   {{"cover_thickness_mm", 5}, {"barrier_recovered_wall_mm", 0.4}}, cover);
+        QVERIFY(!thin);
+        QCOMPARE(thin.error().item, std::string("Oil barrier"));
+    }
     void a_transition_joint_wants_paper_on_side_b() {
         auto job = job_of("transition_joint");
         job.designs[0].other_cable_id.clear();

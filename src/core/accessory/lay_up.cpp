@@ -10,6 +10,7 @@ constexpr double mastic_feather_mm = 4.0;    // length of the mastic's taper on 
 constexpr double joint_screen_wall_mm = 1.0; // drawn thickness; the field ends beneath it
 constexpr double edge_zone_mm = 2; // what the preparation of the edge leaves lies this near to it (chosen)
 constexpr double semiconductor_eps_r = 100; // of a resistive screen (common practice, no source)
+constexpr double least_film_mm = 0.1;       // of a tube over metal: less is a hairline of the drawing
 constexpr int chords_of_a_corner = 12;      // for what is read along it: within 0.3 % of its radius
 
 bool same_course(const Profile& a, const Profile& b) {
@@ -199,6 +200,12 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
             return tl::unexpected(wall.error());
     laid.outer = laid.under.grown(
         [&](double r) { return r + wall_share * (closedform::recovered_outer_radius_mm(tube.tube, r) - r); });
+    for (const auto& metal : rounded_)
+        for (const auto& p : metal.points())
+            if (p.z > tube.z0 && p.z < tube.z1 && laid.outer.radius(p.z) < p.r + least_film_mm)
+                return refuse(tube.item,
+                              "its wall is too thin to be drawn round the rounded metal end beneath",
+                              "Give a thicker wall, or the metal beneath a smaller end radius or thickness");
     region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
     out.parts.back().moulded = rubber;

@@ -156,11 +156,11 @@ Family transition_joint() {
     list.length("barrier_on_connector_mm", "Oil barrier on the connector", "", 2, 200, fixed(20));
     list.length("barrier_on_lead_mm", "Oil barrier on the lead", "", 5, 200, fixed(25));
     list.shrink_tube("barrier", "oil barrier", of_layer("jacket", 1.2), of_smaller_layer("conductor", 0.8),
-                     fixed(0.8));
+                     fixed(1.6));
     list.number("oil_mastic_eps_r", "Permittivity of oil mastic",
                 "Fills the step at the paper's screen: an oil-resistant relief mastic eases its edge "
                 "(common practice, no source)",
-                1, 100, fixed(8));
+                1, 100, fixed(12));
     list.length("screen_tube_past_mm", "Conductive tube past the paper's screen", "", 2, 200, fixed(15));
     list.length("screen_tube_wall_mm", "Conductive tube, wall", "As recovered", 0.5, 6, fixed(1.2));
     list.length("belted_core_mm", "Core paper, belted", "Thickness on each core", 0.5, 20,
