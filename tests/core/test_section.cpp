@@ -231,6 +231,9 @@ class TestSection : public QObject {
                 QVERIFY(radius - length(0.5 * (points[i] + points[i + 1])) < 0.02);
             }
         }
+        Outline vast = Outline::polygon({{1e12, 0}}); // of no use, but no reason to hang
+        vast.arc_to({0, 1e12}, {0, 0});
+        QVERIFY(polygon_of(vast, 0.26).size() < 1000);
     }
 };
 QTEST_APPLESS_MAIN(TestSection)

@@ -10,6 +10,7 @@ namespace {
 /// Chords of a large arc stay this near to it (those at its ends twice), so that outlines 0.05 mm apart do
 /// not cross.
 constexpr double largest_sagitta_mm = 0.01;
+constexpr double smallest_step_rad = 0.003; // arcs of metres, which no accessory has, stay as coarse
 
 } // namespace
 
@@ -66,7 +67,9 @@ std::vector<Point> polygon_of(const Outline& outline, double max_step_rad) {
         if (step.centre) {
             if (const auto arc = resolve_arc(at, step)) {
                 double step_rad = max_step_rad;
-                while (arc->radius_mm * step_rad * step_rad > 8 * largest_sagitta_mm) step_rad /= 2;
+                while (arc->radius_mm * step_rad * step_rad > 8 * largest_sagitta_mm &&
+                       step_rad > 2 * smallest_step_rad)
+                    step_rad /= 2;
                 // Whole multiples of the step between the ends, none closer to an end than a third of it.
                 const double sign = arc->sweep_rad > 0 ? 1 : -1;
                 const double first = sign * arc->start_rad, last = first + std::abs(arc->sweep_rad);
