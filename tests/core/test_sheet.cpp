@@ -221,8 +221,9 @@ class TestSheet : public QObject {
         QVERIFY(!step(*branch, "papers"));
         // Its cores have no screen to mark or cut; they are labelled, spread and cut though side A has one
         // core.
-        const auto* core = step(*paper, "mark-core-beside-belted");
-        QVERIFY(core && !step(*paper, "mark-core") && core->lines[0].find("both sides") == std::string::npos);
+        const auto* core = step(*paper, "mark-core");
+        QVERIFY(core && core->lines[0].find("both sides") == std::string::npos);
+        QCOMPARE(core->title, std::string("Mark the core, side A"));
         QCOMPARE(step(*paper, "phases-marked")->title, std::string("Mark the phases, side B"));
         QVERIFY(step(*paper, "cores-cut")->lines[0].find("phase 3") != std::string::npos);
         auto shielded_job = job;

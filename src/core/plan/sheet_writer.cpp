@@ -109,6 +109,9 @@ void SheetWriter::gather_facts() {
     of_cable("bonded", [&](const Cable& x) { return extruded(x) && !x.strippable_screen; });
     of_cable("extruded", extruded);
     of_cable("paper", [&](const Cable& x) { return !extruded(x); });
+    const bool belted = holds("choice:paper_type=belted");
+    of_cable("belted", [&](const Cable& x) { return belted && !extruded(x); });
+    of_cable("core screen", [&](const Cable& x) { return !belted || extruded(x); });
     add(p_.design.duty.outdoor && !joint_, "outdoor");
     for (const auto& part : built_.placed) {
         add(part.kind == FitItem::Kind::shrink, "shrink");
