@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cstdint>
 #include <map>
+#include <set>
 #include <unordered_map>
 
 namespace ng {
@@ -39,10 +40,13 @@ class SnappingSet {
 constexpr int most_rounds = 16;
 
 /// Lines that several outlines share are kept once.
-std::vector<ArrangementEdge> without_doubles(const std::vector<ArrangementEdge>& edges) {
+std::vector<ArrangementEdge> without_doubles(const std::vector<ArrangementEdge>& edges,
+                                             std::set<std::pair<int, int>>& overlapping) {
     std::map<std::pair<int, int>, ArrangementEdge> unique;
     for (const auto& e : edges) {
         auto& kept = unique.try_emplace({std::min(e.a, e.b), std::max(e.a, e.b)}, e).first->second;
+        if (kept.boundary >= 0 && e.boundary >= 0 && kept.boundary != e.boundary)
+            overlapping.insert(std::minmax(kept.boundary, e.boundary));
         kept.arc = std::max(kept.arc, e.arc);
         kept.boundary = std::max(kept.boundary, e.boundary);
     }
@@ -60,6 +64,7 @@ struct Box {
 Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
     SnappingSet set(snap_mm);
     std::vector<ArrangementEdge> edges;
+    std::set<std::pair<int, int>> overlapping;
     for (const auto& line : lines) {
         const int a = set.add(line.a), b = set.add(line.b);
         if (a != b) edges.push_back({a, b, line.arc, line.boundary});
@@ -131,10 +136,11 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
             }
             if (from != edges[i].b) next.push_back({from, edges[i].b, edges[i].arc, edges[i].boundary});
         }
-        edges = without_doubles(next);
+        edges = without_doubles(next, overlapping);
         if (!changed) break;
     }
-    return {std::move(set.points), without_doubles(edges)};
+    edges = without_doubles(edges, overlapping);
+    return {std::move(set.points), std::move(edges), {overlapping.begin(), overlapping.end()}};
 }
 
 } // namespace ng

@@ -25,6 +25,7 @@ struct ArrangementEdge {
 struct Arrangement {
     std::vector<Point> vertices;
     std::vector<ArrangementEdge> edges;
+    std::vector<std::pair<int, int>> overlapping_boundaries; ///< that share a line: lower index first
 };
 
 /// Points closer than `snap_mm` become one; lines shorter than that vanish.

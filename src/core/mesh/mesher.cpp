@@ -1,45 +1,17 @@
 #include "mesh/mesher.h"
-#include "mesh/arrangement.h"
-#include "mesh/triple_point.h"
-#include <CGAL/Constrained_Delaunay_triangulation_2.h>
-#include <CGAL/Delaunay_mesh_face_base_2.h>
+#include "mesh/drawing.h"
+#include "units/promise.h"
 #include <CGAL/Delaunay_mesher_2.h>
-#include <CGAL/Exact_predicates_inexact_constructions_kernel.h>
-#include <CGAL/Triangulation_face_base_with_info_2.h>
-#include <CGAL/Triangulation_vertex_base_with_info_2.h>
 #include <algorithm>
 #include <fmt/format.h>
-#include <map>
-#include <numbers>
+#include <set>
 #include <unordered_map>
 
 namespace ng {
+using namespace drawing;
 namespace {
 
-using Kernel = CGAL::Exact_predicates_inexact_constructions_kernel;
-using VertexBase = CGAL::Triangulation_vertex_base_with_info_2<int, Kernel>;
-using InfoFace = CGAL::Triangulation_face_base_with_info_2<int, Kernel>;
-using ConstrainedFace = CGAL::Constrained_Delaunay_triangulation_face_base_2<
-    Kernel, CGAL::Constrained_triangulation_face_base_2<Kernel, InfoFace>>;
-using FaceBase = CGAL::Delaunay_mesh_face_base_2<Kernel, ConstrainedFace>;
-using Triangulation = CGAL::Constrained_Delaunay_triangulation_2<
-    Kernel, CGAL::Triangulation_data_structure_2<VertexBase, FaceBase>, CGAL::Exact_predicates_tag>;
-using Vertex = Triangulation::Vertex_handle;
-using Face = Triangulation::Face_handle;
-
-constexpr double snap_mm = 1e-4;
 constexpr double shape_bound = 0.125; // squared sine of 20.7 degrees: the mesher is proved to end with it
-
-// Labels of faces: 0 and up are regions, `nothing` lies outside all, electrode k is electrode_base - k.
-constexpr int nothing = -1;
-constexpr int electrode_base = -2;
-
-Point place(const Kernel::Point_2& p) {
-    return {p.x(), p.y()};
-}
-Point place(Vertex v) {
-    return place(v->point());
-}
 
 /// Bad triangles are too large for the size field or too thin.
 class Criteria {
@@ -62,7 +34,8 @@ class Criteria {
             return q.sine < shape_bound ? CGAL::Mesh_2::BAD : CGAL::Mesh_2::NOT_BAD;
         }
         CGAL::Mesh_2::Face_badness operator()(const Face_handle& face, Quality& q) const {
-            const Point a = place(face->vertex(0)), b = place(face->vertex(1)), c = place(face->vertex(2));
+            const Point a = on_mesh(face->vertex(0)), b = on_mesh(face->vertex(1)),
+                        c = on_mesh(face->vertex(2));
             const double ab = dot(b - a, b - a), bc = dot(c - b, c - b), ca = dot(a - c, a - c);
             const double longest = std::max({ab, bc, ca});
             q.oversize = 0;
@@ -100,206 +73,30 @@ std::pair<int, int> ordered(int a, int b) {
     return {std::min(a, b), std::max(a, b)};
 }
 
-} // namespace
-
-struct Mesher::State {
-    const Section* section = nullptr;
-    MesherOptions options;
-    Triangulation triangulation;
-    std::vector<Arc> arcs;         // of every outline; ArrangementLine::arc points here
-    std::vector<int> reported_arc; // per arc: index into `edge_arcs` or -1
-    std::vector<Mesh::EdgeArc> edge_arcs;
-    std::vector<std::vector<Point>> region_polygons, electrode_polygons;
-    struct Tagged {
-        Vertex a, b;
-        int arc, boundary;
-    };
-    std::vector<Tagged> tagged;
-    std::vector<Kernel::Point_2> seeds; // one in each part that is not meshed
-
-    void add_outline(const Outline& outline, const std::string& owner, int region,
-                     std::vector<ArrangementLine>& lines);
-    std::vector<Mesh::Singular> singular;
-
-    int label_at(Point p) const;
-    void find_singular();
-    enum class Kind { regular, kink, strong };
-    Kind kind_of(Vertex v, bool beyond_is_metal) const;
-    void label_components();
-    template <class Visit> void walk(const Tagged& line, Visit visit) const;
-};
-
-void Mesher::State::add_outline(const Outline& outline, const std::string& owner, int region,
-                                std::vector<ArrangementLine>& lines) {
-    Point at = outline.start;
-    for (const auto& step : outline.steps) {
-        int arc_id = -1;
-        if (step.centre) {
-            if (const auto arc = resolve_arc(at, step)) {
-                arc_id = static_cast<int>(arcs.size());
-                arcs.push_back(*arc);
-                reported_arc.push_back(-1);
-                if (region < 0 || !step.name.empty()) {
-                    reported_arc.back() = static_cast<int>(edge_arcs.size());
-                    const auto count = std::count_if(edge_arcs.begin(), edge_arcs.end(),
-                                                     [&](const auto& known) { return known.owner == owner; });
-                    edge_arcs.push_back(
-                        {owner, step.name.empty() ? fmt::format("{} arc {}", owner, count + 1) : step.name,
-                         *arc, region});
-                }
-            }
-        }
-        Outline piece{at, {step}};
-        auto chords = polygon_of(piece, options.arc_step_rad);
-        for (std::size_t i = 0; i + 1 < chords.size(); ++i)
-            lines.push_back({chords[i], chords[i + 1], arc_id, -1});
-        at = step.to;
+/// Refines a drawing. False when cancelled or out of triangles.
+bool refine(Drawing& drawing, const SizeField& size, int most_triangles, const CancelFlag* cancel) {
+    Refiner refiner(drawing.triangulation, Criteria(&size));
+    refiner.set_seeds(drawing.seeds.begin(), drawing.seeds.end(), false);
+    refiner.init();
+    const auto most_vertices = static_cast<std::size_t>(most_triangles / 2);
+    int steps = 0;
+    bool complete = true;
+    while (complete && !refiner.is_refinement_done()) {
+        refiner.step_by_step_refine_mesh();
+        if (++steps % 256 == 0)
+            complete = !(cancel && cancel->load(std::memory_order_relaxed)) &&
+                       drawing.triangulation.number_of_vertices() <= most_vertices;
     }
-    if (distance(at, outline.start) > 0) lines.push_back({at, outline.start, -1, -1});
+    drawing.label();
+    return complete;
 }
 
-int Mesher::State::label_at(Point p) const {
-    for (std::size_t k = electrode_polygons.size(); k-- > 0;)
-        if (inside_polygon(electrode_polygons[k], p)) return electrode_base - static_cast<int>(k);
-    for (std::size_t k = region_polygons.size(); k-- > 0;)
-        if (inside_polygon(region_polygons[k], p)) return static_cast<int>(k);
-    return nothing;
-}
-
-/// Labels the faces of each part bounded by constrained edges by one point in its largest triangle.
-void Mesher::State::label_components() {
-    constexpr int unseen = -1000000000;
-    for (auto face : triangulation.all_face_handles()) face->info() = unseen;
-    seeds.clear();
-    std::vector<Face> stack, part;
-    for (auto first : triangulation.all_face_handles()) {
-        if (first->info() != unseen) continue;
-        stack.assign(1, first);
-        part.clear();
-        first->info() = nothing;
-        bool infinite = false;
-        Face largest = first;
-        double largest_area = -1;
-        while (!stack.empty()) {
-            const Face face = stack.back();
-            stack.pop_back();
-            part.push_back(face);
-            if (triangulation.is_infinite(face))
-                infinite = true;
-            else {
-                const Point a = place(face->vertex(0));
-                const double area = std::abs(cross(place(face->vertex(1)) - a, place(face->vertex(2)) - a));
-                if (area > largest_area) {
-                    largest_area = area;
-                    largest = face;
-                }
-            }
-            for (int i = 0; i < 3; ++i) {
-                const Face next = face->neighbor(i);
-                if (next->info() != unseen || face->is_constrained(i)) continue;
-                next->info() = nothing;
-                stack.push_back(next);
-            }
-        }
-        if (infinite) continue;
-        const Point centre =
-            (1.0 / 3) * (place(largest->vertex(0)) + place(largest->vertex(1)) + place(largest->vertex(2)));
-        const int label = label_at(centre);
-        for (auto face : part) face->info() = label;
-        if (label < 0) seeds.emplace_back(centre.r, centre.z);
-    }
-}
-
-/// Chosen: a figure that grows by less than this for each tenfold smaller distance is taken as finite.
-constexpr double growth_per_decade = 0.05;
-
-/// Looks at the sectors of electrode and material round an outline corner. What lies beyond the section is
-/// metal inside a held boundary, elsewhere the section's mirror image.
-Mesher::State::Kind Mesher::State::kind_of(Vertex v, bool beyond_is_metal) const {
-    constexpr double degree = std::numbers::pi / 180;
-    struct Sector {
-        int label;
-        double angle;
-    };
-    std::vector<Sector> sectors;
-    auto kind = [](int label) { return label <= electrode_base ? electrode_base : label; };
-    auto face = triangulation.incident_faces(v), end = face;
-    do {
-        if (triangulation.is_infinite(face)) {
-            sectors.push_back({nothing, 0});
-            continue;
-        }
-        const int i = face->index(v);
-        const Point a = place(face->vertex(Triangulation::cw(i))) - place(v),
-                    b = place(face->vertex(Triangulation::ccw(i))) - place(v);
-        sectors.push_back({kind(face->info()), std::abs(std::atan2(cross(a, b), dot(a, b)))});
-    } while (++face != end);
-    auto eps = [&](int label) {
-        const auto region = static_cast<std::size_t>(label);
-        return options.region_weight.empty() ? section->materials.at(section->regions[region].material).eps_r
-                                             : options.region_weight[region];
-    };
-    double metal = 0, other = 0;
-    std::map<double, double> dielectric; // weight -> angle; regions of one permittivity are one body here
-    for (const auto& s : sectors) {
-        if (s.label == electrode_base)
-            metal += s.angle;
-        else if (s.label != nothing) {
-            dielectric[eps(s.label)] += s.angle;
-            other += s.angle;
-        }
-    }
-    const double beyond = 2 * std::numbers::pi - metal - other;
-    if (beyond_is_metal)
-        metal += beyond;
-    else if (beyond > degree)
-        return Kind::regular;
-    if (metal > 0) {
-        if (metal < 160 * degree) return Kind::strong;
-        // Two dielectrics meet on smooth metal: the field has no limit where the lower permittivity fills the
-        // acute angle.
-        if (dielectric.size() < 2) return Kind::regular;
-        const auto low = *dielectric.begin(), high = *dielectric.rbegin();
-        const double share = low.second / (low.second + high.second); // of the half turn
-        if (share <= 0 || share >= 0.5) return Kind::regular;
-        const double k = triple_point_order(low.first, high.first, share * std::numbers::pi);
-        return std::pow(10, 1 - k) > 1 + growth_per_decade ? Kind::strong : Kind::regular;
-    }
-    if (dielectric.size() > 2) return Kind::strong;
-    if (dielectric.size() < 2) return Kind::regular;
-    const auto low = *dielectric.begin(), high = *dielectric.rbegin();
-    const double bend = std::abs(low.second - std::numbers::pi);
-    if (high.first <= 1.5 * low.first || bend < 5 * degree) return Kind::regular;
-    return bend > 45 * degree ? Kind::strong : Kind::kink;
-}
-
-void Mesher::State::find_singular() {
-    singular.clear();
-    std::map<Vertex, int> held; // lines of held boundaries at a vertex: two but at their ends
-    for (const auto& line : tagged)
-        if (line.boundary >= 0)
-            for (const auto v : {line.a, line.b}) ++held[v];
-    for (auto v : triangulation.finite_vertex_handles()) {
-        const auto lines = held.find(v);
-        const auto kind = kind_of(v, lines != held.end() && lines->second > 1);
-        if (kind == Kind::regular) continue;
-        double shortest = longest_singular_reach_mm / singular_reach_per_step;
-        auto edge = triangulation.incident_edges(v), end = edge;
-        do {
-            if (!edge->first->is_constrained(edge->second)) continue;
-            const Point a = place(edge->first->vertex(Triangulation::cw(edge->second)));
-            const Point b = place(edge->first->vertex(Triangulation::ccw(edge->second)));
-            shortest = std::min(shortest, distance(a, b));
-        } while (++edge != end);
-        singular.push_back({place(v), shortest * singular_reach_per_step, kind == Kind::strong});
-    }
-}
-
-/// Visits the mesh edges into which the refinement has split a tagged input line, in order.
-template <class Visit> void Mesher::State::walk(const Tagged& line, Visit visit) const {
+/// Visits the mesh edges into which the refinement has split a tagged input line, in order. False where they
+/// cannot be followed to its end.
+template <class Visit> bool walk(const Triangulation& triangulation, const Tagged& line, Visit visit) {
     Vertex at = line.a;
     while (at != line.b) {
-        const Point from = place(at), towards = place(line.b) - from;
+        const Point from = on_mesh(at), towards = on_mesh(line.b) - from;
         Vertex best;
         double best_cosine = -2;
         auto edge = triangulation.incident_edges(at), end = edge;
@@ -309,93 +106,71 @@ template <class Visit> void Mesher::State::walk(const Tagged& line, Visit visit)
             const Vertex v2 = edge->first->vertex(Triangulation::ccw(edge->second));
             const Vertex other = v1 == at ? v2 : v1;
             if (triangulation.is_infinite(other)) continue;
-            const Point step = place(other) - from;
+            const Point step = on_mesh(other) - from;
             const double cosine = dot(step, towards) / (length(step) * length(towards));
             if (cosine > best_cosine) {
                 best_cosine = cosine;
                 best = other;
             }
         } while (++edge != end);
-        if (best_cosine < 0.99)
-            return; // cannot happen on a valid triangulation; better an unlabelled edge than a hang
+        if (best_cosine < 0.99) return false; // cannot happen on a valid triangulation
         visit(at, best);
         at = best;
     }
-}
-
-Mesher::Mesher(std::unique_ptr<State> state) : state_(std::move(state)) {}
-Mesher::Mesher(Mesher&&) noexcept = default;
-Mesher::~Mesher() = default;
-
-Result<Mesher> Mesher::create(const Section& section, const MesherOptions& options) {
-    auto state = std::make_unique<State>();
-    state->section = &section;
-    state->options = options;
-    std::vector<ArrangementLine> lines;
-    for (std::size_t k = 0; k < section.regions.size(); ++k) {
-        const auto& region = section.regions[k];
-        state->add_outline(region.outline, region.name, static_cast<int>(k), lines);
-        state->region_polygons.push_back(polygon_of(region.outline, options.arc_step_rad));
-    }
-    for (const auto& electrode : section.electrodes) {
-        state->add_outline(electrode.outline, electrode.name, -1, lines);
-        state->electrode_polygons.push_back(polygon_of(electrode.outline, options.arc_step_rad));
-    }
-    for (std::size_t k = 0; k < section.boundaries.size(); ++k) {
-        const auto& along = section.boundaries[k].along;
-        for (std::size_t i = 0; i + 1 < along.size(); ++i)
-            lines.push_back({along[i], along[i + 1], -1, static_cast<int>(k)});
-    }
-    const auto arrangement = arrange(lines, snap_mm);
-    std::vector<Vertex> vertices;
-    Face hint;
-    for (const auto& p : arrangement.vertices) {
-        vertices.push_back(state->triangulation.insert({p.r, p.z}, hint));
-        hint = vertices.back()->face();
-    }
-    for (const auto& edge : arrangement.edges) {
-        const auto a = vertices[static_cast<std::size_t>(edge.a)],
-                   b = vertices[static_cast<std::size_t>(edge.b)];
-        state->triangulation.insert_constraint(a, b);
-        if (edge.arc >= 0 || edge.boundary >= 0) state->tagged.push_back({a, b, edge.arc, edge.boundary});
-    }
-    state->label_components();
-    state->find_singular();
-    return Mesher(std::move(state));
-}
-
-const std::vector<Mesh::Singular>& Mesher::singular() const {
-    return state_->singular;
-}
-
-bool Mesher::refine(const SizeField& size_mm, const CancelFlag* cancel) {
-    Refiner refiner(state_->triangulation, Criteria(&size_mm));
-    refiner.set_seeds(state_->seeds.begin(), state_->seeds.end(), false);
-    refiner.init();
-    const auto most_vertices = static_cast<std::size_t>(state_->options.most_triangles / 2);
-    int steps = 0;
-    while (!refiner.is_refinement_done()) {
-        refiner.step_by_step_refine_mesh();
-        if (++steps % 256 == 0) {
-            if (cancel && cancel->load(std::memory_order_relaxed)) return false;
-            if (state_->triangulation.number_of_vertices() > most_vertices) {
-                state_->label_components();
-                return false;
-            }
-        }
-    }
-    state_->label_components();
     return true;
 }
 
-Result<Mesh> Mesher::mesh() const {
-    const auto& t = state_->triangulation;
-    const auto& section = *state_->section;
+/// Moves of the vertices beside a chord that goes onto its arc: as far as the chord does there, falling to
+/// nothing with the distance from it. Where the mesh is finer than the arc is high over its chord, triangles
+/// would turn over otherwise. Lines that meet the arc are bent by that height too: a micrometre on a 0.3 mm
+/// edge.
+void bend_along(const Drawing& drawing, const Tagged& line, const std::vector<Vertex>& along,
+                const std::vector<char>& on_an_arc, const std::vector<Point>& nodes,
+                std::vector<Point>& moves) {
+    constexpr double steepest = 1.0 / 16; // of a move, over the distance from the chord
+    const Arc& arc = drawing.arcs[static_cast<std::size_t>(line.arc)];
+    const Point a = drawing.place(line.a), chord = drawing.place(line.b) - a;
+    const double size = length(chord);
+    const Point u = (1 / size) * chord, n{-u.z, u.r};
+    // Where another outline crosses the chord, its ends are not both on the arc.
+    const auto move_at = [&](double t) {
+        const Point p = a + t * u;
+        return on_arc(arc, p) - p;
+    };
+    const double highest = std::max({length(move_at(0)), length(move_at(size / 2)), length(move_at(size))});
+    const double band = std::min(size / 2, highest / steepest);
+    std::vector<Vertex> front(along.begin(), along.end());
+    std::set<Vertex> seen(along.begin(), along.end());
+    while (!front.empty()) {
+        std::vector<Vertex> next;
+        for (const auto v : front) {
+            auto around = drawing.triangulation.incident_vertices(v), end = around;
+            do {
+                const Vertex w = around;
+                if (drawing.triangulation.is_infinite(w) || w->info() < 0 || !seen.insert(w).second) continue;
+                const auto node = static_cast<std::size_t>(w->info());
+                const Point d = nodes[node] - a;
+                const double t = dot(d, u), away = std::abs(dot(d, n));
+                if (t <= 0 || t >= size || away >= band || on_an_arc[node]) continue;
+                const Point move = (1 - away / band) * move_at(t);
+                if (length(move) > length(moves[node])) moves[node] = move;
+                next.push_back(w);
+            } while (++around != end);
+        }
+        front = std::move(next);
+    }
+}
+
+/// The mesh of a refined drawing.
+Result<Mesh> mesh_of(Drawing& drawing, const std::vector<Mesh::Singular>& singular) {
+    const auto& t = drawing.triangulation;
+    const auto& section = *drawing.section;
     Mesh mesh;
     for (const auto& e : section.electrodes) mesh.conductors.push_back({e.name, e.voltage_kV, e.floating});
     for (const auto& b : section.boundaries) mesh.conductors.push_back({b.name, b.voltage_kV, false});
-    mesh.arcs = state_->edge_arcs;
-    mesh.singular = state_->singular;
+    mesh.arcs = drawing.edge_arcs;
+    mesh.singular = singular;
+    if (!drawing.stretch->none()) mesh.stretch = drawing.stretch;
 
     for (auto v : t.finite_vertex_handles()) v->info() = -1;
     std::vector<Face> faces;
@@ -405,7 +180,8 @@ Result<Mesh> Mesher::mesh() const {
         for (int i = 0; i < 3; ++i)
             if (face->vertex(i)->info() < 0) {
                 face->vertex(i)->info() = static_cast<int>(mesh.nodes.size());
-                mesh.nodes.push_back(place(face->vertex(i)));
+                mesh.nodes.push_back(drawing.place(face->vertex(i)));
+                mesh.on_drawing.push_back(on_mesh(face->vertex(i)));
             }
     }
     if (faces.empty())
@@ -414,21 +190,51 @@ Result<Mesh> Mesher::mesh() const {
 
     // Arcs and named boundaries: which mesh edges lie on them; vertices go onto the true arc.
     std::map<std::pair<int, int>, std::pair<int, int>> tags; // edge -> arc, boundary
-    for (const auto& line : state_->tagged)
-        state_->walk(line, [&](Vertex a, Vertex b) {
+    std::vector<char> on_an_arc(mesh.nodes.size(), 0);
+    std::vector<Point> moves(mesh.nodes.size());
+    std::vector<std::pair<const Tagged*, std::vector<Vertex>>> chords;
+    for (const auto& line : drawing.tagged) {
+        std::vector<Vertex> along{line.a};
+        const bool whole = walk(t, line, [&](Vertex a, Vertex b) {
+            along.push_back(b);
             if (a->info() < 0 || b->info() < 0) return;
             tags[ordered(a->info(), b->info())] = {line.arc, line.boundary};
-            if (line.arc < 0) return;
-            const auto& arc = state_->arcs[static_cast<std::size_t>(line.arc)];
-            for (auto v : {a, b}) {
-                auto& node = mesh.nodes[static_cast<std::size_t>(v->info())];
-                const Point moved = on_arc(arc, node);
-                if (distance(moved, node) > snap_mm * 1e-3) node = moved;
-            }
         });
+        if (!whole) {
+            const Point at = drawing.place(line.a);
+            return refuse(
+                "section",
+                fmt::format("the mesh has lost the line that begins at [{:.6g}, {:.6g}]", at.r, at.z),
+                "Move that point a little; please report this");
+        }
+        if (line.arc < 0) continue;
+        const auto& arc = drawing.arcs[static_cast<std::size_t>(line.arc)];
+        for (auto v : along) {
+            if (v->info() < 0) continue;
+            const auto node = static_cast<std::size_t>(v->info());
+            on_an_arc[node] = 1;
+            const Point move = on_arc(arc, mesh.nodes[node]) - mesh.nodes[node];
+            moves[node] = length(move) > snap_mm * 1e-3 ? move : Point{};
+        }
+        chords.emplace_back(&line, std::move(along));
+    }
+    for (const auto& [line, along] : chords) bend_along(drawing, *line, along, on_an_arc, mesh.nodes, moves);
+    for (std::size_t node = 0; node < moves.size(); ++node) {
+        mesh.nodes[node] = mesh.nodes[node] + moves[node];
+        if (section.symmetry == Symmetry::axisymmetric)
+            mesh.nodes[node].r = std::max(0.0, mesh.nodes[node].r);
+    }
 
     mesh.conductor.assign(mesh.nodes.size(), -1);
     std::string clash;
+    std::map<int, std::map<int, double>> touching; // corner node: length of conducting side by conductor
+    auto hold_side = [&](std::initializer_list<int> nodes, int conductor, auto hold) {
+        const double size = distance(mesh.nodes[static_cast<std::size_t>(*nodes.begin())],
+                                     mesh.nodes[static_cast<std::size_t>(*(nodes.begin() + 1))]);
+        for (const int node : nodes) hold(node, conductor);
+        for (auto it = nodes.begin(); it != nodes.begin() + 2; ++it)
+            if (section.electrodes.size() + section.boundaries.size() > 1) touching[*it][conductor] += size;
+    };
     auto hold = [&](int node, int conductor) {
         auto& held = mesh.conductor[static_cast<std::size_t>(node)];
         if (held >= 0 && held != conductor) {
@@ -465,16 +271,16 @@ Result<Mesh> Mesher::mesh() const {
             if (fresh) {
                 Point p =
                     0.5 * (mesh.nodes[static_cast<std::size_t>(a)] + mesh.nodes[static_cast<std::size_t>(b)]);
-                if (arc >= 0) p = on_arc(state_->arcs[static_cast<std::size_t>(arc)], p);
+                if (arc >= 0) p = on_arc(drawing.arcs[static_cast<std::size_t>(arc)], p);
                 mesh.nodes.push_back(p);
                 mesh.conductor.push_back(-1);
             }
             const int across = face->neighbor(side)->info();
             if (constrained && across <= electrode_base) {
                 const int electrode = electrode_base - across;
-                for (const int node : {a, b, middle}) hold(node, electrode);
+                hold_side({a, b, middle}, electrode, hold);
             }
-            if (const int reported = arc >= 0 ? state_->reported_arc[static_cast<std::size_t>(arc)] : -1;
+            if (const int reported = arc >= 0 ? drawing.reported_arc[static_cast<std::size_t>(arc)] : -1;
                 reported >= 0) {
                 const int owner = mesh.arcs[static_cast<std::size_t>(reported)].region;
                 if (owner < 0 ? across <= electrode_base : face->info() != owner) {
@@ -484,17 +290,110 @@ Result<Mesh> Mesher::mesh() const {
                 }
             }
             if (boundary >= 0)
-                for (const int node : {a, b, middle})
-                    hold(node, static_cast<int>(section.electrodes.size()) + boundary);
+                hold_side({a, b, middle}, static_cast<int>(section.electrodes.size()) + boundary, hold);
         }
         mesh.triangles.push_back(nodes);
         mesh.region.push_back(face->info());
         mesh.curved.push_back(curved);
     }
+    for (const auto& [node, lengths] : touching) {
+        if (lengths.size() < 2) continue;
+        double sum = 0;
+        for (const auto& [conductor, size] : lengths) sum += size;
+        Mesh::SharedNode shared{node, {}};
+        for (const auto& [conductor, size] : lengths) shared.shares.emplace_back(conductor, size / sum);
+        mesh.shared_nodes.push_back(std::move(shared));
+    }
     if (!clash.empty())
         return refuse("electrodes " + clash, "they touch but are at different potentials",
                       "Leave a gap between them");
     return mesh;
+}
+
+} // namespace
+
+struct Mesher::State {
+    const Section* section = nullptr;
+    MesherOptions options;
+    std::shared_ptr<const Stretch> stretch;
+    std::unique_ptr<Drawing> drawing;
+    bool refined = false; ///< false: as create() drew it, arcs at their widest steps
+    std::vector<Corner> corners;
+    std::vector<Mesh::Singular> singular;
+};
+
+Mesher::Mesher(std::unique_ptr<State> state) : state_(std::move(state)) {}
+Mesher::Mesher(Mesher&&) noexcept = default;
+Mesher::~Mesher() = default;
+
+Result<Mesher> Mesher::create(const Section& section, const MesherOptions& options) {
+    promise(options.arc_step_rad > 0 && options.most_triangles > 0, "arcs have steps and meshes a limit");
+    auto state = std::make_unique<State>();
+    state->section = &section;
+    state->options = options;
+    state->stretch = std::make_shared<const Stretch>(Stretch::of(section, options.shortest_stretched_span));
+    auto drawing = draw(section, state->stretch, options.arc_step_rad, {});
+    if (!drawing) return tl::unexpected(drawing.error());
+    if (auto ok = check_conductors(**drawing); !ok) return tl::unexpected(ok.error());
+    state->corners = find_corners(**drawing);
+    auto weights = options.region_weights;
+    if (weights.empty()) {
+        weights.emplace_back();
+        for (const auto& region : section.regions)
+            weights[0].push_back(section.materials.at(region.material).eps_r);
+    }
+    state->singular = singular_for(state->corners, weights);
+    state->drawing = std::move(*drawing);
+    return Mesher(std::move(state));
+}
+
+const Stretch& Mesher::stretch() const {
+    return *state_->stretch;
+}
+
+const std::vector<Mesh::Singular>& Mesher::singular() const {
+    return state_->singular;
+}
+
+bool Mesher::judge_corners(const std::vector<std::vector<double>>& region_weights) {
+    auto now = singular_for(state_->corners, region_weights);
+    const bool changed = !std::equal(now.begin(), now.end(), state_->singular.begin(), state_->singular.end(),
+                                     [](const auto& a, const auto& b) {
+                                         return a.at == b.at && a.kind == b.kind && a.reach_mm == b.reach_mm;
+                                     });
+    state_->singular = std::move(now);
+    return changed;
+}
+
+Result<MadeMesh> Mesher::make(const SizeField& size, const CancelFlag* cancel) {
+    if (state_->refined) {
+        auto drawn = draw(*state_->section, state_->stretch, state_->options.arc_step_rad, size);
+        if (!drawn) return tl::unexpected(drawn.error());
+        state_->drawing = std::move(*drawn);
+    }
+    return add(size, cancel);
+}
+
+bool Mesher::outgrown(const SizeField& size) const {
+    constexpr double smallest_share = 1.0 / 8; // of a chord; the arc stands 1/80 of it high over it
+    const auto& drawing = *state_->drawing;
+    return std::any_of(drawing.tagged.begin(), drawing.tagged.end(), [&](const Tagged& line) {
+        if (line.arc < 0) return false;
+        const Point a = on_mesh(line.a), b = on_mesh(line.b);
+        return size(0.5 * (a + b)) < smallest_share * distance(a, b);
+    });
+}
+
+Result<MadeMesh> Mesher::add(const SizeField& size, const CancelFlag* cancel) {
+    state_->refined = true;
+    MadeMesh out;
+    out.complete = refine(*state_->drawing, size, state_->options.most_triangles, cancel);
+    out.cancelled = cancel && cancel->load(std::memory_order_relaxed);
+    if (out.cancelled) return out;
+    auto mesh = mesh_of(*state_->drawing, state_->singular);
+    if (!mesh) return tl::unexpected(mesh.error());
+    out.mesh = std::move(*mesh);
+    return out;
 }
 
 } // namespace ng

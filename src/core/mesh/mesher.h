@@ -1,10 +1,11 @@
 // Graded Delaunay meshing of a section (CGAL's Delaunay mesher, after Shewchuk, "Delaunay refinement
-// algorithms for triangular mesh generation", 2002), kept alive so that refinement only adds points.
+// algorithms for triangular mesh generation", 2002).
 //
 // Not good for: sections whose thinnest part is below the snap length (1e-4 mm), or angles below about 2
 // degrees between outlines, round which the mesh gets very fine.
 #pragma once
 #include "mesh/mesh.h"
+#include "mesh/stretch.h"
 #include <atomic>
 #include <functional>
 #include <memory>
@@ -14,15 +15,24 @@ namespace ng {
 /// Set from any thread to stop a running solve at the next step.
 using CancelFlag = std::atomic<bool>;
 
-/// Wanted edge length in mm at a place.
+/// Wanted edge length at a place, both in the coordinates of Mesh::stretch: mm where nothing is stretched.
 using SizeField = std::function<double(Point)>;
 
 struct MesherOptions {
     double arc_step_rad = 3.14159265358979 / 24; ///< longest chord angle on arcs
     int most_triangles = 400000;
-    /// Per region, what decides how the field bends at its border (permittivity, or magnitude of sigma + j
-    /// omega eps): tells corners with unbounded field from harmless ones.
-    std::vector<double> region_weight;
+    /// Per load that the mesh serves and per region, what decides how the field bends at its border
+    /// (permittivity, or magnitude of sigma + j omega eps): tells corners with unbounded field from harmless
+    /// ones. Empty: permittivity.
+    std::vector<std::vector<double>> region_weights;
+    /// Spans at least this many times as long as their thinnest layer get slender triangles (mesh/stretch.h).
+    double shortest_stretched_span = 400;
+};
+
+struct MadeMesh {
+    Mesh mesh;
+    bool complete = true; ///< false: it ran out of triangles before every size was met
+    bool cancelled = false;
 };
 
 class Mesher {
@@ -30,18 +40,29 @@ class Mesher {
     Mesher(Mesher&&) noexcept;
     ~Mesher();
 
-    /// Triangulates the outlines. The section must outlive the mesher.
+    /// Looks at the outlines. The section must outlive the mesher. Refuses, by item, electrodes that touch no
+    /// region, boundaries that leave the regions, and two boundaries of different voltage on one line.
     static Result<Mesher> create(const Section& section, const MesherOptions& options);
 
-    /// Adds points until every edge is no longer than the size field asks and no angle is below about 20
-    /// degrees. False when cancelled or out of triangles.
-    bool refine(const SizeField& size_mm, const CancelFlag* cancel);
+    /// Triangulates the outlines and adds points until every edge is no longer than the size field asks and
+    /// no angle is below about 20 degrees (in the coordinates of the mesh). Arcs are divided as finely as the
+    /// mesh beside them. Each call begins anew; the first takes arcs at their widest steps. Refuses
+    /// electrodes at different voltages that touch, and a line of an outline that the triangulation has lost
+    /// (none is known that does).
+    Result<MadeMesh> make(const SizeField& size, const CancelFlag* cancel);
+    /// Adds points to the last mesh only: where `size` asks for nothing it stays as it is. Arcs keep their
+    /// chords.
+    Result<MadeMesh> add(const SizeField& size, const CancelFlag* cancel);
+    /// Whether `size` asks for triangles so small beside an arc that its chords would bend them: then make()
+    /// is called for.
+    bool outgrown(const SizeField& size) const;
 
     /// Sharp corners and points where materials meet, known from the outlines alone.
     const std::vector<Mesh::Singular>& singular() const;
-
-    /// The mesh as it stands. Refuses electrodes at different voltages that touch.
-    Result<Mesh> mesh() const;
+    const Stretch& stretch() const;
+    /// Looks at the corners again for other loads; meshes that were made stay as they are. True when any
+    /// corner is now judged otherwise.
+    bool judge_corners(const std::vector<std::vector<double>>& region_weights);
 
   private:
     struct State;

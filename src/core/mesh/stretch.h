@@ -1,0 +1,36 @@
+// Thin layers that run on for long: the mesh is made in coordinates in which such a stretch is short, so that
+// its triangles, well shaped there, are long and slender along the layer in the section. The field there
+// varies along the layer only as slowly as the distance to the nearest feature.
+//
+// Not good for: layers that run neither along r (x) nor along z (y), or that bend. They get triangles as
+// small as they are thin.
+#pragma once
+#include "section/section.h"
+
+namespace ng {
+
+/// Two piecewise linear, rising maps, one of r and one of z.
+class Stretch {
+  public:
+    /// Finds the spans of a section that no corner, arc end, path end or probe lies in, that only lines along
+    /// the axis cross, and that are at least `shortest_span` times as long as the thinnest layer in them.
+    static Stretch of(const Section& section, double shortest_span);
+
+    bool none() const { return r_.from.empty() && z_.from.empty(); }
+    Point to_mesh(Point p) const { return {r_.there(p.r), z_.there(p.z)}; }
+    Point to_section(Point p) const { return {r_.back(p.r), z_.back(p.z)}; }
+
+  private:
+    struct Axis {
+        std::vector<double> from, to; ///< break points, rising; empty: as it is
+        double there(double x) const { return mapped(from, to, x); }
+        double back(double x) const { return mapped(to, from, x); }
+        static double mapped(const std::vector<double>& from, const std::vector<double>& to, double x);
+    };
+    /// `round`: the axis is where r is 0, and what lies within the innermost line counts as a layer.
+    static Axis axis_of(const std::vector<std::pair<Point, Point>>& lines, std::vector<double> stops,
+                        bool along_z, bool round, double shortest_span);
+    Axis r_, z_;
+};
+
+} // namespace ng
