@@ -1,35 +1,22 @@
 #include "field/conduction.h"
 #include <algorithm>
 #include <cmath>
-#include <gsl/gsl_spline.h>
 #include <limits>
 #include <numbers>
 
 namespace ng {
-
-/// ln sigma over E, monotone between the points (Steffen, Astron. Astrophys. 239, 1990, by GSL).
-struct ConductionLaw::Table {
-    gsl_spline* spline;
-    explicit Table(const std::vector<std::pair<double, double>>& rows)
-        : spline(gsl_spline_alloc(rows.size() > 2 ? gsl_interp_steffen : gsl_interp_linear, rows.size())) {
-        std::vector<double> field, ln_sigma;
-        for (const auto& [e, sigma] : rows) field.push_back(e), ln_sigma.push_back(std::log(sigma));
-        gsl_spline_init(spline, field.data(), ln_sigma.data(), rows.size());
-    }
-    Table(const Table&) = delete;
-    Table& operator=(const Table&) = delete;
-    ~Table() { gsl_spline_free(spline); }
-};
 
 ConductionLaw::ConductionLaw(const Conduction& law, FieldMeasure measure)
     : law_(law), factor_(law.temperature_factor()) {
     const bool stated_in_peak = law.field == "peak";
     if (measure == FieldMeasure::phasor_rms && stated_in_peak) to_law_ = std::numbers::sqrt2;
     if (measure == FieldMeasure::instantaneous && !stated_in_peak) to_law_ = 1 / std::numbers::sqrt2;
-    if (law.law == "table") table_ = std::make_unique<Table>(law.table);
+    if (law.law == "table") {
+        std::vector<double> field, ln_sigma;
+        for (const auto& [e, s] : law.table) field.push_back(e), ln_sigma.push_back(std::log(s));
+        table_.emplace(field, ln_sigma);
+    }
 }
-ConductionLaw::~ConductionLaw() = default;
-ConductionLaw::ConductionLaw(ConductionLaw&&) noexcept = default;
 
 double ConductionLaw::known_up_to_kV_per_mm() const {
     return table_ ? law_.table.back().first / to_law_ : std::numeric_limits<double>::infinity();
@@ -50,8 +37,8 @@ Conductivity ConductionLaw::at(double field_kV_per_mm) const {
     } else if (table_) {
         const double first = law_.table.front().first, last = law_.table.back().first;
         const double inside = std::clamp(e, first, last);
-        sigma = std::exp(gsl_spline_eval(table_->spline, inside, nullptr));
-        if (e > first && e < last) slope = sigma * gsl_spline_eval_deriv(table_->spline, inside, nullptr);
+        sigma = std::exp(table_->at(inside));
+        if (e > first && e < last) slope = sigma * table_->slope(inside);
     }
     return {sigma * factor_, slope * factor_ * to_law_};
 }

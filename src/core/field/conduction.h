@@ -7,6 +7,7 @@
 // fitted to a nonlinear layer already holds its harmonics, an instantaneous law does not
 // (docs/verification.md).
 #pragma once
+#include "field/monotone.h"
 #include "section/section.h"
 #include <memory>
 #include <vector>
@@ -25,8 +26,6 @@ class ConductionLaw {
   public:
     /// The law must have passed validate().
     explicit ConductionLaw(const Conduction& law, FieldMeasure measure = FieldMeasure::phasor_rms);
-    ~ConductionLaw();
-    ConductionLaw(ConductionLaw&&) noexcept;
 
     /// `field_kV_per_mm`: magnitude in the measure chosen above. Beyond a table's ends its end values hold;
     /// an exponential law stops growing at exp(60), beyond anything physical.
@@ -36,11 +35,10 @@ class ConductionLaw {
     double known_up_to_kV_per_mm() const;
 
   private:
-    struct Table;
     Conduction law_;
-    double to_law_ = 1; ///< law's field per field given
-    double factor_ = 1; ///< temperature
-    std::unique_ptr<Table> table_;
+    double to_law_ = 1;             ///< law's field per field given
+    double factor_ = 1;             ///< temperature
+    std::optional<Monotone> table_; ///< ln sigma over E
 };
 
 /// The laws of a section's regions: constant conductivities as numbers, field-dependent ones as laws.

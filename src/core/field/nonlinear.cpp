@@ -1,7 +1,6 @@
 #include "field/nonlinear.h"
-#include <kinsol/kinsol.h>
+#include "field/sundials.h"
 #include <numbers>
-#include <nvector/nvector_serial.h>
 #include <sunlinsol/sunlinsol_spgmr.h>
 
 namespace ng {
@@ -208,8 +207,6 @@ template <class Scalar> class Problem {
     std::span<const Scalar> conductors_;
 };
 
-void silent(int, const char*, const char*, char*, void*) {}
-
 } // namespace
 
 template <class Scalar>
@@ -218,6 +215,7 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
                                  std::span<const Scalar> conductor_values, NodeVector<Scalar>& potential,
                                  const NonlinearOptions& options) {
     using Vector = NodeVector<Scalar>;
+    promise(potential.size() == system.assembly().node_count(), "one potential for each node");
     Problem<Scalar> problem(system, linear_per_region, elements, scale, conductor_values);
     NonlinearOutcome outcome;
     const auto& assembly = system.assembly();
@@ -235,42 +233,43 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
             equation_scale[static_cast<std::size_t>(k * Problem<Scalar>::parts + part)] =
                 1 / (diagonal * voltage);
     }
-    std::vector<double> unknown_scale(equation_scale.size(), 1 / voltage);
-
-    SUNContext context = nullptr;
-    SUNContext_Create(nullptr, &context);
-    N_Vector y = N_VNew_Serial(problem.size(), context);
-    N_Vector u_scale = N_VMake_Serial(problem.size(), unknown_scale.data(), context);
-    N_Vector f_scale = N_VMake_Serial(problem.size(), equation_scale.data(), context);
+    const sundials::Context context;
+    const sundials::Vector y(problem.size(), context), u_scale(problem.size(), context),
+        f_scale(problem.size(), context);
+    N_VConst(1 / voltage, u_scale.get());
+    std::copy(equation_scale.begin(), equation_scale.end(), f_scale.data());
     Vector start = Vector::Zero(assembly.unknown_count());
     for (std::size_t node = 0; node < assembly.unknown_of_node().size(); ++node)
         if (const int u = assembly.unknown_of_node()[node]; u >= 0)
             start[u] = potential[static_cast<Eigen::Index>(node)];
-    problem.store(start, y);
+    problem.store(start, y.get());
 
-    void* kinsol = KINCreate(context);
-    KINSetErrHandlerFn(kinsol, silent, nullptr);
-    KINInit(kinsol, Problem<Scalar>::residual, y);
-    KINSetUserData(kinsol, &problem);
-    KINSetScaledStepTol(kinsol, 1e-12);
-    KINSetNumMaxIters(kinsol, options.most_iterations);
-    KINSetMaxSetupCalls(kinsol, 3);
-    KINSetMaxNewtonStep(kinsol, 100.0 * std::sqrt(static_cast<double>(problem.size())));
-    SUNLinearSolver gmres = SUNLinSol_SPGMR(y, SUN_PREC_RIGHT, 30, context);
-    KINSetLinearSolver(kinsol, gmres, nullptr);
-    KINSetPreconditioner(kinsol, Problem<Scalar>::setup, Problem<Scalar>::precondition);
-    KINSetJacTimesVecFn(kinsol, Problem<Scalar>::jacobian_times);
+    using sundials::check;
+    const sundials::LinearSolver gmres(SUNLinSol_SPGMR(y.get(), SUN_PREC_RIGHT, 30, context.get()));
+    const sundials::Kinsol kinsol(context);
+    check(KINInit(kinsol.get(), Problem<Scalar>::residual, y.get()), "KINInit");
+    check(KINSetUserData(kinsol.get(), &problem), "KINSetUserData");
+    check(KINSetScaledStepTol(kinsol.get(), 1e-12), "KINSetScaledStepTol");
+    check(KINSetNumMaxIters(kinsol.get(), options.most_iterations), "KINSetNumMaxIters");
+    check(KINSetMaxSetupCalls(kinsol.get(), 3), "KINSetMaxSetupCalls");
+    check(KINSetMaxNewtonStep(kinsol.get(), 100.0 * std::sqrt(static_cast<double>(problem.size()))),
+          "KINSetMaxNewtonStep");
+    check(KINSetLinearSolver(kinsol.get(), gmres.get(), nullptr), "KINSetLinearSolver");
+    check(KINSetPreconditioner(kinsol.get(), Problem<Scalar>::setup, Problem<Scalar>::precondition),
+          "KINSetPreconditioner");
+    check(KINSetJacTimesVecFn(kinsol.get(), Problem<Scalar>::jacobian_times), "KINSetJacTimesVecFn");
 
     // The library judges residuals, node by node; smooth errors leave small ones. What counts is the Newton
     // correction that is left: while it is too large, ask for smaller residuals.
     double residual_tolerance = 1e-7;
     for (int attempt = 0; attempt < 4; ++attempt) {
-        KINSetFuncNormTol(kinsol, residual_tolerance);
-        const int flag = KINSol(kinsol, y, KIN_LINESEARCH, u_scale, f_scale);
+        check(KINSetFuncNormTol(kinsol.get(), residual_tolerance), "KINSetFuncNormTol");
+        // Whether it went well is judged by the correction that is left, below.
+        const int flag = KINSol(kinsol.get(), y.get(), KIN_LINESEARCH, u_scale.get(), f_scale.get());
         long iterations = 0;
-        KINGetNumNonlinSolvIters(kinsol, &iterations);
+        check(KINGetNumNonlinSolvIters(kinsol.get(), &iterations), "KINGetNumNonlinSolvIters");
         outcome.iterations += static_cast<int>(iterations);
-        potential = problem.nodes(y);
+        potential = problem.nodes(y.get());
         outcome.residual = 1;
         if (system.cancelled() || !problem.prepare(potential)) break;
         const Vector left = assembly.gather(problem.flux(potential));
@@ -284,12 +283,6 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
     }
     outcome.cancelled = system.cancelled();
     if (outcome.cancelled) outcome.converged = false;
-    SUNLinSolFree(gmres);
-    KINFree(&kinsol);
-    N_VDestroy(y);
-    N_VDestroy(u_scale);
-    N_VDestroy(f_scale);
-    SUNContext_Free(&context);
     outcome.factorisations = problem.factorisations;
     return outcome;
 }

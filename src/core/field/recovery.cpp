@@ -1,7 +1,9 @@
 #include "field/recovery.h"
+#include "field/tuning.h"
 #include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <numbers>
 #include <unordered_map>
 
@@ -81,7 +83,7 @@ class PatchFinder {
 struct PatchFit {
     std::vector<int> nodes;
     Point centre;
-    double scale = 1;
+    Point scale{1, 1}; // of either axis by itself: patches in stretched spans are long and slender
     Eigen::MatrixXd
         coefficients; // terms x nodes: from potentials to polynomial; empty when no fit was possible
 
@@ -91,10 +93,8 @@ struct PatchFit {
         const auto count = static_cast<Eigen::Index>(nodes.size());
         Eigen::Matrix<double, Eigen::Dynamic, Terms> rows(count, Terms);
         for (Eigen::Index i = 0; i < count; ++i) {
-            const Point p =
-                (1 / scale) *
-                (mesh.nodes[static_cast<std::size_t>(nodes[static_cast<std::size_t>(i)])] - centre);
-            const double x = p.r, y = p.z;
+            const Point p = mesh.nodes[static_cast<std::size_t>(nodes[static_cast<std::size_t>(i)])] - centre;
+            const double x = p.r / scale.r, y = p.z / scale.z;
             const double all[cubic_terms] = {1,     x,         y,         x * x,     x * y,
                                              y * y, x * x * x, x * x * y, x * y * y, y * y * y};
             rows.row(i) = Eigen::Map<const Eigen::Matrix<double, 1, Terms>>(all);
@@ -109,14 +109,15 @@ struct PatchFit {
 
     /// Adds share * E at p as weights of the nodes' potentials.
     void add_field(Point p, double share, std::vector<FieldReader::Weight>& row) const {
-        const double x = (p.r - centre.r) / scale, y = (p.z - centre.z) / scale;
+        const double x = (p.r - centre.r) / scale.r, y = (p.z - centre.z) / scale.z;
         Eigen::Matrix<double, 2, cubic_terms> slope;
         slope << 0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0, //
             0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y;
         const Eigen::Matrix<double, 2, Eigen::Dynamic> weight =
-            (-share / scale) * slope.leftCols(coefficients.rows()).lazyProduct(coefficients);
+            -share * slope.leftCols(coefficients.rows()).lazyProduct(coefficients);
         for (Eigen::Index n = 0; n < weight.cols(); ++n)
-            row.push_back({nodes[static_cast<std::size_t>(n)], {weight(0, n), weight(1, n)}});
+            row.push_back(
+                {nodes[static_cast<std::size_t>(n)], {weight(0, n) / scale.r, weight(1, n) / scale.z}});
     }
 };
 
@@ -131,10 +132,12 @@ class PatchFits {
         if (!fresh) return fit;
         fit.nodes = finder_.nodes(corner, region);
         fit.centre = mesh_.nodes[static_cast<std::size_t>(corner)];
-        fit.scale = 0;
-        for (const int node : fit.nodes)
-            fit.scale =
-                std::max(fit.scale, distance(mesh_.nodes[static_cast<std::size_t>(node)], fit.centre));
+        double r = 0, z = 0;
+        for (const int node : fit.nodes) {
+            const Point p = mesh_.nodes[static_cast<std::size_t>(node)] - fit.centre;
+            r = std::max(r, std::abs(p.r)), z = std::max(z, std::abs(p.z));
+        }
+        fit.scale = {r > 0 ? r : 1, z > 0 ? z : 1};
         const auto count = static_cast<int>(fit.nodes.size());
         if (!(count > cubic_terms && fit.fit<cubic_terms>(mesh_)) && count >= quadratic_terms)
             fit.fit<quadratic_terms>(mesh_);
@@ -205,6 +208,20 @@ std::vector<double> FieldReader::potential(const Eigen::VectorXd& potential_kV) 
     return out;
 }
 
+std::vector<Point> FieldReader::raw_field(const Eigen::VectorXd& potential_kV) const {
+    std::vector<Point> out;
+    out.reserve(places_.size());
+    for (const auto& place : places_) {
+        const auto e = evaluate(mesh_, place.triangle, place.at);
+        Point field;
+        for (std::size_t k = 0; k < 6; ++k)
+            field = field - potential_kV[mesh_.triangles[static_cast<std::size_t>(place.triangle)][k]] *
+                                e.gradient[k];
+        out.push_back(field);
+    }
+    return out;
+}
+
 Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
     std::vector<Point> slot(row_start_.size() - 1);
     for (std::size_t i = 0; i < places_.size(); ++i) {
@@ -218,6 +235,19 @@ Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
     for (std::size_t row = 0; row < slot.size(); ++row)
         for (std::size_t k = row_start_[row]; k < row_start_[row + 1]; ++k)
             out[weights_[k].node] += dot(slot[row], weights_[k].field);
+    return out;
+}
+
+std::vector<double> FieldReader::sum_of_weights() const {
+    std::vector<double> slot(row_start_.size() - 1, 0.0), out;
+    for (std::size_t row = 0; row < slot.size(); ++row)
+        for (std::size_t k = row_start_[row]; k < row_start_[row + 1]; ++k)
+            slot[row] += length(weights_[k].field);
+    for (const auto& slots : slots_) {
+        double most = 0;
+        for (const int s : slots) most = std::max(most, slot[static_cast<std::size_t>(s)]);
+        out.push_back(most);
+    }
     return out;
 }
 
@@ -306,25 +336,50 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
                                     const NodalField& averaged) {
     // Three points: the difference is about quadratic, and only triangles are ranked by it.
     constexpr Reference points[3] = {{1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6}, {1.0 / 6, 2.0 / 3}};
-    const bool phasor = imaginary_kV.size() > 0;
+    const bool phasor = imaginary_kV.size() > 0, planar = symmetry == Symmetry::planar;
     std::vector<double> out(mesh.triangles.size());
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        double sum = 0;
-        for (const auto& x : points) {
-            const auto e = evaluate(mesh, static_cast<int>(t), x);
-            Point real, imaginary;
+        double averaged_sum = 0, volume[3], r[3];
+        Point at[3];
+        std::complex<double> g_r[3], g_z[3]; // gradient of the potential
+        for (std::size_t k = 0; k < 3; ++k) {
+            const auto e = evaluate(mesh, static_cast<int>(t), points[k]);
+            Point real, imaginary, smooth_real, smooth_imaginary;
             for (std::size_t i = 0; i < 6; ++i) {
                 const auto slot = static_cast<std::size_t>(averaged.index[t][i]);
-                real = real + e.value[i] * averaged.field[slot] +
-                       potential_kV[mesh.triangles[t][i]] * e.gradient[i];
-                if (phasor)
-                    imaginary = imaginary + e.value[i] * averaged.imaginary[slot] +
-                                imaginary_kV[mesh.triangles[t][i]] * e.gradient[i];
+                smooth_real = smooth_real + e.value[i] * averaged.field[slot];
+                real = real + potential_kV[mesh.triangles[t][i]] * e.gradient[i];
+                if (!phasor) continue;
+                smooth_imaginary = smooth_imaginary + e.value[i] * averaged.imaginary[slot];
+                imaginary = imaginary + imaginary_kV[mesh.triangles[t][i]] * e.gradient[i];
             }
-            const double volume = symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r;
-            sum += e.jacobian / 6 * volume * (dot(real, real) + dot(imaginary, imaginary));
+            at[k] = e.at;
+            r[k] = e.at.r;
+            volume[k] = e.jacobian / 6 * (planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
+            g_r[k] = {real.r, imaginary.r};
+            g_z[k] = {real.z, imaginary.z};
+            const Point a = real + smooth_real, b = imaginary + smooth_imaginary;
+            averaged_sum += volume[k] * (dot(a, a) + dot(b, b));
         }
-        out[t] = std::sqrt(weight[static_cast<std::size_t>(mesh.region[t])] * sum);
+        // What is left of the equation inside: the gradient is linear, its divergence a number and, round the
+        // axis, g_r / r.
+        const Point u = at[1] - at[0], v = at[2] - at[0];
+        const double det = cross(u, v);
+        const auto divergence = ((g_r[1] - g_r[0]) * v.z - (g_r[2] - g_r[0]) * u.z + (g_z[2] - g_z[0]) * u.r -
+                                 (g_z[1] - g_z[0]) * v.r) /
+                                det;
+        double residual = 0;
+        for (std::size_t k = 0; k < 3; ++k)
+            residual += volume[k] * std::norm(divergence + (planar ? 0.0 : g_r[k] / r[k]));
+        double longest = 0;
+        for (std::size_t i = 0; i < 3; ++i)
+            longest = std::max(
+                longest, distance(mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][i])],
+                                  mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][(i + 1) % 3])]));
+        const double height = 4 * std::abs(det) / longest; // the points span a quarter of the triangle
+        const double inside = tuning::residual_weight * height;
+        out[t] = std::sqrt(weight[static_cast<std::size_t>(mesh.region[t])] *
+                           std::max(averaged_sum, inside * inside * residual));
     }
     return out;
 }

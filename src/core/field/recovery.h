@@ -31,8 +31,12 @@ class FieldReader {
     /// E = -grad V in kV/mm at each place, from the potentials in kV at the nodes.
     std::vector<Point> field(const Eigen::VectorXd& potential_kV) const;
     std::vector<double> potential(const Eigen::VectorXd& potential_kV) const;
+    /// -grad V of the elements themselves, unrecovered.
+    std::vector<Point> raw_field(const Eigen::VectorXd& potential_kV) const;
     /// Sum over places of weight . E as a load on the nodes: the transpose of field().
     Eigen::VectorXd load(const std::vector<Point>& weights) const;
+    /// Per place: what bounds the field that a potential of 1 kV anywhere could make of it, 1/mm.
+    std::vector<double> sum_of_weights() const;
 
     /// Share of a node's potential in a field, 1/mm.
     struct Weight {
@@ -67,7 +71,9 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
 /// Semi-major axis of the ellipse that Re((a + j b) exp(j phi)) runs through.
 double major_axis(Point a, Point b);
 
-/// Per triangle: sqrt of the integral of weight |averaged - raw|^2, `weight` per region.
+/// Per triangle: sqrt of the integral of weight |averaged - raw|^2, `weight` per region (the averaging
+/// estimate of Zienkiewicz and Zhu); no less than a share of its height times what is left of the equation
+/// inside it (tuning::residual_weight; the residual estimate of Babuska and Rheinboldt, IJNME 12, 1978).
 std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>& weight, Symmetry symmetry,
                                     const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV,
                                     const NodalField& averaged);

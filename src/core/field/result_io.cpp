@@ -1,4 +1,5 @@
 #include "field/result_io.h"
+#include "field/permittivity.h"
 #include <fmt/format.h>
 #include <iterator>
 
@@ -39,7 +40,10 @@ ordered_json probes_json(const Solution& solution) {
                           {"potential_kV", probe.potential_kV},
                           {"E_r_kV_per_mm", probe.field_kV_per_mm.r},
                           {"E_z_kV_per_mm", probe.field_kV_per_mm.z},
-                          {"E_kV_per_mm", probe.E_kV_per_mm}};
+                          {"E_kV_per_mm", probe.E_kV_per_mm},
+                          {"error_kV_per_mm", error_or_null(solution.report, probe.error_kV_per_mm)},
+                          {"potential_error_kV", error_or_null(solution.report, probe.potential_error_kV)},
+                          {"judged", probe.judged}};
         if (solution.is_phasor()) {
             item["potential_phase_deg"] = probe.potential_phase_deg;
             item["E_r_phase_deg"] = probe.E_r_phase_deg;
@@ -62,6 +66,7 @@ ordered_json paths_json(const Solution& solution) {
                           {"side", path.side},
                           {"peak_kV_per_mm", path.peak_kV_per_mm},
                           {"peak_at", place(path.peak_at)},
+                          {"peak_relative_error", error_or_null(solution.report, path.peak_relative_error)},
                           {"relative_error", error_or_null(solution.report, path.relative_error)}};
         item["samples"] = ordered_json::array();
         for (const auto& s : path.samples) {
@@ -70,7 +75,9 @@ ordered_json paths_json(const Solution& solution) {
                                 {"potential_kV", s.potential_kV},
                                 {"E_t_kV_per_mm", s.E_t_kV_per_mm},
                                 {"E_n_kV_per_mm", s.E_n_kV_per_mm},
-                                {"E_kV_per_mm", s.E_kV_per_mm}};
+                                {"E_kV_per_mm", s.E_kV_per_mm},
+                                {"error_kV_per_mm", error_or_null(solution.report, s.error_kV_per_mm)},
+                                {"judged", !s.near_singular}};
             if (solution.is_phasor()) {
                 sample["potential_phase_deg"] = s.potential_phase_deg;
                 sample["E_t_phase_deg"] = s.E_t_phase_deg;
@@ -89,9 +96,15 @@ ordered_json electrodes_json(const Solution& solution) {
     auto out = ordered_json::array();
     for (const auto& c : solution.conductors) {
         ordered_json item{{"name", c.name}, {"floating", c.floating}, {"potential_kV", c.potential_kV}};
+        if (c.floating && !transient(solution))
+            item["potential_error_kV"] = error_or_null(solution.report, c.potential_error_kV);
         if (!transient(solution)) {
             item[planar ? "charge_C_per_m" : "charge_C"] = c.charge_C;
+            item[planar ? "charge_error_C_per_m" : "charge_error_C"] =
+                error_or_null(solution.report, c.charge_error_C);
             item[planar ? "current_A_per_m" : "current_A"] = c.current_A;
+            item[planar ? "current_error_A_per_m" : "current_error_A"] =
+                error_or_null(solution.report, c.current_error_A);
         }
         if (solution.is_phasor()) {
             item["potential_phase_deg"] = c.potential_phase_deg;
@@ -99,6 +112,83 @@ ordered_json electrodes_json(const Solution& solution) {
         }
         out.push_back(std::move(item));
     }
+    return out;
+}
+
+} // namespace
+
+const char* kind_word(Mesh::Singular::Kind kind) {
+    switch (kind) {
+    case Mesh::Singular::Kind::metal_corner:
+        return "metal corner";
+    case Mesh::Singular::Kind::triple_point:
+        return "triple point";
+    case Mesh::Singular::Kind::dielectric_corner:
+        break;
+    }
+    return "dielectric corner";
+}
+
+namespace {
+
+/// Corners within whose reach nothing is judged.
+ordered_json corners_json(const Solution& solution) {
+    auto out = ordered_json::array();
+    for (const auto& corner : solution.corners)
+        if (corner.reach_mm > 0)
+            out.push_back({{"at", place(corner.at)},
+                           {"reach_mm", corner.reach_mm},
+                           {"kind", kind_word(corner.kind)},
+                           {"order", corner.order}});
+    return out;
+}
+
+ordered_json edges_json(const Solution& solution) {
+    auto out = ordered_json::array();
+    for (const auto& edge : solution.edges) {
+        ordered_json item{{"electrode", edge.electrode}, {"name", edge.name}, {"radius_mm", edge.radius_mm}};
+        if (edge.judged) {
+            item["peak_kV_per_mm"] = edge.peak_kV_per_mm;
+            item["peak_at"] = place(edge.peak_at);
+            item["relative_error"] = error_or_null(solution.report, edge.relative_error);
+            if (transient(solution)) item["peak_time_s"] = edge.peak_time_s;
+        } else {
+            for (const char* none : {"peak_kV_per_mm", "peak_at", "relative_error"}) item[none] = nullptr;
+        }
+        item["judged"] = !edge.judged ? "no" : edge.part_not_judged ? "in part" : "yes";
+        out.push_back(std::move(item));
+    }
+    return out;
+}
+
+ordered_json matrix_json(const Eigen::MatrixXd& matrix) {
+    auto rows = ordered_json::array();
+    for (Eigen::Index i = 0; i < matrix.rows(); ++i) {
+        auto row = ordered_json::array();
+        for (Eigen::Index j = 0; j < matrix.cols(); ++j) row.push_back(matrix(i, j));
+        rows.push_back(std::move(row));
+    }
+    return rows;
+}
+
+/// What the analysis was understood to be: its settings, with those that the file left out.
+ordered_json settings_json(const Section& section) {
+    ordered_json out = ordered_json::object();
+    if (section.analysis == "impulse") {
+        const auto& wave = section.impulse;
+        out = {{"front_us", wave.front_us},
+               {"tail_us", wave.tail_us},
+               {"polarity", wave.negative ? "negative" : "positive"}};
+        if (wave.chopped_at_us) out["chopped_at_us"] = *wave.chopped_at_us;
+        if (wave.duration_us) out["duration_us"] = *wave.duration_us;
+    } else if (section.analysis == "nonlinear") {
+        out = {{"method", section.cycles.in_time ? "time" : "phasor"}};
+        if (section.cycles.in_time) out["most_cycles"] = section.cycles.most_cycles;
+    } else if (section.analysis == "dc") {
+        out = {{"state", section.dc_duration_s ? "from the step on" : "final"}};
+        if (section.dc_duration_s) out["duration_s"] = *section.dc_duration_s;
+    }
+    if (section.analysis != "dc") out["permittivity_at_hz"] = equivalent_frequency_hz(section);
     return out;
 }
 
@@ -154,26 +244,25 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
     out["analysis"] = section.analysis;
     out["symmetry"] = planar ? "planar" : "axisymmetric";
     if (section.analysis != "impulse" && section.analysis != "dc") out["frequency_hz"] = section.frequency_hz;
+    out["settings"] = settings_json(section);
     out["quantity"] = quantity_word(solution);
     out["probes"] = probes_json(solution);
     out["paths"] = paths_json(solution);
     out["electrodes"] = electrodes_json(solution);
-    out["edges"] = ordered_json::array();
-    for (const auto& edge : solution.edges) {
-        ordered_json item{{"electrode", edge.electrode},
-                          {"name", edge.name},
-                          {"radius_mm", edge.radius_mm},
-                          {"peak_kV_per_mm", edge.peak_kV_per_mm},
-                          {"peak_at", place(edge.peak_at)},
-                          {"relative_error", error_or_null(solution.report, edge.relative_error)}};
-        if (transient(solution)) item["peak_time_s"] = edge.peak_time_s;
-        out["edges"].push_back(std::move(item));
+    out["edges"] = edges_json(solution);
+    out["not_judged"] = corners_json(solution);
+    if (!transient(solution)) {
+        out[planar ? "energy_J_per_m" : "energy_J"] = solution.energy_J;
+        out[planar ? "energy_error_J_per_m" : "energy_error_J"] =
+            error_or_null(solution.report, solution.energy_error_J);
     }
-    if (!transient(solution)) out[planar ? "energy_J_per_m" : "energy_J"] = solution.energy_J;
     if (!solution.losses.empty()) {
         out["losses"] = ordered_json::array();
         for (const auto& loss : solution.losses) {
-            ordered_json item{{"region", loss.region}, {planar ? "power_W_per_m" : "power_W", loss.power_W}};
+            ordered_json item{{"region", loss.region},
+                              {planar ? "power_W_per_m" : "power_W", loss.power_W},
+                              {planar ? "power_error_W_per_m" : "power_error_W",
+                               error_or_null(solution.report, loss.power_error_W)}};
             if (loss.per_length_W > 0) item["power_per_length_W_per_m"] = loss.per_length_W;
             if (loss.peak_W_per_m3 > 0) item["peak_W_per_m3"] = loss.peak_W_per_m3;
             out["losses"].push_back(std::move(item));
@@ -183,19 +272,18 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
         out["interface_charges"] = ordered_json::array();
         for (const auto& c : solution.interface_charges)
             out["interface_charges"].push_back({{"between", {c.region_a, c.region_b}},
-                                                {planar ? "charge_C_per_m" : "charge_C", c.charge_C}});
+                                                {planar ? "charge_C_per_m" : "charge_C", c.charge_C},
+                                                {planar ? "charge_error_C_per_m" : "charge_error_C",
+                                                 error_or_null(solution.report, c.charge_error_C)}});
     }
     if (solution.capacitance_F.size() > 0) {
-        auto rows = ordered_json::array();
-        for (Eigen::Index i = 0; i < solution.capacitance_F.rows(); ++i) {
-            auto row = ordered_json::array();
-            for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j)
-                row.push_back(solution.capacitance_F(i, j));
-            rows.push_back(std::move(row));
-        }
         auto names = ordered_json::array();
         for (const auto& c : solution.conductors) names.push_back(c.name);
-        out["capacitance"] = {{"conductors", names}, {planar ? "matrix_F_per_m" : "matrix_F", rows}};
+        out["capacitance"] = {{"conductors", names},
+                              {planar ? "matrix_F_per_m" : "matrix_F", matrix_json(solution.capacitance_F)}};
+        const bool known = solution.report.error_known() && solution.capacitance_error_F.size() > 0;
+        out["capacitance"][planar ? "error_F_per_m" : "error_F"] =
+            known ? matrix_json(solution.capacitance_error_F) : ordered_json();
     }
     if (transient(solution) && !solution.probes.empty()) {
         ordered_json t = ordered_json::array(), source = t, potential = ordered_json::object(),
@@ -216,14 +304,18 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
 }
 
 std::string path_csv(const Solution& solution, const PathResult& path) {
-    std::string out = "s_mm,r_mm,z_mm,potential_kV,E_t_kV_per_mm,E_n_kV_per_mm,E_kV_per_mm,error_kV_per_mm";
+    std::string out =
+        "s_mm,r_mm,z_mm,potential_kV,E_t_kV_per_mm,E_n_kV_per_mm,E_kV_per_mm,error_kV_per_mm,judged";
     if (solution.is_phasor()) out += ",potential_phase_deg,E_t_phase_deg,E_n_phase_deg";
     if (transient(solution)) out += ",peak_time_s";
     out += "\r\n";
     for (const auto& s : path.samples) {
         auto put = std::back_inserter(out);
-        fmt::format_to(put, "{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.2g}", s.s_mm, s.at.r, s.at.z,
-                       s.potential_kV, s.E_t_kV_per_mm, s.E_n_kV_per_mm, s.E_kV_per_mm, s.error_kV_per_mm);
+        const auto error =
+            solution.report.error_known() ? fmt::format("{:.2g}", s.error_kV_per_mm) : std::string();
+        fmt::format_to(put, "{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{:.6g},{},{}", s.s_mm, s.at.r, s.at.z,
+                       s.potential_kV, s.E_t_kV_per_mm, s.E_n_kV_per_mm, s.E_kV_per_mm, error,
+                       s.near_singular ? "no" : "yes");
         if (solution.is_phasor())
             fmt::format_to(put, ",{:.4g},{:.4g},{:.4g}", s.potential_phase_deg, s.E_t_phase_deg,
                            s.E_n_phase_deg);
@@ -283,6 +375,10 @@ std::string solution_vtu(const Solution& solution) {
     put("</DataArray>\n<DataArray type=\"Float64\" Name=\"E_size_kV_per_mm\" format=\"ascii\">\n");
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         put("{:.8g}\n", solution.field.magnitude_at(static_cast<int>(t), centre));
+    put("</DataArray>\n<DataArray type=\"Int8\" Name=\"judged\" format=\"ascii\">\n");
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+        put("{}\n",
+            corner_that_reaches(solution.corners, map_to_section(mesh, static_cast<int>(t), centre)) ? 0 : 1);
     put("</DataArray>\n</CellData>\n</Piece>\n</UnstructuredGrid>\n</VTKFile>\n");
     return out;
 }

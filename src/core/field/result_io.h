@@ -17,6 +17,9 @@ std::string solution_vtu(const Solution& solution);
 /// What the figures of a solution are, such as "AC rms".
 const char* quantity_word(const Solution& solution);
 
+/// A corner near which nothing is judged, in words: "triple point".
+const char* kind_word(Mesh::Singular::Kind kind);
+
 /// Words for how a solve ended, such as "goal met: 0.6 % of 1 %".
 std::string describe_end(const SolveReport& report);
 

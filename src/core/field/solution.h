@@ -25,17 +25,21 @@ struct PathSample {
     double potential_phase_deg = 0, E_t_phase_deg = 0, E_n_phase_deg = 0; ///< phasors only
     double peak_time_s = 0;     ///< transients: the instant of E_kV_per_mm
     bool near_singular = false; ///< within the reach of a sharp corner (Mesh::Singular): drawn, never judged
-    double error_kV_per_mm = 0; ///< estimate from the last coarser solution; 0 when not known
+    double error_kV_per_mm =
+        0; ///< of each of the field's figures; meaningful when SolveReport::error_known()
 };
 
 struct PathResult {
     std::string name;
     std::string side;
     std::vector<PathSample> samples;
-    double peak_kV_per_mm = 0; ///< greatest magnitude of the samples that are not near a sharp corner
+    /// Greatest magnitude of what is not near a sharp corner, by the parabola through the greatest sample and
+    /// its neighbours. A path that lies within such a reach altogether has none: 0.
+    double peak_kV_per_mm = 0;
     double peak_s_mm = 0;
     Point peak_at;
-    double relative_error = 0; ///< greatest sample error over the peak
+    double peak_relative_error = 0; ///< of the peak
+    double relative_error = 0;      ///< greatest error of a sample that may be judged, over the peak
 };
 
 /// A rounded edge (arc) of an electrode, or a named one of a region.
@@ -43,10 +47,14 @@ struct EdgeResult {
     std::string electrode; ///< owner
     std::string name;
     double radius_mm = 0;
-    double peak_kV_per_mm = 0;
+    double peak_kV_per_mm = 0; ///< of the places that are judged
     Point peak_at;
     double peak_time_s = 0; ///< transients
     double relative_error = 0;
+    bool judged = true;           ///< false: all of it lies within the reach of a sharp corner
+    bool part_not_judged = false; ///< some of it does
+    std::vector<double>
+        along_kV_per_mm; ///< at even places along the arc, ends included; 0 where it is covered
 };
 
 struct ConductorResult {
@@ -56,6 +64,10 @@ struct ConductorResult {
     double charge_C = 0;     ///< C axisymmetric (whole turn), C/m planar; phasors: magnitude
     double potential_phase_deg = 0, charge_phase_deg = 0;
     double current_A = 0; ///< A or A/m: phasors the rms total current, DC the leakage current
+    double potential_error_kV = 0, charge_error_C = 0, current_error_A = 0;
+    /// Of charge_C (DC: of current_A), what lies at points where it touches other conductors: whose it is
+    /// hangs on the mesh.
+    double at_contacts = 0;
 };
 
 struct ProbeResult {
@@ -66,6 +78,8 @@ struct ProbeResult {
     double E_kV_per_mm = 0;
     double potential_phase_deg = 0, E_r_phase_deg = 0, E_z_phase_deg = 0;
     double peak_time_s = 0;
+    double error_kV_per_mm = 0, potential_error_kV = 0;
+    bool judged = true; ///< false: within the reach of a sharp corner
     /// AC in time: rms of the field's fundamental along its larger component, and its third harmonic over
     /// that.
     double fundamental_kV_per_mm = 0, third_harmonic = 0;
@@ -76,13 +90,17 @@ struct LossResult {
     std::string region;
     double power_W = 0;       ///< W axisymmetric; W/m planar
     double per_length_W = 0;  ///< axisymmetric: W per metre of the region's extent along the axis
-    double peak_W_per_m3 = 0; ///< greatest power density
+    double peak_W_per_m3 = 0; ///< greatest power density, in the middles of elements: no error is known
+    double power_error_W = 0;
 };
 
 /// Free charge that conduction leaves on the border of two regions (DC).
 struct InterfaceCharge {
     std::string region_a, region_b;
     double charge_C = 0; ///< C, or C/m planar
+    double charge_error_C = 0;
+    double at_ends =
+        0; ///< of it, at the nodes next to the border's ends: which border they count to hangs on the mesh
 };
 
 /// One instant of a transient at the probes.
@@ -96,7 +114,9 @@ struct SolveReport {
     enum class End { goal_met, budget, single_pass, cancelled };
     End end = End::single_pass;
     double goal = 0;
-    double worst_error = 0; ///< greatest relative error of all paths and edges; 0 when only one pass was made
+    /// Greatest relative error of all that the goal holds: paths, edges, probes, charges, currents, energy,
+    /// losses; small figures relative to a floor (field/tuning.h). Meaningful when error_known().
+    double worst_error = 0;
     int passes = 0;
     int triangles = 0;
     int unknowns = 0;
@@ -108,7 +128,13 @@ struct SolveReport {
     int cycles = 0;        ///< AC in time: cycles until the state repeated
     double cycle_change = 0;        ///< AC in time: change of the peaks from the cycle before, relative
     std::vector<std::string> notes; ///< what a reader must know of the figures
-    bool error_known() const { return passes > 1; }
+    bool error_known() const { return passes > 1 && error_is_known; }
+    bool error_is_known = true; ///< false: two solutions were made, but what lies between them says nothing
+};
+
+/// What the last two meshes changed of each integral, for its next error; in the order of field/errors.cpp.
+struct IntegralChanges {
+    std::vector<double> change;
 };
 
 struct Solution {
@@ -122,6 +148,7 @@ struct Solution {
     Eigen::VectorXd imaginary_kV; ///< phasors only, else empty
     NodalField field;             ///< for pictures
     double shown_at_s = 0;
+    std::vector<Mesh::Singular> corners; ///< within whose reach nothing is judged
     std::vector<PathResult> paths;
     std::vector<EdgeResult> edges;
     std::vector<ConductorResult> conductors;
@@ -129,8 +156,10 @@ struct Solution {
     std::vector<LossResult> losses;
     std::vector<InterfaceCharge> interface_charges;
     std::vector<HistoryPoint> history;
-    Eigen::MatrixXd capacitance_F; ///< between conductors, F or F/m; only when asked for
+    Eigen::MatrixXd capacitance_F, capacitance_error_F; ///< between conductors, F or F/m; only when asked for
     double energy_J = 0; ///< stored electric energy (time mean for AC), J or J/m; not for transients
+    double energy_error_J = 0;
+    IntegralChanges integral_changes;
     SolveReport report;
 
     bool is_phasor() const { return imaginary_kV.size() > 0; }

@@ -1,21 +1,15 @@
 #include "field/steady.h"
+#include "field/permittivity.h"
+#include "field/tuning.h"
 #include "mesh/triangle_tree.h"
+#include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
-#include <boost/pending/disjoint_sets.hpp>
-#include <complex>
 #include <fmt/format.h>
-#include <limits>
-#include <map>
 #include <numbers>
-#include <set>
 
 namespace ng {
 namespace {
-
-const SectionMaterial& material_of(const Section& section, const Region& region) {
-    return section.materials.at(region.material);
-}
 
 double omega(const Section& section) {
     return 2 * std::numbers::pi * section.frequency_hz;
@@ -23,12 +17,6 @@ double omega(const Section& section) {
 
 FieldMeasure measure_of(const Section& section) {
     return section.analysis == "dc" ? FieldMeasure::instantaneous : FieldMeasure::phasor_rms;
-}
-
-std::vector<double> permittivities(const Section& section) {
-    std::vector<double> out;
-    for (const auto& region : section.regions) out.push_back(material_of(section, region).eps_r);
-    return out;
 }
 
 /// kappa of a conductivity, added to a permittivity.
@@ -51,9 +39,6 @@ double real_part(double x) {
 }
 double real_part(SymmetricComplex x) {
     return x.re;
-}
-double degrees(SymmetricComplex x) {
-    return magnitude(x) > 0 ? std::atan2(x.im, x.re) * 180 / std::numbers::pi : 0;
 }
 
 template <class Scalar> NodeVector<Scalar> joined(const Solution& start, const Mesh& mesh) {
@@ -85,129 +70,27 @@ void split(const NodeVector<SymmetricComplex>& v, Solution& out) {
     }
 }
 
-/// Conductor of each node, where a much better conducting body that lies on one held conductor only counts as
-/// part of it: the charge is then read where the field is, not as the difference of huge numbers inside the
-/// body.
-std::vector<int> conductors_with_bodies(const Mesh& mesh, const std::vector<double>& weight) {
-    constexpr double much_better = 1e6;
-    std::vector<int> out = mesh.conductor;
-    const double least = *std::min_element(weight.begin(), weight.end());
-    const auto none = static_cast<int>(mesh.nodes.size());
-    boost::disjoint_sets_with_storage<> bodies(mesh.nodes.size());
-    auto root = [&](int node) { return static_cast<int>(bodies.find_set(static_cast<std::size_t>(node))); };
-    std::vector<char> in_body(mesh.nodes.size(), 0);
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        if (weight[static_cast<std::size_t>(mesh.region[t])] <= much_better * least) continue;
-        for (const int node : mesh.triangles[t]) {
-            in_body[static_cast<std::size_t>(node)] = 1;
-            bodies.union_set(static_cast<std::size_t>(node), static_cast<std::size_t>(mesh.triangles[t][0]));
-        }
-    }
-    std::map<int, int> owner; // body root: the one conductor it touches, or `none` for several
-    for (std::size_t node = 0; node < out.size(); ++node) {
-        if (!in_body[node] || mesh.conductor[node] < 0) continue;
-        const auto [it, fresh] = owner.try_emplace(root(static_cast<int>(node)), mesh.conductor[node]);
-        if (!fresh && it->second != mesh.conductor[node]) it->second = none;
-    }
-    for (std::size_t node = 0; node < out.size(); ++node)
-        if (in_body[node] && out[node] < 0)
-            if (const auto it = owner.find(root(static_cast<int>(node)));
-                it != owner.end() && it->second != none)
-                out[node] = it->second;
-    return out;
-}
-
-/// Length of a region along the axis, m.
-std::vector<double> axial_extent_m(const Mesh& mesh, std::size_t regions) {
-    std::vector<double> low(regions, std::numeric_limits<double>::max()), high(regions, -low[0]), out;
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-        for (const int node : mesh.triangles[t]) {
-            const auto k = static_cast<std::size_t>(mesh.region[t]);
-            low[k] = std::min(low[k], mesh.nodes[static_cast<std::size_t>(node)].z);
-            high[k] = std::max(high[k], mesh.nodes[static_cast<std::size_t>(node)].z);
-        }
-    for (std::size_t k = 0; k < regions; ++k) out.push_back(1e-3 * std::max(0.0, high[k] - low[k]));
-    return out;
-}
-
-/// Losses of regions of constant conductivity (from the elements) and of the others (from their states).
-template <class Scalar>
-std::vector<LossResult> losses(const Section& section, const Assembly& assembly, const RegionLaws& laws,
-                               const NonlinearElements& elements, const NodeVector<Scalar>& v) {
-    const auto& mesh = assembly.mesh();
-    const auto count = section.regions.size();
-    std::vector<double> power(count, 0), peak(count, 0); // S/m kV^2 mm, S/m kV^2/mm^2
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        const auto k = static_cast<std::size_t>(mesh.region[t]);
-        const double sigma = laws.constant_S_per_m[k];
-        if (sigma <= 0) continue;
-        const auto& element = assembly.stiffness_of(static_cast<int>(t));
-        std::array<Scalar, 6> local;
-        for (std::size_t i = 0; i < 6; ++i) local[i] = v[mesh.triangles[t][i]];
-        double sum = 0;
-        for (std::size_t i = 0; i < 6; ++i)
-            for (std::size_t j = 0; j < 6; ++j)
-                sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] *
-                       projected(local[i], local[j]);
-        power[k] += sigma * sum;
-        Scalar r{}, z{};
-        const auto centre = evaluate(mesh, static_cast<int>(t), {1.0 / 3, 1.0 / 3});
-        for (std::size_t i = 0; i < 6; ++i) {
-            r += local[i] * Scalar(centre.gradient[i].r);
-            z += local[i] * Scalar(centre.gradient[i].z);
-        }
-        peak[k] = std::max(peak[k], sigma * (squared(r) + squared(z)));
-    }
-    if (!elements.empty()) {
-        const auto states = elements.states<Scalar>(v);
-        for (std::size_t k = 0; k < count; ++k)
-            if (laws.dependent[k]) power[k] = states[k].loss, peak[k] = states[k].peak_loss_density;
-    }
-    const auto extent = axial_extent_m(mesh, count);
-    const double to_watt = 1e3 * volts_per_unit(section.symmetry);
-    std::vector<LossResult> out;
-    for (std::size_t k = 0; k < count; ++k) {
-        if (laws.constant_S_per_m[k] <= 0 && !laws.dependent[k]) continue;
-        LossResult loss;
-        loss.region = section.regions[k].name;
-        loss.power_W = to_watt * power[k];
-        if (section.symmetry == Symmetry::axisymmetric && extent[k] > 0)
-            loss.per_length_W = loss.power_W / extent[k];
-        loss.peak_W_per_m3 = 1e12 * peak[k];
-        out.push_back(loss);
-    }
-    return out;
-}
-
 } // namespace
 
-std::vector<double> conductor_voltages(const Section& section) {
-    std::vector<double> out;
-    for (const auto& electrode : section.electrodes)
-        out.push_back(electrode.floating ? 0 : electrode.voltage_kV);
-    for (const auto& boundary : section.boundaries) out.push_back(boundary.voltage_kV);
-    return out;
-}
-
 std::vector<double> region_weights(const Section& section) {
+    const auto eps_r = permittivities(section);
     std::vector<double> out;
-    for (const auto& region : section.regions) {
-        const auto& material = material_of(section, region);
+    for (std::size_t k = 0; k < section.regions.size(); ++k) {
+        const auto& material = section.materials.at(section.regions[k].material);
         double sigma = 0;
         if (material.conduction && section.analysis != "capacitive")
             sigma = ConductionLaw(*material.conduction, measure_of(section)).at(1.0).sigma_S_per_m;
-        out.push_back(section.analysis == "dc" || section.frequency_hz <= 0
-                          ? (section.analysis == "dc" ? sigma : material.eps_r)
-                          : magnitude(coefficient<SymmetricComplex>(material.eps_r, sigma, section)));
+        out.push_back(section.analysis == "dc" ? sigma
+                      : section.frequency_hz <= 0
+                          ? eps_r[k]
+                          : magnitude(coefficient<SymmetricComplex>(eps_r[k], sigma, section)));
     }
     return out;
 }
 
-double volts_per_unit(Symmetry symmetry) {
-    return symmetry == Symmetry::planar ? 1e3 : 1.0;
-}
-
 Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_kV, const Mesh& to) {
+    promise(potential_kV.size() == static_cast<Eigen::Index>(from.nodes.size()),
+            "one potential for each node");
     const TriangleTree tree(from);
     Eigen::VectorXd out(static_cast<Eigen::Index>(to.nodes.size()));
     for (std::size_t node = 0; node < to.nodes.size(); ++node) {
@@ -232,6 +115,8 @@ SteadyModel::~SteadyModel() = default;
 SteadyModel::SteadyModel(SteadyModel&&) noexcept = default;
 
 SteadyOutcome SteadyModel::solve(const Section& section, const Solution* start, Solution& out) {
+    promise(section.electrodes.size() + section.boundaries.size() == assembly_->mesh().conductors.size(),
+            "the mesh was made of this section's shapes");
     last_was_complex_ = section.analysis == "complex" || section.analysis == "nonlinear";
     if (last_was_complex_) {
         if (!complex_) complex_ = std::make_unique<LinearSystem<SymmetricComplex>>(assembly_, cancel_);
@@ -245,192 +130,198 @@ double SteadyModel::factor_seconds() const {
     return (real_ ? real_->factor_seconds : 0) + (complex_ ? complex_->factor_seconds : 0);
 }
 
+/// The potentials: one linear solve, or Newton's iteration.
 template <class Scalar>
-NodeVector<Scalar> SteadyModel::charges(const LinearSystem<Scalar>& system,
-                                        const NodeVector<Scalar>& flux) const {
-    const auto& mesh = system.assembly().mesh();
-    NodeVector<Scalar> out = NodeVector<Scalar>::Zero(static_cast<Eigen::Index>(mesh.conductors.size()));
-    for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
-        if (mesh.conductor[node] >= 0) out[mesh.conductor[node]] += flux[static_cast<Eigen::Index>(node)];
-    return out;
+SteadyOutcome SteadyModel::find(LinearSystem<Scalar>& system, const Section& section, const Solution* start,
+                                const std::vector<Scalar>& kappa, NodeVector<Scalar>& v, Solution& out) {
+    const auto& mesh = assembly_->mesh();
+    const auto volts = conductor_voltages(section);
+    const std::vector<Scalar> held(volts.begin(), volts.end());
+    if (elements_->empty()) {
+        system.set(kappa);
+        if (!system.factorise()) return {!system.cancelled(), system.cancelled()};
+        v = system.solve(held);
+        return {};
+    }
+    const Scalar scale = conduction_scale<Scalar>(section);
+    if (start) {
+        v = joined<Scalar>(*start, mesh);
+        for (std::size_t node = 0; node < mesh.nodes.size(); ++node) // exact on conductors
+            if (const int c = mesh.conductor[node];
+                c >= 0 && !mesh.conductors[static_cast<std::size_t>(c)].floating)
+                v[static_cast<Eigen::Index>(node)] = held[static_cast<std::size_t>(c)];
+    } else {
+        std::vector<Scalar> at_low_field = kappa;
+        for (std::size_t k = 0; k < kappa.size(); ++k)
+            if (laws_->dependent[k])
+                at_low_field[k] =
+                    coefficient<Scalar>(out.eps_r[k], laws_->dependent[k]->at(0.1).sigma_S_per_m, section);
+        system.set(at_low_field);
+        if (!system.factorise()) return {!system.cancelled(), system.cancelled()};
+        v = system.solve(held);
+    }
+    const NodeVector<Scalar> first = v;
+    auto newton = solve_nonlinear<Scalar>(system, kappa, *elements_, scale, held, v, {});
+    if (!newton.converged && !newton.cancelled) {
+        // From far away: raise the voltage in steps.
+        constexpr int steps = 8;
+        v = Scalar(1.0 / steps) * first;
+        for (int step = 1; step <= steps && !newton.cancelled; ++step) {
+            std::vector<Scalar> part;
+            for (const auto& h : held) part.push_back(h * Scalar(static_cast<double>(step) / steps));
+            const int before = newton.iterations;
+            if (step > 1) v = Scalar(static_cast<double>(step) / (step - 1)) * v;
+            newton = solve_nonlinear<Scalar>(system, kappa, *elements_, scale, part, v, {});
+            newton.iterations += before;
+        }
+    }
+    out.report.iterations = newton.iterations;
+    out.report.residual = newton.residual;
+    out.report.converged = newton.converged;
+    return {false, newton.cancelled};
+}
+
+template <> NodeVector<double>& SteadyModel::last_state<double>() {
+    return real_state_;
+}
+template <> NodeVector<SymmetricComplex>& SteadyModel::last_state<SymmetricComplex>() {
+    return complex_state_;
+}
+template <> const NodeVector<double>& SteadyModel::last_state<double>() const {
+    return real_state_;
+}
+template <> const NodeVector<SymmetricComplex>& SteadyModel::last_state<SymmetricComplex>() const {
+    return complex_state_;
 }
 
 template <class Scalar>
 SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& section, const Solution* start,
                                Solution& out) {
     const auto& mesh = assembly_->mesh();
-    const RegionLaws laws(section, measure_of(section));
+    elements_.reset(); // it points to the laws
+    laws_ = std::make_unique<RegionLaws>(section, measure_of(section));
     out.symmetry = section.symmetry;
     out.analysis = section.analysis;
-    out.linear = section.analysis == "capacitive" || !laws.any_dependent();
+    out.linear = section.analysis == "capacitive" || !laws_->any_dependent();
     out.mesh = assembly_->mesh_pointer();
     out.region_names.clear();
     for (const auto& region : section.regions) out.region_names.push_back(region.name);
     out.eps_r = permittivities(section);
+    elements_ = std::make_unique<NonlinearElements>(
+        *assembly_,
+        out.linear ? std::vector<const ConductionLaw*>(section.regions.size(), nullptr) : laws_->dependent);
 
-    std::vector<Scalar> kappa;
+    std::vector<Scalar> material_kappa;
     for (std::size_t k = 0; k < section.regions.size(); ++k)
-        kappa.push_back(coefficient<Scalar>(out.eps_r[k], laws.constant_S_per_m[k], section));
+        material_kappa.push_back(coefficient<Scalar>(out.eps_r[k], laws_->constant_S_per_m[k], section));
+    auto kappa = material_kappa;
     const auto weights = region_weights(section);
     const auto factors = floating_body_factors(mesh, weights);
     for (std::size_t k = 0; k < kappa.size(); ++k) {
-        if (factors[k] == 1.0 || laws.dependent[k]) continue;
+        if (factors[k] == 1.0 || laws_->dependent[k]) continue;
         kappa[k] *= Scalar(factors[k]);
         out.report.notes.push_back(fmt::format(
             "region {}: conducts so well and touches no electrode; solved as an equipotential body",
             section.regions[k].name));
     }
-    const auto volts = conductor_voltages(section);
-    const std::vector<Scalar> held(volts.begin(), volts.end());
-    const NonlinearElements elements(*assembly_, laws.dependent);
-
     NodeVector<Scalar> v;
-    SteadyOutcome outcome;
-    const bool nonlinear = !elements.empty() && section.analysis != "capacitive";
-    if (!nonlinear) {
-        system.set(kappa);
-        if (!system.factorise()) return {!system.cancelled(), system.cancelled()};
-        v = system.solve(held);
-    } else {
-        const Scalar scale = conduction_scale<Scalar>(section);
-        if (start) {
-            v = joined<Scalar>(*start, mesh);
-            for (std::size_t node = 0; node < mesh.nodes.size(); ++node) // exact on conductors
-                if (const int c = mesh.conductor[node];
-                    c >= 0 && !mesh.conductors[static_cast<std::size_t>(c)].floating)
-                    v[static_cast<Eigen::Index>(node)] = held[static_cast<std::size_t>(c)];
-        } else {
-            std::vector<Scalar> at_low_field = kappa;
-            for (std::size_t k = 0; k < kappa.size(); ++k)
-                if (laws.dependent[k])
-                    at_low_field[k] =
-                        coefficient<Scalar>(out.eps_r[k], laws.dependent[k]->at(0.1).sigma_S_per_m, section);
-            system.set(at_low_field);
-            if (!system.factorise()) return {!system.cancelled(), system.cancelled()};
-            v = system.solve(held);
-        }
-        const NodeVector<Scalar> first = v;
-        auto newton = solve_nonlinear<Scalar>(system, kappa, elements, scale, held, v, {});
-        if (!newton.converged && !newton.cancelled) {
-            // From far away: raise the voltage in steps.
-            constexpr int steps = 8;
-            v = Scalar(1.0 / steps) * first;
-            for (int step = 1; step <= steps && !newton.cancelled; ++step) {
-                std::vector<Scalar> part;
-                for (const auto& h : held) part.push_back(h * Scalar(static_cast<double>(step) / steps));
-                const int before = newton.iterations;
-                if (step > 1) v = Scalar(static_cast<double>(step) / (step - 1)) * v;
-                newton = solve_nonlinear<Scalar>(system, kappa, elements, scale, part, v, {});
-                newton.iterations += before;
-            }
-        }
-        outcome.cancelled = newton.cancelled;
-        out.report.iterations = newton.iterations;
-        out.report.residual = newton.residual;
-        out.report.converged = newton.converged;
-        if (outcome.cancelled) return outcome;
-    }
+    const auto outcome = find<Scalar>(system, section, start, kappa, v, out);
+    if (outcome.singular || outcome.cancelled) return outcome;
     split(v, out);
-
-    // Charges: of elements that lie wholly in one conductor's body nothing leaves the body.
-    conductor_of_node_ = conductors_with_bodies(mesh, weights);
-    const auto charge_of = [&](const std::vector<Scalar>& coefficients, bool with_law) {
-        NodeVector<Scalar> sum = NodeVector<Scalar>::Zero(static_cast<Eigen::Index>(mesh.conductors.size()));
-        for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-            const auto& nodes = mesh.triangles[t];
-            const int first = conductor_of_node_[static_cast<std::size_t>(nodes[0])];
-            const bool inside = first >= 0 && std::all_of(nodes.begin(), nodes.end(), [&](int n) {
-                                    return conductor_of_node_[static_cast<std::size_t>(n)] == first;
-                                });
-            const bool none = std::all_of(nodes.begin(), nodes.end(), [&](int n) {
-                return conductor_of_node_[static_cast<std::size_t>(n)] < 0;
-            });
-            if (inside || none) continue;
-            const auto& k = assembly_->stiffness_of(static_cast<int>(t));
-            const Scalar c = coefficients[static_cast<std::size_t>(mesh.region[t])];
-            for (std::size_t i = 0; i < 6; ++i) {
-                const int owner = conductor_of_node_[static_cast<std::size_t>(nodes[i])];
-                if (owner < 0) continue;
-                for (std::size_t j = 0; j < 6; ++j)
-                    sum[owner] +=
-                        c * Scalar(k[static_cast<std::size_t>(Assembly::packed_index[i][j])]) * v[nodes[j]];
-            }
-        }
-        if (with_law) {
-            NodeVector<Scalar> law_flux = NodeVector<Scalar>::Zero(v.size());
-            elements.add_flux<Scalar>(v, conduction_scale<Scalar>(section), law_flux);
-            for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
-                if (const int owner = conductor_of_node_[node]; owner >= 0)
-                    sum[owner] += law_flux[static_cast<Eigen::Index>(node)];
-        }
-        return sum;
-    };
-    const auto through = charge_of(kappa, nonlinear);
-    const double unit = volts_per_unit(section.symmetry);
-    out.conductors.clear();
-    const bool dc = section.analysis == "dc";
-    NodeVector<Scalar> dielectric; // DC: charge by permittivity
-    if (dc) {
-        const std::vector<Scalar> eps(out.eps_r.begin(), out.eps_r.end());
-        dielectric = charge_of(eps, false);
-    }
-    for (std::size_t c = 0; c < mesh.conductors.size(); ++c) {
-        ConductorResult result;
-        result.name = mesh.conductors[c].name;
-        result.floating = mesh.conductors[c].floating;
-        Scalar potential = held[c];
-        if (result.floating)
-            for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
-                if (mesh.conductor[node] == static_cast<int>(c)) {
-                    potential = v[static_cast<Eigen::Index>(node)];
-                    break;
-                }
-        const auto i = static_cast<Eigen::Index>(c);
-        if constexpr (std::is_same_v<Scalar, double>) {
-            result.potential_kV = potential;
-            result.charge_C = eps0_F_per_m * unit * (dc ? dielectric[i] : through[i]);
-            result.current_A = dc ? unit * through[i] : omega(section) * std::abs(result.charge_C);
-        } else {
-            result.potential_kV = magnitude(potential);
-            result.potential_phase_deg = degrees(potential);
-            result.charge_C = eps0_F_per_m * unit * magnitude(through[i]);
-            result.charge_phase_deg = degrees(through[i]);
-            result.current_A = omega(section) * result.charge_C;
-        }
-        out.conductors.push_back(std::move(result));
-    }
-    NodeVector<Scalar> displacement = NodeVector<Scalar>::Zero(v.size());
-    const std::vector<Scalar> eps(out.eps_r.begin(), out.eps_r.end());
-    assembly_->multiply<Scalar>(eps, v, displacement);
-    double sum = 0;
-    for (Eigen::Index i = 0; i < v.size(); ++i) sum += projected(v[i], displacement[i]);
-    out.energy_J = 0.5e3 * eps0_F_per_m * unit * sum;
-    out.losses.clear();
-    out.interface_charges.clear();
-    if (section.analysis != "capacitive") out.losses = losses<Scalar>(section, *assembly_, laws, elements, v);
-    if (dc) out.interface_charges = interface_charges(section, *assembly_, out.potential_kV);
-    for (std::size_t k = 0; nonlinear && k < laws.dependent.size(); ++k)
-        if (const auto* law = laws.dependent[k]) {
-            const double most = elements.states<Scalar>(v)[k].largest_field_kV_per_mm;
-            if (most > law->known_up_to_kV_per_mm())
-                out.report.notes.push_back(fmt::format(
-                    "region {}: the field reaches {} kV/mm, beyond its table; its last value was used there",
-                    section.regions[k].name, format_figures(most, 3)));
-        }
+    fill_figures<Scalar>({section, *assembly_, *laws_, *elements_, kappa, material_kappa, out.eps_r, weights,
+                          conduction_scale<Scalar>(section), v},
+                         out);
+    if (elements_->empty()) return outcome;
+    last_state<Scalar>() = v;
+    law_scale_ = SymmetricComplex(conduction_scale<Scalar>(section));
+    const auto states = elements_->states<Scalar>(v);
+    for (std::size_t k = 0; k < states.size(); ++k)
+        if (const auto* law = laws_->dependent[k];
+            law && states[k].largest_field_kV_per_mm > law->known_up_to_kV_per_mm())
+            out.report.notes.push_back(fmt::format(
+                "region {}: the field reaches {} kV/mm, beyond its table; its last value was used there",
+                section.regions[k].name, format_figures(states[k].largest_field_kV_per_mm, 3)));
     return outcome;
 }
 
-std::pair<Eigen::VectorXd, Eigen::VectorXd>
-SteadyModel::adjoint(const std::pair<Eigen::VectorXd, Eigen::VectorXd>& load) const {
-    if (!last_was_complex_) return {real_->solve_adjoint(load.first), {}};
+/// Solution of the last (linearised) equations for these conductor values.
+template <class Scalar>
+NodeVector<Scalar> SteadyModel::unit_state(const LinearSystem<Scalar>& system,
+                                           const std::vector<double>& conductor_values) const {
+    const std::vector<Scalar> values(conductor_values.begin(), conductor_values.end());
+    if (elements_->empty()) return system.solve(values);
+    const NodeVector<Scalar> none = NodeVector<Scalar>::Zero(assembly_->unknown_count());
+    const NodeVector<Scalar> held = assembly_->scatter<Scalar>(none, values);
+    NodeVector<Scalar> flux = system.reaction(held);
+    Scalar scale;
+    if constexpr (std::is_same_v<Scalar, double>)
+        scale = law_scale_.re;
+    else
+        scale = law_scale_;
+    elements_->template add_flux_change<Scalar>(last_state<Scalar>(), held, scale, flux);
+    return assembly_->scatter<Scalar>(system.solve_unknowns(-assembly_->gather(flux)), values);
+}
+
+std::pair<Eigen::VectorXd, Eigen::VectorXd> SteadyModel::adjoint(const AdjointLoad& load) const {
+    if (!last_was_complex_) return {real_->solve_adjoint(load.real) + unit_state(*real_, load.conductor), {}};
     // For a symmetric matrix A the adjoint state is conj(A^-1 conj(load)).
-    NodeVector<SymmetricComplex> right(load.first.size());
+    NodeVector<SymmetricComplex> right(load.real.size());
     for (Eigen::Index i = 0; i < right.size(); ++i)
-        right[i] = {load.first[i], load.second.size() > 0 ? -load.second[i] : 0};
-    const auto z = complex_->solve_adjoint(right);
+        right[i] = {load.real[i], load.imaginary.size() > 0 ? -load.imaginary[i] : 0};
+    const NodeVector<SymmetricComplex> z =
+        complex_->solve_adjoint(right) + unit_state(*complex_, load.conductor);
     Eigen::VectorXd re(z.size()), im(z.size());
     for (Eigen::Index i = 0; i < z.size(); ++i) re[i] = z[i].re, im[i] = -z[i].im;
     return {re, im};
+}
+
+void SteadyModel::add_integrals(const Section& section, const Solution& solution, bool errors_known,
+                                double goal, AdjointLoad& load) const {
+    // Sections of which nothing is read bring no load of their own.
+    if (load.real.size() == 0) load.real = Eigen::VectorXd::Zero(solution.potential_kV.size());
+    if (solution.is_phasor() && load.imaginary.size() == 0)
+        load.imaginary = Eigen::VectorXd::Zero(load.real.size());
+    const bool dc = section.analysis == "dc";
+    const auto urgent = [&](double error, double size) {
+        return errors_known ? tuning::urgency(error / size, goal) : 1.0;
+    };
+    const double unit = volts_per_unit(section.symmetry) * (dc ? 1 : eps0_F_per_m);
+    double largest = 0;
+    const auto flux = [&](const ConductorResult& c) {
+        const double size = dc ? c.current_A : c.charge_C;
+        return solution.is_phasor() && std::cos(c.charge_phase_deg * std::numbers::pi / 180) < 0 ? -size
+                                                                                                 : size;
+    };
+    for (const auto& c : solution.conductors) largest = std::max(largest, std::abs(flux(c)));
+    load.conductor.assign(solution.conductors.size(), 0.0);
+    for (std::size_t k = 0; k < load.conductor.size() && largest > 0; ++k) {
+        const auto& c = solution.conductors[k];
+        if (c.floating) continue;
+        const double own = flux(c), size = std::max(std::abs(own), tuning::charge_floor * largest);
+        load.conductor[k] =
+            (own < 0 ? -1 : 1) * unit / size * urgent(dc ? c.current_error_A : c.charge_error_C, size);
+    }
+    if (dc) add_free_charges(section, *assembly_, solution, errors_known, goal, load.real);
+    double total = 0;
+    for (const auto& loss : solution.losses) total += loss.power_W;
+    if (!(total > 0)) return;
+    const double to_watt = 1e3 * volts_per_unit(section.symmetry);
+    std::vector<double> coefficient(section.regions.size(), 0.0);
+    for (const auto& loss : solution.losses)
+        for (std::size_t k = 0; k < coefficient.size(); ++k) {
+            if (section.regions[k].name != loss.region) continue;
+            const double size = std::max(loss.power_W, tuning::part_floor * total);
+            coefficient[k] =
+                2 * to_watt * laws_->constant_S_per_m[k] / size * urgent(loss.power_error_W, size);
+        }
+    // Good conductors' own potentials are rounding: their losses hang on the current, which is in the
+    // charges.
+    const auto weights = region_weights(section);
+    const auto bodies = find_bodies(assembly_->mesh(), weights);
+    for (std::size_t k = 0; k < coefficient.size(); ++k)
+        if (bodies.region[k]) coefficient[k] = 0;
+    assembly_->multiply<double>(coefficient, solution.potential_kV, load.real);
+    if (solution.is_phasor()) assembly_->multiply<double>(coefficient, solution.imaginary_kV, load.imaginary);
 }
 
 Eigen::MatrixXd SteadyModel::capacitance_F() const {
@@ -439,12 +330,13 @@ Eigen::MatrixXd SteadyModel::capacitance_F() const {
     Eigen::MatrixXd out = Eigen::MatrixXd::Zero(count, count);
     auto column = [&](auto& system, Eigen::Index j) {
         using Scalar = typename std::decay_t<decltype(system)>::Matrix::Scalar;
-        std::vector<Scalar> unit(static_cast<std::size_t>(count), Scalar(0));
-        unit[static_cast<std::size_t>(j)] = Scalar(1);
-        const auto flux = system.reaction(system.solve(unit));
-        const auto sum = charges<Scalar>(system, flux);
-        const double per_kV =
-            eps0_F_per_m * (mesh.conductors.empty() ? 1 : volts_per_unit(assembly_->symmetry()));
+        std::vector<double> unit(static_cast<std::size_t>(count), 0.0);
+        unit[static_cast<std::size_t>(j)] = 1;
+        const auto flux = system.reaction(unit_state<Scalar>(system, unit));
+        NodeVector<Scalar> sum = NodeVector<Scalar>::Zero(count);
+        for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
+            if (mesh.conductor[node] >= 0) sum[mesh.conductor[node]] += flux[static_cast<Eigen::Index>(node)];
+        const double per_kV = eps0_F_per_m * volts_per_unit(assembly_->symmetry());
         for (Eigen::Index i = 0; i < count; ++i)
             if (!mesh.conductors[static_cast<std::size_t>(i)].floating)
                 out(i, j) = 1e-3 * per_kV * real_part(sum[i]);
@@ -455,41 +347,6 @@ Eigen::MatrixXd SteadyModel::capacitance_F() const {
             column(*complex_, j);
         else
             column(*real_, j);
-    }
-    return out;
-}
-
-std::vector<InterfaceCharge> interface_charges(const Section& section, const Assembly& assembly,
-                                               const Eigen::VectorXd& potential_kV) {
-    const auto& mesh = assembly.mesh();
-    Eigen::VectorXd flux = Eigen::VectorXd::Zero(potential_kV.size());
-    const auto eps = permittivities(section);
-    assembly.multiply<double>(eps, potential_kV, flux);
-    std::vector<std::pair<int, int>> regions(mesh.nodes.size(), {-1, -1});
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-        for (const int node : mesh.triangles[t]) {
-            auto& [a, b] = regions[static_cast<std::size_t>(node)];
-            if (a < 0)
-                a = mesh.region[t];
-            else if (a != mesh.region[t] && b < 0)
-                b = mesh.region[t];
-        }
-    std::map<std::pair<int, int>, double> sum;
-    for (std::size_t node = 0; node < mesh.nodes.size(); ++node) {
-        if (mesh.conductor[node] >= 0) continue;
-        auto [a, b] = regions[node];
-        if (a < 0) continue;
-        if (b < 0) b = a;
-        sum[{std::min(a, b), std::max(a, b)}] += flux[static_cast<Eigen::Index>(node)];
-    }
-    std::vector<InterfaceCharge> out;
-    for (const auto& [pair, charge] : sum) {
-        const auto& a = section.regions[static_cast<std::size_t>(pair.first)];
-        const auto& b = section.regions[static_cast<std::size_t>(pair.second)];
-        const auto& conduction = material_of(section, a).conduction;
-        if (pair.first == pair.second && !(conduction && conduction->depends_on_field()))
-            continue; // nothing but round-off
-        out.push_back({a.name, b.name, eps0_F_per_m * volts_per_unit(section.symmetry) * charge});
     }
     return out;
 }

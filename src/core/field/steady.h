@@ -3,20 +3,13 @@
 // One scale for all AC analyses: kappa = (sigma + j omega eps) / (j omega eps0) = eps_r - j sigma / (omega
 // eps0), so that the reaction on a conductor times eps0 is its (complex) charge. DC: kappa = sigma in S/m.
 #pragma once
-#include "field/nonlinear.h"
-#include "field/solution.h"
+#include "field/figures.h"
 
 namespace ng {
-
-/// Voltages of a section's conductors in the order of Mesh::conductors, kV; of floating ones 0.
-std::vector<double> conductor_voltages(const Section& section);
 
 /// Per region |kappa| in the section's analysis; field-dependent conduction at 1 kV/mm. What decides how the
 /// field bends at a border.
 std::vector<double> region_weights(const Section& section);
-
-/// From kV times the integral of grad N . grad N to V m (axisymmetric) or V (planar).
-double volts_per_unit(Symmetry symmetry);
 
 /// Potentials at the nodes of `mesh` read from a solution on another mesh of the same section.
 Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_kV, const Mesh& to);
@@ -25,6 +18,13 @@ Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_
 struct SteadyOutcome {
     bool singular = false;
     bool cancelled = false;
+};
+
+/// The load of an adjoint problem: per node the derivative of a goal with respect to the potential's real
+/// (and, of phasors, imaginary) part, and per conductor its weight for the conductor's charge or current.
+struct AdjointLoad {
+    Eigen::VectorXd real, imaginary;
+    std::vector<double> conductor;
 };
 
 /// The systems of one mesh, kept between solves: symbolic factorisations are shared by frequencies, materials
@@ -42,9 +42,13 @@ class SteadyModel {
     /// null.
     SteadyOutcome solve(const Section& section, const Solution* start, Solution& out);
 
-    /// The adjoint state of a goal whose derivative is `load` (of the last solve), real and imaginary part.
-    std::pair<Eigen::VectorXd, Eigen::VectorXd>
-    adjoint(const std::pair<Eigen::VectorXd, Eigen::VectorXd>& load) const;
+    /// The adjoint state of a goal, real and imaginary part, with the coefficients of the last solve.
+    std::pair<Eigen::VectorXd, Eigen::VectorXd> adjoint(const AdjointLoad& load) const;
+
+    /// Adds what charges, currents and losses of `solution` ask of the mesh: each relative to its own size,
+    /// or to the floor of field/tuning.h. `errors_known`: only those that miss the goal or are near it.
+    void add_integrals(const Section& section, const Solution& solution, bool errors_known, double goal,
+                       AdjointLoad& load) const;
 
     /// Maxwell's capacitance coefficients between the conductors (floating ones stay floating: zero rows), F
     /// or F/m; real part where layers conduct. Of the last solve, which must have been capacitive or complex.
@@ -58,17 +62,22 @@ class SteadyModel {
     std::unique_ptr<LinearSystem<double>> real_;
     std::unique_ptr<LinearSystem<SymmetricComplex>> complex_;
     bool last_was_complex_ = false;
-    std::vector<int> conductor_of_node_; // with bodies that lie on one conductor counted to it
+    std::unique_ptr<RegionLaws> laws_; // of the last solve
+    std::unique_ptr<NonlinearElements> elements_;
+    NodeVector<double> real_state_; // of the last solve, where it was nonlinear
+    NodeVector<SymmetricComplex> complex_state_;
+    SymmetricComplex law_scale_;
     template <class Scalar>
     SteadyOutcome run(LinearSystem<Scalar>& system, const Section& section, const Solution* start,
                       Solution& out);
     template <class Scalar>
-    NodeVector<Scalar> charges(const LinearSystem<Scalar>& system, const NodeVector<Scalar>& flux) const;
+    SteadyOutcome find(LinearSystem<Scalar>& system, const Section& section, const Solution* start,
+                       const std::vector<Scalar>& kappa, NodeVector<Scalar>& v, Solution& out);
+    template <class Scalar>
+    NodeVector<Scalar> unit_state(const LinearSystem<Scalar>& system,
+                                  const std::vector<double>& conductor_values) const;
+    template <class Scalar> NodeVector<Scalar>& last_state();
+    template <class Scalar> const NodeVector<Scalar>& last_state() const;
 };
-
-/// Free charge left on the borders of regions (and in a region of field-dependent conductivity: both names
-/// alike).
-std::vector<InterfaceCharge> interface_charges(const Section& section, const Assembly& assembly,
-                                               const Eigen::VectorXd& potential_kV);
 
 } // namespace ng

@@ -1,10 +1,7 @@
 #include "field/system.h"
-#include <algorithm>
 #include <chrono>
 #include <condition_variable>
-#include <map>
 #include <mutex>
-#include <set>
 #include <thread>
 
 namespace ng {
@@ -95,55 +92,5 @@ template <class Scalar> NodeVector<Scalar> LinearSystem<Scalar>::reaction(const 
 
 template class LinearSystem<double>;
 template class LinearSystem<SymmetricComplex>;
-
-std::vector<double> floating_body_factors(const Mesh& mesh, std::span<const double> weight) {
-    constexpr double most_contrast = 1e11;
-    const auto count = weight.size();
-    std::vector<double> factor(count, 1.0);
-    const auto [least, most] = std::minmax_element(weight.begin(), weight.end());
-    if (count == 0 || *least <= 0 || *most <= most_contrast * *least) return factor;
-    // Which regions touch each other, and which touch a held conductor.
-    std::vector<std::set<int>> beside(count);
-    std::vector<char> held(count, 0);
-    std::vector<int> first(mesh.nodes.size(), -1);
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-        for (const int n : mesh.triangles[t]) {
-            const auto node = static_cast<std::size_t>(n);
-            const int region = mesh.region[t], conductor = mesh.conductor[node];
-            if (conductor >= 0 && !mesh.conductors[static_cast<std::size_t>(conductor)].floating)
-                held[static_cast<std::size_t>(region)] = 1;
-            if (first[node] < 0) first[node] = region;
-            if (first[node] != region) {
-                beside[static_cast<std::size_t>(region)].insert(first[node]);
-                beside[static_cast<std::size_t>(first[node])].insert(region);
-            }
-        }
-    std::set<double> levels(weight.begin(), weight.end());
-    for (auto level = levels.rbegin(); level != levels.rend(); ++level) {
-        std::vector<char> seen(count, 0);
-        for (std::size_t seed = 0; seed < count; ++seed) {
-            if (weight[seed] < *level || seen[seed]) continue;
-            std::vector<std::size_t> body{seed};
-            seen[seed] = 1;
-            bool anchored = false;
-            double least_inside = weight[seed], most_outside = 0;
-            for (std::size_t k = 0; k < body.size(); ++k) {
-                const auto region = body[k];
-                anchored = anchored || held[region];
-                least_inside = std::min(least_inside, weight[region] * factor[region]);
-                for (const int b : beside[region]) {
-                    const auto other = static_cast<std::size_t>(b);
-                    if (weight[other] < *level)
-                        most_outside = std::max(most_outside, weight[other]);
-                    else if (!seen[other])
-                        seen[other] = 1, body.push_back(other);
-                }
-            }
-            if (anchored || most_outside <= 0 || least_inside <= most_contrast * most_outside) continue;
-            for (const auto region : body) factor[region] *= most_contrast * most_outside / least_inside;
-        }
-    }
-    return factor;
-}
 
 } // namespace ng

@@ -55,11 +55,6 @@ template <class Scalar> class LinearSystem {
 bool run_unless_cancelled(std::function<void()> job, const CancelFlag* cancel,
                           const std::function<void()>& tick);
 
-/// Factors that keep a conductive body that touches no held conductor solvable: where it conducts more than
-/// 1e11 times as well as all round it, its coefficients are reduced together to that ratio; it is an
-/// equipotential to within 1e-11 either way. `weight`: |kappa| per region. Returns 1 for all others.
-std::vector<double> floating_body_factors(const Mesh& mesh, std::span<const double> weight);
-
 /// Wall-clock seconds since the last call (or construction).
 class Stopwatch {
   public:

@@ -1,12 +1,13 @@
 #include "field/transient.h"
+#include "field/permittivity.h"
+#include "field/sundials.h"
+#include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
-#include <complex>
 #include <fmt/format.h>
 #include <ida/ida.h>
 #include <numbers>
-#include <nvector/nvector_serial.h>
 #include <sunlinsol/sunlinsol_spgmr.h>
 
 namespace ng {
@@ -14,108 +15,79 @@ namespace {
 
 using Vector = Eigen::VectorXd;
 
-void silent(int, const char*, const char*, char*, void*) {}
-
-/// F(t, V, V') = K(eps) V' + K(sigma / eps0) V + flux(V) / eps0 over the free unknowns, for IDA.
+/// F(t, d, d') = K(eps) d' + K(sigma / eps0) V + flux(V) / eps0 over the free unknowns, V = w(t) V_cap + d,
+/// for IDA.
 class Motion {
   public:
     Motion(const Section& section, std::shared_ptr<const Assembly> assembly, const Waveform& wave,
            const CancelFlag* cancel)
-        : assembly_(assembly), wave_(wave), system_(assembly, cancel), volts_(conductor_voltages(section)),
+        : assembly_(std::move(assembly)), wave_(wave), system_(assembly_, cancel),
+          volts_(conductor_voltages(section)), eps_(permittivities(section)),
           laws_(section, FieldMeasure::instantaneous) {
-        for (std::size_t k = 0; k < section.regions.size(); ++k) {
-            eps_.push_back(section.materials.at(section.regions[k].material).eps_r);
-            rate_.push_back(laws_.constant_S_per_m[k] / eps0_F_per_m);
-        }
+        for (const double sigma : laws_.constant_S_per_m) rate_.push_back(sigma / eps0_F_per_m);
         elements_ = std::make_unique<NonlinearElements>(*assembly_, laws_.dependent);
-        for (std::size_t c = 0; c < volts_.size(); ++c) largest_ = std::max(largest_, std::abs(volts_[c]));
+        for (const double v : volts_) largest_ = std::max(largest_, std::abs(v));
+        eps_matrix_ = rate_matrix_ = assembly_->pattern<double>();
+        assembly_->fill<double>(eps_, eps_matrix_);
+        assembly_->fill<double>(rate_, rate_matrix_);
+    }
+
+    /// Finds V_cap; false when its equations are singular.
+    bool begin() {
+        system_.set(eps_);
+        if (!system_.factorise()) return false;
+        capacitive_ = system_.solve(volts_);
+        Vector f = Vector::Zero(assembly_->node_count());
+        assembly_->multiply<double>(rate_, capacitive_, f);
+        drive_ = assembly_->gather(f);
+        return true;
     }
 
     sunindextype size() const { return assembly_->unknown_count(); }
     double largest_kV() const { return largest_; }
     bool cancelled() const { return system_.cancelled(); }
-
-    Vector nodes(const Vector& unknowns, double t) const {
-        return assembly_->scatter<double>(unknowns, held(wave_.at(t)));
+    bool conducts() const {
+        return laws_.any_dependent() ||
+               std::any_of(rate_.begin(), rate_.end(), [](double r) { return r > 0; });
     }
-    Vector gather_start(const Vector& per_node) const {
+    bool conducts(std::size_t region) const { return rate_[region] > 0 || laws_.dependent[region]; }
+    const Vector& capacitive() const { return capacitive_; }
+
+    /// d at every node.
+    Vector spread(const Vector& d) const { return assembly_->scatter<double>(d, std::span<const double>{}); }
+    Vector nodes(const Vector& d, double t) const { return wave_.at(t) * capacitive_ + spread(d); }
+    /// d of given potentials at t.
+    Vector difference(const Vector& nodes, double t) const {
         Vector out = Vector::Zero(assembly_->unknown_count());
         for (std::size_t node = 0; node < assembly_->unknown_of_node().size(); ++node)
-            if (const int u = assembly_->unknown_of_node()[node]; u >= 0)
-                out[u] = per_node[static_cast<Eigen::Index>(node)];
+            if (const int u = assembly_->unknown_of_node()[node]; u >= 0) {
+                const auto i = static_cast<Eigen::Index>(node);
+                out[u] = nodes[i] - wave_.at(t) * capacitive_[i];
+            }
         return out;
     }
-    /// Potentials as if nothing conducted, at wave factor 1.
-    bool capacitive(Vector& unknowns) {
+    /// d' that satisfies the equations at t.
+    bool rates(double t, const Vector& d, Vector& rates) {
         system_.set(eps_);
         if (!system_.factorise()) return false;
-        unknowns = gather_start(system_.solve(held(1.0)));
+        rates = -system_.solve_unknowns(conduction(t, d));
         return true;
-    }
-    /// V' that satisfies the equations at t (rates just after it).
-    bool rates(double t, const Vector& y, Vector& yp) {
-        system_.set(eps_);
-        if (!system_.factorise()) return false;
-        const double after = t * (1 + 1e-12) + 1e-18;
-        const Vector none = Vector::Zero(y.size());
-        Vector f = Vector::Zero(assembly_->node_count());
-        assembly_->multiply<double>(eps_, assembly_->scatter<double>(none, held(wave_.rate(after))), f);
-        conduct(nodes(y, t), f);
-        yp = -system_.solve_unknowns(assembly_->gather(f));
-        return true;
-    }
-
-    static int residual(double t, N_Vector y, N_Vector yp, N_Vector r, void* self) {
-        auto& m = *static_cast<Motion*>(self);
-        if (m.cancelled()) return -1;
-        Vector f = Vector::Zero(m.assembly_->node_count());
-        m.assembly_->multiply<double>(
-            m.eps_, m.assembly_->scatter<double>(map(yp, m.size()), m.held(m.wave_.rate(t))), f);
-        m.conduct(m.nodes(map(y, m.size()), t), f);
-        if (!std::isfinite(f.sum())) return 1;
-        map(r, m.size()) = m.assembly_->gather(f);
-        return 0;
-    }
-    static int setup(double t, N_Vector y, N_Vector, N_Vector, double cj, void* self) {
-        auto& m = *static_cast<Motion*>(self);
-        std::vector<double> sum;
-        for (std::size_t k = 0; k < m.eps_.size(); ++k) sum.push_back(cj * m.eps_[k] + m.rate_[k]);
-        m.system_.set(sum);
-        m.elements_->add_matrix<double>(m.nodes(map(y, m.size()), t), 1 / eps0_F_per_m, m.system_.matrix());
-        return m.system_.factorise() ? 0 : -1;
-    }
-    static int precondition(double, N_Vector, N_Vector, N_Vector, N_Vector right, N_Vector out, double,
-                            double, void* self) {
-        auto& m = *static_cast<Motion*>(self);
-        map(out, m.size()) = m.system_.solve_unknowns(map(right, m.size()));
-        return 0;
-    }
-    static int jacobian_times(double t, N_Vector y, N_Vector, N_Vector, N_Vector direction, N_Vector out,
-                              double cj, void* self, N_Vector, N_Vector) {
-        auto& m = *static_cast<Motion*>(self);
-        if (m.cancelled()) return -1;
-        const Vector w = m.assembly_->scatter<double>(map(direction, m.size()), std::span<const double>{});
-        std::vector<double> sum;
-        for (std::size_t k = 0; k < m.eps_.size(); ++k) sum.push_back(cj * m.eps_[k] + m.rate_[k]);
-        Vector f = Vector::Zero(m.assembly_->node_count());
-        m.assembly_->multiply<double>(sum, w, f);
-        if (!m.elements_->empty())
-            m.elements_->add_flux_change<double>(m.nodes(map(y, m.size()), t), w, 1 / eps0_F_per_m, f);
-        map(out, m.size()) = m.assembly_->gather(f);
-        return 0;
     }
     /// Loss of every region at potential v, W or W/m.
     std::vector<double> loss_W(const Vector& v, const Section& section) const {
-        std::vector<double> out(eps_.size(), 0.0);
         const double to_watt = 1e3 * volts_per_unit(section.symmetry);
-        std::vector<double> only(eps_.size(), 0.0);
-        for (std::size_t k = 0; k < eps_.size(); ++k) {
+        std::vector<double> out(eps_.size(), 0.0);
+        for (std::size_t t = 0; t < assembly_->mesh().triangles.size(); ++t) {
+            const auto k = static_cast<std::size_t>(assembly_->mesh().region[t]);
             if (rate_[k] <= 0) continue;
-            only.assign(eps_.size(), 0.0);
-            only[k] = rate_[k] * eps0_F_per_m;
-            Vector f = Vector::Zero(v.size());
-            assembly_->multiply<double>(only, v, f);
-            out[k] = to_watt * f.dot(v);
+            const auto& nodes = assembly_->mesh().triangles[t];
+            const auto& element = assembly_->stiffness_of(static_cast<int>(t));
+            double sum = 0;
+            for (std::size_t i = 0; i < 6; ++i)
+                for (std::size_t j = 0; j < 6; ++j)
+                    sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] * v[nodes[i]] *
+                           v[nodes[j]];
+            out[k] += to_watt * rate_[k] * eps0_F_per_m * sum;
         }
         if (!elements_->empty()) {
             const auto states = elements_->states<double>(v);
@@ -124,11 +96,49 @@ class Motion {
         }
         return out;
     }
-    bool conducts(std::size_t region) const { return rate_[region] > 0 || laws_.dependent[region]; }
 
-    using Map = Eigen::Map<Vector>;
-    static Map map(N_Vector y, sunindextype size) {
-        return {N_VGetArrayPointer(y), static_cast<Eigen::Index>(size)};
+    static int residual(double t, N_Vector d, N_Vector rates, N_Vector r, void* self) {
+        auto& m = *static_cast<Motion*>(self);
+        if (m.cancelled()) return -1;
+        auto out = map(r);
+        out.noalias() = m.eps_matrix_.selfadjointView<Eigen::Lower>() * map(rates);
+        out += m.conduction(t, map(d));
+        return std::isfinite(out.sum()) ? 0 : 1;
+    }
+    static int setup(double t, N_Vector d, N_Vector, N_Vector, double cj, void* self) {
+        auto& m = *static_cast<Motion*>(self);
+        std::vector<double> sum;
+        for (std::size_t k = 0; k < m.eps_.size(); ++k) sum.push_back(cj * m.eps_[k] + m.rate_[k]);
+        m.system_.set(sum);
+        if (!m.elements_->empty())
+            m.elements_->add_matrix<double>(m.nodes(map(d), t), 1 / eps0_F_per_m, m.system_.matrix());
+        return m.system_.factorise() ? 0 : -1;
+    }
+    static int precondition(double, N_Vector, N_Vector, N_Vector, N_Vector right, N_Vector out, double,
+                            double, void* self) {
+        auto& m = *static_cast<Motion*>(self);
+        map(out) = m.system_.solve_unknowns(map(right));
+        return 0;
+    }
+    static int jacobian_times(double t, N_Vector d, N_Vector, N_Vector, N_Vector direction, N_Vector out,
+                              double cj, void* self, N_Vector, N_Vector) {
+        auto& m = *static_cast<Motion*>(self);
+        if (m.cancelled()) return -1;
+        auto result = map(out);
+        result.noalias() = m.eps_matrix_.selfadjointView<Eigen::Lower>() * map(direction);
+        result *= cj;
+        result += m.rate_matrix_.selfadjointView<Eigen::Lower>() * map(direction);
+        if (!m.elements_->empty()) {
+            Vector f = Vector::Zero(m.assembly_->node_count());
+            m.elements_->add_flux_change<double>(m.nodes(map(d), t), m.spread(map(direction)),
+                                                 1 / eps0_F_per_m, f);
+            result += m.assembly_->gather(f);
+        }
+        return 0;
+    }
+
+    static Eigen::Map<Vector> map(N_Vector v) {
+        return {N_VGetArrayPointer(v), static_cast<Eigen::Index>(N_VGetLength(v))};
     }
 
   private:
@@ -138,258 +148,332 @@ class Motion {
     std::vector<double> volts_, eps_, rate_; // kV; relative; sigma / eps0 in 1/s
     RegionLaws laws_;
     std::unique_ptr<NonlinearElements> elements_;
+    Eigen::SparseMatrix<double> eps_matrix_, rate_matrix_;
+    Vector capacitive_, drive_; // V_cap at the nodes; constant conduction's flux of it
     double largest_ = 0;
 
-    std::vector<double> held(double factor) const {
-        std::vector<double> out(volts_);
-        for (auto& v : out) v *= factor;
+    /// Flux of conduction at the free unknowns.
+    Vector conduction(double t, const Vector& d) const {
+        Vector out = wave_.at(t) * drive_;
+        out += rate_matrix_.selfadjointView<Eigen::Lower>() * d;
+        if (!elements_->empty()) {
+            Vector f = Vector::Zero(assembly_->node_count());
+            elements_->add_flux<double>(nodes(d, t), 1 / eps0_F_per_m, f);
+            out += assembly_->gather(f);
+        }
         return out;
-    }
-    void conduct(const Vector& v, Vector& f) const {
-        assembly_->multiply<double>(rate_, v, f);
-        if (!elements_->empty()) elements_->add_flux<double>(v, 1 / eps0_F_per_m, f);
     }
 };
 
 /// IDA's objects, freed together.
 struct Integrator {
-    SUNContext context = nullptr;
-    N_Vector y = nullptr, yp = nullptr;
-    SUNLinearSolver gmres = nullptr;
-    void* ida = nullptr;
+    sundials::Context context;
+    sundials::Vector d, rates, asked; ///< state, its rate, and the state at an instant asked for
+    sundials::LinearSolver gmres;
+    sundials::Ida ida;
 
-    Integrator(Motion& motion, double relative_tolerance) {
-        SUNContext_Create(nullptr, &context);
-        y = N_VNew_Serial(motion.size(), context);
-        yp = N_VNew_Serial(motion.size(), context);
-        N_VConst(0, y);
-        N_VConst(0, yp);
-        ida = IDACreate(context);
-        IDASetErrHandlerFn(ida, silent, nullptr);
-        IDAInit(ida, Motion::residual, 0, y, yp);
-        IDASStolerances(ida, relative_tolerance,
-                        0.1 * relative_tolerance * std::max(motion.largest_kV(), 1e-12));
-        IDASetUserData(ida, &motion);
-        gmres = SUNLinSol_SPGMR(y, SUN_PREC_LEFT, 10, context);
-        IDASetLinearSolver(ida, gmres, nullptr);
-        IDASetPreconditioner(ida, Motion::setup, Motion::precondition);
-        IDASetJacTimes(ida, nullptr, Motion::jacobian_times);
-        IDASetMaxNumSteps(ida, -1);
+    Integrator(Motion& motion, double tolerance)
+        : d(motion.size(), context), rates(motion.size(), context), asked(motion.size(), context),
+          gmres(SUNLinSol_SPGMR(d.get(), SUN_PREC_LEFT, 10, context.get())), ida(context) {
+        using sundials::check;
+        check(IDAInit(ida.get(), Motion::residual, 0, d.get(), rates.get()), "IDAInit");
+        check(IDASStolerances(ida.get(), 0, tolerance * std::max(motion.largest_kV(), 1e-12)),
+              "IDASStolerances");
+        check(IDASetUserData(ida.get(), &motion), "IDASetUserData");
+        check(IDASetLinearSolver(ida.get(), gmres.get(), nullptr), "IDASetLinearSolver");
+        check(IDASetPreconditioner(ida.get(), Motion::setup, Motion::precondition), "IDASetPreconditioner");
+        check(IDASetJacTimes(ida.get(), nullptr, Motion::jacobian_times), "IDASetJacTimes");
+        check(IDASetMaxNumSteps(ida.get(), -1), "IDASetMaxNumSteps");
     }
-    Integrator(const Integrator&) = delete;
-    Integrator& operator=(const Integrator&) = delete;
-    ~Integrator() {
-        IDAFree(&ida);
-        SUNLinSolFree(gmres);
-        N_VDestroy(y);
-        N_VDestroy(yp);
-        SUNContext_Free(&context);
+    void restart(double t, const Vector& d_now, const Vector& rates_now) {
+        Motion::map(d.get()) = d_now;
+        Motion::map(rates.get()) = rates_now;
+        sundials::check(IDAReInit(ida.get(), t, d.get(), rates.get()), "IDAReInit");
+    }
+    /// The state at an instant of the last step.
+    Eigen::Map<Vector> at(double t) {
+        sundials::check(IDAGetDky(ida.get(), t, 0, asked.get()), "IDAGetDky");
+        return Motion::map(asked.get());
     }
 };
 
-/// Keeps the envelope, the history and the state of the largest path field.
+/// Reads every instant: the envelope, the history, and the state of the largest path field.
 class Recorder {
   public:
     Recorder(const Readings& readings, const Motion& motion, const Waveform& wave)
-        : readings_(readings), motion_(motion), wave_(wave) {}
+        : readings_(readings), motion_(motion), wave_(wave),
+          capacitive_(readings.read(motion.capacitive(), {})), maker_(readings) {}
 
-    void take(double t, const Vector& unknowns) {
-        const Vector v = motion_.nodes(unknowns, t);
-        const auto fields = readings_.read(v, {});
-        readings_.update(envelope, t, fields);
-        history.push_back(readings_.history_at(t, wave_.at(t), fields));
-        if (const double most = readings_.largest(fields); most > largest_) {
+    void take(double t, const Vector& d) {
+        const double w = wave_.at(t);
+        auto fields = d.isZero(0) ? scaled(w) : readings_.read(motion_.spread(d), {});
+        if (!d.isZero(0))
+            for (std::size_t i = 0; i < fields.field.size(); ++i) {
+                fields.field[i] = fields.field[i] + w * capacitive_.field[i];
+                fields.potential[i] += w * capacitive_.potential[i];
+            }
+        maker_.take(t, fields);
+        history.push_back(history_at(readings_, t, w, fields));
+        if (const double most = largest_judged(readings_, fields); most > largest_) {
             largest_ = most;
-            shown = v;
+            shown = motion_.nodes(d, t);
             shown_at_s = t;
         }
     }
+    void begin_again() { maker_.begin_again(); }
     void begin_cycle() {
-        envelope = {};
+        maker_ = EnvelopeMaker(readings_);
         history.clear();
         largest_ = -1;
     }
-    Envelope envelope;
+    const Envelope& envelope() const { return maker_.envelope(); }
+    PlaceFields fields(const Vector& nodes) const { return readings_.read(nodes, {}); }
+    PlaceErrors capacitive_at(double factor) const {
+        PlaceErrors out;
+        for (const auto& e : capacitive_.field) out.field.push_back(factor * length(e));
+        for (const double v : capacitive_.potential) out.potential.push_back(factor * std::abs(v));
+        return out;
+    }
     std::vector<HistoryPoint> history;
     Vector shown;
     double shown_at_s = 0;
 
   private:
+    PlaceFields scaled(double w) const {
+        PlaceFields out = capacitive_;
+        for (auto& e : out.field) e = w * e;
+        for (auto& v : out.potential) v *= w;
+        return out;
+    }
     const Readings& readings_;
     const Motion& motion_;
     const Waveform& wave_;
+    PlaceFields capacitive_;
+    EnvelopeMaker maker_;
     double largest_ = -1;
 };
 
-/// Change of all peaks from one cycle to the next, relative to the largest of each path.
-double change_of(const Readings& readings, const Envelope& before, const Envelope& now) {
-    return before.peaks.empty() ? 1 : readings.largest_change(before, now);
+/// One run: steps, and what is recorded of them.
+class Run {
+  public:
+    Run(const Section& section, const std::shared_ptr<const Assembly>& assembly, const Readings& readings,
+        const Waveform& wave, const TransientOptions& options)
+        : section_(section), assembly_(assembly), readings_(readings), wave_(wave), options_(options),
+          motion_(section, assembly, wave, options.cancel) {}
+
+    TransientOutcome through(double end_s, Solution& out);
+
+  private:
+    const Section& section_;
+    std::shared_ptr<const Assembly> assembly_;
+    const Readings& readings_;
+    const Waveform& wave_;
+    const TransientOptions& options_;
+    Motion motion_;
+    std::unique_ptr<Integrator> integrator_;
+    std::unique_ptr<Recorder> recorder_;
+    TransientOutcome outcome_;
+    Vector d_;
+    double t_ = 0;
+    int steps_ = 0;
+
+    bool going() const { return !outcome_.cancelled && !outcome_.failed; }
+    void stop() {
+        outcome_.cancelled = motion_.cancelled();
+        outcome_.failed = !outcome_.cancelled;
+    }
+    /// Rates at t_, and the integrator begun there.
+    void begin_at(double t);
+    /// Steps to `end`; `each(t, step)` after every step, when the integrator can be asked for any instant of
+    /// it.
+    template <class Each> void advance(double end, Each each);
+    void impulse_or_step(double end_s);
+    void cycles(Solution& out);
+};
+
+void Run::begin_at(double t) {
+    Vector rates;
+    if (!motion_.rates(t, d_, rates)) return stop();
+    if (!integrator_) integrator_ = std::make_unique<Integrator>(motion_, options_.tolerance);
+    integrator_->restart(t, d_, rates);
+}
+
+template <class Each> void Run::advance(double end, Each each) {
+    sundials::check(IDASetStopTime(integrator_->ida.get(), end), "IDASetStopTime");
+    while (going() && t_ < end * (1 - 1e-12)) {
+        const double before = t_;
+        const int flag = IDASolve(integrator_->ida.get(), end, &t_, integrator_->d.get(),
+                                  integrator_->rates.get(), IDA_ONE_STEP);
+        if (flag < 0 || motion_.cancelled()) return stop();
+        ++steps_;
+        each(t_, t_ - before);
+    }
+    d_ = Motion::map(integrator_->d.get());
+}
+
+void Run::impulse_or_step(double end_s) {
+    auto stops = wave_.breaks_s();
+    std::erase_if(stops, [&](double s) { return s >= end_s; });
+    stops.push_back(end_s);
+    const auto instants = wave_.instants_s(end_s);
+    std::size_t next = 0;
+    while (next < instants.size() && instants[next] <= 0) ++next;
+    recorder_->take(0, d_);
+    const bool conducts = motion_.conducts();
+    for (std::size_t k = 0; k < stops.size() && going(); ++k) {
+        if (k > 0) recorder_->begin_again(), recorder_->take(t_, d_);
+        if (!conducts) {
+            for (; next < instants.size() && instants[next] <= stops[k]; ++next)
+                if (instants[next] > t_ * (1 + 1e-11)) recorder_->take(t_ = instants[next], d_);
+            if (t_ < stops[k] * (1 - 1e-11)) recorder_->take(t_ = stops[k], d_);
+            continue;
+        }
+        begin_at(t_);
+        double taken = t_ * (1 + 1e-11);
+        advance(stops[k], [&](double now, double step) {
+            std::vector<double> asked{now - 0.75 * step, now - 0.5 * step, now - 0.25 * step, now};
+            for (; next < instants.size() && instants[next] <= now; ++next) asked.push_back(instants[next]);
+            std::sort(asked.begin(), asked.end());
+            for (const double t : asked)
+                if (t > taken * (1 + 1e-11)) recorder_->take(taken = t, integrator_->at(t));
+        });
+    }
+}
+
+void Run::cycles(Solution& out) {
+    const double period = 1 / section_.frequency_hz;
+    constexpr double repeats = 1e-3;
+    constexpr int samples = 128; // even, for the harmonics
+    if (options_.start_kV) {
+        const auto& mesh = assembly_->mesh();
+        d_ = motion_.difference(options_.start_mesh == &mesh
+                                    ? *options_.start_kV
+                                    : carried_over(*options_.start_mesh, *options_.start_kV, mesh),
+                                0);
+    }
+    std::vector<double> loss(section_.regions.size(), 0.0);
+    Envelope before;
+    out.report.converged = false;
+    begin_at(0);
+    for (int cycle = 1; cycle <= section_.cycles.most_cycles && going(); ++cycle) {
+        recorder_->begin_cycle();
+        std::fill(loss.begin(), loss.end(), 0.0);
+        std::vector<PlaceFields> even;
+        const double begin = (cycle - 1) * period;
+        double taken = begin;
+        advance(cycle * period, [&](double now, double) {
+            for (;;) {
+                const double next = begin + period * static_cast<double>(even.size() + 1) / samples;
+                if (even.size() >= samples || next > now * (1 + 1e-12)) break;
+                const Vector d = integrator_->at(std::min(next, now));
+                if (next > taken) recorder_->take(taken = next, d);
+                const Vector nodes = motion_.nodes(d, next);
+                even.push_back(recorder_->fields(nodes));
+                // Even samples of what repeats itself: their mean is the mean over the cycle, all but for
+                // high harmonics.
+                const auto watts = motion_.loss_W(nodes, section_);
+                for (std::size_t k = 0; k < loss.size(); ++k) loss[k] += watts[k] / samples;
+            }
+        });
+        if (!going()) break;
+        out.report.cycles = cycle;
+        out.report.cycle_change =
+            before.peaks.empty() ? 1 : largest_change(readings_, before, recorder_->envelope());
+        before = recorder_->envelope();
+        find_harmonics(readings_, even, out);
+        if (out.report.cycle_change < repeats) {
+            out.report.converged = true;
+            break;
+        }
+    }
+    if (!out.report.converged && going())
+        out.report.notes.push_back(
+            fmt::format("the peaks still change by {:.2g} % from cycle to cycle after {} cycles",
+                        100 * out.report.cycle_change, out.report.cycles));
+    outcome_.envelope = recorder_->envelope();
+    for (auto& peak : outcome_.envelope.peaks) { // rms figures, like all AC
+        peak.size /= std::numbers::sqrt2;
+        peak.tangential /= std::numbers::sqrt2;
+        peak.normal /= std::numbers::sqrt2;
+        peak.potential /= std::numbers::sqrt2;
+        peak.field = (1 / std::numbers::sqrt2) * peak.field;
+        peak.t_s -= (out.report.cycles - 1) * period;
+    }
+    out.losses.clear();
+    for (std::size_t k = 0; k < loss.size(); ++k)
+        if (motion_.conducts(k)) out.losses.push_back({section_.regions[k].name, loss[k], 0, 0, 0});
+}
+
+TransientOutcome Run::through(double end_s, Solution& out) {
+    const bool ac = section_.analysis == "nonlinear";
+    out.symmetry = section_.symmetry;
+    out.analysis = section_.analysis;
+    out.linear = !section_.depends_on_field();
+    out.mesh = assembly_->mesh_pointer();
+    out.region_names.clear();
+    for (const auto& region : section_.regions) out.region_names.push_back(region.name);
+    out.eps_r = permittivities(section_);
+    d_ = Vector::Zero(motion_.size());
+    if (!motion_.begin()) {
+        stop();
+        return outcome_;
+    }
+    recorder_ = std::make_unique<Recorder>(readings_, motion_, wave_);
+    if (ac)
+        cycles(out);
+    else
+        impulse_or_step(end_s);
+    if (!ac) outcome_.envelope = recorder_->envelope();
+    outcome_.reached_s = t_;
+    out.report.time_steps = steps_;
+    if (!going()) return outcome_;
+    outcome_.end_kV = motion_.nodes(d_, t_);
+    outcome_.roughness = readings_.roughness(readings_.read(recorder_->shown, {}), recorder_->shown, {});
+    if (ac)
+        for (auto& r : outcome_.roughness) r /= std::numbers::sqrt2;
+    outcome_.scale = recorder_->capacitive_at(ac ? 1 : wave_.crest());
+    for (std::size_t place = 0; place < outcome_.scale.field.size(); ++place) {
+        auto& field = outcome_.scale.field[place];
+        field = std::max(field, outcome_.envelope.peaks[place].size);
+        auto& potential = outcome_.scale.potential[place];
+        potential = std::max(potential, std::abs(outcome_.envelope.peaks[place].potential));
+    }
+    const auto harmonics = out.probes; // found on the way
+    report_envelope(readings_, outcome_.envelope, out);
+    for (std::size_t k = 0; k < harmonics.size() && k < out.probes.size(); ++k)
+        out.probes[k].third_harmonic = harmonics[k].third_harmonic,
+        out.probes[k].fundamental_kV_per_mm = harmonics[k].fundamental_kV_per_mm;
+    out.history = std::move(recorder_->history);
+    out.potential_kV = recorder_->shown;
+    out.imaginary_kV.resize(0);
+    out.shown_at_s = recorder_->shown_at_s;
+    if (section_.analysis == "dc")
+        out.interface_charges = interface_charges(section_, *assembly_, outcome_.end_kV);
+    out.conductors.clear();
+    const auto volts = conductor_voltages(section_);
+    const auto& mesh = assembly_->mesh();
+    for (std::size_t c = 0; c < mesh.conductors.size(); ++c) {
+        ConductorResult result;
+        result.name = mesh.conductors[c].name;
+        result.floating = mesh.conductors[c].floating;
+        result.potential_kV = volts[c] * (ac ? 1.0 : wave_.crest());
+        const auto node = std::find(mesh.conductor.begin(), mesh.conductor.end(), static_cast<int>(c));
+        if (result.floating && node != mesh.conductor.end())
+            result.potential_kV =
+                out.potential_kV[node - mesh.conductor.begin()] / (ac ? std::numbers::sqrt2 : 1.0);
+        out.conductors.push_back(result);
+    }
+    return outcome_;
 }
 
 } // namespace
 
 TransientOutcome run_transient(const Section& section, const std::shared_ptr<const Assembly>& assembly,
                                const Readings& readings, const Waveform& waveform, double end_s,
-                               const Solution* start, const TransientOptions& options, Solution& out) {
-    TransientOutcome outcome;
-    Motion motion(section, assembly, waveform, options.cancel);
-    const auto& mesh = assembly->mesh();
-    out.symmetry = section.symmetry;
-    out.analysis = section.analysis;
-    out.linear = !section.depends_on_field();
-    out.mesh = assembly->mesh_pointer();
-    out.region_names.clear();
-    out.eps_r.clear();
-    for (const auto& region : section.regions) {
-        out.region_names.push_back(region.name);
-        out.eps_r.push_back(section.materials.at(region.material).eps_r);
-    }
-
-    Vector y = Vector::Zero(motion.size()), yp;
-    const bool cycles = section.analysis == "nonlinear";
-    if (cycles && start) { // sqrt 2 Im(V exp(j w t)) at t = 0, the sine's own phase
-        const Vector at_zero = start->imaginary_kV.size() > 0
-                                   ? Vector(std::numbers::sqrt2 * start->imaginary_kV)
-                                   : Vector(Vector::Zero(start->potential_kV.size()));
-        y = motion.gather_start(start->mesh.get() == &mesh ? at_zero
-                                                           : carried_over(*start->mesh, at_zero, mesh));
-    } else if (section.analysis == "dc" && !motion.capacitive(y)) {
-        return {motion.cancelled(), !motion.cancelled(), 0};
-    }
-    if (!motion.rates(0, y, yp)) return {motion.cancelled(), !motion.cancelled(), 0};
-
-    Integrator integrator(motion, options.relative_tolerance);
-    const auto size = motion.size();
-    auto restart = [&](double t) {
-        Motion::map(integrator.y, size) = y;
-        Motion::map(integrator.yp, size) = yp;
-        IDAReInit(integrator.ida, t, integrator.y, integrator.yp);
-    };
-    Recorder recorder(readings, motion, waveform);
-    std::vector<double> loss(section.regions.size(), 0.0);
-    double t = 0;
-    int steps = 0;
-    restart(0);
-    recorder.take(0, y);
-
-    /// Steps to `stop`, taking every step and its middle.
-    auto advance = [&](double stop, auto each) {
-        IDASetStopTime(integrator.ida, stop);
-        N_Vector middle = N_VClone(integrator.y);
-        while (t < stop * (1 - 1e-12)) {
-            const double before = t;
-            const int flag = IDASolve(integrator.ida, stop, &t, integrator.y, integrator.yp, IDA_ONE_STEP);
-            if (flag < 0 || motion.cancelled()) {
-                outcome.cancelled = motion.cancelled();
-                outcome.failed = !outcome.cancelled;
-                break;
-            }
-            ++steps;
-            const double half = 0.5 * (before + t);
-            if (IDAGetDky(integrator.ida, half, 0, middle) == 0) each(half, 0.0, Motion::map(middle, size));
-            each(t, t - before, Motion::map(integrator.y, size));
-        }
-        N_VDestroy(middle);
-        y = Motion::map(integrator.y, size);
-        return !outcome.cancelled && !outcome.failed;
-    };
-
-    if (!cycles) {
-        auto stops = waveform.breaks_s();
-        std::erase_if(stops, [&](double s) { return s >= end_s; });
-        stops.push_back(end_s);
-        for (std::size_t k = 0; k < stops.size(); ++k) {
-            if (!advance(stops[k], [&](double when, double, const Vector& now) { recorder.take(when, now); }))
-                break;
-            if (k + 1 == stops.size()) break;
-            if (!motion.rates(t, y, yp)) {
-                outcome.cancelled = motion.cancelled();
-                outcome.failed = !outcome.cancelled;
-                break;
-            }
-            restart(t);
-        }
-    } else {
-        const double period = 1 / section.frequency_hz;
-        constexpr double repeats = 1e-3;
-        constexpr int samples = 128; // even, for the harmonics
-        Envelope before;
-        out.report.converged = false;
-        N_Vector at = N_VClone(integrator.y);
-        for (int cycle = 1; cycle <= section.cycles.most_cycles; ++cycle) {
-            recorder.begin_cycle();
-            std::fill(loss.begin(), loss.end(), 0.0);
-            std::vector<PlaceFields> even;
-            const double begin = (cycle - 1) * period;
-            const bool went = advance(cycle * period, [&](double when, double step, const Vector& now) {
-                recorder.take(when, now);
-                if (step <= 0) return;
-                const auto watts = motion.loss_W(motion.nodes(now, when), section);
-                for (std::size_t k = 0; k < loss.size(); ++k) loss[k] += watts[k] * step / period;
-                while (even.size() < samples) {
-                    const double next = begin + period * static_cast<double>(even.size() + 1) / samples;
-                    if (next > when * (1 + 1e-12)) break;
-                    IDAGetDky(integrator.ida, std::min(next, when), 0, at);
-                    even.push_back(readings.read(motion.nodes(Motion::map(at, size), next), {}));
-                }
-            });
-            if (!went) break;
-            out.report.cycles = cycle;
-            out.report.cycle_change = change_of(readings, before, recorder.envelope);
-            before = recorder.envelope;
-            readings.harmonics(even, out);
-            if (out.report.cycle_change < repeats) {
-                out.report.converged = true;
-                break;
-            }
-        }
-        N_VDestroy(at);
-        if (!out.report.converged && !outcome.cancelled && !outcome.failed)
-            out.report.notes.push_back(
-                fmt::format("the peaks still change by {:.2g} % from cycle to cycle after {} cycles",
-                            100 * out.report.cycle_change, out.report.cycles));
-        for (auto& peak : recorder.envelope.peaks) { // rms figures, like all AC
-            peak.size /= std::numbers::sqrt2;
-            peak.tangential /= std::numbers::sqrt2;
-            peak.normal /= std::numbers::sqrt2;
-            peak.potential /= std::numbers::sqrt2;
-            peak.field = (1 / std::numbers::sqrt2) * peak.field;
-            peak.t_s -= (out.report.cycles - 1) * period;
-        }
-        out.losses.clear();
-        for (std::size_t k = 0; k < loss.size(); ++k)
-            if (motion.conducts(k)) out.losses.push_back({section.regions[k].name, loss[k], 0, 0});
-    }
-    outcome.reached_s = t;
-    out.report.time_steps = steps;
-    if (outcome.cancelled) return outcome;
-    const auto thirds = out.probes; // harmonics found on the way
-    readings.report(recorder.envelope, out);
-    for (std::size_t k = 0; k < thirds.size() && k < out.probes.size(); ++k)
-        out.probes[k].third_harmonic = thirds[k].third_harmonic,
-        out.probes[k].fundamental_kV_per_mm = thirds[k].fundamental_kV_per_mm;
-    out.history = std::move(recorder.history);
-    out.potential_kV = recorder.shown;
-    out.imaginary_kV.resize(0);
-    out.shown_at_s = recorder.shown_at_s;
-    if (section.analysis == "dc")
-        out.interface_charges = interface_charges(section, *assembly, motion.nodes(y, t));
-    out.conductors.clear();
-    const auto volts = conductor_voltages(section);
-    for (std::size_t c = 0; c < mesh.conductors.size(); ++c) {
-        ConductorResult result;
-        result.name = mesh.conductors[c].name;
-        result.floating = mesh.conductors[c].floating;
-        result.potential_kV = volts[c] * (cycles ? 1.0 : waveform.crest());
-        for (std::size_t node = 0; result.floating && node < mesh.nodes.size(); ++node)
-            if (mesh.conductor[node] == static_cast<int>(c)) {
-                result.potential_kV =
-                    out.potential_kV[static_cast<Eigen::Index>(node)] / (cycles ? std::numbers::sqrt2 : 1.0);
-                break;
-            }
-        out.conductors.push_back(result);
-    }
-    return outcome;
+                               const TransientOptions& options, Solution& out) {
+    promise(!options.start_kV || options.start_mesh, "potentials to begin from come with their mesh");
+    promise(options.tolerance > 0, "the integrator's tolerance is above 0");
+    return Run(section, assembly, readings, waveform, options).through(end_s, out);
 }
 
 } // namespace ng

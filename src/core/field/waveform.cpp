@@ -1,4 +1,5 @@
 #include "field/waveform.h"
+#include <algorithm>
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
 #include <numbers>
@@ -30,12 +31,6 @@ DoubleExponential with_constants(double tail_s, double front_s) {
 
 double DoubleExponential::at(double t) const {
     return t <= 0 ? 0 : k * (std::exp(-t / tail_constant_s) - std::exp(-t / front_constant_s));
-}
-
-double DoubleExponential::rate(double t) const {
-    return t < 0 ? 0
-                 : k * (std::exp(-t / front_constant_s) / front_constant_s -
-                        std::exp(-t / tail_constant_s) / tail_constant_s);
 }
 
 WaveTimes measured_times(const DoubleExponential& wave, bool slow_front) {
@@ -96,12 +91,35 @@ double Waveform::at(double t) const {
     return left <= 0 ? 0 : sign_ * wave_.at(chop_s_) * left;
 }
 
-double Waveform::rate(double t) const {
-    if (kind_ == Kind::step) return 0;
-    if (kind_ == Kind::sine) return std::numbers::sqrt2 * omega_ * std::cos(omega_ * t);
-    if (chop_s_ < 0 || t < chop_s_) return sign_ * wave_.rate(t);
-    const double collapse = 1e-6 * chop_collapse_us;
-    return t < chop_s_ + collapse ? -sign_ * wave_.at(chop_s_) / collapse : 0;
+std::vector<double> Waveform::instants_s(double end_s) const {
+    std::vector<double> out{0, end_s};
+    // From `from` on, the distance to it growing by `ratio`.
+    const auto spread = [&](double from, double first, double ratio, double to) {
+        for (double d = first; from + d < to; d *= ratio) out.push_back(from + d);
+    };
+    const auto evenly = [&](double from, double to, int count) {
+        for (int i = 1; i <= count; ++i) out.push_back(from + (to - from) * i / count);
+    };
+    if (kind_ == Kind::impulse) {
+        const double crest = wave_.crest_s, chop = chop_s_ < 0 ? end_s : chop_s_;
+        spread(0, 1e-3 * crest, 1.3, std::min(0.05 * crest, chop));
+        evenly(0.05 * crest, 2 * crest, 80);
+        spread(0, 2 * crest, 1.04, end_s);
+        out.push_back(crest);
+        if (chop_s_ >= 0) {
+            evenly(0.05 * chop_s_, chop_s_, 20);
+            evenly(chop_s_, breaks_.back(), 20);
+            spread(breaks_.back(), 0.02 * (breaks_.back() - chop_s_), 1.15, end_s);
+        }
+    } else if (kind_ == Kind::sine) {
+        evenly(0, 2 * std::numbers::pi / omega_, 128);
+    } else {
+        spread(0, 1e-6 * end_s, 1.15, end_s);
+    }
+    std::erase_if(out, [&](double t) { return t > end_s; });
+    std::sort(out.begin(), out.end());
+    out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
 }
 
 double Waveform::crest() const {

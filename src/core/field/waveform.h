@@ -10,7 +10,6 @@ struct DoubleExponential {
     double tail_constant_s = 0, front_constant_s = 0, k = 1;
     double crest_s = 0; ///< instant of the crest
     double at(double t_s) const;
-    double rate(double t_s) const; ///< 1/s
 
     /// From front and tail times by IEC 60060-1: front = (t90 - t30) / 0.6 with the virtual origin at t30 -
     /// 0.3 front, tail counted from there; above 20 us front means the time to the crest and both count from
@@ -32,10 +31,12 @@ class Waveform {
     static Waveform sine(double frequency_hz); ///< sqrt 2 sin: of voltages given in rms
 
     double at(double t_s) const;
-    double rate(double t_s) const;
     /// Instants at which the rate jumps: integration restarts there.
     const std::vector<double>& breaks_s() const { return breaks_; }
     double suggested_end_s() const { return end_s_; }
+    /// Rising instants up to `end_s` at which a wave that only the source shapes is known between them to 0.1
+    /// % by a parabola; crest and breaks are among them. Of a sine: of one cycle.
+    std::vector<double> instants_s(double end_s) const;
     double crest() const; ///< largest |factor|
 
   private:

@@ -1,0 +1,440 @@
+#include "field/adapt.h"
+#include "field/bounds.h"
+#include "field/errors.h"
+#include "field/figures.h"
+#include "field/mark.h"
+#include "field/tuning.h"
+#include "units/promise.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <limits>
+#include <numbers>
+
+namespace ng {
+namespace {
+
+using End = SolveReport::End;
+
+bool stopped(const SolveOptions& options) {
+    return options.cancel && options.cancel->load(std::memory_order_relaxed);
+}
+
+InputError not_finite() {
+    return {"section", "the figures of its solution are not finite",
+            "Check voltages, frequency and materials"};
+}
+
+/// A load solved on one level.
+struct State {
+    Solution solution;
+    PlaceFields fields;
+    PlaceErrors errors;
+    std::vector<double> indicator; ///< per triangle; empty where no finer level was asked for
+    bool all =
+        false; ///< whether the indicator is that of every reading, not only of those that miss the goal
+    double left_over = 0;       ///< share of it that the next level did not divide
+    std::vector<double> energy; ///< per triangle: the averaging estimate's square, over the sum of all
+};
+
+Result<State> solve_on(const Section& section, const Level& level, const Solution* start,
+                       const SolveOptions& options, SolveReport& report) {
+    Stopwatch watch;
+    State out;
+    auto& now = out.solution;
+    now.report = report;
+    now.report.notes.clear();
+    const double factored = level.model->factor_seconds();
+    const auto outcome = level.model->solve(section, start, now);
+    const double factor_s = level.model->factor_seconds() - factored;
+    report.factor_s += factor_s;
+    report.solve_s += watch.lap() - factor_s;
+    if (outcome.cancelled || stopped(options)) {
+        now.report.end = End::cancelled;
+        return out;
+    }
+    if (outcome.singular)
+        return refuse("section", "the equations are singular", "Check for degenerate outlines");
+    if (!now.potential_kV.allFinite() || !now.imaginary_kV.allFinite()) return tl::unexpected(not_finite());
+    if (options.capacitance_matrix && (section.analysis == "capacitive" || section.analysis == "complex"))
+        now.capacitance_F = level.model->capacitance_F();
+    out.fields = level.readings->read(now.potential_kV, now.imaginary_kV);
+    level.readings->report(out.fields, now);
+    report.sampling_s += watch.lap();
+    report.iterations = now.report.iterations;
+    report.residual = now.report.residual;
+    report.converged = now.report.converged;
+    report.notes = now.report.notes;
+    report.triangles = static_cast<int>(now.mesh->triangles.size());
+    report.unknowns = level.assembly->unknown_count();
+    now.report = report;
+    return out;
+}
+
+double largest_voltage(const Section& section) {
+    double most = 0;
+    for (const double v : conductor_voltages(section)) most = std::max(most, std::abs(v));
+    return most;
+}
+
+/// Of each triangle, the share of its size that readings with too large an error ask for; 1: none does.
+std::vector<double> forced_by(const Section& section, const Level& level, const State& state, double goal) {
+    const auto& readings = *level.readings;
+    std::vector<double> forced(readings.mesh().triangles.size(), 1.0);
+    // Errors of recovered fields fall about with the square of the size; beside a corner more slowly, until
+    // the triangles are smaller than the distance to it.
+    const auto force = [&](std::size_t place, double error) {
+        auto& factor = forced[static_cast<std::size_t>(readings.triangle_at(place))];
+        const double wanted = tuning::forced_aim * goal / error;
+        double share = std::clamp(std::sqrt(wanted), tuning::least_factor, tuning::halved);
+        if (readings.beside_corner(place))
+            share = std::clamp(wanted,
+                               std::min(tuning::least_factor, tuning::corner_share_of_distance *
+                                                                  readings.corner_distance(place) /
+                                                                  readings.size_at(place)),
+                               tuning::halved);
+        factor = std::min(factor, share);
+    };
+    for (std::size_t n = 0; n < state.solution.edges.size(); ++n) {
+        const auto& edge = state.solution.edges[n];
+        if (!edge.judged || edge.relative_error <= goal) continue;
+        const auto k = readings.reported_edges()[n];
+        for (std::size_t i = 0; i < edge.along_kV_per_mm.size(); ++i)
+            if (const auto place = readings.first_of_edge(k) + i;
+                readings.present(place) && !readings.plan().edges[k].near_singular[i])
+                force(place, edge.relative_error);
+    }
+    double largest = 0;
+    for (std::size_t k = 0; k < state.solution.paths.size(); ++k) {
+        const auto& path = state.solution.paths[k];
+        largest = std::max(largest, path.peak_kV_per_mm);
+        if (!(path.peak_kV_per_mm > 0) || path.relative_error <= goal) continue;
+        for (std::size_t i = 0; i < path.samples.size(); ++i) {
+            const auto& sample = path.samples[i];
+            const double error = sample.error_kV_per_mm / path.peak_kV_per_mm;
+            if (!sample.near_singular && error > tuning::forced_above * goal)
+                force(readings.place_of_sample(k, i), error);
+        }
+    }
+    for (const auto& probe : state.solution.probes) largest = std::max(largest, probe.E_kV_per_mm);
+    for (std::size_t k = 0; k < section.probes.size(); ++k) {
+        const auto& probe = state.solution.probes[k];
+        const double size = std::max(probe.E_kV_per_mm, tuning::field_floor * largest);
+        if (!probe.judged || !(size > 0) || probe.error_kV_per_mm <= goal * size) continue;
+        force(readings.place_of_probe(k), probe.error_kV_per_mm / size);
+        for (std::size_t i = 0; i < readings.plan().probes[k].round.size(); ++i)
+            if (const auto place = readings.first_round(k) + i; readings.present(place))
+                force(place, probe.error_kV_per_mm / size);
+    }
+    return forced;
+}
+
+/// What the triangles that were left as they were may add to the error of every reading, relative.
+double left_over_of(const std::vector<double>& indicator, const std::vector<char>& divided) {
+    promise(indicator.size() == divided.size(), "an indicator for each triangle");
+    double sum = 0, total = 0;
+    for (std::size_t t = 0; t < indicator.size(); ++t) {
+        total += indicator[t];
+        if (!divided[t]) sum += indicator[t];
+    }
+    return total > 0 ? (tuning::leftover_weight + tuning::leftover_of_all * sum / total) * sum : 0;
+}
+
+/// Errors of `now` from the coarser state; returns what was left as it was.
+double estimate(const Section& section, const Level& coarse, const State& before, const Level& fine,
+                State& now) {
+    const double left =
+        coarse.divided_all ? left_over_of(before.indicator, coarse.divided) : before.left_over;
+    now.left_over = left;
+    now.errors = errors_after(
+        changes(before.fields, now.fields), before.errors.field.empty() ? nullptr : &before.errors,
+        fine.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV),
+        *coarse.readings, *fine.readings);
+    write_errors(*fine.readings, now.errors, left, largest_voltage(section), now.solution);
+    write_integral_errors(before.solution, coarse.divided_all, left, now.solution);
+    now.solution.report.worst_error = worst_error(now.solution);
+    return left;
+}
+
+/// Before there is a coarser state: what the elements miss stands for the errors, so that the second mesh is
+/// fine where the first was not.
+void guess(const Section& section, const Level& level, State& now) {
+    PlaceErrors errors;
+    errors.field =
+        level.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV);
+    for (auto& e : errors.field) e *= tuning::guess_weight;
+    errors.potential.assign(errors.field.size(), 0.0);
+    write_errors(*level.readings, errors, 0, largest_voltage(section), now.solution);
+}
+
+} // namespace
+
+Solution cancelled_solution(const SolveReport& report) {
+    Solution none;
+    none.report = report;
+    none.report.end = End::cancelled;
+    return none;
+}
+
+void finish(Solution& solution) {
+    Stopwatch watch;
+    solution.field = averaged_field(*solution.mesh, solution.potential_kV, solution.imaginary_kV);
+    solution.report.recovery_s += watch.lap();
+}
+
+Result<Adaptation> Adaptation::begin(const std::vector<Section>& loads, const SolveOptions& options) {
+    promise(!loads.empty(), "there is something to solve");
+    Adaptation out;
+    out.shapes_ = std::make_shared<const Section>(loads.front());
+    MesherOptions how;
+    how.arc_step_rad = options.coarse ? tuning::coarse_arc_step_rad : tuning::arc_step_rad;
+    how.most_triangles =
+        options.most_unknowns / 2; // about two unknowns a triangle: the budget holds within a pass too
+    for (const auto& load : loads) how.region_weights.push_back(region_weights(load));
+    out.weights_ = how.region_weights;
+    auto mesher = Mesher::create(*out.shapes_, how);
+    if (!mesher) return tl::unexpected(mesher.error());
+    out.mesher_ = std::make_shared<Mesher>(std::move(*mesher));
+    out.first_ = std::make_shared<const FirstSizes>(*out.shapes_, *out.mesher_, options.coarse);
+    return out;
+}
+
+/// Other loads may make other corners sharp: what is read near them changes, the meshes do not.
+Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads) {
+    std::vector<std::vector<double>> weights;
+    for (const auto& load : loads) weights.push_back(region_weights(load));
+    if (weights == weights_ || !fine_) return {};
+    weights_ = weights;
+    if (!mesher_->judge_corners(weights)) return {};
+    plan_.reset();
+    for (auto* level : {&coarse_, &fine_}) {
+        if (!*level) continue;
+        Mesh mesh = level->readings->mesh();
+        mesh.singular = mesher_->singular();
+        // The assembly keeps its own mesh: only the readings look at corners.
+        auto shown = std::make_shared<const Mesh>(std::move(mesh));
+        if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *shown));
+        auto readings = Readings::make(shapes_, plan_, shown);
+        if (!readings) return tl::unexpected(readings.error());
+        level->readings = std::make_shared<const Readings>(std::move(*readings));
+    }
+    return {};
+}
+
+Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
+                                     SolveReport& report, bool& complete) {
+    Stopwatch watch;
+    auto made = anew ? mesher_->make(sizes, options.cancel) : mesher_->add(sizes, options.cancel);
+    if (!made) return tl::unexpected(made.error());
+    if (made->cancelled || stopped(options)) return Level{};
+    complete = made->complete;
+    if (!complete && !fine_)
+        return refuse(
+            "section", "the mesh outgrows its limit before the first solution",
+            "Look for slivers: outlines that meet at a very small angle, or thin layers that run aslant or "
+            "along a bend for long");
+    if (const int region = isolated_region(made->mesh); region >= 0)
+        return refuse("region " + shapes_->regions[static_cast<std::size_t>(region)].name,
+                      "no electrode holds its potential",
+                      "Join it to a region with an electrode, or give it one");
+    report.mesh_s += watch.lap();
+    Level out;
+    out.assembly = std::make_shared<const Assembly>(std::make_shared<const Mesh>(std::move(made->mesh)),
+                                                    shapes_->symmetry);
+    out.model = std::make_shared<SteadyModel>(out.assembly, options.cancel);
+    report.assembly_s += watch.lap();
+    if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, out.assembly->mesh()));
+    auto readings = Readings::make(shapes_, plan_, out.assembly->mesh_pointer());
+    if (!readings) return tl::unexpected(readings.error());
+    out.readings = std::make_shared<const Readings>(std::move(*readings));
+    report.sampling_s += watch.lap();
+    return out;
+}
+
+std::vector<double> Adaptation::indicator_of(const Section& section, const Level& level,
+                                             const Solution& state, bool errors_known, double goal,
+                                             std::vector<double>* energy) const {
+    const auto& mesh = level.assembly->mesh();
+    const auto weights = region_weights(section);
+    const auto own = averaging_error(mesh, weights, section.symmetry, state.potential_kV, state.imaginary_kV,
+                                     averaged_field(mesh, state.potential_kV, state.imaginary_kV));
+    AdjointLoad load;
+    std::tie(load.real, load.imaginary) = level.readings->goal_load(
+        level.readings->read(state.potential_kV, state.imaginary_kV), errors_known ? &state : nullptr, goal);
+    level.model->add_integrals(section, state, errors_known, goal, load);
+    const auto adjoint = level.model->adjoint(load);
+    const auto weight = averaging_error(mesh, weights, section.symmetry, adjoint.first, adjoint.second,
+                                        averaged_field(mesh, adjoint.first, adjoint.second));
+    std::vector<double> out(own.size());
+    for (std::size_t t = 0; t < own.size(); ++t) out[t] = own[t] * weight[t];
+    if (energy) {
+        double sum = 0;
+        for (const double e : own) sum += e * e;
+        for (const double e : own) energy->push_back(sum > 0 ? e * e / sum : 0);
+    }
+    return out;
+}
+
+bool Adaptation::may_refine(const SolveOptions& options, const SolveReport& report) const {
+    return !options.coarse && !exhausted_ && report.passes < options.most_passes &&
+           fine_.assembly->unknown_count() <= options.most_unknowns / 2;
+}
+
+Result<bool> Adaptation::refine(const std::vector<double>& indicator, const std::vector<double>& energy,
+                                const std::vector<double>& forced, double share, bool all,
+                                const SolveOptions& options, SolveReport& report) {
+    Stopwatch watch;
+    auto marks =
+        mark(indicator, forced, share, all ? 0 : tuning::enough_left * options.goal, tuning::most_marked);
+    if (all) {
+        const auto by_energy = mark(energy, forced, share, 0, tuning::most_marked);
+        for (std::size_t t = 0; t < marks.factor.size(); ++t)
+            marks.factor[t] = std::min(marks.factor[t], by_energy.factor[t]);
+    }
+    const RefinedSizes added(fine_.assembly->mesh(), marks.factor, true);
+    std::optional<RefinedSizes> every;
+    if (mesher_->outgrown(std::cref(added))) {
+        auto factor = marks.factor;
+        for (auto& f : factor) f *= tuning::asked_over_wanted;
+        every.emplace(fine_.assembly->mesh(), factor, false);
+    }
+    const SizeField sizes = every ? SizeField(std::cref(*every)) : SizeField(std::cref(added));
+    report.recovery_s += watch.lap();
+    bool complete = true;
+    auto level = make_level(sizes, every.has_value(), options, report, complete);
+    if (!level) return tl::unexpected(level.error());
+    if (!*level) return false;
+    exhausted_ = !complete;
+    coarse_ = std::move(fine_);
+    coarse_.divided.clear();
+    for (const double f : marks.factor) coarse_.divided.push_back(f < 1);
+    coarse_.divided_all = all;
+    fine_ = std::move(*level);
+    return true;
+}
+
+Result<bool> Adaptation::refine_for(const std::vector<Section>& loads, const Solution& solution,
+                                    const SolveOptions& options, SolveReport& report) {
+    State shown;
+    shown.solution = solution;
+    const auto forced = forced_by(*shapes_, fine_, shown, options.goal);
+    std::vector<double> indicator(forced.size(), 0.0);
+    for (const auto& load : loads) {
+        auto state = solve_on(load, fine_, nullptr, options, report);
+        if (!state) return tl::unexpected(state.error());
+        if (state->solution.report.end == End::cancelled || stopped(options)) return false;
+        const auto own = indicator_of(load, fine_, state->solution, false, options.goal);
+        for (std::size_t t = 0; t < own.size(); ++t) indicator[t] = std::max(indicator[t], own[t]);
+    }
+    auto made = refine(indicator, indicator, forced, tuning::marked_share, false, options, report);
+    if (made && *made) left_over_ = left_over_of(indicator, coarse_.divided);
+    return made;
+}
+
+Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
+                                              const SolveOptions& options) {
+    promise(!loads.empty(), "there is something to solve");
+    Stopwatch total;
+    SolveReport report;
+    report.goal = options.goal;
+    const auto cancelled = [&] { return std::vector<Solution>{cancelled_solution(report)}; };
+    if (auto ok = look_at_corners(loads); !ok) return tl::unexpected(ok.error());
+    if (!fine_) {
+        bool complete = true;
+        auto first = make_level(std::cref(*first_), true, options, report, complete);
+        if (!first) return tl::unexpected(first.error());
+        if (!*first) return cancelled();
+        fine_ = std::move(*first);
+        exhausted_ = !complete;
+    }
+    std::vector<State> before, now;
+    const Level* level = coarse_ ? &coarse_ : &fine_;
+    for (;;) {
+        now.clear();
+        left_over_ = 0;
+        for (std::size_t k = 0; k < loads.size(); ++k) {
+            auto state =
+                solve_on(loads[k], *level, before.empty() ? nullptr : &before[k].solution, options, report);
+            if (!state) return tl::unexpected(state.error());
+            if (state->solution.report.end == End::cancelled || stopped(options)) return cancelled();
+            if (!before.empty())
+                left_over_ = std::max(left_over_, estimate(loads[k], coarse_, before[k], *level, *state));
+            else if (!options.coarse)
+                guess(loads[k], *level, *state);
+            if (auto& solution = state->solution;
+                !before.empty() &&
+                (worst_reading_error(solution) <= options.goal || !may_refine(options, report))) {
+                bound_integrals(loads[k], *level->assembly, *level->model, solution);
+                solution.report.worst_error = worst_error(solution);
+            }
+            now.push_back(std::move(*state));
+            // The adjoint hangs on the factor of this load, which the next one replaces.
+            Stopwatch watch;
+            const bool last = !options.coarse && !before.empty() && loads.size() == 1 &&
+                              now.back().solution.report.worst_error <= options.goal && level == &fine_;
+            now.back().all = before.empty() || worst_integral_error(now.back().solution) > options.goal;
+            if (!options.coarse && !last)
+                now.back().indicator = indicator_of(loads[k], *level, now.back().solution, !now.back().all,
+                                                    options.goal, &now.back().energy);
+            report.recovery_s += watch.lap();
+        }
+        ++report.passes;
+        report.total_s += total.lap();
+        report.worst_error = 0;
+        bool met = !before.empty();
+        for (auto& state : now) {
+            const double worst = state.solution.report.worst_error;
+            if (before.empty()) continue;
+            met = met && worst <= options.goal; // never true of a figure that is not one
+            report.worst_error = std::isfinite(worst) ? std::max(report.worst_error, worst) : worst;
+        }
+        for (auto& state : now) {
+            auto& own = state.solution.report;
+            const double worst = before.empty() ? 0 : own.worst_error;
+            const auto notes = own.notes;
+            const auto [iterations, residual, converged] =
+                std::tuple(own.iterations, own.residual, own.converged);
+            own = report;
+            own.worst_error = worst;
+            own.notes = notes;
+            own.iterations = iterations, own.residual = residual, own.converged = converged;
+            own.end = options.coarse                             ? End::single_pass
+                      : worst <= options.goal && !before.empty() ? End::goal_met
+                                                                 : End::budget;
+        }
+        if (!std::isfinite(report.worst_error)) return tl::unexpected(not_finite());
+        const bool further = level != &fine_;
+        if (!further && (options.coarse || met || !may_refine(options, report))) break;
+        if (options.progress) options.progress(now.front().solution.report);
+        if (stopped(options)) return cancelled();
+        if (further) {
+            before = std::move(now);
+            level = &fine_;
+            continue;
+        }
+        const bool all = std::any_of(now.begin(), now.end(), [](const State& state) { return state.all; });
+        std::vector<double> indicator(level->assembly->mesh().triangles.size(), 0.0),
+            energy(indicator.size(), 0.0), forced(indicator.size(), 1.0);
+        for (std::size_t k = 0; k < loads.size(); ++k) {
+            const auto by_readings = forced_by(loads[k], *level, now[k], options.goal);
+            for (std::size_t t = 0; t < indicator.size(); ++t) {
+                indicator[t] = std::max(indicator[t], now[k].indicator[t]);
+                energy[t] = std::max(energy[t], now[k].energy[t]);
+                forced[t] = std::min(forced[t], by_readings[t]);
+            }
+        }
+        const auto refined =
+            refine(indicator, energy, forced,
+                   before.empty() ? tuning::first_marked_share : tuning::marked_share, all, options, report);
+        if (!refined) return tl::unexpected(refined.error());
+        if (!*refined) return cancelled();
+        before = std::move(now);
+        level = &fine_;
+    }
+    std::vector<Solution> out;
+    for (auto& state : now) out.push_back(std::move(state.solution));
+    return out;
+}
+
+} // namespace ng

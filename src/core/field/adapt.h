@@ -1,0 +1,78 @@
+// Meshes of a section, refined until what is read of its steady states is good enough.
+//
+// Estimate, mark, refine. Marking: the averaging estimate (Zienkiewicz and Zhu, IJNME 24, 1987) of the
+// solution times that of the adjoint of everything that the goal holds (Becker and Rannacher, Acta Numerica
+// 10, 2001), by bulk (field/mark.h); readings that are off by more than the goal force their own triangles.
+// The error that is reported comes from the change between the last meshes (field/errors.h).
+#pragma once
+#include "field/readings.h"
+#include "field/sizes.h"
+#include "field/solve.h"
+#include "field/steady.h"
+
+namespace ng {
+
+/// One mesh with all that is kept of it.
+struct Level {
+    std::shared_ptr<const Assembly> assembly;
+    std::shared_ptr<SteadyModel> model;
+    std::shared_ptr<const Readings> readings;
+    std::vector<char> divided; ///< per triangle, whether the next level divides it; empty: there is none yet
+    bool divided_all = false;  ///< whether the next level is finer everywhere
+    explicit operator bool() const { return assembly != nullptr; }
+};
+
+class Adaptation {
+  public:
+    /// Outlines triangulated; nothing solved. `loads`: the steady analyses that the meshes must serve, all of
+    /// one section's shapes; they decide which corners count as sharp.
+    static Result<Adaptation> begin(const std::vector<Section>& loads, const SolveOptions& options);
+
+    /// Solves every load, on the levels that there are and then on finer ones, until all meet the goal or the
+    /// budget ends. Refuses what cannot be solved. A cancelled run gives one Solution whose report says so.
+    Result<std::vector<Solution>> run(const std::vector<Section>& loads, const SolveOptions& options);
+
+    const Level& fine() const { return fine_; }
+    const Level& coarse() const { return coarse_; } ///< empty after a single pass
+
+    /// What the last run's levels left as it was, relative: the worst of its loads.
+    double left_over() const { return left_over_; }
+    bool may_refine(const SolveOptions& options, const SolveReport& report) const;
+    /// One level more for the figures of `solution`, read on fine(): by the indicators of the loads and by
+    /// the readings that miss the goal. False when cancelled.
+    Result<bool> refine_for(const std::vector<Section>& loads, const Solution& solution,
+                            const SolveOptions& options, SolveReport& report);
+
+  private:
+    /// Makes one level more, finer where `indicator` (per triangle of fine()) asks for it and where `forced`
+    /// (per triangle, 1: as it is) does; `all`: also where the `energy` estimate has most of its sum, so that
+    /// integrals come nearer and their change tells of their error. False when cancelled.
+    Result<bool> refine(const std::vector<double>& indicator, const std::vector<double>& energy,
+                        const std::vector<double>& forced, double share, bool all,
+                        const SolveOptions& options, SolveReport& report);
+    /// Product of the averaging estimates of a state and of the adjoint of its goal, per triangle of a level,
+    /// relative. The level's model must have solved `section` last.
+    std::vector<double> indicator_of(const Section& section, const Level& level, const Solution& state,
+                                     bool errors_known, double goal,
+                                     std::vector<double>* energy = nullptr) const;
+
+    std::shared_ptr<const Section> shapes_;
+    std::shared_ptr<Mesher> mesher_;
+    std::shared_ptr<const ReadingPlan> plan_;
+    std::shared_ptr<const FirstSizes> first_;
+    Level fine_, coarse_;
+    std::vector<std::vector<double>> weights_; ///< per load: what its corners were judged by
+    /// `anew`: all of the mesh; else points are added to the last one.
+    Result<Level> make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
+                             SolveReport& report, bool& complete);
+    Result<void> look_at_corners(const std::vector<Section>& loads);
+    bool exhausted_ = false; ///< the mesher has reached its limit
+    double left_over_ = 0;
+};
+
+Solution cancelled_solution(const SolveReport& report);
+
+/// The field for pictures.
+void finish(Solution& solution);
+
+} // namespace ng

@@ -1,0 +1,159 @@
+#include "field/bounds.h"
+#include "field/bodies.h"
+#include "field/figures.h"
+#include "field/permittivity.h"
+#include "field/tuning.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <numbers>
+
+namespace ng {
+namespace {
+
+class Bounds {
+  public:
+    Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model, Solution& now)
+        : section_(section), assembly_(assembly), model_(model), now_(now), weights_(region_weights(section)),
+          dc_(section.analysis == "dc"), charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
+          flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_),
+          own_(error_of(now.potential_kV, now.imaginary_kV)) {}
+
+    void conductors();
+    void capacitances();
+    void energy();
+    void losses();
+    void free_charges();
+
+  private:
+    const Section& section_;
+    const Assembly& assembly_;
+    const SteadyModel& model_;
+    Solution& now_;
+    std::vector<double> weights_; ///< per region
+    bool dc_;
+    double charge_unit_, flux_unit_;
+    std::vector<double> own_;                  ///< per triangle, of the state
+    std::vector<std::vector<double>> of_unit_; ///< per conductor: of the state with 1 on it alone
+
+    std::vector<double> error_of(const Eigen::VectorXd& re, const Eigen::VectorXd& im) const {
+        const auto& mesh = assembly_.mesh();
+        return averaging_error(mesh, weights_, section_.symmetry, re, im, averaged_field(mesh, re, im));
+    }
+    static double product(const std::vector<double>& a, const std::vector<double>& b) {
+        double sum = 0;
+        for (std::size_t t = 0; t < a.size(); ++t) sum += a[t] * b[t];
+        return sum;
+    }
+    /// Of a figure with this derivative with respect to the potential of each node, real and imaginary.
+    double of_load(Eigen::VectorXd real, Eigen::VectorXd imaginary = {}) const {
+        AdjointLoad load;
+        load.real = std::move(real);
+        load.imaginary = std::move(imaginary);
+        load.conductor.assign(now_.conductors.size(), 0.0);
+        const auto z = model_.adjoint(load);
+        return tuning::part_bound_weight * product(own_, error_of(z.first, z.second));
+    }
+    Eigen::VectorXd weighted(const std::vector<double>& per_region,
+                             const Eigen::VectorXd& potential_kV) const {
+        Eigen::VectorXd out = Eigen::VectorXd::Zero(potential_kV.size());
+        assembly_.multiply<double>(per_region, potential_kV, out);
+        return out;
+    }
+};
+
+void Bounds::conductors() {
+    AdjointLoad load;
+    load.real = Eigen::VectorXd::Zero(now_.potential_kV.size());
+    if (now_.is_phasor()) load.imaginary = load.real;
+    of_unit_.resize(now_.conductors.size());
+    for (std::size_t k = 0; k < now_.conductors.size(); ++k) {
+        auto& c = now_.conductors[k];
+        if (c.floating) continue;
+        load.conductor.assign(now_.conductors.size(), 0.0);
+        load.conductor[k] = 1;
+        const auto z = model_.adjoint(load);
+        of_unit_[k] = error_of(z.first, z.second);
+        const double bound = tuning::bound_weight * flux_unit_ * product(own_, of_unit_[k]) +
+                             tuning::contact_weight * c.at_contacts;
+        if (dc_) {
+            c.current_error_A = bound + tuning::integral_floor * std::abs(c.current_A);
+            c.charge_error_C =
+                std::max(c.charge_error_C, charge_unit_ * of_load(charge_load(section_, assembly_, k)));
+        } else {
+            c.charge_error_C = bound + tuning::integral_floor * std::abs(c.charge_C);
+            c.current_error_A = c.charge_error_C * 2 * std::numbers::pi * section_.frequency_hz;
+        }
+    }
+}
+
+void Bounds::capacitances() {
+    for (Eigen::Index i = 0; i < now_.capacitance_error_F.rows(); ++i)
+        for (Eigen::Index j = 0; j < now_.capacitance_error_F.cols(); ++j) {
+            const auto &a = of_unit_[static_cast<std::size_t>(i)], &b = of_unit_[static_cast<std::size_t>(j)];
+            auto& error = now_.capacitance_error_F(i, j);
+            if (!a.empty() && !b.empty())
+                error = tuning::bound_weight * 1e-3 * flux_unit_ * product(a, b) +
+                        tuning::integral_floor * std::abs(now_.capacitance_F(i, j));
+        }
+}
+
+void Bounds::energy() {
+    if (dc_)
+        now_.energy_error_J =
+            std::max(now_.energy_error_J,
+                     1e3 * charge_unit_ * of_load(weighted(permittivities(section_), now_.potential_kV)));
+    else
+        now_.energy_error_J = tuning::bound_weight * 0.5e3 * flux_unit_ * product(own_, own_) +
+                              tuning::integral_floor * now_.energy_J;
+}
+
+void Bounds::losses() {
+    // What the elements miss of the field in the region itself, and what reaches it from elsewhere.
+    std::vector<double> missed(section_.regions.size(), 0.0);
+    for (std::size_t t = 0; t < own_.size(); ++t)
+        missed[static_cast<std::size_t>(assembly_.mesh().region[t])] += own_[t] * own_[t];
+    const double to_watt = 1e3 * volts_per_unit(section_.symmetry);
+    const RegionLaws laws(section_, dc_ ? FieldMeasure::instantaneous : FieldMeasure::phasor_rms);
+    const auto bodies = find_bodies(assembly_.mesh(), weights_);
+    double worst_flux = 0, largest = 0;
+    for (const auto& c : now_.conductors) largest = std::max(largest, std::abs(c.current_A));
+    for (const auto& c : now_.conductors)
+        if (largest > 0) worst_flux = std::max(worst_flux, c.current_error_A / largest);
+    for (auto& loss : now_.losses)
+        for (std::size_t k = 0; k < missed.size(); ++k) {
+            const double sigma = laws.constant_S_per_m[k];
+            if (section_.regions[k].name != loss.region || !(weights_[k] > 0) || !(sigma > 0)) continue;
+            double bound = 0;
+            if (bodies.region[k]) { // by the square of the current that it carries
+                bound = 2 * worst_flux * loss.power_W;
+            } else {
+                std::vector<double> only(missed.size(), 0.0);
+                only[k] = 2 * to_watt * sigma;
+                bound = tuning::part_bound_weight * to_watt * sigma / weights_[k] * missed[k] +
+                        of_load(weighted(only, now_.potential_kV),
+                                now_.is_phasor() ? weighted(only, now_.imaginary_kV) : Eigen::VectorXd());
+            }
+            loss.power_error_W = std::max(loss.power_error_W, bound);
+        }
+}
+
+void Bounds::free_charges() {
+    for (auto& c : now_.interface_charges)
+        c.charge_error_C =
+            std::max(c.charge_error_C, charge_unit_ * of_load(free_charge_load(section_, assembly_, c)));
+}
+
+} // namespace
+
+void bound_integrals(const Section& section, const Assembly& assembly, const SteadyModel& model,
+                     Solution& now) {
+    Bounds bounds(section, assembly, model, now);
+    bounds.conductors();
+    bounds.capacitances();
+    bounds.energy();
+    bounds.losses();
+    bounds.free_charges();
+}
+
+} // namespace ng

@@ -1,0 +1,17 @@
+// Bounds of the errors of charges, currents, capacitances, energy and losses on one mesh.
+#pragma once
+#include "field/steady.h"
+
+namespace ng {
+
+/// Sets the errors of currents (and of charges, capacitances and energy unless it is DC) in `now`, and raises
+/// those of the others, to what the averaging estimates of the state and of each figure's adjoint bound: |Q -
+/// Q_h| = |a(u - u_h, z - z_h)| <= sum over triangles of the product of both errors (Babuska and Miller,
+/// IJNME 20, 1984; Becker and Rannacher, Acta Numerica 10, 2001; the averaging estimate after Zienkiewicz and
+/// Zhu). An estimate, not a guarantee: where averaging misses something, so does it. `model` must have solved
+/// `section` last, on `assembly`. Laws that depend on the field: of the linearised equations; their own
+/// losses are left as they are.
+void bound_integrals(const Section& section, const Assembly& assembly, const SteadyModel& model,
+                     Solution& now);
+
+} // namespace ng

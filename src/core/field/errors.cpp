@@ -1,0 +1,308 @@
+#include "field/errors.h"
+#include "field/tuning.h"
+#include "units/promise.h"
+#include <algorithm>
+#include <cmath>
+#include <complex>
+#include <limits>
+#include <numbers>
+
+namespace ng {
+
+PlaceErrors changes(const PlaceFields& before, const PlaceFields& now) {
+    promise(before.field.size() == now.field.size(), "both meshes are read at the same places");
+    PlaceErrors out;
+    const bool phasor = !now.imaginary.empty();
+    for (std::size_t i = 0; i < now.field.size(); ++i) {
+        double field = distance(now.field[i], before.field[i]),
+               potential = now.potential[i] - before.potential[i];
+        if (phasor) {
+            field = std::hypot(field, distance(now.imaginary[i], before.imaginary[i]));
+            potential = std::hypot(potential, now.potential_imaginary[i] - before.potential_imaginary[i]);
+        }
+        out.field.push_back(field);
+        out.potential.push_back(std::abs(potential));
+    }
+    return out;
+}
+
+PlaceErrors errors_after(const PlaceErrors& changes, const PlaceErrors* earlier,
+                         const std::vector<double>& roughness, const Readings& before, const Readings& now) {
+    promise(roughness.size() == now.count(), "a roughness for each place");
+    promise(before.count() == now.count() && changes.field.size() == now.count(),
+            "errors belong to these places");
+    PlaceErrors out = changes;
+    for (std::size_t i = 0; i < now.count(); ++i) {
+        if (!before.present(i) || !now.present(i)) {
+            out.field[i] = out.potential[i] = 0;
+            continue;
+        }
+        const double ratio = now.size_at(i) / before.size_at(i);
+        const double q = now.beside_corner(i)
+                             ? tuning::corner_rate
+                             : std::clamp(ratio * ratio * ratio, tuning::best_rate, tuning::worst_rate);
+        const double decay = std::clamp(ratio * ratio, tuning::best_decay, 1.0);
+        const auto after = [&](double change, double old) {
+            return std::max(change * q / (1 - q), old * decay);
+        };
+        out.field[i] = std::max(after(changes.field[i], earlier ? earlier->field[i] : 0),
+                                tuning::roughness_weight * roughness[i]);
+        const double rate = tuning::potential_rate;
+        out.potential[i] =
+            std::max({changes.potential[i] * rate / (1 - rate), earlier ? earlier->potential[i] * decay : 0,
+                      tuning::roughness_of_potential * roughness[i] * now.size_at(i)});
+    }
+    return out;
+}
+
+namespace {
+
+/// Largest value of `error` at the judged places within `half` of `at`, the places rising.
+template <class Place, class Error, class Skip>
+double largest_within(std::size_t count, std::size_t i, double half, Place place, Error error, Skip skip) {
+    double most = error(i);
+    for (std::size_t j = i; j-- > 0 && (i - j <= 1 || std::abs(place(i) - place(j)) <= half);)
+        if (!skip(j)) most = std::max(most, error(j));
+    for (std::size_t j = i + 1; j < count && (j - i <= 1 || std::abs(place(j) - place(i)) <= half); ++j)
+        if (!skip(j)) most = std::max(most, error(j));
+    return most;
+}
+
+/// Relative: how much more the field beside a corner grows, or falls, towards a place than the mesh there
+/// resolves. Zero where triangles are smaller than their distance from every corner.
+double unresolved_growth(const std::vector<Mesh::Singular>& corners, Point at, double size_mm) {
+    double most = 0;
+    for (const auto& corner : corners) {
+        const double within = std::min(size_mm, corner.influence_mm),
+                     away = std::max({distance(corner.at, at), corner.reach_mm, 1e-3 * within});
+        if (away >= within) continue;
+        const double power = std::pow(within / away, std::abs(1 - corner.order));
+        most = std::max(most, corner.order < 1 ? power - 1 : 1 - 1 / power);
+    }
+    return most;
+}
+
+/// Places whose field is at least this share of the peak speak for the peak's error.
+constexpr double speaks_for_peak = 0.97;
+
+} // namespace
+
+void write_errors(const Readings& readings, const PlaceErrors& errors, double left_over, double largest_kV,
+                  Solution& solution) {
+    const auto& plan = readings.plan();
+    const auto rounding = readings.rounding(largest_kV);
+    const double floor = std::min(tuning::reading_floor, 0.2 * solution.report.goal);
+    const auto& corners = readings.mesh().singular;
+    double largest = 0;
+    for (std::size_t k = 0; k < solution.paths.size(); ++k) {
+        auto& path = solution.paths[k];
+        auto& samples = path.samples;
+        double worst = 0, at_peak = 0;
+        for (std::size_t i = 0; i < samples.size(); ++i)
+            if (!samples[i].near_singular)
+                worst = std::max(worst, errors.field[readings.place_of_sample(k, i)]);
+        const double least = tuning::least_of_path * worst;
+        worst = 0;
+        for (std::size_t i = 0; i < samples.size(); ++i) {
+            const auto place = readings.place_of_sample(k, i);
+            samples[i].error_kV_per_mm =
+                largest_within(
+                    samples.size(), i, tuning::window_sizes * readings.size_at(place),
+                    [&](std::size_t j) { return samples[j].s_mm; },
+                    [&](std::size_t j) { return errors.field[readings.place_of_sample(k, j)]; },
+                    [&](std::size_t j) { return samples[j].near_singular; }) +
+                least + left_over * path.peak_kV_per_mm + rounding[place] + floor * samples[i].E_kV_per_mm +
+                samples[i].E_kV_per_mm * unresolved_growth(corners, samples[i].at, readings.size_at(place));
+            if (samples[i].near_singular) continue;
+            largest = std::max(largest, samples[i].E_kV_per_mm);
+            worst = std::max(worst, samples[i].error_kV_per_mm);
+            if (samples[i].E_kV_per_mm >= speaks_for_peak * path.peak_kV_per_mm)
+                at_peak = std::max(at_peak, samples[i].error_kV_per_mm);
+        }
+        path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
+        path.peak_relative_error = path.peak_kV_per_mm > 0 ? at_peak / path.peak_kV_per_mm : 0;
+    }
+    for (std::size_t n = 0; n < solution.edges.size(); ++n) {
+        auto& edge = solution.edges[n];
+        const auto k = readings.reported_edges()[n];
+        const auto& places = plan.edges[k];
+        if (!edge.judged || !(edge.peak_kV_per_mm > 0)) continue;
+        double worst = 0;
+        for (std::size_t i = 0; i < places.angle_rad.size(); ++i) {
+            const auto place = readings.first_of_edge(k) + i;
+            if (!readings.present(place) || places.near_singular[i]) continue;
+            // The edge's own length stands for the window: its mesh edges are few.
+            const double error = errors.field[place] + rounding[place];
+            if (edge.along_kV_per_mm[i] >= speaks_for_peak * edge.peak_kV_per_mm)
+                worst = std::max(worst, error);
+        }
+        edge.relative_error = worst / edge.peak_kV_per_mm + left_over + floor;
+    }
+    for (const auto& probe : solution.probes) largest = std::max(largest, probe.E_kV_per_mm);
+    for (std::size_t k = 0; k < solution.probes.size(); ++k) {
+        auto& probe = solution.probes[k];
+        const auto place = readings.place_of_probe(k);
+        double field = errors.field[place], potential = errors.potential[place];
+        for (std::size_t i = 0; i < plan.probes[k].round.size(); ++i) {
+            field = std::max(field, errors.field[readings.first_round(k) + i]);
+            potential = std::max(potential, errors.potential[readings.first_round(k) + i]);
+        }
+        probe.error_kV_per_mm =
+            field + (left_over + floor) * std::max(probe.E_kV_per_mm, tuning::field_floor * largest) +
+            rounding[place];
+        probe.potential_error_kV =
+            potential +
+            (left_over + 0.5 * floor) *
+                std::max(std::abs(probe.potential_kV), tuning::potential_floor * largest_kV) +
+            4 * std::numeric_limits<double>::epsilon() * largest_kV;
+    }
+}
+
+namespace {
+
+/// Errors of integrals, one after the other in a fixed order.
+class IntegralErrors {
+  public:
+    IntegralErrors(const IntegralChanges& before, bool finer_all, IntegralChanges& now)
+        : before_(before.change), finer_all_(finer_all), now_(now.change) {
+        now_.clear();
+    }
+    double after(double change, double old_error) {
+        const auto k = now_.size();
+        const double older = k < before_.size() ? before_[k] : -1;
+        if (!finer_all_) {
+            now_.push_back(-1);
+            return std::max(change, old_error);
+        }
+        now_.push_back(change);
+        const double rate = older > 0
+                                ? std::clamp(change / older, tuning::integral_best, tuning::integral_worst)
+                                : tuning::integral_rate;
+        return std::max(change * rate / (1 - rate), old_error * tuning::integral_decay);
+    }
+
+  private:
+    const std::vector<double>& before_; // -1: not known
+    bool finer_all_;
+    std::vector<double>& now_;
+};
+
+} // namespace
+
+void write_integral_errors(const Solution& before, bool finer_all, double left_over, Solution& now) {
+    IntegralErrors errors(before.integral_changes, finer_all, now.integral_changes);
+    const auto phasor = [](double size, double degrees) {
+        return size * std::polar(1.0, degrees * std::numbers::pi / 180);
+    };
+    for (std::size_t k = 0; k < now.conductors.size() && k < before.conductors.size(); ++k) {
+        auto& c = now.conductors[k];
+        const auto& old = before.conductors[k];
+        c.charge_error_C = errors.after(std::abs(phasor(c.charge_C, c.charge_phase_deg) -
+                                                 phasor(old.charge_C, old.charge_phase_deg)),
+                                        old.charge_error_C) +
+                           left_over * std::abs(c.charge_C);
+        c.current_error_A = errors.after(std::abs(c.current_A - old.current_A), old.current_error_A) +
+                            left_over * std::abs(c.current_A);
+        const bool dc = now.analysis == "dc";
+        const double ratio = std::abs(c.charge_C) > 0 ? std::abs(c.current_A / c.charge_C) : 0;
+        c.charge_error_C +=
+            tuning::contact_weight * (dc ? (ratio > 0 ? c.at_contacts / ratio : 0) : c.at_contacts);
+        c.current_error_A += tuning::contact_weight * (dc ? c.at_contacts : c.at_contacts * ratio);
+        if (c.floating)
+            c.potential_error_kV = errors.after(std::abs(phasor(c.potential_kV, c.potential_phase_deg) -
+                                                         phasor(old.potential_kV, old.potential_phase_deg)),
+                                                old.potential_error_kV);
+    }
+    now.energy_error_J = errors.after(std::abs(now.energy_J - before.energy_J), before.energy_error_J);
+    for (std::size_t k = 0; k < now.losses.size() && k < before.losses.size(); ++k)
+        now.losses[k].power_error_W = errors.after(std::abs(now.losses[k].power_W - before.losses[k].power_W),
+                                                   before.losses[k].power_error_W) +
+                                      left_over * now.losses[k].power_W;
+    for (std::size_t k = 0; k < now.interface_charges.size() && k < before.interface_charges.size(); ++k) {
+        auto& c = now.interface_charges[k];
+        const auto& old = before.interface_charges[k];
+        c.charge_error_C = errors.after(std::abs(c.charge_C - old.charge_C), old.charge_error_C) +
+                           left_over * std::abs(c.charge_C) + tuning::contact_weight * c.at_ends;
+    }
+    if (now.capacitance_F.size() == 0 || now.capacitance_F.size() != before.capacitance_F.size()) return;
+    now.capacitance_error_F = now.capacitance_F;
+    for (Eigen::Index i = 0; i < now.capacitance_F.size(); ++i)
+        now.capacitance_error_F.data()[i] =
+            errors.after(std::abs(now.capacitance_F.data()[i] - before.capacitance_F.data()[i]),
+                         before.capacitance_error_F.size() > 0 ? before.capacitance_error_F.data()[i] : 0);
+}
+
+namespace {
+
+/// The largest of relative errors.
+class Worst {
+  public:
+    void take(double error, double size) {
+        finite_ = finite_ && std::isfinite(error) && std::isfinite(size);
+        if (size > 0) worst_ = std::max(worst_, error / size);
+    }
+    double value() const { return finite_ ? worst_ : std::numeric_limits<double>::quiet_NaN(); }
+
+  private:
+    double worst_ = 0;
+    bool finite_ = true;
+};
+
+} // namespace
+
+double worst_integral_error(const Solution& solution) {
+    Worst worst;
+    double largest_charge = 0, largest_current = 0, all_losses = 0;
+    for (const auto& c : solution.conductors) {
+        largest_charge = std::max(largest_charge, std::abs(c.charge_C));
+        largest_current = std::max(largest_current, std::abs(c.current_A));
+    }
+    const auto floored = [](double size, double largest) {
+        return std::max(std::abs(size), tuning::charge_floor * largest);
+    };
+    for (const auto& c : solution.conductors) {
+        worst.take(c.charge_error_C, floored(c.charge_C, largest_charge));
+        if (solution.analysis == "dc") worst.take(c.current_error_A, floored(c.current_A, largest_current));
+    }
+    worst.take(solution.energy_error_J, solution.energy_J);
+    for (const auto& loss : solution.losses) all_losses += loss.power_W;
+    for (const auto& loss : solution.losses)
+        worst.take(loss.power_error_W, std::max(loss.power_W, tuning::part_floor * all_losses));
+    // In time they are those of the last instant, which nothing else asks for: their error is stated, but
+    // steers nothing.
+    for (const auto& c : solution.interface_charges)
+        if (solution.history.empty())
+            worst.take(c.charge_error_C, std::max(std::abs(c.charge_C), tuning::part_floor * largest_charge));
+    if (solution.capacitance_error_F.size() > 0) {
+        const double largest = solution.capacitance_F.cwiseAbs().maxCoeff();
+        for (Eigen::Index i = 0; i < solution.capacitance_F.size(); ++i)
+            worst.take(solution.capacitance_error_F.data()[i],
+                       floored(solution.capacitance_F.data()[i], largest));
+    }
+    return worst.value();
+}
+
+double worst_reading_error(const Solution& solution) {
+    Worst worst;
+    double largest_field = 0;
+    for (const auto& path : solution.paths) {
+        largest_field = std::max(largest_field, path.peak_kV_per_mm);
+        worst.take(path.relative_error * path.peak_kV_per_mm, path.peak_kV_per_mm);
+    }
+    for (const auto& edge : solution.edges)
+        if (edge.judged) worst.take(edge.relative_error * edge.peak_kV_per_mm, edge.peak_kV_per_mm);
+    for (const auto& probe : solution.probes) largest_field = std::max(largest_field, probe.E_kV_per_mm);
+    for (const auto& probe : solution.probes)
+        if (probe.judged)
+            worst.take(probe.error_kV_per_mm,
+                       std::max(probe.E_kV_per_mm, tuning::field_floor * largest_field));
+    return worst.value();
+}
+
+double worst_error(const Solution& solution) {
+    const double readings = worst_reading_error(solution), integrals = worst_integral_error(solution);
+    return std::isfinite(readings) && std::isfinite(integrals) ? std::max(readings, integrals)
+                                                               : std::numeric_limits<double>::quiet_NaN();
+}
+
+} // namespace ng

@@ -1,0 +1,240 @@
+#include "field/in_time.h"
+#include "field/errors.h"
+#include "field/permittivity.h"
+#include "field/transient.h"
+#include "field/tuning.h"
+#include "units/promise.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace ng {
+namespace {
+
+using End = SolveReport::End;
+
+/// A run on one level: what it says, and its envelope.
+struct Timed {
+    Solution solution;
+    TransientOutcome outcome;
+};
+
+class InTime {
+  public:
+    InTime(const Section& section, const SolveOptions& options)
+        : section_(section), options_(options),
+          wave_(section.analysis == "impulse" ? Waveform::impulse(section.impulse)
+                : section.analysis == "dc"    ? Waveform::step()
+                                              : Waveform::sine(section.frequency_hz)),
+          end_s_(section.analysis == "impulse" ? wave_.suggested_end_s()
+                                               : section.dc_duration_s.value_or(0)) {
+        for (const double v : conductor_voltages(section)) largest_kV_ = std::max(largest_kV_, std::abs(v));
+    }
+
+    double tolerance() const { return std::min(options_.goal, 0.05) * tuning::integrator_share; }
+    double largest_kV() const { return largest_kV_; }
+
+    Result<Timed> run(const Level& level, double tolerance, const SolveReport& report, const Mesh* start_mesh,
+                      const Eigen::VectorXd* start_kV) const {
+        Stopwatch watch;
+        Timed out;
+        out.solution.report = report;
+        out.solution.report.worst_error = 0;
+        out.solution.report.notes.clear();
+        out.solution.report.iterations = 0;
+        TransientOptions how;
+        how.tolerance = tolerance;
+        how.cancel = options_.cancel;
+        how.start_mesh = start_mesh;
+        how.start_kV = start_kV;
+        out.outcome =
+            run_transient(section_, level.assembly, *level.readings, wave_, end_s_, how, out.solution);
+        if (out.outcome.cancelled) {
+            out.solution.report.end = End::cancelled;
+            return out;
+        }
+        if (out.outcome.failed)
+            return refuse("section",
+                          fmt::format("time stepping could not go on at {:.3g} s", out.outcome.reached_s),
+                          "Check the conduction laws: one of them may rise too steeply");
+        out.solution.report.triangles = static_cast<int>(out.solution.mesh->triangles.size());
+        out.solution.report.unknowns = level.assembly->unknown_count();
+        out.solution.report.solve_s += watch.lap();
+        return out;
+    }
+
+  private:
+    const Section& section_;
+    const SolveOptions& options_;
+    Waveform wave_;
+    double end_s_, largest_kV_ = 0;
+};
+
+/// What the integrator adds to the error of `tight`: from a run on the same mesh with a tolerance `ratio`
+/// times as large (the error falls about with its root, or faster), no less than some tolerances, and for AC
+/// what cycles still change.
+PlaceErrors stepping_errors(const Timed& loose, const Timed& tight, double ratio, double tolerance) {
+    auto out = changes(loose.outcome.envelope, tight.outcome.envelope);
+    const double weight = tuning::stepping_weight * std::sqrt(tuning::loose_over_tight / ratio);
+    const double least = tuning::steps_of_tolerance * tolerance + tight.solution.report.cycle_change;
+    const auto& scale = tight.outcome.scale;
+    for (std::size_t i = 0; i < out.field.size(); ++i) {
+        out.field[i] = std::max(weight * out.field[i], least * scale.field[i]);
+        out.potential[i] = std::max(weight * out.potential[i], least * scale.potential[i]);
+    }
+    return out;
+}
+
+PlaceErrors sum_of(PlaceErrors a, const PlaceErrors& b) {
+    for (std::size_t i = 0; i < a.field.size(); ++i) {
+        a.field[i] += b.field[i];
+        a.potential[i] += b.potential[i];
+    }
+    return a;
+}
+
+/// sqrt 2 Im(V exp(j w t)) at t = 0: the sine's own phase.
+Eigen::VectorXd state_at_zero(const Solution& phasor) {
+    return phasor.is_phasor() ? Eigen::VectorXd(std::numbers::sqrt2 * phasor.imaginary_kV)
+                              : Eigen::VectorXd(Eigen::VectorXd::Zero(phasor.potential_kV.size()));
+}
+
+} // namespace
+
+bool is_transient(const Section& section) {
+    return section.analysis == "impulse" || (section.analysis == "dc" && section.dc_duration_s) ||
+           (section.analysis == "nonlinear" && section.cycles.in_time);
+}
+
+std::vector<Section> bounding_states(const Section& section) {
+    Section out = section;
+    if (section.analysis == "nonlinear") {
+        out.cycles.in_time = false;
+        return {out};
+    }
+    if (section.analysis == "dc") {
+        Section first = section;
+        first.analysis = "capacitive";
+        first.dc_duration_s.reset();
+        for (auto& [name, material] : first.materials) {
+            material.eps_r = eps_r_at(material, equivalent_frequency_hz(section));
+            material.eps_r_by_frequency.clear();
+            material.conduction.reset();
+        }
+        out.dc_duration_s.reset();
+        return {first, out};
+    }
+    out.analysis = section.depends_on_field() ? "nonlinear" : section.conducts() ? "complex" : "capacitive";
+    for (auto& [name, material] : out.materials) {
+        material.eps_r = eps_r_at(material, equivalent_frequency_hz(section));
+        material.eps_r_by_frequency.clear();
+    }
+    out.frequency_hz = equivalent_frequency_hz(section);
+    for (auto& e : out.electrodes) e.voltage_kV /= std::numbers::sqrt2;
+    for (auto& b : out.boundaries) b.voltage_kV /= std::numbers::sqrt2;
+    if (!section.conducts()) return {out};
+    Section tail = out;
+    const double last_us =
+        section.impulse.chopped_at_us ? *section.impulse.chopped_at_us : section.impulse.tail_us;
+    tail.frequency_hz = 1e6 / (2 * std::numbers::pi * last_us); // e-folding in about the time to half value
+    if (tail.frequency_hz > 0.5 * out.frequency_hz) return {out};
+    return {out, tail};
+}
+
+Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
+                               const std::vector<Section>& loads, const std::vector<Solution>& states,
+                               const SolveOptions& options) {
+    promise(!loads.empty() && loads.size() == states.size(), "a solution for each bounding state");
+    const InTime in_time(section, options);
+    SolveReport report = states.front().report;
+    const bool ac = section.analysis == "nonlinear";
+    const auto cancelled = [](const Timed& t) { return t.solution.report.end == End::cancelled; };
+    Eigen::VectorXd start;
+    const Mesh* start_mesh = nullptr;
+    if (ac) start = state_at_zero(states.front()), start_mesh = states.front().mesh.get();
+    const auto run = [&](const Level& level, double tolerance) {
+        return in_time.run(level, tolerance, report, start_mesh, start_mesh ? &start : nullptr);
+    };
+    if (!adaptation.coarse()) {
+        auto only = run(adaptation.fine(), in_time.tolerance());
+        if (!only) return tl::unexpected(only.error());
+        if (!cancelled(*only)) only->solution.report.end = End::single_pass;
+        return std::move(only->solution);
+    }
+    double tolerance = in_time.tolerance();
+    std::shared_ptr<const Mesh> kept_mesh;
+    const auto go_on_from =
+        [&](const Timed& t) { // AC: a later run begins where an earlier one repeated itself
+            if (!ac) return;
+            start = t.outcome.end_kV;
+            kept_mesh = t.solution.mesh;
+            start_mesh = kept_mesh.get();
+        };
+    // The integrator's share of the error: the coarser mesh, stepped less exactly too.
+    auto loose = run(adaptation.coarse(), tuning::loose_over_tight * tolerance);
+    if (!loose) return tl::unexpected(loose.error());
+    if (cancelled(*loose)) return cancelled_solution(report);
+    go_on_from(*loose);
+    auto before = run(adaptation.coarse(), tolerance);
+    if (!before) return tl::unexpected(before.error());
+    if (cancelled(*before)) return cancelled_solution(report);
+    auto stepping = stepping_errors(*loose, *before, tuning::loose_over_tight, tolerance);
+    go_on_from(*before);
+    PlaceErrors earlier;
+    bool grew = true;
+    for (;;) {
+        auto now = run(adaptation.fine(), tolerance);
+        if (!now) return tl::unexpected(now.error());
+        if (cancelled(*now)) return cancelled_solution(report);
+        auto& solution = now->solution;
+        const auto& readings = *adaptation.fine().readings;
+        auto errors = errors_after(changes(before->outcome.envelope, now->outcome.envelope),
+                                   earlier.field.empty() ? nullptr : &earlier, now->outcome.roughness,
+                                   *adaptation.coarse().readings, readings);
+        const auto worst_with = [&](const PlaceErrors& places) {
+            write_errors(readings, places, adaptation.left_over(), in_time.largest_kV(), solution);
+            return worst_error(solution);
+        };
+        write_integral_errors(before->solution, adaptation.coarse().divided_all, adaptation.left_over(),
+                              solution);
+        const double of_mesh = worst_with(errors), of_both = worst_with(sum_of(errors, stepping));
+        solution.report.worst_error = of_both;
+        const bool met = of_both <= options.goal;
+        solution.report.end = met ? End::goal_met : End::budget;
+        if (!std::isfinite(of_both))
+            return refuse("section", "the figures of its solution are not finite",
+                          "Check voltages and materials");
+        if (met) return std::move(now->solution);
+        if (const double of_stepping = of_both - of_mesh;
+            of_stepping > tuning::most_stepping * options.goal && tolerance > tuning::least_tolerance) {
+            constexpr double least_step = 1e-3, aim = 0.3;
+            const double share =
+                std::clamp(aim * options.goal / of_stepping, least_step, 1 / tuning::loose_over_tight);
+            tolerance = std::max(share * tolerance, tuning::least_tolerance);
+            go_on_from(*now);
+            auto tighter = run(adaptation.coarse(), tolerance);
+            if (!tighter) return tl::unexpected(tighter.error());
+            if (cancelled(*tighter)) return cancelled_solution(report);
+            stepping = stepping_errors(*before, *tighter, 1 / share, tolerance);
+            before = std::move(tighter);
+            go_on_from(*before);
+            continue;
+        }
+        if (!adaptation.may_refine(options, report) || !grew) return std::move(now->solution);
+        // The indicator of the bounding states again, on the finer mesh, and what the transient itself
+        // misses.
+        auto more = adaptation.refine_for(loads, solution, options, report);
+        if (!more) return tl::unexpected(more.error());
+        if (!*more) return std::move(now->solution);
+        // A mesh that hardly grew has nothing left to give to what still misses the goal.
+        constexpr double least_growth = 1.03;
+        grew = adaptation.fine().assembly->unknown_count() > least_growth * solution.report.unknowns;
+        ++report.passes;
+        go_on_from(*now);
+        earlier = std::move(errors);
+        before = std::move(now);
+    }
+}
+
+} // namespace ng

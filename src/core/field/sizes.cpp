@@ -1,0 +1,115 @@
+#include "field/sizes.h"
+#include "field/tuning.h"
+#include "mesh/corner.h"
+#include "units/promise.h"
+#include <algorithm>
+#include <limits>
+
+namespace ng {
+
+double FirstSizes::Source::distance_to(Point p) const {
+    const Point u = b - a;
+    const double f = dot(u, u) > 0 ? std::clamp(dot(p - a, u) / dot(u, u), 0.0, 1.0) : 0.0;
+    return distance(p, a + f * u);
+}
+
+FirstSizes::FirstSizes(const Section& section, const Mesher& mesher, bool coarse)
+    : growth_(coarse ? tuning::coarse_growth : tuning::growth) {
+    const auto& stretch = mesher.stretch();
+    constexpr double far = std::numeric_limits<double>::max();
+    Point low{far, far}, high{-far, -far};
+    for (const auto& region : section.regions)
+        for (const auto& p : polygon_of(region.outline, 0.3)) {
+            const Point q = stretch.to_mesh(p);
+            low = {std::min(low.r, q.r), std::min(low.z, q.z)};
+            high = {std::max(high.r, q.r), std::max(high.z, q.z)};
+        }
+    const double extent = distance(low, high);
+    largest_ = extent * (coarse ? tuning::coarse_largest_share : tuning::largest_share);
+    const double step = 1.05 * (coarse ? tuning::coarse_arc_step_rad : tuning::arc_step_rad);
+    auto add_arcs = [&](const Outline& outline, bool named_only) {
+        Point at = outline.start;
+        for (const auto& s : outline.steps) {
+            if (s.centre && !(named_only && s.name.empty()))
+                if (const auto arc = resolve_arc(at, s)) {
+                    // Nothing is stretched where arcs are, but their centres may lie elsewhere.
+                    const Point centre = stretch.to_mesh(at) + (arc->centre - at);
+                    sources_.push_back({centre, centre, arc->radius_mm, arc->radius_mm * step});
+                }
+            at = s.to;
+        }
+    };
+    for (const auto& electrode : section.electrodes) add_arcs(electrode.outline, false);
+    for (const auto& region : section.regions) add_arcs(region.outline, true);
+    for (const auto& path : section.paths) {
+        std::vector<Point> points;
+        double total = 0;
+        for (const auto& p : path.points) {
+            points.push_back(stretch.to_mesh(p));
+            if (points.size() > 1) total += distance(points[points.size() - 2], points.back());
+        }
+        const double at_points =
+            total * (coarse ? tuning::coarse_path_point_share : tuning::path_point_share);
+        const double along = total * (coarse ? tuning::coarse_path_share : tuning::path_share);
+        for (std::size_t i = 0; i < points.size(); ++i) {
+            sources_.push_back({points[i], points[i], 0, at_points});
+            if (i > 0) sources_.push_back({points[i - 1], points[i], 0, along});
+        }
+    }
+    // Corners beside a path: the field varies on the scale of the distance to them, from their reach
+    // outwards.
+    const auto lines = sources_;
+    for (const auto& corner : mesher.singular()) {
+        if (!grows_without_limit(corner.order) || (coarse && !corner.strong())) continue;
+        const Point at = stretch.to_mesh(corner.at);
+        const double share = coarse            ? tuning::coarse_corner_share
+                             : corner.strong() ? tuning::corner_share
+                                               : tuning::weak_corner_share;
+        if (std::any_of(lines.begin(), lines.end(),
+                        [&](const auto& line) { return line.distance_to(at) < 3 * corner.reach_mm; }))
+            sources_.push_back({at, at, 0, corner.reach_mm * share});
+    }
+    for (const auto& probe : section.probes) {
+        const Point at = stretch.to_mesh(probe.at);
+        sources_.push_back({at, at, 0, extent * tuning::probe_share});
+    }
+}
+
+double FirstSizes::operator()(Point p) const {
+    double size = largest_;
+    for (const auto& s : sources_)
+        size = std::min(size, s.size + growth_ * std::max(0.0, s.distance_to(p) - s.reach));
+    return size;
+}
+
+RefinedSizes::RefinedSizes(const Mesh& mesh, const std::vector<double>& factor, bool marked_only)
+    : marked_only_(marked_only) {
+    promise(factor.size() == mesh.triangles.size(), "one factor for each triangle");
+    promise(mesh.on_drawing.size() == static_cast<std::size_t>(mesh.corner_count),
+            "the mesh comes from a mesher");
+    shape_.nodes = mesh.on_drawing;
+    for (std::size_t t = 0; t < factor.size(); ++t) {
+        if (marked_only && !(factor[t] < 1)) continue;
+        const auto& n = mesh.triangles[t];
+        double longest = 0;
+        for (std::size_t i = 0; i < 3; ++i)
+            longest = std::max(longest, distance(shape_.nodes[static_cast<std::size_t>(n[i])],
+                                                 shape_.nodes[static_cast<std::size_t>(n[(i + 1) % 3])]));
+        wanted_.push_back(factor[t] * longest);
+        shape_.triangles.push_back({n[0], n[1], n[2], n[0], n[1], n[2]}); // its tree looks at all six
+    }
+    shape_.region.assign(shape_.triangles.size(), 0);
+    shape_.curved.assign(shape_.triangles.size(), 0);
+    tree_ = std::make_unique<TriangleTree>(shape_);
+}
+
+double RefinedSizes::operator()(Point p) const {
+    constexpr double nothing = std::numeric_limits<double>::max();
+    if (shape_.triangles.empty()) return nothing;
+    int t = tree_->find(p, -1, 1e-9);
+    if (!marked_only_) // beside an arc's chord a place may lie a little outside
+        for (double reach = 1e-5; t < 0 && reach < 1e6; reach *= 1e4) t = tree_->find(p, -1, reach);
+    return t < 0 ? nothing : wanted_[static_cast<std::size_t>(t)];
+}
+
+} // namespace ng

@@ -1,0 +1,44 @@
+// How fine a mesh is asked to be: the first one from the section alone, later ones from the triangles that
+// were marked.
+#pragma once
+#include "mesh/mesher.h"
+#include "mesh/triangle_tree.h"
+
+namespace ng {
+
+/// Wanted edge length before anything is known of the field: fine on electrode arcs, at corners and ends of
+/// paths and at probes, growing evenly away from them. In the coordinates of the mesh (Mesh::stretch);
+/// lengths scale with the section.
+class FirstSizes {
+  public:
+    /// `coarse`: for the one quick pass while a hand moves.
+    FirstSizes(const Section& section, const Mesher& mesher, bool coarse);
+    double operator()(Point on_mesh) const;
+
+  private:
+    struct Source {
+        Point a, b;
+        double reach; ///< round it that have the full fineness
+        double size;
+        double distance_to(Point p) const;
+    };
+    std::vector<Source> sources_;
+    double growth_, largest_;
+};
+
+/// The sizes of a mesh's triangles, smaller in some of them.
+class RefinedSizes {
+  public:
+    /// `factor`: per triangle the share of its longest side that is wanted. `marked_only`: nothing is wanted
+    /// in triangles whose factor is 1.
+    RefinedSizes(const Mesh& mesh, const std::vector<double>& factor, bool marked_only);
+    double operator()(Point on_mesh) const;
+
+  private:
+    Mesh shape_; // in the coordinates of the mesh
+    bool marked_only_;
+    std::vector<double> wanted_;
+    std::unique_ptr<TriangleTree> tree_;
+};
+
+} // namespace ng

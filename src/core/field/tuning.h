@@ -1,0 +1,99 @@
+// The numbers that steer meshes, readings and errors, in one place, each with what it trades against what.
+// All were measured on the reference sections, the demo designs and random changes of them
+// (scripts/error-honesty; docs/verification.md has the table that they give). None has a unit: lengths scale
+// with the section.
+#pragma once
+#include <numbers>
+
+namespace ng::tuning {
+
+// The first mesh. Finer: fewer passes, but more unknowns where nothing needed them.
+constexpr double arc_step_rad = std::numbers::pi / 16;        ///< longest chord angle on arcs
+constexpr double coarse_arc_step_rad = std::numbers::pi / 14; ///< the same while a hand moves
+constexpr double growth = 0.55; ///< mm of edge length per mm away from a fine place
+constexpr double coarse_growth = 0.6;
+constexpr double largest_share = 0.1; ///< longest edge over the section's diagonal
+constexpr double coarse_largest_share = 1.0 / 8;
+constexpr double path_point_share = 1.0 / 60; ///< edge length at a path's points over its length
+constexpr double coarse_path_point_share = 1.0 / 40;
+constexpr double path_share = 1.0 / 40; ///< along it
+constexpr double coarse_path_share = 1.0 / 20;
+constexpr double probe_share = 1.0 / 300; ///< at a probe, of the section's diagonal
+constexpr double corner_share = 0.15;     ///< of the reach of a corner beside a path
+constexpr double weak_corner_share = 1.0; ///< where the field grows slowly
+constexpr double coarse_corner_share = 2.0;
+
+// Marking. A larger share: fewer passes and a change that tells more of the error, but a larger last mesh.
+constexpr double first_marked_share = 0.8; ///< of the indicator, before errors are known
+constexpr double marked_share = 0.85;      ///< and after
+constexpr double most_marked = 0.4;        ///< of all triangles: about a tripling of the unknowns
+constexpr double halved = 0.55; ///< wanted over present size; the mesher's edges come out a little shorter
+constexpr double asked_over_wanted =
+    1.36;                            ///< where a mesh is made anew: its edges come out shorter than asked for
+constexpr double guess_weight = 0.6; ///< of the roughness on the first mesh, for the sizes of the second
+constexpr double least_factor = 0.3; ///< of one pass, where a reading is known to be far off
+constexpr double forced_aim = 0.5;   ///< of the goal: what the new size of such places aims at
+constexpr double forced_above = 0.4; ///< of the goal: samples with a larger error force their own triangles
+constexpr double corner_share_of_distance = 0.7; ///< size wanted at a place over its distance from a corner
+constexpr double enough_left = 0.5; ///< of the goal: indicators that sum up to less are left as they are
+constexpr double content_below =
+    0.3; ///< of the goal: figures with a smaller error ask nothing more of the mesh
+
+/// How much a figure with this error still asks of the mesh.
+constexpr double urgency(double relative_error, double goal) {
+    const double share = relative_error < goal ? relative_error / goal : 1;
+    return share < content_below ? 0 : share * share;
+}
+
+// Errors of fields and potentials. Larger: surer to cover the true error, further above it.
+constexpr double best_rate = 0.12, worst_rate = 0.5; ///< trusted bounds of error(fine) / error(coarse)
+constexpr double corner_rate = 0.6;                  ///< the same beside a corner
+constexpr double best_decay = 0.1;                   ///< of an older estimate, with the square of the size
+constexpr double potential_rate = 0.65;
+constexpr double roughness_weight = 1.8; ///< of what the elements themselves miss
+constexpr double roughness_of_potential = 0.05;
+constexpr double across_share = 0.03; ///< of the field, where one element spans a layer: no neighbour tells
+constexpr double corner_sizes = 3;    ///< within so many sizes of a corner errors fall more slowly
+constexpr double window_sizes =
+    1.5; ///< half width, in local sizes, of the stretch whose largest change counts
+constexpr double least_of_path =
+    0.05; ///< no sample of a path is taken for better than this share of its worst
+constexpr double leftover_weight =
+    0.012; ///< of the indicator of triangles that the last pass left as they were
+constexpr double leftover_of_all =
+    0.04; ///< more of it, with its share of the whole indicator: nothing has tested it
+
+/// Nothing that is read is claimed to be better known than this share of itself, or a fifth of the goal: what
+/// is recovered from a mesh wavers by about so much.
+constexpr double reading_floor = 2e-4;
+
+// Errors of charges, currents, energy, losses.
+constexpr double residual_weight =
+    0.1; ///< of height times residual inside a triangle, beside the averaging estimate: tells
+         ///< where no neighbour does, as in a layer of one element
+constexpr double integral_rate = 0.5; ///< error(fine) / error(coarse) while only one change is known
+constexpr double integral_best = 0.45, integral_worst = 0.75; ///< trusted bounds of it where two changes tell
+constexpr double integral_decay = 0.2;                        ///< of an older estimate
+constexpr double bound_weight = 4; ///< of what the averaging estimates bound: they miss a part beside corners
+constexpr double integral_floor = 1e-5; ///< nothing is claimed to be better known
+constexpr double part_bound_weight =
+    2; ///< the same of losses, and of charges where the field is the conduction's
+constexpr double contact_weight = 0.25; ///< of what lies at points where conductors or borders meet
+
+// Time stepping.
+constexpr double integrator_share = 0.003; ///< tolerance of a step over the goal, to begin with
+constexpr double least_tolerance = 1e-10;
+constexpr double loose_over_tight = 10;   ///< a second run on the coarser mesh tells what the integrator adds
+constexpr double steps_of_tolerance = 10; ///< and it is taken to add no less than so many tolerances
+constexpr double most_stepping =
+    0.5; ///< of the goal: a larger share of the integrator asks for a smaller tolerance first
+constexpr double stepping_weight =
+    0.3; ///< of what ten times the tolerance changes: its error falls a little less than that
+
+// Floors: a figure smaller than this share of the largest of its kind is held to the floor's accuracy.
+constexpr double field_floor = 0.02;     ///< probes: of the largest field that is read
+constexpr double potential_floor = 0.05; ///< potentials of probes: of the largest voltage
+constexpr double charge_floor = 0.01;    ///< charges and currents of conductors, capacitances: of the largest
+constexpr double part_floor = 0.05; ///< free charges: of the largest charge; losses of regions: of all losses
+
+} // namespace ng::tuning
