@@ -1,4 +1,5 @@
 #include "io/job.h"
+#include "io/fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include <algorithm>
@@ -10,10 +11,50 @@ namespace {
 using nlohmann::json;
 using nlohmann::ordered_json;
 
+using Keys = std::vector<std::string>;
+const Keys job_keys{"format",
+                    "version",
+                    "title",
+                    "note",
+                    "open_design",
+                    "limit_overrides",
+                    "level_overrides",
+                    "standards_packs",
+                    "material_overrides",
+                    "step_texts",
+                    "cables",
+                    "designs"};
+const Keys cable_keys{"id",
+                      "title",
+                      "cores",
+                      "conductor_size",
+                      "conductor_material",
+                      "stranding",
+                      "conductor_screen_thickness_mm",
+                      "insulation_material",
+                      "insulation_class_kV",
+                      "insulation_level",
+                      "insulation_thickness_mm",
+                      "insulation_screen_thickness_mm",
+                      "strippable_screen",
+                      "metallic_screen",
+                      "metallic_screen_thickness_mm",
+                      "jacket_thickness_mm",
+                      "measured_diameter_mm",
+                      "caliper_readings",
+                      "armour",
+                      "armour_thickness_mm",
+                      "bedding_thickness_mm"};
+const Keys design_keys{"id",   "title",   "family",  "cable", "cable_b",
+                       "note", "numbers", "choices", "duty",  "work"};
+const Keys work_keys{"datum", "long_side", "numbers", "schools"};
+const Keys duty_keys{"standard",   "class_kV",  "u0_kV",     "frequency_hz", "outdoor",
+                     "altitude_m", "ambient_C", "pollution", "wet_film_Mohm"};
+
 /// What is left of an object when the known fields are taken out.
-json leftover(const json& object, std::initializer_list<const char*> known) {
+json leftover(const json& object, const Keys& known) {
     json rest = object;
-    for (const char* key : known) rest.erase(key);
+    for (const auto& key : known) rest.erase(key);
     return rest;
 }
 
@@ -87,8 +128,9 @@ Result<Cable> read_cable(const json& value) {
     if (!in.ok()) return tl::unexpected(*in.error());
     JsonReader named(value, "cable " + c.id);
     c.title = named.text("title");
-    c.cores = static_cast<int>(named.optional_number("cores").value_or(1));
-    if (c.cores != 1 && c.cores != 3) named.fail("“cores” is neither 1 nor 3", "Correct it");
+    const double cores = named.optional_number("cores").value_or(1);
+    if (cores != 1 && cores != 3) named.fail("“cores” is neither 1 nor 3", "Correct it");
+    c.cores = cores == 3 ? 3 : 1;
     c.conductor_size = named.text("conductor_size");
     c.conductor_material = named.text("conductor_material");
     c.stranding = named.text("stranding");
@@ -122,27 +164,7 @@ Result<Cable> read_cable(const json& value) {
         }
     }
     if (!named.ok()) return tl::unexpected(*named.error());
-    c.unknown = leftover(value, {"id",
-                                 "title",
-                                 "cores",
-                                 "conductor_size",
-                                 "conductor_material",
-                                 "stranding",
-                                 "conductor_screen_thickness_mm",
-                                 "insulation_material",
-                                 "insulation_class_kV",
-                                 "insulation_level",
-                                 "insulation_thickness_mm",
-                                 "insulation_screen_thickness_mm",
-                                 "strippable_screen",
-                                 "metallic_screen",
-                                 "metallic_screen_thickness_mm",
-                                 "jacket_thickness_mm",
-                                 "measured_diameter_mm",
-                                 "caliper_readings",
-                                 "armour",
-                                 "armour_thickness_mm",
-                                 "bedding_thickness_mm"});
+    c.unknown = leftover(value, cable_keys);
     return c;
 }
 
@@ -209,10 +231,9 @@ Result<Design> read_design(const json& value) {
     d.duty.wet_film_Mohm = duty_in.optional_number("wet_film_Mohm").value_or(d.duty.wet_film_Mohm);
     if (!named.ok()) return tl::unexpected(*named.error());
     if (!duty_in.ok()) return tl::unexpected(*duty_in.error());
-    d.duty.unknown = leftover(duty, {"standard", "class_kV", "u0_kV", "frequency_hz", "outdoor", "altitude_m",
-                                     "ambient_C", "pollution", "wet_film_Mohm"});
-    d.unknown = leftover(
-        value, {"id", "title", "family", "cable", "cable_b", "note", "numbers", "choices", "duty", "work"});
+    d.duty.unknown = leftover(duty, duty_keys);
+    d.work.unknown = leftover(work, work_keys);
+    d.unknown = leftover(value, design_keys);
     return d;
 }
 
@@ -239,6 +260,7 @@ ordered_json design_json(const Design& d) {
         if (d.work.long_side != "a") work["long_side"] = d.work.long_side;
         if (!d.work.numbers.empty()) work["numbers"] = d.work.numbers;
         if (!d.work.schools.empty()) work["schools"] = d.work.schools;
+        add_unknown(work, d.work.unknown);
         out["work"] = work;
     }
     add_unknown(out, d.unknown);
@@ -306,10 +328,38 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     if (!top.ok()) return tl::unexpected(*top.error());
     if (job.designs.empty()) return refuse(file_name, "it has no design", "Add one, or choose another file");
     if (!job.find_design(job.open_design)) job.open_design = job.designs.front().id;
-    job.unknown = leftover(document, {"format", "version", "title", "note", "open_design", "limit_overrides",
-                                      "level_overrides", "standards_packs", "material_overrides",
-                                      "step_texts", "cables", "designs"});
+    job.unknown = leftover(document, job_keys);
     return job;
+}
+
+std::vector<UnknownField> unknown_fields(const Job& job) {
+    std::vector<UnknownField> out;
+    const auto take = [&](const std::string& item, const json& unknown, const Keys& known) {
+        for (const auto& [key, value] : unknown.items()) out.push_back({item, key, nearest_key(key, known)});
+    };
+    take("job", job.unknown, job_keys);
+    for (const auto& cable : job.cables) take("cable " + cable.id, cable.unknown, cable_keys);
+    for (const auto& design : job.designs) {
+        take("design " + design.id, design.unknown, design_keys);
+        take("duty of design " + design.id, design.duty.unknown, duty_keys);
+        take("work of design " + design.id, design.work.unknown, work_keys);
+        const auto* family = find_family(design.family);
+        if (!family) continue; // refused where the design is built
+        Keys parameters{connector_choice};
+        for (const auto& parameter : family->parameters) parameters.push_back(parameter.key);
+        const auto take_parameter = [&](const std::string& key) {
+            if (std::find(parameters.begin(), parameters.end(), key) == parameters.end())
+                out.push_back({"design " + design.id, key, nearest_key(key, parameters)});
+        };
+        for (const auto& [key, value] : design.numbers) take_parameter(key);
+        for (const auto& [key, value] : design.choices) take_parameter(key);
+    }
+    return out;
+}
+
+std::string UnknownField::words() const {
+    return fmt::format("{}: “{}” is not a field that this program knows{}; it is kept, and changes nothing",
+                       item, key, nearest.empty() ? "" : fmt::format(" (“{}”?)", nearest));
 }
 
 Result<Job> load_job(const std::filesystem::path& path) {

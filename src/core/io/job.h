@@ -33,6 +33,15 @@ constexpr int job_format_version = 1;
 
 /// Refuses foreign, newer and broken documents by item; older versions are migrated by named steps.
 Result<Job> read_job(const nlohmann::json& document, const std::string& file_name);
+
+/// A field of a job file that nobody knows: kept on rewrite, and named wherever the job is judged or opened.
+struct UnknownField {
+    std::string item, key;
+    std::string nearest; ///< the known field that may be meant; may be empty
+    std::string words() const;
+};
+std::vector<UnknownField> unknown_fields(const Job& job);
+
 Result<Job> load_job(const std::filesystem::path& path);
 nlohmann::ordered_json write_job(const Job& job);
 Result<void> save_job(const Job& job, const std::filesystem::path& path);

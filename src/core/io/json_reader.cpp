@@ -2,12 +2,47 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <functional>
+#include <set>
+#include <vector>
 
 namespace ng {
 
+namespace {
+
+/// Told of each event while a text is parsed (nlohmann's SAX callback): the first key that an object has
+/// twice.
+class DuplicateKeys {
+  public:
+    bool operator()(int, nlohmann::json::parse_event_t event, nlohmann::json& parsed) {
+        using Event = nlohmann::json::parse_event_t;
+        if (event == Event::object_start) {
+            open_.emplace_back();
+        } else if (event == Event::object_end) {
+            open_.pop_back();
+        } else if (event == Event::key) {
+            auto key = parsed.get<std::string>();
+            if (!open_.back().insert(key).second && found_.empty()) found_ = key.substr(0, 60);
+        }
+        return true;
+    }
+    const std::string& found() const { return found_; }
+
+  private:
+    std::vector<std::set<std::string>> open_;
+    std::string found_;
+};
+
+} // namespace
+
 Result<nlohmann::json> parse_json(const std::string& text, const std::string& file_name) {
+    DuplicateKeys duplicates;
     try {
-        return nlohmann::json::parse(text);
+        auto document = nlohmann::json::parse(text, std::ref(duplicates));
+        if (!duplicates.found().empty())
+            return refuse(file_name, fmt::format("“{}” is given twice in one object", duplicates.found()),
+                          "Remove one of the two: which of them is meant cannot be told");
+        return document;
     } catch (const nlohmann::json::parse_error& error) {
         const auto at = std::min<std::size_t>(error.byte, text.size());
         const auto line = 1 + std::count(text.begin(), text.begin() + static_cast<std::ptrdiff_t>(at), '\n');

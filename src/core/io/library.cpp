@@ -61,6 +61,16 @@ Result<Library> load_library(const std::filesystem::path& folder) {
         if (!pack) return tl::unexpected(pack.error());
         library.standards.push_back(std::move(*pack));
     }
+    // What the families and the fit cannot do without.
+    for (const char* id :
+         {"air", "jacket", "sealant", "relief mastic", "insulating tape", "resin", "jacket tape"})
+        if (!library.materials.find(id))
+            return refuse("materials", fmt::format("“{}” is missing", id),
+                          "Add it, or use the data that ships with the program");
+    for (const char* id : {"rubber_stretch_low", "rubber_stretch_high", "slip_on_low", "slip_on_high"})
+        if (!library.limits.find(id))
+            return refuse("limits", fmt::format("“{}” is missing", id),
+                          "Add it, or use the data that ships with the program");
     if (library.standards.empty())
         return refuse("data folder", fmt::format("{} holds no standards pack", folder.string()),
                       "Set NEEDLEGAUGE_DATA to the data that ships with the program");

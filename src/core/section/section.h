@@ -98,6 +98,10 @@ struct SectionMaterial {
     double eps_r = 1;
     std::optional<Conduction> conduction;
     std::string title; ///< for people; may be empty
+    /// Hz, relative permittivity: rising frequency, permittivity that does not rise. Empty: eps_r at every
+    /// frequency; else eps_r is only what the material is said to have at power frequency.
+    std::vector<std::pair<double, double>> eps_r_by_frequency = {};
+    std::string eps_provenance = {}; ///< of the table; may be empty
 };
 
 struct Region {

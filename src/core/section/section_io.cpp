@@ -1,5 +1,6 @@
 #include "io/json_reader.h"
 #include "section/section.h"
+#include "section/section_fields.h"
 #include <fmt/format.h>
 
 namespace ng {
@@ -7,52 +8,40 @@ namespace {
 using nlohmann::json;
 using nlohmann::ordered_json;
 
-Result<Point> read_point(const json& value, const std::string& item) {
-    if (!value.is_array() || value.size() != 2 || !value[0].is_number() || !value[1].is_number())
-        return refuse(item, fmt::format("{} is not a point", value.dump().substr(0, 40)),
-                      "Write it as [r, z] in mm");
-    const Point p{value[0].get<double>(), value[1].get<double>()};
-    if (!std::isfinite(p.r) || !std::isfinite(p.z))
-        return refuse(item, "a coordinate is not a finite number", "Write it as [r, z] in mm");
-    return p;
+// What check_fields() has passed has every required field, of its type.
+
+Point read_point(const json& value) {
+    return {value[0].get<double>(), value[1].get<double>()};
 }
 
-Result<std::vector<Point>> read_points(const json& list, const std::string& item) {
+std::vector<Point> read_points(const json& list) {
     std::vector<Point> points;
-    for (const auto& value : list) {
-        const auto p = read_point(value, item);
-        if (!p) return tl::unexpected(p.error());
-        points.push_back(*p);
-    }
+    for (const auto& value : list) points.push_back(read_point(value));
     return points;
+}
+
+std::vector<std::pair<double, double>> read_rows(const json& list) {
+    std::vector<std::pair<double, double>> rows;
+    for (const auto& row : list) rows.emplace_back(row[0].get<double>(), row[1].get<double>());
+    return rows;
 }
 
 Result<Outline> read_outline(const json& list, const std::string& item) {
     if (list.size() < 2) return refuse(item, "its outline has fewer than two entries", "Give a closed shape");
-    const auto start = read_point(list[0], item);
-    if (!start) return tl::unexpected(start.error());
     Outline outline;
-    outline.start = *start;
+    outline.start = read_point(list[0]);
     for (std::size_t i = 1; i < list.size(); ++i) {
         const auto& value = list[i];
         OutlineStep step;
-        const bool arc = value.is_object() && value.contains("arc_to");
-        if (value.is_object() && !arc && !value.contains("to"))
-            return refuse(item, fmt::format("outline entry {} is neither a point nor an arc", i + 1),
-                          "Use [r, z], {\"to\": …} or {\"arc_to\": …, \"centre\": …}");
-        const auto to = read_point(!value.is_object() ? value : arc ? value["arc_to"] : value["to"], item);
-        if (!to) return tl::unexpected(to.error());
-        step.to = *to;
-        if (arc) {
-            if (!value.contains("centre"))
-                return refuse(item, "an arc has no centre", "Add \"centre\": [r, z]");
-            const auto centre = read_point(value["centre"], item);
-            if (!centre) return tl::unexpected(centre.error());
-            step.centre = *centre;
-            JsonReader in(value, item);
-            step.name = in.text_or("name", "");
-            if (value.contains("clockwise")) step.clockwise = in.boolean_or("clockwise", false);
-            if (!in.ok()) return tl::unexpected(*in.error());
+        if (!value.is_object()) {
+            step.to = read_point(value);
+        } else if (value.contains("to")) {
+            step.to = read_point(value["to"]);
+        } else {
+            step.to = read_point(value["arc_to"]);
+            step.centre = read_point(value["centre"]);
+            step.name = value.value("name", "");
+            if (value.contains("clockwise")) step.clockwise = value["clockwise"].get<bool>();
         }
         outline.steps.push_back(step);
     }
@@ -84,50 +73,46 @@ ordered_json points_json(const std::vector<Point>& points) {
     return list;
 }
 
-Result<SectionMaterial> read_material(const std::string& name, const json& value) {
+SectionMaterial read_material(const json& value) {
     SectionMaterial material;
-    JsonReader in(value, "material " + name);
-    material.eps_r = in.number("eps_r");
-    material.title = in.text_or("title", "");
-    if (in.ok() && value.contains("conduction")) {
-        JsonReader law(in.object("conduction"), "material " + name);
-        Conduction c;
-        c.law = law.text("law");
-        c.sigma0_S_per_m = law.number_or("sigma0_S_per_m", 0);
-        c.E0_kV_per_mm = law.number_or("E0_kV_per_mm", 0);
-        c.exponent = law.number_or("exponent", 0);
-        c.a = law.number_or("a", 0);
-        c.field = law.text_or("field", "");
-        for (const auto& row : law.array("table")) {
-            if (!row.is_array() || row.size() != 2 || !row[0].is_number() || !row[1].is_number())
-                return refuse("material " + name, "a table row is not [field, conductivity]",
-                              "Correct the table");
-            c.table.emplace_back(row[0].get<double>(), row[1].get<double>());
-        }
-        c.provenance = law.text_or("provenance", "");
-        if (law.ok()) {
-            JsonReader heat(law.object("temperature"), "material " + name);
-            c.per_kelvin = heat.number_or("per_kelvin", 0);
-            c.reference_C = heat.number_or("reference_C", 20);
-            c.actual_C = heat.number_or("actual_C", c.reference_C);
-            if (!heat.ok()) return tl::unexpected(*heat.error());
-        }
-        if (!law.ok()) return tl::unexpected(*law.error());
-        material.conduction = c;
+    material.eps_r = value["eps_r"];
+    material.title = value.value("title", "");
+    if (value.contains("eps_r_by_frequency"))
+        material.eps_r_by_frequency = read_rows(value["eps_r_by_frequency"]);
+    material.eps_provenance = value.value("eps_provenance", "");
+    if (!value.contains("conduction")) return material;
+    const auto& law = value["conduction"];
+    Conduction c;
+    c.law = law["law"];
+    c.sigma0_S_per_m = law.value("sigma0_S_per_m", c.sigma0_S_per_m);
+    c.E0_kV_per_mm = law.value("E0_kV_per_mm", c.E0_kV_per_mm);
+    c.exponent = law.value("exponent", c.exponent);
+    c.a = law.value("a", c.a);
+    c.field = law.value("field", "");
+    if (law.contains("table")) c.table = read_rows(law["table"]);
+    c.provenance = law.value("provenance", "");
+    if (law.contains("temperature")) {
+        c.per_kelvin = law["temperature"]["per_kelvin"];
+        c.reference_C = law["temperature"]["reference_C"];
+        c.actual_C = law["temperature"]["actual_C"];
     }
-    if (!in.ok()) return tl::unexpected(*in.error());
+    material.conduction = c;
     return material;
 }
 
 ordered_json material_json(const SectionMaterial& material) {
     ordered_json out{{"eps_r", material.eps_r}};
     if (!material.title.empty()) out["title"] = material.title;
+    for (const auto& [hz, eps_r] : material.eps_r_by_frequency)
+        out["eps_r_by_frequency"].push_back({hz, eps_r});
+    if (!material.eps_provenance.empty()) out["eps_provenance"] = material.eps_provenance;
     if (material.conduction) {
         const auto& c = *material.conduction;
-        ordered_json law{{"law", c.law}, {"sigma0_S_per_m", c.sigma0_S_per_m}};
-        if (c.E0_kV_per_mm != 0) law["E0_kV_per_mm"] = c.E0_kV_per_mm;
-        if (c.exponent != 0) law["exponent"] = c.exponent;
-        if (c.a != 0) law["a"] = c.a;
+        ordered_json law{{"law", c.law}};
+        if (c.law != "table") law["sigma0_S_per_m"] = c.sigma0_S_per_m;
+        if (c.law == "power") law["E0_kV_per_mm"] = c.E0_kV_per_mm;
+        if (c.law == "power" || c.law == "exponential") law["exponent"] = c.exponent;
+        if (c.law == "exponential") law["a"] = c.a;
         if (!c.field.empty()) law["field"] = c.field;
         for (const auto& [field, sigma] : c.table) law["table"].push_back({field, sigma});
         if (c.per_kelvin != 0)
@@ -139,57 +124,47 @@ ordered_json material_json(const SectionMaterial& material) {
     return out;
 }
 
-/// Fills one list of named items; `take` reads the item's own fields.
+/// Fills one list of items; `take` reads an item's own fields.
 template <class Item, class Take>
-Result<void> read_list(JsonReader& top, const char* key, const char* kind, std::vector<Item>& into,
+Result<void> read_list(const json& document, const char* key, const char* kind, std::vector<Item>& into,
                        Take take) {
-    std::size_t count = 0;
-    for (const auto& value : top.array(key)) {
-        ++count;
-        JsonReader in(value, fmt::format("{} {}", kind, count));
+    if (!document.contains(key)) return {};
+    for (const auto& value : document[key]) {
         Item item;
-        item.name = in.text("name");
-        if (!in.ok()) return tl::unexpected(*in.error());
-        JsonReader named(value, fmt::format("{} {}", kind, item.name));
-        if (auto ok = take(named, item); !ok) return tl::unexpected(ok.error());
-        if (!named.ok()) return tl::unexpected(*named.error());
+        item.name = value["name"];
+        if (auto ok = take(value, fmt::format("{} {}", kind, item.name), item); !ok) return ok;
         into.push_back(std::move(item));
     }
     return {};
 }
 
-template <class Into, class From> Result<void> store(Into& into, Result<From> value) {
+Result<void> store(Outline& into, Result<Outline> value) {
     if (!value) return tl::unexpected(value.error());
     into = std::move(*value);
     return {};
 }
 
+std::optional<double> optional_number(const json& object, const char* key) {
+    return object.contains(key) ? std::optional<double>(object[key].get<double>()) : std::nullopt;
+}
+
 /// The settings of single analyses.
-Result<void> read_runs(JsonReader& top, Section& section) {
-    JsonReader impulse(top.object("impulse"), "impulse");
-    auto& wave = section.impulse;
-    wave.front_us = impulse.number_or("front_us", wave.front_us);
-    wave.tail_us = impulse.number_or("tail_us", wave.tail_us);
-    const auto polarity = impulse.text_or("polarity", "positive");
-    if (polarity != "positive" && polarity != "negative")
-        return refuse("impulse", fmt::format("polarity “{}” is unknown", polarity),
-                      "Use positive or negative");
-    wave.negative = polarity == "negative";
-    wave.chopped_at_us = impulse.optional_number("chopped_at_us");
-    wave.duration_us = impulse.optional_number("duration_us");
-    if (!impulse.ok()) return tl::unexpected(*impulse.error());
-    JsonReader cycles(top.object("nonlinear"), "nonlinear");
-    const auto method = cycles.text_or("method", "phasor");
-    if (method != "phasor" && method != "time")
-        return refuse("nonlinear", fmt::format("method “{}” is unknown", method), "Use phasor or time");
-    section.cycles.in_time = method == "time";
-    section.cycles.most_cycles =
-        static_cast<int>(cycles.number_or("most_cycles", section.cycles.most_cycles));
-    if (!cycles.ok()) return tl::unexpected(*cycles.error());
-    JsonReader dc(top.object("dc"), "dc");
-    section.dc_duration_s = dc.optional_number("duration_s");
-    if (!dc.ok()) return tl::unexpected(*dc.error());
-    return {};
+void read_runs(const json& document, Section& section) {
+    if (document.contains("impulse")) {
+        const auto& in = document["impulse"];
+        auto& wave = section.impulse;
+        wave.front_us = in["front_us"];
+        wave.tail_us = in["tail_us"];
+        wave.negative = in.value("polarity", "positive") == "negative";
+        wave.chopped_at_us = optional_number(in, "chopped_at_us");
+        wave.duration_us = optional_number(in, "duration_us");
+    }
+    if (document.contains("nonlinear")) {
+        const auto& in = document["nonlinear"];
+        section.cycles.in_time = in["method"] == "time";
+        section.cycles.most_cycles = in.value("most_cycles", section.cycles.most_cycles);
+    }
+    if (document.contains("dc")) section.dc_duration_s = document["dc"]["duration_s"].get<double>();
 }
 
 void write_runs(const Section& section, ordered_json& out) {
@@ -214,50 +189,47 @@ Result<Section> read_section(const json& document) {
     if (auto version = check_format(document, "needlegauge-section", section_format_version, "section");
         !version)
         return tl::unexpected(version.error());
+    if (auto known = check_fields(document, section_fields(), "section"); !known)
+        return tl::unexpected(known.error());
     Section section;
-    JsonReader top(document, "section");
-    const auto symmetry = top.text_or("symmetry", "axisymmetric");
-    if (symmetry != "axisymmetric" && symmetry != "planar")
-        return refuse("section", fmt::format("symmetry “{}” is unknown", symmetry),
-                      "Use axisymmetric or planar");
-    section.symmetry = symmetry == "planar" ? Symmetry::planar : Symmetry::axisymmetric;
-    section.frequency_hz = top.number_or("frequency_hz", 60);
-    section.analysis = top.text_or("analysis", "capacitive");
-    for (const auto& [name, value] : top.object("materials", true).items()) {
-        auto material = read_material(name, value);
-        if (!material) return tl::unexpected(material.error());
-        section.materials[name] = *material;
-    }
-    auto ok = read_list(top, "regions", "region", section.regions, [](JsonReader& in, Region& region) {
-        region.material = in.text("material");
-        return store(region.outline, read_outline(in.array("outline", true), in.item()));
-    });
+    section.symmetry = document["symmetry"] == "planar" ? Symmetry::planar : Symmetry::axisymmetric;
+    section.frequency_hz = document.value("frequency_hz", section.frequency_hz);
+    section.analysis = document.value("analysis", section.analysis);
+    for (const auto& [name, value] : document["materials"].items())
+        section.materials[name] = read_material(value);
+    auto ok = read_list(document, "regions", "region", section.regions,
+                        [](const json& in, const std::string& item, Region& region) {
+                            region.material = in["material"];
+                            return store(region.outline, read_outline(in["outline"], item));
+                        });
+    if (ok)
+        ok = read_list(document, "electrodes", "electrode", section.electrodes,
+                       [](const json& in, const std::string& item, Electrode& electrode) {
+                           electrode.floating = in.value("floating", false);
+                           electrode.voltage_kV = in.value("voltage_kV", 0.0);
+                           return store(electrode.outline, read_outline(in["outline"], item));
+                       });
     if (!ok) return tl::unexpected(ok.error());
-    ok = read_list(top, "electrodes", "electrode", section.electrodes,
-                   [](JsonReader& in, Electrode& electrode) {
-                       electrode.floating = in.boolean_or("floating", false);
-                       electrode.voltage_kV = electrode.floating ? 0 : in.number("voltage_kV");
-                       return store(electrode.outline, read_outline(in.array("outline", true), in.item()));
-                   });
+    const auto take_boundary = [](const json& in, const std::string&, Boundary& boundary) -> Result<void> {
+        boundary.voltage_kV = in["voltage_kV"];
+        boundary.along = read_points(in["along"]);
+        return {};
+    };
+    const auto take_path = [](const json& in, const std::string&, Path& path) -> Result<void> {
+        path.side = in["side"];
+        path.points = read_points(in["points"]);
+        return {};
+    };
+    const auto take_probe = [](const json& in, const std::string&, Probe& probe) -> Result<void> {
+        probe.side = in["side"];
+        probe.at = read_point(in["at"]);
+        return {};
+    };
+    ok = read_list(document, "boundaries", "boundary", section.boundaries, take_boundary);
+    if (ok) ok = read_list(document, "paths", "path", section.paths, take_path);
+    if (ok) ok = read_list(document, "probes", "probe", section.probes, take_probe);
     if (!ok) return tl::unexpected(ok.error());
-    ok = read_list(top, "boundaries", "boundary", section.boundaries, [](JsonReader& in, Boundary& boundary) {
-        boundary.voltage_kV = in.number("voltage_kV");
-        return store(boundary.along, read_points(in.array("along", true), in.item()));
-    });
-    if (!ok) return tl::unexpected(ok.error());
-    ok = read_list(top, "paths", "path", section.paths, [](JsonReader& in, Path& path) {
-        path.side = in.text("side");
-        return store(path.points, read_points(in.array("points", true), in.item()));
-    });
-    if (!ok) return tl::unexpected(ok.error());
-    ok = read_list(top, "probes", "probe", section.probes, [](JsonReader& in, Probe& probe) {
-        probe.side = in.text("side");
-        const auto at = in.array("at", true);
-        return store(probe.at, read_point(at, in.item()));
-    });
-    if (!ok) return tl::unexpected(ok.error());
-    if (ok = read_runs(top, section); !ok) return tl::unexpected(ok.error());
-    if (!top.ok()) return tl::unexpected(*top.error());
+    read_runs(document, section);
     if (auto valid = validate(section); !valid) return tl::unexpected(valid.error());
     return section;
 }

@@ -1,4 +1,5 @@
 #include "section/section.h"
+#include "section/section_fields.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <numbers>
@@ -114,12 +115,34 @@ Result<void> check_conduction(const std::string& item, const Conduction& law) {
     return law.law == "table" ? check_table(item, law) : Result<void>{};
 }
 
+/// Rising frequencies; of a passive dielectric the permittivity does not rise with them.
+Result<void> check_permittivities(const std::string& item, const SectionMaterial& material) {
+    const auto& rows = material.eps_r_by_frequency;
+    if (rows.size() == 1)
+        return refuse(item, "its permittivity table has one row", "Give at least two, or eps_r alone");
+    for (std::size_t i = 0; i < rows.size(); ++i) {
+        const auto [hz, eps_r] = rows[i];
+        if (!(hz > 0 && hz <= SectionLimits::largest_hz) ||
+            !(eps_r >= 1 && eps_r <= SectionLimits::largest_eps_r))
+            return refuse(
+                item, fmt::format("row {} of its permittivity table is out of range", i + 1),
+                fmt::format("Give frequencies above 0 and up to {:g} Hz, permittivities from 1 to {:g}",
+                            SectionLimits::largest_hz, SectionLimits::largest_eps_r));
+        if (i > 0 && !(hz > rows[i - 1].first && eps_r <= rows[i - 1].second))
+            return refuse(item, fmt::format("row {} of its permittivity table is out of order", i + 1),
+                          "Order it by rising frequency; permittivity must not rise with it");
+    }
+    return {};
+}
+
 Result<void> check_materials(const Section& section) {
     for (const auto& [name, material] : section.materials) {
-        if (!std::isfinite(material.eps_r) || material.eps_r < 1 || material.eps_r > 1e6)
+        if (!std::isfinite(material.eps_r) || material.eps_r < 1 ||
+            material.eps_r > SectionLimits::largest_eps_r)
             return refuse("material " + name,
                           fmt::format("relative permittivity {:g} is not possible", material.eps_r),
                           "Give eps_r between 1 and 1e6");
+        if (auto ok = check_permittivities("material " + name, material); !ok) return ok;
         if (material.conduction)
             if (auto ok = check_conduction("material " + name, *material.conduction); !ok) return ok;
     }
@@ -141,36 +164,97 @@ template <class Items> Result<void> check_names(const Items& items, const std::s
     return {};
 }
 
-/// Topmost region at `p`, or nothing where an electrode or no region is.
+/// A closed outline with its arcs, for asking what lies inside.
+class ExactShape {
+  public:
+    explicit ExactShape(const Outline& outline) {
+        Point at = outline.start;
+        corners_.push_back(at);
+        for (const auto& step : outline.steps) {
+            if (step.centre)
+                if (const auto arc = resolve_arc(at, step)) {
+                    const int pieces =
+                        static_cast<int>(std::ceil(std::abs(arc->sweep_rad) / (0.5 * std::numbers::pi)));
+                    for (int k = 1; k <= pieces; ++k) {
+                        const Point next =
+                            k == pieces ? step.to : arc->at(arc->start_rad + arc->sweep_rad * k / pieces);
+                        bulges_.push_back({corners_.back(), next, arc->centre, arc->radius_mm});
+                        corners_.push_back(next);
+                    }
+                    at = step.to;
+                    continue;
+                }
+            corners_.push_back(step.to);
+            at = step.to;
+        }
+    }
+    bool contains(Point p) const {
+        bool inside = inside_polygon(corners_, p);
+        for (const auto& bulge : bulges_) inside = inside != bulge.contains(p);
+        return inside;
+    }
+    bool has_arc_within(Point p, double reach) const {
+        return std::any_of(bulges_.begin(), bulges_.end(), [&](const Bulge& bulge) {
+            return std::abs(distance(p, bulge.centre) - bulge.radius) < reach &&
+                   distance(p, 0.5 * (bulge.a + bulge.b)) < distance(bulge.a, bulge.b) + reach;
+        });
+    }
+
+  private:
+    /// Between a chord and its arc of at most a quarter circle.
+    struct Bulge {
+        Point a, b, centre;
+        double radius;
+        bool contains(Point p) const {
+            const Point chord = b - a;
+            return distance(p, centre) < radius && cross(chord, p - a) * cross(chord, centre - a) < 0;
+        }
+    };
+    std::vector<Point> corners_;
+    std::vector<Bulge> bulges_;
+};
+
+/// Topmost region at `p`, or nothing where an electrode or no region is. Arcs are exact.
 class Painter {
   public:
     explicit Painter(const Section& section) : section_(section) {
-        for (const auto& region : section.regions)
-            regions_.push_back(polygon_of(region.outline, coarse_arc_step_rad));
-        for (const auto& electrode : section.electrodes)
-            electrodes_.push_back(polygon_of(electrode.outline, coarse_arc_step_rad));
+        for (const auto& region : section.regions) regions_.emplace_back(region.outline);
+        for (const auto& electrode : section.electrodes) electrodes_.emplace_back(electrode.outline);
     }
     const std::string* region_at(Point p) const {
-        for (const auto& polygon : electrodes_)
-            if (inside_polygon(polygon, p)) return nullptr;
+        for (const auto& shape : electrodes_)
+            if (shape.contains(p)) return nullptr;
         for (std::size_t i = regions_.size(); i-- > 0;)
-            if (inside_polygon(regions_[i], p)) return &section_.regions[i].name;
+            if (regions_[i].contains(p)) return &section_.regions[i].name;
         return nullptr;
     }
-    /// Whether `side` is at or beside `p` (points on an interface touch it).
+    /// Whether `side` is at `p` or beside it (points on an interface touch it).
     bool touches(Point p, const std::string& side) const {
-        for (const double reach : {0.0, 2e-3, 2e-2}) // the second reach bridges an arc's chord
-            for (int k = 0; k < (reach == 0.0 ? 1 : 16); ++k) {
+        for (const double away : {0.0, reach_at(p)})
+            for (int k = 0; k < (away == 0.0 ? 1 : 16); ++k) {
                 const double angle = k * std::numbers::pi / 8 + 0.1;
-                const auto* name = region_at({p.r + reach * std::cos(angle), p.z + reach * std::sin(angle)});
+                const auto* name = region_at({p.r + away * std::cos(angle), p.z + away * std::sin(angle)});
                 if (name && *name == side) return true;
             }
         return false;
     }
 
+    /// How far a point on the border of a region may lie from it: rounding, and beside an arc what its chords
+    /// leave.
+    double reach_at(Point p) const {
+        const auto bent = [&](const ExactShape& shape) { return shape.has_arc_within(p, beside_chord_mm); };
+        return std::any_of(regions_.begin(), regions_.end(), bent) ||
+                       std::any_of(electrodes_.begin(), electrodes_.end(), bent)
+                   ? beside_chord_mm
+                   : beside_mm;
+    }
+
   private:
+    static constexpr double beside_mm = 2e-3; ///< chosen: a point so near a region lies on its border
+    static constexpr double beside_chord_mm =
+        2.1e-2; ///< what follows an arc by chords may lie so far from it (polygon_of)
     const Section& section_;
-    std::vector<std::vector<Point>> regions_, electrodes_;
+    std::vector<ExactShape> regions_, electrodes_;
 };
 
 Result<void> check_reading_places(const Section& section) {
@@ -214,18 +298,59 @@ Result<void> check_reading_places(const Section& section) {
     return {};
 }
 
+Result<void> check_voltage(const std::string& item, double voltage_kV) {
+    if (!(std::abs(voltage_kV) <= SectionLimits::largest_kV))
+        return refuse(item, fmt::format("its voltage of {:g} kV is not possible", voltage_kV),
+                      fmt::format("Give voltage_kV up to {:g}", SectionLimits::largest_kV));
+    return {};
+}
+
+Result<void> check_frequency(const Section& section) {
+    const double hz = section.frequency_hz;
+    const bool used = section.analysis == "complex" || section.analysis == "nonlinear";
+    if (!(hz >= 0 && hz <= SectionLimits::largest_hz) || (used && hz < SectionLimits::least_hz))
+        return refuse("section", fmt::format("a frequency of {:g} Hz is out of range", hz),
+                      used ? fmt::format("Give frequency_hz from {:g} to {:g}, or use \"analysis\": \"dc\"",
+                                         SectionLimits::least_hz, SectionLimits::largest_hz)
+                           : fmt::format("Give frequency_hz from 0 to {:g}", SectionLimits::largest_hz));
+    return {};
+}
+
+/// Edges are found by their names.
+Result<void> check_edge_names(const Section& section) {
+    std::set<std::string> seen;
+    const auto check = [&](const std::string& item, const Outline& outline) -> Result<void> {
+        for (const auto& step : outline.steps)
+            if (step.centre && !step.name.empty() && !seen.insert(step.name).second)
+                return refuse(item, fmt::format("the edge name “{}” is used twice", step.name),
+                              "Rename one of the two arcs");
+        return {};
+    };
+    for (const auto& region : section.regions)
+        if (auto ok = check("region " + region.name, region.outline); !ok) return ok;
+    for (const auto& electrode : section.electrodes)
+        if (auto ok = check("electrode " + electrode.name, electrode.outline); !ok) return ok;
+    return {};
+}
+
 Result<void> check_runs(const Section& section) {
     const auto& wave = section.impulse;
     if (!(wave.front_us > 0 && wave.front_us < 1e5) ||
-        !(wave.tail_us >= 4 * wave.front_us && wave.tail_us < 1e6))
+        !(wave.tail_us >= 4 * wave.front_us && wave.tail_us <= 1e4 * wave.front_us && wave.tail_us < 1e6))
         return refuse(
             "impulse",
             fmt::format("front {:g} us and tail {:g} us are no impulse", wave.front_us, wave.tail_us),
-            "Give a front above 0 and a tail of at least four times the front");
+            "Give a front above 0 and a tail of 4 to 10000 times the front");
     if (wave.chopped_at_us && !(*wave.chopped_at_us > 0 && *wave.chopped_at_us < 20 * wave.tail_us))
         return refuse("impulse", "its chopping time is not on the wave", "Give chopped_at_us above 0");
     if (wave.duration_us && !(*wave.duration_us > 0 && *wave.duration_us <= 100 * wave.tail_us))
-        return refuse("impulse", "its duration is not possible", "Give duration_us above 0");
+        return refuse("impulse", "its duration is not possible",
+                      "Give duration_us above 0, up to 100 times the tail");
+    if (wave.duration_us && wave.chopped_at_us && *wave.duration_us <= *wave.chopped_at_us)
+        return refuse("impulse",
+                      fmt::format("it ends at {:g} us, before it is chopped at {:g} us", *wave.duration_us,
+                                  *wave.chopped_at_us),
+                      "Give a later duration_us, or an earlier chopped_at_us");
     if (section.dc_duration_s && !(*section.dc_duration_s > 0 && *section.dc_duration_s < 1e9))
         return refuse("dc", "its duration is not possible", "Give duration_s above 0");
     if (section.cycles.most_cycles < 2 || section.cycles.most_cycles > 500)
@@ -259,13 +384,13 @@ Result<void> validate(const Section& section) {
     if (!analyses.contains(section.analysis))
         return refuse("section", fmt::format("analysis “{}” is unknown", section.analysis),
                       "Use capacitive, complex, nonlinear, impulse or dc");
-    if (!std::isfinite(section.frequency_hz) || section.frequency_hz < 0)
-        return refuse("section", "the frequency is negative or not finite", "Give frequency_hz as 0 or more");
-    Result<void> ok = check_names(section.regions, "region");
+    Result<void> ok = check_frequency(section);
+    if (ok) ok = check_names(section.regions, "region");
     if (ok) ok = check_names(section.electrodes, "electrode");
     if (ok) ok = check_names(section.boundaries, "boundary");
     if (ok) ok = check_names(section.paths, "path");
     if (ok) ok = check_names(section.probes, "probe");
+    if (ok) ok = check_edge_names(section);
     if (ok) ok = check_materials(section);
     if (ok) ok = check_runs(section);
     if (!ok) return ok;
@@ -275,8 +400,7 @@ Result<void> validate(const Section& section) {
     for (const auto& electrode : section.electrodes) {
         if (ok = check_outline("electrode " + electrode.name, electrode.outline, section.symmetry); !ok)
             return ok;
-        if (!std::isfinite(electrode.voltage_kV))
-            return refuse("electrode " + electrode.name, "its voltage is not finite", "Give voltage_kV");
+        if (ok = check_voltage("electrode " + electrode.name, electrode.voltage_kV); !ok) return ok;
         held = held || !electrode.floating;
     }
     if (!held) return refuse("section", "every electrode floats", "Hold at least one electrode at a voltage");
@@ -284,8 +408,7 @@ Result<void> validate(const Section& section) {
         const auto item = "boundary " + boundary.name;
         if (boundary.along.size() < 2)
             return refuse(item, "it has fewer than two points", "Give at least two");
-        if (!std::isfinite(boundary.voltage_kV))
-            return refuse(item, "its voltage is not finite", "Give voltage_kV");
+        if (ok = check_voltage(item, boundary.voltage_kV); !ok) return ok;
         for (const auto& p : boundary.along)
             if (ok = check_point(item, p, section.symmetry); !ok) return ok;
     }
