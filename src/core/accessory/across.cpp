@@ -11,6 +11,16 @@ Outline circle(Point c, double r, const std::string& name) {
     return out.arc_to({c.r + r, c.z}, c, name);
 }
 
+Outline stadium_outline(double half_mm, double radius_mm) {
+    const Point above{0, half_mm}, below{0, -half_mm};
+    Outline out;
+    out.start = {-radius_mm, half_mm};
+    out.arc_to({0, half_mm + radius_mm}, above)
+        .arc_to({radius_mm, half_mm}, above)
+        .line_to({radius_mm, -half_mm});
+    return out.arc_to({0, -half_mm - radius_mm}, below).arc_to({-radius_mm, -half_mm}, below);
+}
+
 std::vector<Point> stadium(double half_mm, double radius_mm, int n) {
     std::vector<Point> out;
     for (int turn = 0; turn < 2; ++turn)

@@ -37,7 +37,7 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
     const auto skin = stadium(half, hull + wall);
     add("insulating tubes", "insulating tubes", closed(skin), "insulating and dual-wall tube", "sleeve");
     s.boundaries.push_back({"joint screen", 0, skin});
-    add("packing", "packing", closed(stadium(half, hull)), packed ? "packing mastic" : "air",
+    add("packing", "packing", stadium_outline(half, hull), packed ? "packing mastic" : "air",
         packed ? "mastic" : "air");
     for (const double side : {-1.0, 1.0}) {
         const Point centre{0, side * half};
@@ -52,7 +52,7 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
     s.paths.push_back(
         {"outward", {{0, half + b.r.conductor_screen}, {0, half + b.r.insulation}}, "insulation 2"});
     s.paths.push_back({"upward", {{b.r.conductor_screen, half}, {b.r.insulation, half}}, "insulation 2"});
-    s.paths.push_back({"hull", stadium(half, hull), "insulating tubes"});
+    s.paths.push_back({"hull", stadium(half, hull, 96), "insulating tubes"});
     if (!packed) s.paths.push_back({"crotch", {{-0.8 * hull, 0}, {0.8 * hull, 0}}, "packing"});
     CheckRequest ratio;
     ratio.id = "cores_ratio";

@@ -19,6 +19,7 @@ struct WorkChoices {
     std::string long_side = "a";                ///< of a joint: where what lies over the middle is parked
     std::map<std::string, double> numbers;      ///< mm
     std::map<std::string, std::string> schools; ///< where the trade disagrees
+    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
     bool operator==(const WorkChoices&) const = default;
 };
 

@@ -1,5 +1,6 @@
 #include "accessory/lay_up.h"
 #include "closedform/closedform.h"
+#include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -29,15 +30,22 @@ LayUp::LayUp(const DesignContext& context)
 }
 
 void LayUp::material(const std::string& name, double eps_r, std::optional<Conduction> conduction) {
-    out.section.materials[name] = {eps_r, std::move(conduction), {}};
+    SectionMaterial material{eps_r, std::move(conduction), {}};
+    if (const auto* entry = entry_of(name); entry && !entry->eps_share_by_frequency.empty()) {
+        for (const auto& [hz, share] : entry->eps_share_by_frequency)
+            material.eps_r_by_frequency.emplace_back(hz, std::max(1.0, share * eps_r));
+        material.eps_provenance = to_word(entry->eps_share_provenance);
+    }
+    out.section.materials[name] = std::move(material);
 }
 
 double LayUp::eps_of(const std::string& id) const {
     const auto* found = context_.materials.find(id);
-    return found ? found->eps_r.value : 1.0;
+    promise(found, "the materials table has what the families are made of");
+    return found->eps_r.value;
 }
 
-double LayUp::dc_S_per_m(const std::string& name) const {
+const Material* LayUp::entry_of(const std::string& name) const {
     static const std::map<std::string, std::string> case_of{{"body", "rubber body"},
                                                             {"sleeve", "anti-tracking sleeve"},
                                                             {"rod", "insulating rod"},
@@ -47,7 +55,11 @@ double LayUp::dc_S_per_m(const std::string& name) const {
     if (const auto it = case_of.find(name); it != case_of.end()) id = it->second;
     if (name.starts_with("insulation"))
         id = context_.cable_of(name.ends_with(" B") ? CableSide::b : CableSide::a).insulation_material;
-    const auto* found = context_.materials.find(id);
+    return context_.materials.find(id);
+}
+
+double LayUp::dc_S_per_m(const std::string& name) const {
+    const auto* found = entry_of(name);
     return found ? found->dc_S_per_m.value : 0;
 }
 

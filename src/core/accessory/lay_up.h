@@ -22,6 +22,8 @@ class LayUp {
     /// DC conductivity of a section's material: of the table under its name, or under the one it is a case
     /// of.
     double dc_S_per_m(const std::string& name) const;
+    /// The entry of the materials table that a section's material is, or is a case of; null: none.
+    const Material* entry_of(const std::string& name) const;
 
     /// Adds a body over all before it. It reaches inwards as far as it likes: what was laid before covers it.
     void region(const std::string& name, const std::string& material, Outline outline,

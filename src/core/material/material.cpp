@@ -23,6 +23,21 @@ Result<MaterialTable> read_materials(const nlohmann::json& document) {
         m.eps_r.value = in.number("eps_r");
         m.eps_r.provenance = provenance_from_word(in.text("provenance"));
         m.eps_r.note = in.text_or("note", "");
+        for (const auto& row : in.array("eps_share_by_frequency")) {
+            if (!row.is_array() || row.size() != 2 || !row[0].is_number() || !row[1].is_number())
+                return refuse("material " + m.id, "a row of eps_share_by_frequency is not [Hz, share]",
+                              "Correct it");
+            const std::pair<double, double> now{row[0].get<double>(), row[1].get<double>()};
+            auto& rows = m.eps_share_by_frequency;
+            if (!(now.first > 0 && now.second > 0) ||
+                (!rows.empty() && !(now.first > rows.back().first && now.second <= rows.back().second)))
+                return refuse("material " + m.id, "eps_share_by_frequency is out of order",
+                              "Order it by rising frequency; permittivity must not rise with it");
+            rows.push_back(now);
+        }
+        if (m.eps_share_by_frequency.size() == 1)
+            return refuse("material " + m.id, "eps_share_by_frequency has one row", "Give at least two");
+        m.eps_share_provenance = provenance_from_word(in.text_or("eps_share_provenance", "common-practice"));
         m.dc_S_per_m = {in.number("dc_S_per_m"), "S/m",
                         provenance_from_word(in.text_or("dc_provenance", "from-memory")), false, ""};
         if (in.ok() && !(m.dc_S_per_m.value > 0))

@@ -11,7 +11,11 @@ namespace ng {
 struct Material {
     std::string id;
     std::string title;
-    SourcedValue eps_r;
+    SourcedValue eps_r; ///< at power frequency
+    /// Hz, permittivity over that at power frequency: of filled compounds, which polarise more slowly than
+    /// their base. Empty: 1.
+    std::vector<std::pair<double, double>> eps_share_by_frequency;
+    Provenance eps_share_provenance = Provenance::common_practice;
     SourcedValue dc_S_per_m; ///< at 20 degC; orders of magnitude, they decide the field at DC
     std::string hatch;       ///< insulation, semiconductor, metal, mastic, grading, sleeve, jacket, air
 };
