@@ -35,7 +35,7 @@ class MainWindow : public QMainWindow {
     void open_file(const QString& path);
     void open_demo();
     /// Offers the work of a session that ended without saving.
-    void offer_recovery(const QString& path);
+    void offer_recovery(const QString& path, const QString& also = {});
     QString demo_path() const;
 
     BuildStrip* build_strip() { return build_; }

@@ -97,22 +97,40 @@ QString MainWindow::demo_path() const {
     return QString::fromStdString((session_.library().folder / "demo" / "osprey-point.ngjob").string());
 }
 
+namespace {
+
+/// What a job holds that nobody knows: all of it where it is little, else the first of it and how many more.
+QString unknown_words(const Job& job) {
+    constexpr std::size_t most = 3;
+    const auto fields = unknown_fields(job);
+    QStringList lines;
+    for (std::size_t i = 0; i < std::min(most, fields.size()); ++i)
+        lines << QString::fromStdString(fields[i].words());
+    if (fields.size() > most) lines << QString("… and %1 more").arg(fields.size() - most);
+    return lines.join("\n");
+}
+
+} // namespace
+
 void MainWindow::open_file(const QString& path) {
     if (auto ok = session_.document.open(path); !ok) {
         session_.tell(ok.error());
         return;
     }
     remember_recent(session_.document.path());
-    offer_recovery(session_.document.path());
+    const auto unknown = unknown_words(session_.document.job());
+    if (!unknown.isEmpty()) show_message(unknown);
+    offer_recovery(session_.document.path(), unknown);
 }
 
 void MainWindow::open_demo() {
     if (auto ok = session_.document.open_copy(demo_path()); !ok) session_.tell(ok.error());
 }
 
-void MainWindow::offer_recovery(const QString& path) {
+void MainWindow::offer_recovery(const QString& path, const QString& also) {
     if (!session_.document.has_recovery(path)) return;
-    show_message("The last session ended without saving. Its work was kept.");
+    show_message("The last session ended without saving. Its work was kept." +
+                 (also.isEmpty() ? also : "\n" + also));
     banner_action_->setText("Recover it");
     disconnect(banner_connection_);
     banner_connection_ = connect(banner_action_, &QPushButton::clicked, this, [this, path] {

@@ -1,6 +1,6 @@
 #include "bench/engine.h"
-#include "field/sampling.h"
-#include "field/solve.h"
+#include "field/kept.h"
+#include "field/readings.h"
 #include "field/steady.h"
 #include "io/file.h"
 #include <algorithm>
@@ -117,16 +117,18 @@ namespace {
 Solution on_uniform_mesh(const Section& section, double size_mm) {
     MesherOptions options;
     options.most_triangles = 2000000;
-    options.region_weight = region_weights(section);
+    options.region_weights = {region_weights(section)};
     auto mesher = Mesher::create(section, options);
     const SizeField uniform = [size_mm](Point) { return size_mm; };
-    mesher->refine(uniform, nullptr);
+    auto made = mesher->make(uniform, nullptr);
     const auto assembly = std::make_shared<const Assembly>(
-        std::make_shared<const Mesh>(std::move(*mesher->mesh())), section.symmetry);
+        std::make_shared<const Mesh>(std::move(made->mesh)), section.symmetry);
     SteadyModel model(assembly);
     Solution out;
     model.solve(section, nullptr, out);
-    const auto readings = *Readings::make(std::make_shared<const Section>(section), assembly->mesh_pointer());
+    const auto plan = std::make_shared<const ReadingPlan>(ReadingPlan::of(section, assembly->mesh()));
+    const auto readings =
+        *Readings::make(std::make_shared<const Section>(section), plan, assembly->mesh_pointer());
     readings.report(readings.read(out.potential_kV, out.imaginary_kV), out);
     out.report.unknowns = assembly->unknown_count();
     return out;
@@ -173,8 +175,8 @@ void growth() {
         Stopwatch watch;
         auto mesher = Mesher::create(section, mesher_options);
         const SizeField uniform = [size](Point) { return size; };
-        mesher->refine(uniform, nullptr);
-        const auto mesh = std::make_shared<const Mesh>(std::move(*mesher->mesh()));
+        auto made = mesher->make(uniform, nullptr);
+        const auto mesh = std::make_shared<const Mesh>(std::move(made->mesh));
         const double mesh_s = watch.lap();
         const auto assembly = std::make_shared<const Assembly>(mesh, section.symmetry);
         LinearSystem<double> system(assembly);

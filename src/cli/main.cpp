@@ -3,11 +3,12 @@
 #include "cli/render.h"
 #include "cli/schedule_calls.h"
 #include "cli/work_calls.h"
+#include "field/kept.h"
 #include "field/result_io.h"
-#include "field/solve.h"
 #include "io/file.h"
 #include "io/library.h"
 #include "plan/plan.h"
+#include "section/section_fields.h"
 #include "units/quantity.h"
 #include <CLI/CLI.hpp>
 #include <cstdio>
@@ -215,6 +216,11 @@ int run_check(const JobArguments& arguments, const char* program) {
                      {"version", 1},
                      {"job", job->title},
                      {"designs", ordered_json::array()}};
+    for (const auto& field : unknown_fields(*job)) {
+        out["unknown_fields"].push_back(
+            {{"item", field.item}, {"field", field.key}, {"nearest", field.nearest}});
+        fmt::print(stderr, "{}\n", field.words());
+    }
     int code = exit_holds;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
@@ -402,6 +408,7 @@ int run(int argc, char** argv) {
         call->add_option("--datum", work.datum, "what distances count from; the design's own if none");
     }
     auto* section_call = app.add_subcommand("section", "Print the section file of a design");
+    auto* schema_call = app.add_subcommand("schema", "Print the JSON Schema of section files");
     auto* families_call = app.add_subcommand("families", "List accessory families and their parameters");
     families_call->add_flag("--json", job.json, "All parameters, as JSON");
     auto* render_call = app.add_subcommand("render", "Picture of section and field");
@@ -429,6 +436,10 @@ int run(int argc, char** argv) {
         if (*template_call) return cli::run_template(work, *library);
         if (*standards_call) return cli::run_standards(standards, *library);
         return *compare_call ? cli::run_compare(comparing, *library) : cli::run_why(why, *library);
+    }
+    if (schema_call->parsed()) {
+        std::cout << schema_of(section_fields(), "Needlegauge section").dump(1) << '\n';
+        return 0;
     }
     if (*families_call) return run_families(job.json);
     if (*section_call) return run_section(job, argv[0]);

@@ -1,5 +1,6 @@
 #include "app/strips/needle_bar.h"
 #include "closedform/air.h"
+#include "field/result_io.h"
 #include "verdict/void_allowance.h"
 #include <QPainter>
 #include <algorithm>
@@ -118,7 +119,9 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
                            .arg(figure(std::abs(s->E_t_kV_per_mm)), figure(std::abs(s->E_n_kV_per_mm)),
                                 figure(s->E_kV_per_mm), figure(s->potential_kV));
         body += void_words(*solved, path, *s, unit);
-        if (s->near_singular) body += ", too near a corner to judge";
+        if (const auto* corner = corner_that_reaches(solved->solution.corners, s->at))
+            body += QString(", not judged: within %1 of a %2")
+                        .arg(words(corner->reach_mm), kind_word(corner->kind));
         out.push_back({QString::fromStdString(path.name), body});
     }
     return out;

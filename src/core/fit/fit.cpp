@@ -1,4 +1,5 @@
 #include "fit/fit.h"
+#include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
@@ -11,7 +12,8 @@ constexpr double silicone_shear_modulus_MPa = 0.35; // common practice, no sourc
 
 double limit_of(const LimitTable& limits, const char* id) {
     const auto* limit = limits.find(id);
-    return limit ? limit->value.value : 0;
+    promise(limit, "the library has every limit of the fit (load_library)");
+    return limit->value.value;
 }
 
 /// Range of diameters that a part can lie on, smallest and greatest.

@@ -149,8 +149,10 @@ Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& l
         out.end = "cancelled";
     } catch (const nlopt::roundoff_limited&) {
         out.end = "settled";
-    } catch (const std::exception&) { // NLopt wraps what a callback throws
-        out.end = walk.cancelled() ? "cancelled" : "settled";
+    } catch (const std::exception& error) { // what a callback throws; NLopt wraps it
+        if (!walk.cancelled())
+            return refuse("Best shape", fmt::format("the search broke off: {}", error.what()),
+                          "Start from another design, and report this");
     }
     if (walk.cancelled()) out.end = "cancelled";
     out.path = std::move(walk.path);

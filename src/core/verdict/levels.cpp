@@ -1,4 +1,5 @@
 #include "verdict/levels.h"
+#include "field/kept.h"
 
 namespace ng {
 
