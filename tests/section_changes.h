@@ -19,6 +19,7 @@ template <class Change> Section changed(Section s, Change change) {
         for (auto& p : b.along) change(p);
     for (auto& path : s.paths)
         for (auto& p : path.points) change(p);
+    for (auto& probe : s.probes) change(probe.at);
     return s;
 }
 

@@ -173,10 +173,9 @@ class TestFieldProof : public QObject {
             auto mesher = Mesher::create(s, {});
             REQUIRE_OK(mesher);
             const SizeField uniform = [size](Point) { return size; };
-            QVERIFY(mesher->refine(uniform, nullptr));
-            auto meshed = mesher->mesh();
-            REQUIRE_OK(meshed);
-            const auto mesh = std::make_shared<const Mesh>(std::move(*meshed));
+            auto made = mesher->make(uniform, nullptr);
+            REQUIRE_OK(made);
+            const auto mesh = std::make_shared<const Mesh>(std::move(made->mesh));
             LinearSystem<double> system(std::make_shared<const Assembly>(mesh, s.symmetry));
             system.set(std::vector<double>{2.3});
             QVERIFY(system.factorise());

@@ -4,7 +4,7 @@
 #include "closedform/closedform.h"
 #include "field/solve.h"
 #include "mesh/arrangement.h"
-#include "mesh/triple_point.h"
+#include "mesh/corner.h"
 #include "support.h"
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
@@ -271,7 +271,8 @@ class TestHardSections : public QObject {
         }
         const auto solution = solve(s);
         REQUIRE_OK(solution);
-        const double k = triple_point_order(1, 4, angle);
+        const Sector sectors[] = {{1, angle}, {4, std::numbers::pi - angle}};
+        const double k = corner_order(sectors, SectorEnd::metal, SectorEnd::metal);
         for (std::size_t i = 1; i < at.size(); ++i) {
             const double slope =
                 std::log(solution->probes[i].E_kV_per_mm / solution->probes[i - 1].E_kV_per_mm) /
@@ -281,8 +282,8 @@ class TestHardSections : public QObject {
         }
         // And the place counts as one without a limit; a blunt or a high-permittivity wedge does not.
         const auto strong_at_tip = [](const Solution& r) {
-            return std::any_of(r.mesh->singular.begin(), r.mesh->singular.end(), [](const auto& c) {
-                return distance(c.at, {50, 0}) < 1e-6 && c.strong;
+            return std::any_of(r.corners.begin(), r.corners.end(), [](const auto& c) {
+                return distance(c.at, {50, 0}) < 1e-6 && grows_without_limit(c.order);
             });
         };
         QVERIFY(strong_at_tip(*solution));
@@ -314,10 +315,13 @@ class TestHardSections : public QObject {
         s.paths = {{"bend", {{0, 0}, {10, 10}}, "air"}, {"arm", {{18, 0}, {18, 10}}, "air"}};
         const auto r = solve(s);
         REQUIRE_OK(r);
-        QCOMPARE(r->mesh->singular.size(), std::size_t(1));
-        QVERIFY(r->mesh->singular[0].strong);
-        QVERIFY(distance(r->mesh->singular[0].at, {10, 10}) < 1e-6);
-        const double reach = r->mesh->singular[0].reach_mm;
+        std::vector<Mesh::Singular> sharp;
+        for (const auto& corner : r->corners)
+            if (grows_without_limit(corner.order)) sharp.push_back(corner);
+        QCOMPARE(sharp.size(), std::size_t(1));
+        QVERIFY(distance(sharp[0].at, {10, 10}) < 1e-6);
+        COMPARE_WITHIN(sharp[0].order, 2.0 / 3, 1e-9);
+        const double reach = sharp[0].reach_mm;
         int near = 0;
         for (const auto& path : r->paths)
             for (const auto& sample : path.samples) {

@@ -1,4 +1,5 @@
 #include "io/file.h"
+#include "io/json_reader.h"
 #include "support.h"
 #include <QProcess>
 #include <QTemporaryDir>
@@ -30,6 +31,32 @@ class TestJob : public QObject {
         QCOMPARE(write_job(*again).dump(), write_job(job).dump());
         QVERIFY(std::distance(std::filesystem::directory_iterator(dir_.path().toStdString()), {}) ==
                 1); // no temporary left
+    }
+    void what_nobody_knows_is_kept_and_named() {
+        auto document = nlohmann::json::parse(write_job(test::demo_job()).dump());
+        QVERIFY(unknown_fields(*read_job(document, "demo")).empty());
+        document["titel"] = "x";
+        document["cables"][0]["strandng"] = 3;
+        document["designs"][0]["duty"]["altitud_m"] = 1200;
+        document["designs"][0]["work"]["datun"] = "end";
+        document["designs"][0]["numbers"]["tube_lenght"] = 90;
+        const auto job = read_job(document, "demo");
+        REQUIRE_OK(job);
+        std::string words;
+        for (const auto& field : unknown_fields(*job)) words += field.words() + "\n";
+        for (const char* part : {"job: “titel”", "“title”?", "“strandng”", "“stranding”?", "“altitud_m”",
+                                 "“altitude_m”?", "“datun”", "“datum”?", "“tube_lenght”"})
+            QVERIFY2(words.find(part) != std::string::npos, (std::string(part) + " in " + words).c_str());
+        const auto written = nlohmann::json::parse(write_job(*job).dump());
+        QCOMPARE(written["titel"].get<std::string>(), std::string("x"));
+        QCOMPARE(written["designs"][0]["work"]["datun"].get<std::string>(), std::string("end"));
+        QCOMPARE(written["designs"][0]["duty"]["altitud_m"].get<int>(), 1200);
+    }
+    void numbers_that_are_not_whole_are_not_cut() {
+        auto document = nlohmann::json::parse(write_job(test::demo_job()).dump());
+        document["cables"][0]["cores"] = 1.9;
+        QVERIFY(!read_job(document, "demo"));
+        QVERIFY(!parse_json(R"({"format":"needlegauge-job","title":"a","title":"b"})", "twice"));
     }
     void jobs_satisfy_the_published_schema() {
         // By a general-purpose validator (Debian: python3-jsonschema); machines without it say so.

@@ -67,12 +67,15 @@ class TestRandomSections : public QObject {
 
         const auto moved = solve(changed(s, [](Point& p) { p.z += 137.5; }));
         REQUIRE_OK(moved);
-        COMPARE_WITHIN(moved->energy_J, base->energy_J, 1e-3);
+        QVERIFY(std::abs(moved->energy_J - base->energy_J) <= moved->energy_error_J + base->energy_error_J);
+        COMPARE_WITHIN(moved->energy_J, base->energy_J, 5e-3);
         COMPARE_WITHIN(moved->edge("south")->peak_kV_per_mm, base->edge("south")->peak_kV_per_mm, 0.02);
 
         const auto mirrored = solve(changed(s, [](Point& p) { p.z = 50 - p.z; }));
         REQUIRE_OK(mirrored);
-        COMPARE_WITHIN(mirrored->energy_J, base->energy_J, 1e-3);
+        QVERIFY(std::abs(mirrored->energy_J - base->energy_J) <=
+                mirrored->energy_error_J + base->energy_error_J);
+        COMPARE_WITHIN(mirrored->energy_J, base->energy_J, 5e-3);
 
         const auto larger = solve(changed(s, [](Point& p) { p = 3 * p; }));
         REQUIRE_OK(larger);

@@ -1,4 +1,8 @@
+#include "section/section_fields.h"
 #include "support.h"
+#include <QProcess>
+#include <QTemporaryDir>
+#include <filesystem>
 #include <fstream>
 
 using namespace ng;
@@ -19,6 +23,38 @@ const char* sketch =
 
 json parsed() {
     return json::parse(sketch);
+}
+
+/// The example with a value under every key that there is.
+json with_everything() {
+    auto d = parsed();
+    d["analysis"] = "nonlinear";
+    const json law{
+        {"law", "power"},      {"sigma0_S_per_m", 1e-9},
+        {"E0_kV_per_mm", 0.5}, {"exponent", 4},
+        {"field", "rms"},      {"temperature", {{"per_kelvin", 0.05}, {"reference_C", 20}, {"actual_C", 70}}},
+        {"provenance", "none"}};
+    d["materials"]["graded"] = {{"eps_r", 12},
+                                {"conduction", law},
+                                {"title", "Graded"},
+                                {"eps_r_by_frequency", {{1, 14}, {60, 12}}},
+                                {"eps_provenance", "none"}};
+    d["materials"]["rising"] = {
+        {"eps_r", 5},
+        {"conduction",
+         {{"law", "exponential"}, {"sigma0_S_per_m", 1e-9}, {"a", 2}, {"exponent", 0.5}, {"field", "peak"}}}};
+    d["materials"]["tabled"] = {
+        {"eps_r", 5},
+        {"conduction", {{"law", "table"}, {"table", {{0.1, 1e-9}, {2, 1e-7}}}, {"field", "peak"}}}};
+    d["electrodes"][1]["outline"][3]["name"] = "lip";
+    d["impulse"] = {{"front_us", 1.2},
+                    {"tail_us", 50},
+                    {"polarity", "negative"},
+                    {"chopped_at_us", 4},
+                    {"duration_us", 30}};
+    d["nonlinear"] = {{"method", "time"}, {"most_cycles", 20}};
+    d["dc"] = {{"duration_s", 30}};
+    return d;
 }
 
 } // namespace
@@ -132,6 +168,185 @@ class TestSection : public QObject {
         QCOMPARE(QString::fromStdString(s.error().item), item);
         QVERIFY(!s.error().remedy.empty());
     }
+    void every_key_is_known_and_those_that_matter_are_needed_data() {
+        QTest::addColumn<QString>("where"); // JSON pointer of the object
+        QTest::addColumn<QString>("key");
+        QTest::addColumn<bool>("needed");
+        const auto row = [](const char* where, const char* key, bool needed) {
+            QTest::addRow("%s/%s", where, key) << QString(where) << QString(key) << needed;
+        };
+        for (const char* key : {"symmetry", "frequency_hz", "materials", "regions"}) row("", key, true);
+        for (const char* key :
+             {"analysis", "electrodes", "boundaries", "paths", "probes", "nonlinear", "dc", "impulse"})
+            row("", key, false);
+        row("/materials/air", "eps_r", true);
+        row("/materials/graded", "conduction", false);
+        for (const char* key : {"law", "sigma0_S_per_m", "E0_kV_per_mm", "exponent", "field"})
+            row("/materials/graded/conduction", key, true);
+        for (const char* key : {"law", "sigma0_S_per_m", "a", "exponent", "field"})
+            row("/materials/rising/conduction", key, true);
+        for (const char* key : {"table", "field"}) row("/materials/tabled/conduction", key, true);
+        row("/materials/graded/conduction", "temperature", false);
+        for (const char* key : {"per_kelvin", "reference_C", "actual_C"})
+            row("/materials/graded/conduction/temperature", key, true);
+        for (const char* key : {"name", "material", "outline"}) row("/regions/0", key, true);
+        for (const char* key : {"name", "voltage_kV", "outline"}) row("/electrodes/1", key, true);
+        for (const char* key : {"arc_to", "centre"}) row("/electrodes/1/outline/3", key, true);
+        row("/electrodes/1/outline/3", "name", false);
+        for (const char* key : {"name", "voltage_kV", "along"}) row("/boundaries/0", key, true);
+        for (const char* key : {"name", "points", "side"}) row("/paths/0", key, true);
+        for (const char* key : {"name", "at", "side"}) row("/probes/0", key, true);
+        for (const char* key : {"front_us", "tail_us"}) row("/impulse", key, true);
+        for (const char* key : {"polarity", "chopped_at_us", "duration_us"}) row("/impulse", key, false);
+        row("/nonlinear", "method", true);
+        row("/nonlinear", "most_cycles", false);
+        row("/dc", "duration_s", true);
+    }
+    void every_key_is_known_and_those_that_matter_are_needed() {
+        QFETCH(QString, where);
+        QFETCH(QString, key);
+        QFETCH(bool, needed);
+        const auto whole = with_everything();
+        REQUIRE_OK(read_section(whole));
+        const json::json_pointer at(where.toStdString());
+        const std::string known = key.toStdString();
+        auto misspelt = whole;
+        auto& object = misspelt[at];
+        const auto value = object[known];
+        object.erase(known);
+        std::string wrong = known;
+        if (wrong.size() > 1) std::swap(wrong[wrong.size() / 2], wrong[wrong.size() / 2 - 1]);
+        if (wrong == known) wrong += "s";
+        object[wrong] = value;
+        const auto refused = read_section(misspelt);
+        QVERIFY2(!refused, "it was taken");
+        if (known != "arc_to" &&
+            known != "name") { // of an entry without "arc_to" the message speaks of what it then is
+            const auto message = refused.error().message();
+            QVERIFY2(message.find("“" + wrong + "”") != std::string::npos &&
+                         message.find("“" + known + "”") != std::string::npos,
+                     message.c_str());
+        }
+        auto dropped = whole;
+        dropped[at].erase(known);
+        const auto without = read_section(dropped);
+        QCOMPARE(!without.has_value(), needed);
+        auto null = whole;
+        null[at][known] = nullptr;
+        QVERIFY(!read_section(null));
+        auto doubled = whole.dump(); // the same key twice, with two values
+        if (where.isEmpty()) {
+            doubled = "{\"" + known + "\":" + value.dump() + "," + doubled.substr(1);
+            const auto twice = read_section_text(doubled, "twice");
+            QVERIFY(!twice && twice.error().problem.find(known) != std::string::npos);
+        }
+    }
+    void contradictions_are_refused_by_item_data() {
+        QTest::addColumn<QString>("patch");
+        QTest::addColumn<QString>("item");
+        QTest::newRow("floating with a voltage")
+            << R"({"electrodes":[{"name":"e","floating":true,"voltage_kV":3,"outline":[[0,0],[1,0],[1,1]]}]})"
+            << "electrode e";
+        QTest::newRow("a line with a centre")
+            << R"({"electrodes":[{"name":"e","voltage_kV":3,"outline":[[0,0],{"to":[1,0],"centre":[0,0]},[1,1]]}]})"
+            << "electrode e";
+        QTest::newRow("a line and an arc")
+            << R"({"electrodes":[{"name":"e","voltage_kV":3,"outline":[[0,0],{"to":[1,0],"arc_to":[1,0],"centre":[0,0]},[1,1]]}]})"
+            << "electrode e";
+        QTest::newRow("keys of another law")
+            << R"({"materials":{"xlpe":{"eps_r":2,"conduction":{"law":"constant","sigma0_S_per_m":1,"exponent":2}}}})"
+            << "material xlpe";
+        QTest::newRow("a path 18 um on the wrong side")
+            << R"({"paths":[{"name":"p","points":[[13.468,1],[13.468,100]],"side":"insulation"}]})"
+            << "path p";
+        QTest::newRow("an impulse chopped after its end")
+            << R"({"analysis":"impulse","impulse":{"front_us":1.2,"tail_us":50,"chopped_at_us":8,"duration_us":5}})"
+            << "impulse";
+        QTest::newRow("two edges of one name")
+            << R"({"electrodes":[{"name":"e","voltage_kV":3,"outline":[[1,0],{"arc_to":[0,1],"centre":[0,0],"name":"x"},[0,0]]},
+                   {"name":"f","voltage_kV":3,"outline":[[1,10],{"arc_to":[0,11],"centre":[0,10],"name":"x"},[0,10]]}]})"
+            << "electrode f";
+        QTest::newRow("volts beyond what is")
+            << R"({"boundaries":[{"name":"b","voltage_kV":1e160,"along":[[150,-80],[150,200]]}]})"
+            << "boundary b";
+        QTest::newRow("a frequency of nothing") << R"({"analysis":"complex","frequency_hz":1e-200})"
+                                                << "section";
+        QTest::newRow("a permittivity that rises")
+            << R"({"materials":{"xlpe":{"eps_r":2,"eps_r_by_frequency":[[1,2],[50,3]]}}})"
+            << "material xlpe";
+        QTest::newRow("half a cycle") << R"({"nonlinear":{"method":"time","most_cycles":7.5}})"
+                                      << "nonlinear";
+    }
+    void contradictions_are_refused_by_item() { bad_sections_are_refused_by_item(); }
+    void what_only_solving_finds_is_refused_by_item() {
+        const auto refused_as = [](const json& document) {
+            const auto s = read_section(document);
+            if (!s) return s.error().item;
+            const auto r = solve(*s);
+            return r ? std::string() : r.error().item;
+        };
+        auto d = parsed(); // a boundary that misses the section by a micrometre
+        d["boundaries"][0]["along"] = {{150.001, -80}, {150.001, 200}};
+        QCOMPARE(refused_as(d), std::string("boundary tank"));
+        d = parsed(); // an electrode far outside
+        d["electrodes"].push_back(
+            {{"name", "lost"}, {"voltage_kV", 1}, {"outline", {{500, 0}, {510, 0}, {510, 5}}}});
+        QCOMPARE(refused_as(d), std::string("electrode lost"));
+        d = parsed(); // one wholly inside another of a different voltage
+        d["electrodes"].push_back(
+            {{"name", "core"}, {"voltage_kV", 1}, {"outline", {{2, 0}, {5, 0}, {5, 5}, {2, 5}}}});
+        QCOMPARE(refused_as(d), std::string("electrode core"));
+        d["electrodes"][2]["voltage_kV"] = 8.7; // of the same: one body
+        QCOMPARE(refused_as(d), std::string());
+        d = parsed(); // two boundaries of different voltage on one line
+        d["boundaries"].push_back({{"name", "wall"}, {"voltage_kV", 4}, {"along", {{150, 0}, {150, 50}}}});
+        QVERIFY(refused_as(d).starts_with("boundary "));
+        d = parsed(); // an impulse that ends before its crest
+        d["analysis"] = "impulse";
+        d["impulse"] = {{"front_us", 1.2}, {"tail_us", 50}, {"duration_us", 1.0}};
+        QCOMPARE(refused_as(d), std::string("impulse"));
+    }
+    void what_nothing_uses_stays_legal() {
+        auto d = parsed();
+        d["materials"]["spare"] = {{"eps_r", 7}};
+        d["frequency_hz"] = 60; // of a capacitive file
+        REQUIRE_OK(read_section(d));
+    }
+    void the_published_schema_is_the_table_and_holds() {
+        std::ifstream in(NEEDLEGAUGE_DATA_DIR "/../docs/section.schema.json");
+        QCOMPARE(nlohmann::ordered_json::parse(in).dump(1),
+                 schema_of(section_fields(), "Needlegauge section").dump(1));
+        if (!QFile::exists("/usr/lib/python3/dist-packages/jsonschema/__init__.py"))
+            QSKIP("python3-jsonschema is not installed");
+        QTemporaryDir folder;
+        const auto valid = [&](const json& document) {
+            const auto file = folder.filePath("section.json");
+            std::ofstream(file.toStdString()) << document.dump();
+            QProcess validator;
+            validator.start("/usr/bin/python3", {"-m", "jsonschema", "-i", file,
+                                                 NEEDLEGAUGE_DATA_DIR "/../docs/section.schema.json"});
+            validator.waitForFinished(60000);
+            return validator.exitCode() == 0;
+        };
+        QVERIFY(valid(parsed()));
+        QVERIFY(valid(with_everything()));
+        for (const auto& file : std::filesystem::directory_iterator(NEEDLEGAUGE_REFERENCE_DIR "/sections")) {
+            std::ifstream section(file.path());
+            QVERIFY2(valid(json::parse(section)), file.path().c_str());
+        }
+        auto wrong = with_everything();
+        wrong["materials"]["graded"]["conduction"].erase("sigma0_S_per_m");
+        QVERIFY(!valid(wrong));
+        wrong = with_everything();
+        wrong["electrodes"][0]["floating"] = true;
+        QVERIFY(!valid(wrong));
+        wrong = with_everything();
+        wrong["prbes"] = json::array();
+        QVERIFY(!valid(wrong));
+        wrong = with_everything();
+        wrong.erase("frequency_hz");
+        QVERIFY(!valid(wrong));
+    }
     void truncated_text_says_so() {
         const std::string text = std::string(sketch).substr(0, 300);
         const auto s = read_section_text(text, "cut.ngsection");
@@ -157,12 +372,13 @@ class TestSection : public QObject {
         d["impulse"] = {{"front_us", 1.2}, {"tail_us", 50}, {"polarity", "negative"}, {"chopped_at_us", 4}};
         d["nonlinear"] = {{"method", "time"}, {"most_cycles", 20}};
         d["dc"] = {{"duration_s", 30}};
-        d["materials"]["xlpe"]["conduction"] = {{"law", "exponential"},
-                                                {"sigma0_S_per_m", 1e-9},
-                                                {"a", 2},
-                                                {"exponent", 0.5},
-                                                {"field", "peak"},
-                                                {"temperature", {{"per_kelvin", 0.05}, {"actual_C", 70}}}};
+        d["materials"]["xlpe"]["conduction"] = {
+            {"law", "exponential"},
+            {"sigma0_S_per_m", 1e-9},
+            {"a", 2},
+            {"exponent", 0.5},
+            {"field", "peak"},
+            {"temperature", {{"per_kelvin", 0.05}, {"reference_C", 20}, {"actual_C", 70}}}};
         const auto s = read_section(d);
         REQUIRE_OK(s);
         const auto again = read_section(write_section(*s));

@@ -75,8 +75,8 @@ class TestShape : public QObject {
             s.regions.push_back({"air", "air", test::box(0, 0, far, far)});
             Outline half; // the right half of the cylinder; x = 0 is a line of symmetry
             half.start = {0, h - *radius};
-            half.arc_to({*radius, h}, {0, h}, "edge");
-            half.arc_to({0, h + *radius}, {0, h}, "edge");
+            half.arc_to({*radius, h}, {0, h}, "edge below");
+            half.arc_to({0, h + *radius}, {0, h}, "edge above");
             s.electrodes.push_back({"cylinder", voltage, false, half});
             s.boundaries.push_back({"plane", 0, {{0, 0}, {far, 0}}});
             const auto solved = solve(s);

@@ -24,7 +24,7 @@ inline Figures read_figures(const QString& text) {
 inline bool has_singular_point(const Mesh& mesh, const std::string& arc_name) {
     for (const auto& edge : mesh.arcs)
         for (const auto& corner : mesh.singular)
-            if (edge.name == arc_name && corner.strong &&
+            if (edge.name == arc_name && corner.strong() &&
                 std::abs(distance(corner.at, edge.arc.centre) - edge.arc.radius_mm) < 1e-3)
                 return true;
     return false;

@@ -1,0 +1,473 @@
+// Figures and their errors against exact solutions: peaks on smooth surfaces, charges and losses, long thin
+// layers, corners that have no limit, kept meshes under other loads, sections that are moved, mirrored or
+// asked for a little more.
+#include "field/kept.h"
+#include "field/permittivity.h"
+#include "field/result_io.h"
+#include "field/solve.h"
+#include "section_changes.h"
+#include "support.h"
+#include "units/quantity.h"
+#include <fstream>
+#include <sstream>
+
+using namespace ng;
+
+namespace {
+
+Conduction constant(double S_per_m) {
+    Conduction c;
+    c.law = "constant";
+    c.sigma0_S_per_m = S_per_m;
+    return c;
+}
+
+Section reference(const std::string& name) {
+    std::ifstream in(std::string(NEEDLEGAUGE_REFERENCE_DIR) + "/sections/" + name + ".ngsection");
+    std::stringstream text;
+    text << in.rdbuf();
+    return *read_section_text(text.str(), name);
+}
+
+Outline disc(Point centre, double radius) {
+    Outline o;
+    o.start = {centre.r - radius, centre.z};
+    o.arc_to({centre.r, centre.z - radius}, centre)
+        .arc_to({centre.r + radius, centre.z}, centre)
+        .arc_to({centre.r, centre.z + radius}, centre)
+        .arc_to({centre.r - radius, centre.z}, centre);
+    return o;
+}
+
+/// A round body between far plates, read along its own surface from the outside and in front of it. Half of
+/// it, by symmetry: planar a cylinder, axisymmetric a sphere.
+Section round_body(Symmetry symmetry, double radius, double eps_r, double field_kV_per_mm) {
+    Section s;
+    s.symmetry = symmetry;
+    const double far = 25 * radius;
+    s.materials = {{"air", {1, {}, {}}}, {"body", {eps_r, {}, {}}}};
+    Outline half;
+    half.start = {0, -radius};
+    half.arc_to({radius, 0}, {0, 0}, "surface").arc_to({0, radius}, {0, 0});
+    s.regions = {{"air", "air", test::box(0, -far, far, far)}, {"body", "body", half}};
+    s.boundaries = {{"bottom", 0, {{0, -far}, {far, -far}}},
+                    {"top", 2 * far * field_kV_per_mm, {{0, far}, {far, far}}}};
+    s.paths = {{"above", {{0, radius}, {0, 3 * radius}}, "air"}};
+    Path along{"surface", {}, "air"};
+    for (int i = 0; i <= 48; ++i) {
+        const double angle = 0.5 * std::numbers::pi * (1 - i / 48.0 * 0.9);
+        along.points.push_back({radius * std::cos(angle), radius * std::sin(angle)});
+    }
+    s.paths.push_back(along);
+    return s;
+}
+
+double charge_of(const Solution& r, const std::string& name) {
+    for (const auto& c : r.conductors)
+        if (c.name == name) return c.charge_C;
+    return 0;
+}
+const ConductorResult& conductor(const Solution& r, const std::string& name) {
+    return *std::find_if(r.conductors.begin(), r.conductors.end(),
+                         [&](const auto& c) { return c.name == name; });
+}
+
+/// Largest difference of two solutions of one thing over the sum of what both state; edges and path peaks.
+double jump_over_stated(const Solution& a, const Solution& b) {
+    double worst = 0;
+    const auto take = [&](double x, double y, double stated) {
+        worst = std::max(worst, std::abs(x - y) / std::max(stated, 1e-9 * std::abs(x)));
+    };
+    for (std::size_t k = 0; k < a.edges.size(); ++k) {
+        const auto &e = a.edges[k], &f = b.edges[k];
+        if (e.judged && f.judged)
+            take(e.peak_kV_per_mm, f.peak_kV_per_mm,
+                 e.relative_error * e.peak_kV_per_mm + f.relative_error * f.peak_kV_per_mm);
+    }
+    for (std::size_t k = 0; k < a.paths.size(); ++k) {
+        const auto &p = a.paths[k], &q = b.paths[k];
+        take(p.peak_kV_per_mm, q.peak_kV_per_mm,
+             p.peak_relative_error * p.peak_kV_per_mm + q.peak_relative_error * q.peak_kV_per_mm);
+    }
+    for (std::size_t k = 0; k < a.conductors.size(); ++k)
+        take(a.conductors[k].charge_C, b.conductors[k].charge_C,
+             a.conductors[k].charge_error_C + b.conductors[k].charge_error_C);
+    return worst;
+}
+
+} // namespace
+
+class TestHonestNumbers : public QObject {
+    Q_OBJECT
+  private slots:
+    void smooth_dielectric_surfaces_are_read_to_their_maximum() {
+        // Cylinder and sphere in a uniform field: 2 eps / (eps + 1) and 3 eps / (eps + 2) outside the pole
+        // (Jackson, Classical Electrodynamics, 4.4).
+        for (const double radius : {0.2, 1.0, 5.0, 40.0})
+            for (const double eps : {1.6, 3.0, 20.0}) {
+                const auto cylinder = solve(round_body(Symmetry::planar, radius, eps, 1));
+                REQUIRE_OK(cylinder);
+                const auto sphere = solve(round_body(Symmetry::axisymmetric, radius, eps, 1));
+                REQUIRE_OK(sphere);
+                // The walls 25 radii away add about (R / L)^2 and (R / L)^3 of the dipole.
+                std::printf("  R %g, eps %g: cylinder %.4f of %.4f, sphere %.4f of %.4f\n", radius, eps,
+                            cylinder->paths[0].peak_kV_per_mm, 2 * eps / (eps + 1),
+                            sphere->paths[0].peak_kV_per_mm, 3 * eps / (eps + 2));
+                for (const std::size_t path : {0, 1}) {
+                    COMPARE_WITHIN(cylinder->paths[path].peak_kV_per_mm, 2 * eps / (eps + 1), 0.006);
+                    COMPARE_WITHIN(sphere->paths[path].peak_kV_per_mm, 3 * eps / (eps + 2), 0.003);
+                }
+            }
+    }
+    void what_is_not_judged_says_so() {
+        // A square dielectric bar: its corners have no limit. The path along its top ends at both.
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"air", {1, {}, {}}}, {"bar", {6, {}, {}}}};
+        s.regions = {{"air", "air", test::box(0, 0, 40, 40)}, {"bar", "bar", test::box(15, 15, 25, 25)}};
+        s.boundaries = {{"bottom", 0, {{0, 0}, {40, 0}}}, {"top", 40, {{0, 40}, {40, 40}}}};
+        s.paths = {{"top of bar", {{15, 25}, {25, 25}}, "air"}};
+        s.probes = {{"at the corner", {25.05, 25.05}, "air"}, {"away", {20, 30}, "air"}};
+        const auto r = solve(s);
+        REQUIRE_OK(r);
+        const auto json = solution_json(s, *r);
+        QCOMPARE(json["not_judged"].size(), std::size_t(4));
+        for (const auto& corner : json["not_judged"]) {
+            QCOMPARE(corner["kind"].get<std::string>(), std::string("dielectric corner"));
+            QVERIFY(corner["reach_mm"] > 0 && corner["order"] < 1);
+        }
+        const auto& samples = json["paths"][0]["samples"];
+        QCOMPARE(samples.front()["judged"].get<bool>(), false);
+        QCOMPARE(samples[samples.size() / 2]["judged"].get<bool>(), true);
+        QCOMPARE(json["probes"]["at the corner"]["judged"].get<bool>(), false);
+        QCOMPARE(json["probes"]["away"]["judged"].get<bool>(), true);
+        const auto csv = path_csv(*r, r->paths[0]);
+        QVERIFY(csv.find(",judged") != std::string::npos && csv.find(",no\r\n") != std::string::npos &&
+                csv.find(",yes\r\n") != std::string::npos);
+        const auto vtu = solution_vtu(*r);
+        const auto judged = vtu.substr(vtu.find("Name=\"judged\""));
+        QVERIFY(judged.find("\n0\n") != std::string::npos && judged.find("\n1\n") != std::string::npos);
+    }
+    void metal_that_bends_by_a_few_degrees_is_not_judged_beyond_the_rule() {
+        // Metal of 171 degrees: the field grows as d^-0.048, by 12 % for each decade. Whatever sample comes
+        // close to it, the judged peak is that beyond the reach, and stays when the section is moved.
+        const double slope = std::tan(9 * std::numbers::pi / 180);
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"air", {1, {}, {}}}};
+        s.regions = {{"air", "air", test::box(0, -10, 60, 30)}};
+        s.electrodes = {
+            {"metal", 0, false, Outline::polygon({{0, -10}, {60, -10}, {60, -30 * slope}, {30, 0}, {0, 0}})}};
+        s.boundaries = {{"plate", 30, {{0, 30}, {60, 30}}}};
+        s.paths = {{"on the metal", {{5, 0}, {30, 0}}, "air"}};
+        const auto r = solve(s);
+        REQUIRE_OK(r);
+        const auto moved = solve(test::changed(s, [](Point& p) { p.z += 1000; }));
+        REQUIRE_OK(moved);
+        QVERIFY(r->paths[0].samples.back().near_singular);
+        QVERIFY(jump_over_stated(*r, *moved) <= 1);
+        COMPARE_WITHIN(moved->paths[0].peak_kV_per_mm, r->paths[0].peak_kV_per_mm, 2e-3);
+        // 1 degree grows by 1.3 % a decade: finite for what hands build, and judged.
+        s.electrodes[0].outline = Outline::polygon(
+            {{0, -10}, {60, -10}, {60, -30 * std::tan(std::numbers::pi / 180)}, {30, 0}, {0, 0}});
+        const auto gentle = solve(s);
+        REQUIRE_OK(gentle);
+        QVERIFY(gentle->paths[0].peak_kV_per_mm > 1);
+        QVERIFY(std::none_of(gentle->corners.begin(), gentle->corners.end(), [](const auto& c) {
+            return distance(c.at, {30, 0}) < 1e-6 && c.reach_mm > 0.1;
+        }));
+    }
+    void charges_of_wide_and_thin_coaxial_lines() {
+        // 2 pi eps0 L / ln(b / a), and half of Q U for the energy (textbook).
+        for (const auto& [a, b] : {std::pair{5.0, 150.0}, {0.05, 50.0}, {10.0, 10.5}})
+            for (const double length_mm : {20.0, 3000.0}) {
+                auto s = test::coaxial(a, {{b, 2.3}}, length_mm, 10);
+                SolveOptions options;
+                options.capacitance_matrix = true;
+                const auto r = solve(s, options);
+                REQUIRE_OK(r);
+                const double c =
+                    2 * std::numbers::pi * eps0_F_per_m * 2.3 * 1e-3 * length_mm / std::log(b / a);
+                const auto& core = conductor(*r, "conductor");
+                std::printf(
+                    "  %g/%g mm, %g mm long: charge off by %.2e, stated %.2e; energy %.2e, stated %.2e\n", a,
+                    b, length_mm, core.charge_C / (1e4 * c) - 1, core.charge_error_C / (1e4 * c),
+                    r->energy_J / (0.5e8 * c) - 1, r->energy_error_J / (0.5e8 * c));
+                QVERIFY(r->report.error_known() && r->report.worst_error <= 0.01);
+                for (const auto& [value, exact, stated] :
+                     {std::tuple{core.charge_C, 1e4 * c, core.charge_error_C},
+                      {-charge_of(*r, "screen"), 1e4 * c, conductor(*r, "screen").charge_error_C},
+                      {r->energy_J, 0.5e8 * c, r->energy_error_J},
+                      {r->capacitance_F(0, 0), c, r->capacitance_error_F(0, 0)}}) {
+                    QVERIFY2(std::abs(value - exact) <= stated + 1e-9 * exact,
+                             qPrintable(QString("%1 of %2").arg(value).arg(exact)));
+                    QVERIFY(std::abs(value - exact) <= 0.01 * exact);
+                }
+            }
+    }
+    void losses_of_good_conductors_come_from_their_current() {
+        // A rod of copper from plate to plate beside a resistor; and a metal core of a cable whose insulation
+        // leaks: its loss is that of the leakage current along it, 1e-18 of what rounding of its potential
+        // would give.
+        auto s = test::coaxial(2, {{5, 3.0}}, 10, 1);
+        s.regions.insert(s.regions.begin(), {"core", "metal", test::box(0, 0, 2, 10)});
+        s.materials["metal"] = {1, constant(5e7), {}};
+        s.materials["layer 1"].conduction = constant(1e-12);
+        s.boundaries[0] = {"conductor", 1, {{0, 0}, {2, 0}}}; // fed at one end
+        for (const char* analysis : {"dc", "complex"}) {
+            s.analysis = analysis;
+            const auto r = solve(s);
+            REQUIRE_OK(r);
+            // Leakage per length is uniform: I(z) = I (1 - z / L), loss of the core I^2 L / (3 sigma A) and a
+            // share at the foot, where the current turns into the rod from the whole end face: none. The
+            // share of turning outwards is small as a / L.
+            const double length = 10e-3, area = std::numbers::pi * 4e-6;
+            double current = 0;
+            for (const auto& c : r->conductors) current = std::max(current, c.current_A);
+            const double along = current * current * length / (3 * 5e7 * area);
+            const auto loss = std::find_if(r->losses.begin(), r->losses.end(),
+                                           [](const auto& l) { return l.region == "core"; });
+            QVERIFY(loss != r->losses.end());
+            std::printf("  %s: loss of the core %.3e W, along it %.3e W, stated %.1e\n", analysis,
+                        loss->power_W, along, loss->power_error_W);
+            QVERIFY(loss->power_W > 0.95 * along && loss->power_W < 1.15 * along);
+            QVERIFY(loss->power_error_W < 0.05 * loss->power_W);
+        }
+    }
+    void long_thin_layers_are_solved() {
+        // 0.1 mm on a cable of 3 m: fields in closed form (textbook).
+        auto s = test::coaxial(10, {{10.1, 5.0}, {14, 2.3}, {14.1, 100.0}}, 3000, 20);
+        s.paths = {{"inner", {{10, 0}, {10, 3000}}, "layer 1"},
+                   {"middle", {{10.1, 0}, {10.1, 3000}}, "layer 2"}};
+        s.probes = {{"in the thin one", {14.05, 1234.5}, "layer 3"}};
+        const auto r = solve(s);
+        REQUIRE_OK(r);
+        double sum = 0, inside = 10;
+        for (const auto& [outer, eps] : {std::pair{10.1, 5.0}, {14.0, 2.3}, {14.1, 100.0}}) {
+            sum += std::log(outer / inside) / eps;
+            inside = outer;
+        }
+        COMPARE_WITHIN(r->paths[0].peak_kV_per_mm, 20 / (5 * 10 * sum), 2e-3);
+        COMPARE_WITHIN(r->paths[1].peak_kV_per_mm, 20 / (2.3 * 10.1 * sum), 2e-3);
+        COMPARE_WITHIN(r->probes[0].E_kV_per_mm, 20 / (100 * 14.05 * sum), 2e-3);
+        QVERIFY(r->report.worst_error <= 0.01);
+        const double off = std::abs(r->paths[0].peak_kV_per_mm * (5 * 10 * sum) / 20 - 1);
+        QVERIFY2(off <= r->paths[0].peak_relative_error,
+                 qPrintable(QString("off by %1, stated %2").arg(off).arg(r->paths[0].peak_relative_error)));
+    }
+    void probes_have_an_error_and_steer_the_mesh() {
+        // Eccentric cylinders: potential and field in bipolar coordinates (textbook; image line charges).
+        const double r1 = 3, r2 = 12, off = 5;
+        const double p = (r2 * r2 - r1 * r1 - off * off) / (2 * off), a = std::sqrt(p * p - r1 * r1);
+        // Line charges at x = -a and a; the inner centre at p, the outer at p + off.
+        const auto psi = [&](Point at) {
+            return std::log(std::hypot(at.r + a, at.z) / std::hypot(at.r - a, at.z));
+        };
+        const auto gradient = [&](Point at) {
+            const double m = (at.r + a) * (at.r + a) + at.z * at.z, n = (at.r - a) * (at.r - a) + at.z * at.z;
+            return Point{(at.r + a) / m - (at.r - a) / n, at.z / m - at.z / n};
+        };
+        const double psi1 = psi({p + r1, 0}), psi2 = psi({p + off + r2, 0});
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"oil", {2.2, {}, {}}}};
+        s.regions = {{"oil", "oil", disc({p + off, 0}, r2)}};
+        s.electrodes = {{"core", 10, false, disc({p, 0}, r1)}};
+        Boundary wall{"wall", 0, {}};
+        const auto chords = polygon_of(disc({p + off, 0}, r2), std::numbers::pi / 600);
+        wall.along.assign(chords.begin(), chords.end());
+        wall.along.push_back(chords.front());
+        s.regions[0].outline = Outline::polygon(chords);
+        s.boundaries = {wall};
+        for (int k = 0; k < 8; ++k) {
+            const double turn = 0.3 + 0.75 * k, at = 0.15 + 0.1 * k;
+            const Point from = Point{p, 0} + r1 * Point{std::cos(turn), std::sin(turn)};
+            const Point to = Point{p + off, 0} + (r2 - 0.2) * Point{std::cos(turn), std::sin(turn)};
+            s.probes.push_back({fmt::format("probe {}", k + 1), from + at * (to - from), "oil"});
+        }
+        for (const double goal : {0.02, 0.002}) {
+            SolveOptions options;
+            options.goal = goal;
+            const auto r = solve(s, options);
+            REQUIRE_OK(r);
+            double worst = 0;
+            std::printf("  goal %g:", goal);
+            for (const auto& probe : r->probes) {
+                const double exact = 10 * length(gradient(probe.at)) / (psi1 - psi2);
+                const double v = 10 * (psi(probe.at) - psi2) / (psi1 - psi2);
+                std::printf(" %.1e (%.1e)", probe.E_kV_per_mm / exact - 1, probe.error_kV_per_mm / exact);
+                worst = std::max(worst, std::abs(probe.E_kV_per_mm / exact - 1));
+                // The wall is a polygon of 1200 sides: it stands 1e-6 of the radius inside the circle.
+                QVERIFY(std::abs(probe.E_kV_per_mm - exact) <= probe.error_kV_per_mm + 1e-5 * exact);
+                QVERIFY(std::abs(probe.potential_kV - v) <= probe.potential_error_kV + 1e-5 * v);
+                QVERIFY(probe.error_kV_per_mm <= goal * std::max(exact, 0.05));
+            }
+            std::printf("\n");
+            QVERIFY(worst <= goal);
+        }
+    }
+    void single_samples_have_errors_that_cover() {
+        // Every sample of the reference sections against a solve ten times finer.
+        for (const char* name : {"bare_cutback", "graded_tube", "conductive_tube"}) {
+            const auto s = reference(name);
+            const auto r = solve(s);
+            REQUIRE_OK(r);
+            SolveOptions finer;
+            finer.goal = 1e-3;
+            finer.most_unknowns = 400000;
+            const auto truth = solve(s, finer);
+            REQUIRE_OK(truth);
+            int samples = 0, beyond = 0;
+            double worst = 0;
+            for (std::size_t k = 0; k < r->paths.size(); ++k)
+                for (std::size_t i = 0; i < r->paths[k].samples.size(); ++i) {
+                    const auto &a = r->paths[k].samples[i], &b = truth->paths[k].samples[i];
+                    if (a.near_singular) continue;
+                    const double ratio = std::abs(a.E_kV_per_mm - b.E_kV_per_mm) / a.error_kV_per_mm;
+                    ++samples;
+                    beyond += ratio > 1;
+                    worst = std::max(worst, ratio);
+                }
+            std::printf("  %s: %d samples, %d beyond what is stated, worst %.2f times\n", name, samples,
+                        beyond, worst);
+            QVERIFY(beyond <= 0.01 * samples && worst < 3);
+        }
+    }
+    void moved_mirrored_and_asked_for_a_little_more_nothing_jumps() {
+        for (const char* name : {"bare_cutback", "graded_tube", "cone_body", "wedge_under_tube"}) {
+            const auto s = reference(name);
+            const auto r = solve(s);
+            REQUIRE_OK(r);
+            std::vector<std::pair<Section, double>> others{
+                {test::changed(s, [](Point& p) { p.z += 1000.3; }), 0.01},
+                {test::changed(s, [](Point& p) { p.z = -p.z; }), 0.01},
+                {s, 0.0099},
+                {s, 0.012}};
+            for (auto& step : {&others[1].first})
+                for (auto* list : {&step->electrodes})
+                    for (auto& e : *list)
+                        for (auto& line : e.outline.steps)
+                            if (line.clockwise) line.clockwise = !*line.clockwise;
+            for (const auto& [other, goal] : others) {
+                SolveOptions options;
+                options.goal = goal;
+                const auto again = solve(other, options);
+                REQUIRE_OK(again);
+                const double jump = jump_over_stated(*r, *again);
+                std::printf("  %s: jumps by %.2f of what is stated\n", name, jump);
+                QVERIFY(jump <= 1);
+            }
+        }
+    }
+    void kept_meshes_look_at_each_load_anew() {
+        struct Load {
+            const char* what;
+            std::function<void(Section&)> change;
+        };
+        const auto hold = [](const Section& first, const std::vector<Load>& loads) {
+            auto kept = Kept::make(first);
+            REQUIRE_OK(kept);
+            for (const auto& load : loads) {
+                auto s = first;
+                load.change(s);
+                const auto r = kept->solve(s);
+                REQUIRE_OK(r);
+                SolveOptions finer;
+                finer.goal = 1e-3;
+                finer.most_unknowns = 400000;
+                const auto truth = solve(s, finer);
+                REQUIRE_OK(truth);
+                const double ratio = [&] {
+                    double worst = 0;
+                    for (std::size_t k = 0; k < r->edges.size(); ++k)
+                        if (r->edges[k].judged)
+                            worst = std::max(
+                                worst,
+                                std::abs(r->edges[k].peak_kV_per_mm / truth->edges[k].peak_kV_per_mm - 1) /
+                                    r->edges[k].relative_error);
+                    for (std::size_t k = 0; k < r->paths.size(); ++k)
+                        if (r->paths[k].peak_kV_per_mm > 0)
+                            worst = std::max(
+                                worst,
+                                std::abs(r->paths[k].peak_kV_per_mm / truth->paths[k].peak_kV_per_mm - 1) /
+                                    r->paths[k].peak_relative_error);
+                    return worst;
+                }();
+                std::printf("  %-24s stated %.3f %%, worst peak %.2f of its error, %d unknowns\n", load.what,
+                            100 * r->report.worst_error, ratio, r->report.unknowns);
+                QVERIFY(r->report.error_known());
+                QVERIFY(ratio <= 1);
+                QVERIFY(r->report.worst_error <= 0.01 || r->report.end != SolveReport::End::goal_met);
+            }
+        };
+        auto tube = reference("conductive_tube");
+        tube.frequency_hz = 0.01;
+        hold(tube, {{"1 Hz after 0.01 Hz", [](Section& s) { s.frequency_hz = 1; }},
+                    {"60 Hz", [](Section& s) { s.frequency_hz = 60; }},
+                    {"1 MHz", [](Section& s) { s.frequency_hz = 1e6; }}});
+        const auto dependent = reference("field_dependent_tube");
+        hold(dependent, {{"five times the voltage",
+                          [](Section& s) {
+                              for (auto& e : s.electrodes) e.voltage_kV *= 5;
+                          }},
+                         {"a twentieth of it", [](Section& s) {
+                              for (auto& e : s.electrodes) e.voltage_kV *= 0.05;
+                          }}});
+        hold(reference("graded_tube"), {{"other materials", [](Section& s) {
+                                             for (auto& [name, material] : s.materials)
+                                                 material.eps_r =
+                                                     material.eps_r > 10 ? 3 : material.eps_r * 1.3;
+                                         }}});
+    }
+    void permittivity_follows_the_frequency_of_the_analysis() {
+        SectionMaterial compound{30, {}, {}};
+        compound.eps_r_by_frequency = {{1, 40}, {50, 30}, {1e4, 18}, {1e6, 12}};
+        COMPARE_WITHIN(eps_r_at(compound, 50), 30.0, 1e-12);
+        COMPARE_WITHIN(eps_r_at(compound, 0), 40.0, 1e-12);
+        COMPARE_WITHIN(eps_r_at(compound, 1e9), 12.0, 1e-12);
+        double before = 41;
+        for (double hz = 0.5; hz < 1e7; hz *= 1.3) {
+            QVERIFY(eps_r_at(compound, hz) <= before); // monotone in log f
+            before = eps_r_at(compound, hz);
+        }
+        // Two plates in series: each analysis takes its own frequency.
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"low", {2, {}, {}}}, {"compound", compound}};
+        s.regions = {{"low", "low", test::box(0, 0, 10, 4)},
+                     {"compound", "compound", test::box(0, 4, 10, 10)}};
+        s.boundaries = {{"bottom", 0, {{0, 0}, {10, 0}}}, {"top", 10, {{0, 10}, {10, 10}}}};
+        s.probes = {{"low", {5, 2}, "low"}};
+        const auto field = [](double eps) { return 10 / (4 + 6 * 2 / eps); };
+        for (const auto& [analysis, hz] :
+             {std::pair{"capacitive", 50.0}, {"complex", 1e4}, {"impulse", 1e6 / (std::numbers::pi * 1.2)}}) {
+            s.analysis = analysis;
+            s.frequency_hz = hz;
+            const auto r = solve(s);
+            REQUIRE_OK(r);
+            COMPARE_WITHIN(r->probes[0].E_kV_per_mm, field(eps_r_at(compound, hz)), 1e-3);
+            QVERIFY(std::any_of(r->report.notes.begin(), r->report.notes.end(), [](const auto& note) {
+                return note.find("permittivity taken at") != std::string::npos;
+            }));
+            COMPARE_WITHIN(solution_json(s, *r)["settings"]["permittivity_at_hz"].get<double>(), hz, 1e-12);
+        }
+    }
+    void nothing_that_is_not_a_number_meets_a_goal() {
+        auto s = test::coaxial(5, {{10, 2.3}}, 10, 1e160);
+        QVERIFY(solve(s).error().item == "boundary conductor");
+        s.boundaries[0].voltage_kV = 10;
+        s.analysis = "complex";
+        s.materials["layer 1"].conduction = constant(1e-12);
+        s.frequency_hz = 1e-200;
+        QVERIFY(solve(s).error().item == "section");
+        s.frequency_hz = 50;
+        s.materials["layer 1"].conduction = constant(1e300);
+        QVERIFY(!solve(s));
+        s.materials["layer 1"].conduction = constant(1e-12);
+        const auto fine = solve(s);
+        REQUIRE_OK(fine);
+        QVERIFY(fine->report.end == SolveReport::End::goal_met);
+    }
+};
+QTEST_APPLESS_MAIN(TestHonestNumbers)
+#include "test_honest_numbers.moc"
