@@ -100,6 +100,28 @@ class TestVerdict : public QObject {
         QCOMPARE(judged(s).status, Status::not_judged);
         QCOMPARE(judged(made(0.1, 0.001), asking(), LimitTable{}).status, Status::not_judged);
     }
+    void an_edge_that_is_not_judged_does_not_hold() {
+        auto s = made(0.1, 0.001);
+        EdgeResult edge;
+        edge.name = "buried";
+        edge.judged = false; // its peak is none: 0
+        s.edges = {edge};
+        auto built = asking();
+        built.checks[0].quantity = CheckRequest::Quantity::edge_peak;
+        built.checks[0].places = {"buried"};
+        const auto alone = judged(s, built);
+        QCOMPARE(alone.status, Status::not_judged);
+        QVERIFY(alone.why.find("buried: within the reach of a sharp corner") != std::string::npos);
+        edge.name = "clear";
+        edge.judged = true;
+        edge.peak_kV_per_mm = 0.1;
+        s.edges.push_back(edge);
+        built.checks[0].places = {"buried", "clear"};
+        const auto both = judged(s, built);
+        QCOMPARE(both.place, std::string("clear"));
+        QVERIFY(both.why.find("corner: buried") != std::string::npos);
+        QVERIFY(alone.value == 0 && both.value > 0);
+    }
     void an_overridden_limit_is_the_users() {
         const auto limits = test::library().limits.with_overrides(
             {{"interface_tangential", {0.3, "engineer A", "2026-11-25", ""}}});

@@ -16,14 +16,18 @@ struct Worst {
     Point at;
     std::string place;
     double radius_mm = 0;
+    std::string not_judged = {}; ///< edges that lie within the reach of a corner altogether
 };
 
 Worst read_edges(const CheckRequest& request, const Solution& solution) {
     Worst worst;
     for (const auto& name : request.places)
-        if (const auto* edge = solution.edge(name); edge && edge->peak_kV_per_mm > worst.value)
-            worst = {edge->peak_kV_per_mm, edge->relative_error * edge->peak_kV_per_mm, edge->peak_at,
-                     edge->name, edge->radius_mm};
+        if (const auto* edge = solution.edge(name); edge && !edge->judged)
+            worst.not_judged += (worst.not_judged.empty() ? "" : ", ") + name;
+        else if (edge && edge->peak_kV_per_mm > worst.value)
+            worst = {edge->peak_kV_per_mm, edge->relative_error * edge->peak_kV_per_mm,
+                     edge->peak_at,        edge->name,
+                     edge->radius_mm,      std::move(worst.not_judged)};
     return worst;
 }
 
@@ -137,8 +141,10 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
     const auto worst = request.quantity == CheckRequest::Quantity::edge_peak ? read_edges(request, solution)
                                                                              : read_paths(request, solution);
     if (!at.limit || worst.value < 0) { // nothing to read: say so rather than hold
-        check.why = at.limit ? "No place of this check could be read."
-                             : "Its limit is missing from the limits table.";
+        check.why = !at.limit ? "Its limit is missing from the limits table."
+                    : worst.not_judged.empty()
+                        ? "No place of this check could be read."
+                        : fmt::format("{}: within the reach of a sharp corner altogether.", worst.not_judged);
         return check;
     }
     check.value = worst.value * at.factor / request.divide_by;
@@ -154,6 +160,8 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
     check.cure = request.cure;
     check.status = judge_value(check, solution.report.error_known());
     check.why = sentence(check, request);
+    if (!worst.not_judged.empty())
+        check.why += fmt::format(" Not judged, within the reach of a sharp corner: {}.", worst.not_judged);
     check.near_edge = near_edge_words(request, solution);
     return check;
 }
