@@ -48,37 +48,53 @@ void print_solution(const Section& section, const Solution& solution) {
     const auto when = [&](double t_s) {
         return in_time ? fmt::format(", at {:.4g} us", 1e6 * t_s) : std::string();
     };
+    // A figure with its error, where one is known.
+    const auto with_error = [&](double value, double error, const char* unit) {
+        return r.error_known() ? fmt::format("{:.4g} ± {:.1g} {}", value, error, unit)
+                               : fmt::format("{:.4g} {}, error not known", value, unit);
+    };
     for (const auto& p : solution.paths)
         fmt::print("path {} (side {}): peak {} at [{:.3f}, {:.3f}], error {:.2g} %\n", p.name, p.side,
                    format_supported(p.peak_kV_per_mm, p.relative_error), p.peak_at.r, p.peak_at.z,
                    100 * p.relative_error);
-    for (const auto& e : solution.edges)
-        fmt::print("edge {} of {}: radius {:.3g} mm, peak {} at [{:.3f}, {:.3f}], error {:.2g} %{}\n", e.name,
-                   e.electrode, e.radius_mm, format_supported(e.peak_kV_per_mm, e.relative_error),
-                   e.peak_at.r, e.peak_at.z, 100 * e.relative_error, when(e.peak_time_s));
+    for (const auto& e : solution.edges) {
+        fmt::print("edge {} of {}: radius {:.3g} mm, ", e.name, e.electrode, e.radius_mm);
+        if (e.judged)
+            fmt::print("peak {} at [{:.3f}, {:.3f}], error {:.2g} %{}{}\n",
+                       format_supported(e.peak_kV_per_mm, e.relative_error), e.peak_at.r, e.peak_at.z,
+                       100 * e.relative_error, when(e.peak_time_s),
+                       e.part_not_judged ? "; part of it lies within the reach of a corner" : "");
+        else
+            fmt::print("not judged: within the reach of a corner\n");
+    }
     for (const auto& p : solution.probes) {
-        fmt::print("probe {}: {:.4g} kV, E {:.4g}{}", p.name, p.potential_kV, p.E_kV_per_mm,
-                   when(p.peak_time_s));
+        fmt::print("probe {}: {}, E {}{}{}", p.name, with_error(p.potential_kV, p.potential_error_kV, "kV"),
+                   with_error(p.E_kV_per_mm, p.error_kV_per_mm, "kV/mm"), when(p.peak_time_s),
+                   p.judged ? "" : ", not judged: within the reach of a corner");
         if (r.cycles > 0) fmt::print(", third harmonic {:.2g} %", 100 * p.third_harmonic);
         fmt::print("\n");
     }
     if (in_time) return;
+    const char *coulomb = planar ? "C/m" : "C", *watt = planar ? "W/m" : "W", *farad = planar ? "F/m" : "F";
     for (const auto& c : solution.conductors)
-        fmt::print("electrode {}: {:.4g} kV, charge {:.4e} {}, current {:.4e} {}\n", c.name, c.potential_kV,
-                   c.charge_C, planar ? "C/m" : "C", c.current_A, planar ? "A/m" : "A");
+        fmt::print("electrode {}: {:.4g} kV, charge {}, current {}\n", c.name, c.potential_kV,
+                   with_error(c.charge_C, c.charge_error_C, coulomb),
+                   with_error(c.current_A, c.current_error_A, planar ? "A/m" : "A"));
     for (const auto& loss : solution.losses)
-        fmt::print("loss in {}: {:.4g} {}, at most {:.4g} W/m3\n", loss.region, loss.power_W,
-                   planar ? "W/m" : "W", loss.peak_W_per_m3);
+        fmt::print("loss in {}: {}, at most {:.4g} W/m3\n", loss.region,
+                   with_error(loss.power_W, loss.power_error_W, watt), loss.peak_W_per_m3);
     for (const auto& c : solution.interface_charges)
-        fmt::print("charge between {} and {}: {:.4e} {}\n", c.region_a, c.region_b, c.charge_C,
-                   planar ? "C/m" : "C");
+        fmt::print("charge between {} and {}: {}\n", c.region_a, c.region_b,
+                   with_error(c.charge_C, c.charge_error_C, coulomb));
     for (Eigen::Index i = 0; i < solution.capacitance_F.rows(); ++i) {
         fmt::print("capacitance {}:", solution.conductors[static_cast<std::size_t>(i)].name);
         for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j)
-            fmt::print(" {:.5e}", solution.capacitance_F(i, j));
-        fmt::print(" {}\n", planar ? "F/m" : "F");
+            fmt::print("{} {}", j > 0 ? "," : "",
+                       with_error(solution.capacitance_F(i, j),
+                                  r.error_known() ? solution.capacitance_error_F(i, j) : 0, farad));
+        fmt::print("\n");
     }
-    fmt::print("energy {:.4e} {}\n", solution.energy_J, planar ? "J/m" : "J");
+    fmt::print("energy {}\n", with_error(solution.energy_J, solution.energy_error_J, planar ? "J/m" : "J"));
 }
 
 std::string safe_name(std::string name) {
