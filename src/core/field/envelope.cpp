@@ -6,23 +6,6 @@
 #include <numbers>
 
 namespace ng {
-namespace {
-
-struct Vertex {
-    double value, t;
-};
-
-/// Of the parabola through three instants whose middle one is the largest.
-Vertex vertex(const double (&t)[3], const double (&y)[3]) {
-    const double x0 = t[0] - t[1], x1 = t[2] - t[1], y0 = y[0] - y[1], y1 = y[2] - y[1];
-    const double a = (y1 / x1 - y0 / x0) / (x1 - x0), b = y0 / x0 - a * x0;
-    if (!(a < 0)) return {y[1], t[1]};
-    const double x = std::clamp(-b / (2 * a), x0, x1);
-    return {y[1] + a * x * x + b * x, t[1] + x};
-}
-
-} // namespace
-
 EnvelopeMaker::EnvelopeMaker(const Readings& readings) : trail_(readings.count()) {
     for (std::size_t place = 0; place < readings.count(); ++place)
         direction_.push_back(readings.direction(place));
@@ -33,12 +16,12 @@ void EnvelopeMaker::take(double t_s, const PlaceFields& fields) {
     promise(fields.field.size() == trail_.size(), "one field for each place");
     promise(taken_ == 0 || t_s > t_[1], "instants come in order");
     const bool three = taken_ >= 2;
-    const double t[3] = {t_[0], t_[1], t_s};
+    const std::array<double, 3> t{t_[0], t_[1], t_s};
     const auto largest = [&](double& peak, double(&trail)[2], double now) {
         if (std::abs(now) > std::abs(peak)) peak = now;
         if (three && std::abs(trail[1]) >= std::abs(trail[0]) && std::abs(trail[1]) >= std::abs(now)) {
             const double sign = trail[1] < 0 ? -1 : 1;
-            const auto v = vertex(t, {sign * trail[0], sign * trail[1], sign * now});
+            const auto v = parabola_vertex(t, {sign * trail[0], sign * trail[1], sign * now});
             if (v.value > std::abs(peak)) peak = sign * v.value;
         }
         trail[0] = trail[1];
@@ -51,8 +34,8 @@ void EnvelopeMaker::take(double t_s, const PlaceFields& fields) {
         const double size = length(e);
         if (size > peak.size) peak.size = size, peak.field = e, peak.t_s = t_s;
         if (three && trail.size[1] >= trail.size[0] && trail.size[1] >= size && trail.size[1] > 0) {
-            const auto v = vertex(t, {trail.size[0], trail.size[1], size});
-            if (v.value >= peak.size) peak.size = v.value, peak.t_s = v.t;
+            const auto v = parabola_vertex(t, {trail.size[0], trail.size[1], size});
+            if (v.value >= peak.size) peak.size = v.value, peak.t_s = v.place;
         }
         trail.size[0] = trail.size[1];
         trail.size[1] = size;

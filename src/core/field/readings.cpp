@@ -241,6 +241,16 @@ std::vector<double> Readings::roughness(const PlaceFields& fields, const Eigen::
     return out;
 }
 
+ParabolaVertex parabola_vertex(const std::array<double, 3>& place, const std::array<double, 3>& value) {
+    const double x0 = place[0] - place[1], x1 = place[2] - place[1];
+    const double y0 = value[0] - value[1], y1 = value[2] - value[1];
+    // y = a x^2 + b x through both neighbours.
+    const double a = (y1 / x1 - y0 / x0) / (x1 - x0), b = y0 / x0 - a * x0;
+    if (!(x0 < 0 && x1 > 0 && a < 0)) return {place[1], value[1]};
+    const double x = std::clamp(-b / (2 * a), x0, x1);
+    return {place[1] + x, value[1] + a * x * x + b * x};
+}
+
 Crest crest_of(std::size_t count, const std::function<double(std::size_t)>& place,
                const std::function<double(std::size_t)>& value,
                const std::function<bool(std::size_t)>& skip) {
@@ -249,15 +259,10 @@ Crest crest_of(std::size_t count, const std::function<double(std::size_t)>& plac
         if (!skip(i) && (!out.any || value(i) > out.value)) out = {place(i), value(i), i, true};
     const auto i = out.nearest;
     if (!out.any || i == 0 || i + 1 >= count || skip(i - 1) || skip(i + 1)) return out;
-    const double x0 = place(i - 1) - place(i), x1 = place(i + 1) - place(i);
-    if (!(x0 < 0 && x1 > 0)) return out;
-    const double y0 = value(i - 1) - out.value, y1 = value(i + 1) - out.value;
-    // y = a x^2 + b x through both neighbours.
-    const double a = (y1 / x1 - y0 / x0) / (x1 - x0), b = y0 / x0 - a * x0;
-    if (!(a < 0)) return out;
-    const double x = std::clamp(-b / (2 * a), x0, x1);
-    out.place += x;
-    out.value += a * x * x + b * x;
+    const auto v =
+        parabola_vertex({place(i - 1), place(i), place(i + 1)}, {value(i - 1), out.value, value(i + 1)});
+    out.place = v.place;
+    out.value = v.value;
     return out;
 }
 

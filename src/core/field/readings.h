@@ -3,6 +3,7 @@
 #include "field/reading_plan.h"
 #include "field/tuning.h"
 #include "mesh/triangle_tree.h"
+#include <array>
 
 namespace ng {
 
@@ -97,6 +98,12 @@ class Readings {
     std::size_t first_probe_ = 0;
     PlaceFields spread(std::vector<Point> field, std::vector<double> potential) const;
 };
+
+/// Of the parabola through three points in rising order; the middle one where it has no maximum between them.
+struct ParabolaVertex {
+    double place, value;
+};
+ParabolaVertex parabola_vertex(const std::array<double, 3>& place, const std::array<double, 3>& value);
 
 /// Largest value of a curve given at places, between them by the parabola through the largest and its
 /// neighbours. Places with `skip` are not looked at, nor bridged.
