@@ -61,9 +61,7 @@ std::vector<BodyPeak> body_peaks(const Solution& solution, double factor) {
             const double E = factor * solution.field.magnitude(static_cast<std::size_t>(
                                           solution.field.index[t][static_cast<std::size_t>(i)]));
             if (E <= body.E_kV_per_mm) continue;
-            if (std::any_of(solution.corners.begin(), solution.corners.end(),
-                            [&](const auto& s) { return distance(s.at, at) < s.reach_mm; }))
-                continue;
+            if (corner_that_reaches(solution.corners, at)) continue;
             body.E_kV_per_mm = E;
             body.at = at;
         }
