@@ -256,7 +256,7 @@ std::vector<double> Adaptation::indicator_of(const Section& section, const Level
                                              const Solution& state, bool errors_known, double goal,
                                              std::vector<double>* energy) const {
     const auto& mesh = level.assembly->mesh();
-    const auto weights = region_weights(section);
+    const auto& weights = level.model->weights();
     const auto own = averaging_error(mesh, weights, section.symmetry, state.potential_kV, state.imaginary_kV,
                                      averaged_field(mesh, state.potential_kV, state.imaginary_kV));
     AdjointLoad load;

@@ -1,5 +1,4 @@
 #include "field/bounds.h"
-#include "field/bodies.h"
 #include "field/figures.h"
 #include "field/permittivity.h"
 #include "field/tuning.h"
@@ -14,7 +13,7 @@ namespace {
 class Bounds {
   public:
     Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model, Solution& now)
-        : section_(section), assembly_(assembly), model_(model), now_(now), weights_(region_weights(section)),
+        : section_(section), assembly_(assembly), model_(model), now_(now), weights_(model.weights()),
           dc_(section.analysis == "dc"), charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
           flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_),
           own_(error_of(now.potential_kV, now.imaginary_kV)) {}
@@ -30,7 +29,7 @@ class Bounds {
     const Assembly& assembly_;
     const SteadyModel& model_;
     Solution& now_;
-    std::vector<double> weights_; ///< per region
+    const std::vector<double>& weights_; ///< per region
     bool dc_;
     double charge_unit_, flux_unit_;
     std::vector<double> own_;                  ///< per triangle, of the state
@@ -114,18 +113,16 @@ void Bounds::losses() {
     for (std::size_t t = 0; t < own_.size(); ++t)
         missed[static_cast<std::size_t>(assembly_.mesh().region[t])] += own_[t] * own_[t];
     const double to_watt = 1e3 * volts_per_unit(section_.symmetry);
-    const RegionLaws laws(section_, dc_ ? FieldMeasure::instantaneous : FieldMeasure::phasor_rms);
-    const auto bodies = find_bodies(assembly_.mesh(), weights_);
     double worst_flux = 0, largest = 0;
     for (const auto& c : now_.conductors) largest = std::max(largest, std::abs(c.current_A));
     for (const auto& c : now_.conductors)
         if (largest > 0) worst_flux = std::max(worst_flux, c.current_error_A / largest);
     for (auto& loss : now_.losses)
         for (std::size_t k = 0; k < missed.size(); ++k) {
-            const double sigma = laws.constant_S_per_m[k];
+            const double sigma = model_.laws().constant_S_per_m[k];
             if (section_.regions[k].name != loss.region || !(weights_[k] > 0) || !(sigma > 0)) continue;
             double bound = 0;
-            if (bodies.region[k]) { // by the square of the current that it carries
+            if (model_.bodies().region[k]) { // by the square of the current that it carries
                 bound = 2 * worst_flux * loss.power_W;
             } else {
                 std::vector<double> only(missed.size(), 0.0);

@@ -190,13 +190,7 @@ std::vector<double> conductor_voltages(const Section& section) {
 }
 
 template <class Scalar> void fill_figures(const SteadyState<Scalar>& s, Solution& out) {
-    // Bodies of field-dependent conduction are left to the ordinary sums: their laws are not in kappa.
-    std::vector<double> weight(s.weight.begin(), s.weight.end());
-    const double least = *std::min_element(weight.begin(), weight.end());
-    for (std::size_t k = 0; k < weight.size(); ++k)
-        if (s.laws.dependent[k]) weight[k] = least;
-    const auto bodies = find_bodies(s.assembly.mesh(), weight);
-    fill_conductors(s, bodies, out);
+    fill_conductors(s, s.bodies, out);
     NodeVector<Scalar> displacement = NodeVector<Scalar>::Zero(s.potential_kV.size());
     const std::vector<Scalar> eps(s.eps_r.begin(), s.eps_r.end());
     s.assembly.template multiply<Scalar>(eps, s.potential_kV, displacement);
@@ -206,7 +200,7 @@ template <class Scalar> void fill_figures(const SteadyState<Scalar>& s, Solution
     out.energy_J = 0.5e3 * eps0_F_per_m * volts_per_unit(s.section.symmetry) * sum;
     out.losses.clear();
     out.interface_charges.clear();
-    if (s.section.analysis != "capacitive") fill_losses(s, bodies, out);
+    if (s.section.analysis != "capacitive") fill_losses(s, s.bodies, out);
     if (s.section.analysis == "dc")
         out.interface_charges = interface_charges(s.section, s.assembly, out.potential_kV);
 }

@@ -17,8 +17,9 @@ template <class Scalar> struct SteadyState {
     const RegionLaws& laws;
     const NonlinearElements& elements;
     std::span<const Scalar> kappa, material_kappa; ///< as solved; without what kept floating bodies solvable
-    std::span<const double> eps_r, weight;
-    Scalar law_scale; ///< factor of sigma in kappa
+    std::span<const double> eps_r;
+    const Bodies& bodies; ///< good conductors, whose losses hang on the current alone
+    Scalar law_scale;     ///< factor of sigma in kappa
     const NodeVector<Scalar>& potential_kV;
 };
 

@@ -215,8 +215,14 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
     for (std::size_t k = 0; k < section.regions.size(); ++k)
         material_kappa.push_back(coefficient<Scalar>(out.eps_r[k], laws_->constant_S_per_m[k], section));
     auto kappa = material_kappa;
-    const auto weights = region_weights(section);
-    const auto factors = floating_body_factors(mesh, weights);
+    weights_ = region_weights(section);
+    const auto factors = floating_body_factors(mesh, weights_);
+    // Bodies of field-dependent conduction are left to the ordinary sums: their laws are not in kappa.
+    auto of_bodies = weights_;
+    const double least = *std::min_element(weights_.begin(), weights_.end());
+    for (std::size_t k = 0; k < of_bodies.size(); ++k)
+        if (laws_->dependent[k]) of_bodies[k] = least;
+    bodies_ = find_bodies(mesh, of_bodies);
     for (std::size_t k = 0; k < kappa.size(); ++k) {
         if (factors[k] == 1.0 || laws_->dependent[k]) continue;
         kappa[k] *= Scalar(factors[k]);
@@ -228,7 +234,7 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
     const auto outcome = find<Scalar>(system, section, start, kappa, v, out);
     if (outcome.singular || outcome.cancelled) return outcome;
     split(v, out);
-    fill_figures<Scalar>({section, *assembly_, *laws_, *elements_, kappa, material_kappa, out.eps_r, weights,
+    fill_figures<Scalar>({section, *assembly_, *laws_, *elements_, kappa, material_kappa, out.eps_r, bodies_,
                           conduction_scale<Scalar>(section), v},
                          out);
     if (elements_->empty()) return outcome;
@@ -316,10 +322,8 @@ void SteadyModel::add_integrals(const Section& section, const Solution& solution
         }
     // Good conductors' own potentials are rounding: their losses hang on the current, which is in the
     // charges.
-    const auto weights = region_weights(section);
-    const auto bodies = find_bodies(assembly_->mesh(), weights);
     for (std::size_t k = 0; k < coefficient.size(); ++k)
-        if (bodies.region[k]) coefficient[k] = 0;
+        if (bodies_.region[k]) coefficient[k] = 0;
     assembly_->multiply<double>(coefficient, solution.potential_kV, load.real);
     if (solution.is_phasor()) assembly_->multiply<double>(coefficient, solution.imaginary_kV, load.imaginary);
 }

@@ -54,6 +54,11 @@ class SteadyModel {
     /// or F/m; real part where layers conduct. Of the last solve, which must have been capacitive or complex.
     Eigen::MatrixXd capacitance_F() const;
 
+    // Of the last solve:
+    const RegionLaws& laws() const { return *laws_; }
+    const Bodies& bodies() const { return bodies_; }
+    const std::vector<double>& weights() const { return weights_; } ///< region_weights()
+
     double factor_seconds() const;
 
   private:
@@ -63,6 +68,8 @@ class SteadyModel {
     std::unique_ptr<LinearSystem<SymmetricComplex>> complex_;
     bool last_was_complex_ = false;
     std::unique_ptr<RegionLaws> laws_; // of the last solve
+    std::vector<double> weights_;
+    Bodies bodies_;
     std::unique_ptr<NonlinearElements> elements_;
     NodeVector<double> real_state_; // of the last solve, where it was nonlinear
     NodeVector<SymmetricComplex> complex_state_;
