@@ -1,4 +1,5 @@
 #include "field/bodies.h"
+#include "field/gradient_square.h"
 #include "units/promise.h"
 #include <algorithm>
 #include <boost/pending/disjoint_sets.hpp>
@@ -169,25 +170,14 @@ BodyLosses<Scalar> body_losses(const Assembly& assembly, const Bodies& bodies, s
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         if (!bodies.inside[t]) continue;
         const auto region = static_cast<std::size_t>(mesh.region[t]);
-        const auto& element = assembly.stiffness_of(static_cast<int>(t));
         std::array<Scalar, 6> local{};
         for (std::size_t i = 0; i < 6; ++i)
             if (const int u = unknown[static_cast<std::size_t>(mesh.triangles[t][i])]; u >= 0)
                 local[i] = drop[u];
-        double sum = 0;
-        for (std::size_t i = 0; i < 6; ++i)
-            for (std::size_t j = 0; j < 6; ++j)
-                sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] *
-                       projected(local[i], local[j]);
-        out.power_W[region] += to_watt * sigma_S_per_m[region] * sum;
-        const auto centre = evaluate(mesh, static_cast<int>(t), {1.0 / 3, 1.0 / 3});
-        Scalar r{}, z{};
-        for (std::size_t i = 0; i < 6; ++i) {
-            r += local[i] * Scalar(centre.gradient[i].r);
-            z += local[i] * Scalar(centre.gradient[i].z);
-        }
+        const auto square = gradient_square(assembly, static_cast<int>(t), local);
+        out.power_W[region] += to_watt * sigma_S_per_m[region] * square.integral;
         out.peak_W_per_m3[region] =
-            std::max(out.peak_W_per_m3[region], 1e12 * sigma_S_per_m[region] * (squared(r) + squared(z)));
+            std::max(out.peak_W_per_m3[region], 1e12 * sigma_S_per_m[region] * square.in_the_middle);
     }
     return out;
 }

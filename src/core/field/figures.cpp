@@ -1,4 +1,5 @@
 #include "field/figures.h"
+#include "field/gradient_square.h"
 #include "field/permittivity.h"
 #include "field/tuning.h"
 #include "units/quantity.h"
@@ -134,22 +135,11 @@ template <class Scalar> void fill_losses(const SteadyState<Scalar>& s, const Bod
         const auto k = static_cast<std::size_t>(mesh.region[t]);
         const double sigma = s.laws.constant_S_per_m[k];
         if (sigma <= 0 || bodies.inside[t]) continue;
-        const auto& element = s.assembly.stiffness_of(static_cast<int>(t));
         std::array<Scalar, 6> local;
         for (std::size_t i = 0; i < 6; ++i) local[i] = s.potential_kV[mesh.triangles[t][i]];
-        double sum = 0;
-        for (std::size_t i = 0; i < 6; ++i)
-            for (std::size_t j = 0; j < 6; ++j)
-                sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] *
-                       projected(local[i], local[j]);
-        power[k] += to_watt * sigma * sum;
-        Scalar r{}, z{};
-        const auto centre = evaluate(mesh, static_cast<int>(t), {1.0 / 3, 1.0 / 3});
-        for (std::size_t i = 0; i < 6; ++i) {
-            r += local[i] * Scalar(centre.gradient[i].r);
-            z += local[i] * Scalar(centre.gradient[i].z);
-        }
-        peak[k] = std::max(peak[k], 1e12 * sigma * (squared(r) + squared(z)));
+        const auto square = gradient_square(s.assembly, static_cast<int>(t), local);
+        power[k] += to_watt * sigma * square.integral;
+        peak[k] = std::max(peak[k], 1e12 * sigma * square.in_the_middle);
     }
     if (std::any_of(bodies.inside.begin(), bodies.inside.end(), [](char inside) { return inside; })) {
         const auto in_bodies = body_losses<Scalar>(s.assembly, bodies, s.material_kappa,

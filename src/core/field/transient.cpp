@@ -1,4 +1,5 @@
 #include "field/transient.h"
+#include "field/gradient_square.h"
 #include "field/permittivity.h"
 #include "field/sundials.h"
 #include "units/promise.h"
@@ -80,14 +81,10 @@ class Motion {
         for (std::size_t t = 0; t < assembly_->mesh().triangles.size(); ++t) {
             const auto k = static_cast<std::size_t>(assembly_->mesh().region[t]);
             if (rate_[k] <= 0) continue;
-            const auto& nodes = assembly_->mesh().triangles[t];
-            const auto& element = assembly_->stiffness_of(static_cast<int>(t));
-            double sum = 0;
-            for (std::size_t i = 0; i < 6; ++i)
-                for (std::size_t j = 0; j < 6; ++j)
-                    sum += element[static_cast<std::size_t>(Assembly::packed_index[i][j])] * v[nodes[i]] *
-                           v[nodes[j]];
-            out[k] += to_watt * rate_[k] * eps0_F_per_m * sum;
+            std::array<double, 6> local;
+            for (std::size_t i = 0; i < 6; ++i) local[i] = v[assembly_->mesh().triangles[t][i]];
+            out[k] += to_watt * rate_[k] * eps0_F_per_m *
+                      gradient_square(*assembly_, static_cast<int>(t), local).integral;
         }
         if (!elements_->empty()) {
             const auto states = elements_->states<double>(v);
