@@ -53,6 +53,14 @@ class Bounds {
         const auto z = model_.adjoint(load);
         return tuning::part_bound_weight * product(own_, error_of(z.first, z.second));
     }
+    double of_charge(const ChargeWeights& weights) const {
+        return of_load(charge_load(section_, assembly_, now_, weights));
+    }
+    static std::vector<double> unit(std::size_t k, std::size_t count) {
+        std::vector<double> out(count, 0.0);
+        out[k] = 1;
+        return out;
+    }
     Eigen::VectorXd weighted(const std::vector<double>& per_region,
                              const Eigen::VectorXd& potential_kV) const {
         Eigen::VectorXd out = Eigen::VectorXd::Zero(potential_kV.size());
@@ -78,7 +86,7 @@ void Bounds::conductors() {
         if (dc_) {
             c.current_error_A = bound + tuning::integral_floor * std::abs(c.current_A);
             c.charge_error_C =
-                std::max(c.charge_error_C, charge_unit_ * of_load(charge_load(section_, assembly_, k)));
+                std::max(c.charge_error_C, charge_unit_ * of_charge({unit(k, now_.conductors.size()), {}}));
         } else {
             c.charge_error_C = bound + tuning::integral_floor * std::abs(c.charge_C);
             c.current_error_A = c.charge_error_C * 2 * std::numbers::pi * section_.frequency_hz;
@@ -136,9 +144,10 @@ void Bounds::losses() {
 }
 
 void Bounds::free_charges() {
-    for (auto& c : now_.interface_charges)
-        c.charge_error_C =
-            std::max(c.charge_error_C, charge_unit_ * of_load(free_charge_load(section_, assembly_, c)));
+    for (std::size_t k = 0; k < now_.interface_charges.size(); ++k) {
+        auto& error = now_.interface_charges[k].charge_error_C;
+        error = std::max(error, charge_unit_ * of_charge({{}, unit(k, now_.interface_charges.size())}));
+    }
 }
 
 } // namespace

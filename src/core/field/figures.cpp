@@ -269,30 +269,28 @@ std::pair<int, int> regions_of(const Section& section, const InterfaceCharge& ch
 
 } // namespace
 
-Eigen::VectorXd free_charge_load(const Section& section, const Assembly& assembly,
-                                 const InterfaceCharge& charge) {
-    const auto borders = borders_of(assembly.mesh());
-    const auto own = regions_of(section, charge);
-    Eigen::VectorXd chosen = Eigen::VectorXd::Zero(static_cast<Eigen::Index>(borders.size())), load = chosen;
-    for (std::size_t node = 0; node < borders.size(); ++node)
-        if (borders[node] == own) chosen[static_cast<Eigen::Index>(node)] = 1;
-    assembly.multiply<double>(permittivities(section), chosen, load);
-    return load;
-}
-
-Eigen::VectorXd charge_load(const Section& section, const Assembly& assembly, std::size_t conductor) {
+Eigen::VectorXd charge_load(const Section& section, const Assembly& assembly, const Solution& solution,
+                            const ChargeWeights& weights) {
     const auto& mesh = assembly.mesh();
+    std::map<std::pair<int, int>, double> of_border;
+    for (std::size_t k = 0; k < weights.free.size(); ++k)
+        of_border[regions_of(section, solution.interface_charges[k])] = weights.free[k];
+    const auto borders = borders_of(mesh);
     Eigen::VectorXd chosen = Eigen::VectorXd::Zero(static_cast<Eigen::Index>(mesh.nodes.size())),
                     load = chosen;
-    for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
-        if (mesh.conductor[node] == static_cast<int>(conductor)) chosen[static_cast<Eigen::Index>(node)] = 1;
+    for (std::size_t node = 0; node < borders.size(); ++node) {
+        auto& weight = chosen[static_cast<Eigen::Index>(node)];
+        if (const int c = mesh.conductor[node]; c >= 0)
+            weight = weights.conductor.empty() ? 0 : weights.conductor[static_cast<std::size_t>(c)];
+        else if (const auto it = of_border.find(borders[node]); it != of_border.end())
+            weight = it->second;
+    }
     assembly.multiply<double>(permittivities(section), chosen, load);
     return load;
 }
 
 void add_free_charges(const Section& section, const Assembly& assembly, const Solution& solution,
                       bool errors_known, double goal, Eigen::VectorXd& load) {
-    const auto& mesh = assembly.mesh();
     double largest = 0;
     for (const auto& c : solution.conductors) largest = std::max(largest, std::abs(c.charge_C));
     if (!(largest > 0)) return;
@@ -301,20 +299,12 @@ void add_free_charges(const Section& section, const Assembly& assembly, const So
         const double size = std::max(std::abs(charge), floor * largest);
         return (charge < 0 ? -1 : 1) * unit / size * (errors_known ? tuning::urgency(error / size, goal) : 1);
     };
-    std::map<std::pair<int, int>, double> share_of;
+    ChargeWeights weights;
+    for (const auto& c : solution.conductors)
+        weights.conductor.push_back(share(c.charge_C, c.charge_error_C, tuning::charge_floor));
     for (const auto& c : solution.interface_charges)
-        share_of[regions_of(section, c)] = share(c.charge_C, c.charge_error_C, tuning::part_floor);
-    const auto borders = borders_of(mesh);
-    Eigen::VectorXd chosen = Eigen::VectorXd::Zero(static_cast<Eigen::Index>(mesh.nodes.size()));
-    for (std::size_t node = 0; node < borders.size(); ++node) {
-        if (const int c = mesh.conductor[node]; c >= 0)
-            chosen[static_cast<Eigen::Index>(node)] =
-                share(solution.conductors[static_cast<std::size_t>(c)].charge_C,
-                      solution.conductors[static_cast<std::size_t>(c)].charge_error_C, tuning::charge_floor);
-        else if (const auto it = share_of.find(borders[node]); it != share_of.end())
-            chosen[static_cast<Eigen::Index>(node)] = it->second;
-    }
-    assembly.multiply<double>(permittivities(section), chosen, load);
+        weights.free.push_back(share(c.charge_C, c.charge_error_C, tuning::part_floor));
+    load += charge_load(section, assembly, solution, weights);
 }
 
 } // namespace ng

@@ -33,11 +33,13 @@ template <class Scalar> void fill_figures(const SteadyState<Scalar>& state, Solu
 std::vector<InterfaceCharge> interface_charges(const Section& section, const Assembly& assembly,
                                                const Eigen::VectorXd& potential_kV);
 
-/// Derivative of a free charge, and of a conductor's charge, over eps0 and the unit of charge, with respect
-/// to the potential of each node.
-Eigen::VectorXd free_charge_load(const Section& section, const Assembly& assembly,
-                                 const InterfaceCharge& charge);
-Eigen::VectorXd charge_load(const Section& section, const Assembly& assembly, std::size_t conductor);
+/// Weights of a sum of charges: per conductor and per interface charge of a solution; empty: 0 for all.
+struct ChargeWeights {
+    std::vector<double> conductor, free;
+};
+/// Derivative of that sum, over eps0 and the unit of charge, with respect to the potential of each node.
+Eigen::VectorXd charge_load(const Section& section, const Assembly& assembly, const Solution& solution,
+                            const ChargeWeights& weights);
 
 /// Adds what the charges of a DC state (of conductors, and free on borders) ask of the mesh, each relative to
 /// its own size or to the floor of field/tuning.h: their derivative with respect to the potential of each
