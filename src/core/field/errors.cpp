@@ -82,16 +82,13 @@ double unresolved_growth(const std::vector<Mesh::Singular>& corners, Point at, d
     return most;
 }
 
-/// Places whose field is at least this share of the peak speak for the peak's error.
-constexpr double speaks_for_peak = 0.97;
-
 } // namespace
 
 void write_errors(const Readings& readings, const PlaceErrors& errors, double left_over, double largest_kV,
                   Solution& solution) {
     const auto& plan = readings.plan();
     const auto rounding = readings.rounding(largest_kV);
-    const double floor = std::min(tuning::reading_floor, 0.2 * solution.report.goal);
+    const double floor = std::min(tuning::reading_floor, tuning::floor_of_goal * solution.report.goal);
     const auto& corners = readings.mesh().singular;
     double largest = 0;
     for (std::size_t k = 0; k < solution.paths.size(); ++k) {
@@ -116,7 +113,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
             if (samples[i].near_singular) continue;
             largest = std::max(largest, samples[i].E_kV_per_mm);
             worst = std::max(worst, samples[i].error_kV_per_mm);
-            if (samples[i].E_kV_per_mm >= speaks_for_peak * path.peak_kV_per_mm)
+            if (samples[i].E_kV_per_mm >= tuning::speaks_for_peak * path.peak_kV_per_mm)
                 at_peak = std::max(at_peak, samples[i].error_kV_per_mm);
         }
         path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
@@ -133,7 +130,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
             if (!readings.present(place) || places.near_singular[i]) continue;
             // The edge's own length stands for the window: its mesh edges are few.
             const double error = errors.field[place] + rounding[place];
-            if (edge.along_kV_per_mm[i] >= speaks_for_peak * edge.peak_kV_per_mm)
+            if (edge.along_kV_per_mm[i] >= tuning::speaks_for_peak * edge.peak_kV_per_mm)
                 worst = std::max(worst, error);
         }
         edge.relative_error = worst / edge.peak_kV_per_mm + left_over + floor;
@@ -152,7 +149,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
             rounding[place];
         probe.potential_error_kV =
             potential +
-            (left_over + 0.5 * floor) *
+            (left_over + tuning::potential_floor_share * floor) *
                 std::max(std::abs(probe.potential_kV), tuning::potential_floor * largest_kV) +
             4 * std::numeric_limits<double>::epsilon() * largest_kV;
     }

@@ -208,9 +208,8 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         if (met) return std::move(now->solution);
         if (const double of_stepping = of_both - of_mesh;
             of_stepping > tuning::most_stepping * options.goal && tolerance > tuning::least_tolerance) {
-            constexpr double least_step = 1e-3, aim = 0.3;
-            const double share =
-                std::clamp(aim * options.goal / of_stepping, least_step, 1 / tuning::loose_over_tight);
+            const double share = std::clamp(tuning::stepping_aim * options.goal / of_stepping,
+                                            tuning::least_tightening, 1 / tuning::loose_over_tight);
             tolerance = std::max(share * tolerance, tuning::least_tolerance);
             go_on_from(*now);
             auto tighter = run(adaptation.coarse(), tolerance);
@@ -228,8 +227,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         if (!more) return tl::unexpected(more.error());
         if (!*more) return std::move(now->solution);
         // A mesh that hardly grew has nothing left to give to what still misses the goal.
-        constexpr double least_growth = 1.03;
-        grew = adaptation.fine().assembly->unknown_count() > least_growth * solution.report.unknowns;
+        grew = adaptation.fine().assembly->unknown_count() > tuning::least_growth * solution.report.unknowns;
         ++report.passes;
         go_on_from(*now);
         earlier = std::move(errors);

@@ -63,9 +63,10 @@ constexpr double leftover_weight =
 constexpr double leftover_of_all =
     0.04; ///< more of it, with its share of the whole indicator: nothing has tested it
 
-/// Nothing that is read is claimed to be better known than this share of itself, or a fifth of the goal: what
-/// is recovered from a mesh wavers by about so much.
-constexpr double reading_floor = 2e-4;
+/// Nothing that is read is claimed to be better known than this share of itself, or of the goal: what is
+/// recovered from a mesh wavers by about so much. Potentials waver less than fields.
+constexpr double reading_floor = 2e-4, floor_of_goal = 0.2, potential_floor_share = 0.5;
+constexpr double speaks_for_peak = 0.97; ///< places with at least this share of a peak give its error
 
 // Errors of charges, currents, energy, losses.
 constexpr double residual_weight =
@@ -85,8 +86,10 @@ constexpr double integrator_share = 0.003; ///< tolerance of a step over the goa
 constexpr double least_tolerance = 1e-10;
 constexpr double loose_over_tight = 10;   ///< a second run on the coarser mesh tells what the integrator adds
 constexpr double steps_of_tolerance = 10; ///< and it is taken to add no less than so many tolerances
-constexpr double most_stepping =
-    0.5; ///< of the goal: a larger share of the integrator asks for a smaller tolerance first
+constexpr double most_stepping = 0.5; ///< of the goal: more of the integrator asks for a smaller tolerance
+constexpr double stepping_aim = 0.3;  ///< of the goal: what that tolerance aims at
+constexpr double least_tightening = 1e-3; ///< of the tolerance, at once
+constexpr double least_growth = 1.03;     ///< of a mesh: one that grew less has nothing left to give
 constexpr double stepping_weight =
     0.3; ///< of what ten times the tolerance changes: its error falls a little less than that
 
