@@ -225,7 +225,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         // misses.
         auto more = adaptation.refine_for(loads, solution, options, report);
         if (!more) return tl::unexpected(more.error());
-        if (!*more) return std::move(now->solution);
+        if (!*more) return cancelled_solution(report);
         // A mesh that hardly grew has nothing left to give to what still misses the goal.
         grew = adaptation.fine().assembly->unknown_count() > tuning::least_growth * solution.report.unknowns;
         ++report.passes;
