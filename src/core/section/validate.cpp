@@ -230,12 +230,16 @@ class Painter {
     }
     /// Whether `side` is at `p` or beside it (points on an interface touch it).
     bool touches(Point p, const std::string& side) const {
-        for (const double away : {0.0, reach_at(p)})
-            for (int k = 0; k < (away == 0.0 ? 1 : 16); ++k) {
-                const double angle = k * std::numbers::pi / 8 + 0.1;
-                const auto* name = region_at({p.r + away * std::cos(angle), p.z + away * std::sin(angle)});
-                if (name && *name == side) return true;
-            }
+        const auto is_side = [&](Point q) {
+            const auto* name = region_at(q);
+            return name && *name == side;
+        };
+        if (is_side(p)) return true;
+        const double away = reach_at(p);
+        for (int k = 0; k < 16; ++k) {
+            const double angle = k * std::numbers::pi / 8 + 0.1;
+            if (is_side({p.r + away * std::cos(angle), p.z + away * std::sin(angle)})) return true;
+        }
         return false;
     }
 
