@@ -1,6 +1,6 @@
 // The same section elsewhere, larger or turned.
 #pragma once
-#include "support.h"
+#include "section/section.h"
 
 namespace ng::test {
 

@@ -22,6 +22,13 @@ namespace ng::test {
                                 .arg(v_ / e_ - 1)));                                                         \
     } while (false)
 
+inline Conduction constant(double S_per_m) {
+    Conduction c;
+    c.law = "constant";
+    c.sigma0_S_per_m = S_per_m;
+    return c;
+}
+
 inline Outline box(double r0, double z0, double r1, double z1) {
     return Outline::polygon({{r0, z0}, {r1, z0}, {r1, z1}, {r0, z1}});
 }

@@ -20,12 +20,7 @@ struct Medium {
 };
 constexpr Medium medium_1{3, 1e-9}, medium_2{7, 4e-11};
 
-Conduction constant(double S_per_m) {
-    Conduction c;
-    c.law = "constant";
-    c.sigma0_S_per_m = S_per_m;
-    return c;
-}
+using test::constant;
 
 Conduction power_law(double sigma0, double E0, double exponent, const char* field = "rms") {
     Conduction c;

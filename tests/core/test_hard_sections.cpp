@@ -13,12 +13,7 @@ using namespace ng;
 
 namespace {
 
-Conduction constant(double S_per_m) {
-    Conduction c;
-    c.law = "constant";
-    c.sigma0_S_per_m = S_per_m;
-    return c;
-}
+using test::constant;
 
 /// Plates 10 mm apart with 10 kV between them.
 Section gap(const std::string& analysis = "capacitive") {

@@ -15,12 +15,7 @@ using namespace ng;
 
 namespace {
 
-Conduction constant(double S_per_m) {
-    Conduction c;
-    c.law = "constant";
-    c.sigma0_S_per_m = S_per_m;
-    return c;
-}
+using test::constant;
 
 Section reference(const std::string& name) {
     std::ifstream in(std::string(NEEDLEGAUGE_REFERENCE_DIR) + "/sections/" + name + ".ngsection");
@@ -60,6 +55,13 @@ Section round_body(Symmetry symmetry, double radius, double eps_r, double field_
     }
     s.paths.push_back(along);
     return s;
+}
+
+SolveOptions ten_times_finer() {
+    SolveOptions options;
+    options.goal = 1e-3;
+    options.most_unknowns = 400000;
+    return options;
 }
 
 double charge_of(const Solution& r, const std::string& name) {
@@ -312,10 +314,7 @@ class TestHonestNumbers : public QObject {
             const auto s = reference(name);
             const auto r = solve(s);
             REQUIRE_OK(r);
-            SolveOptions finer;
-            finer.goal = 1e-3;
-            finer.most_unknowns = 400000;
-            const auto truth = solve(s, finer);
+            const auto truth = solve(s, ten_times_finer());
             REQUIRE_OK(truth);
             int samples = 0, beyond = 0;
             double worst = 0;
@@ -372,10 +371,7 @@ class TestHonestNumbers : public QObject {
                 load.change(s);
                 const auto r = kept->solve(s);
                 REQUIRE_OK(r);
-                SolveOptions finer;
-                finer.goal = 1e-3;
-                finer.most_unknowns = 400000;
-                const auto truth = solve(s, finer);
+                const auto truth = solve(s, ten_times_finer());
                 REQUIRE_OK(truth);
                 const double ratio = [&] {
                     double worst = 0;

@@ -1,6 +1,7 @@
 // Designs told in another way must answer the same: sides exchanged, everything larger at a higher voltage,
 // every permittivity doubled, another frequency. No figure is known beforehand; the relation is.
 #include "section_changes.h"
+#include "support.h"
 
 using namespace ng;
 

@@ -1,6 +1,7 @@
 // What must hold whatever the section: balance of charges, translation, scaling and mirroring, on sections
 // drawn at random from a fixed seed.
 #include "section_changes.h"
+#include "support.h"
 #include <random>
 
 using namespace ng;

@@ -1,7 +1,7 @@
 // Random legal changes of sections: shapes, materials, voltages, analyses, and probes anywhere.
 #pragma once
 #include "random_designs.h"
-#include "section/section.h"
+#include "section_changes.h"
 #include <filesystem>
 #include <fstream>
 #include <random>
@@ -23,24 +23,6 @@ class Chance {
   private:
     std::mt19937 generator_;
 };
-
-/// Every point of a section, to be moved; arcs' centres too.
-template <class Move> void move_points(Section& s, Move move) {
-    const auto outline = [&](Outline& o) {
-        o.start = move(o.start);
-        for (auto& step : o.steps) {
-            step.to = move(step.to);
-            if (step.centre) step.centre = move(*step.centre);
-        }
-    };
-    for (auto& region : s.regions) outline(region.outline);
-    for (auto& electrode : s.electrodes) outline(electrode.outline);
-    for (auto& boundary : s.boundaries)
-        for (auto& p : boundary.along) p = move(p);
-    for (auto& path : s.paths)
-        for (auto& p : path.points) p = move(p);
-    for (auto& probe : s.probes) probe.at = move(probe.at);
-}
 
 /// Whether a line z = at meets no arc, nor comes near one's centre.
 inline bool clear_of_arcs(const Section& s, double at) {
@@ -71,13 +53,11 @@ inline void change_shapes(Section& s, Chance& chance) {
     for (int cut = 0; cut < 3; ++cut) {
         const double at = chance.between(low, high), by = chance.between(-0.03, 0.1) * (high - low);
         if (!clear_of_arcs(s, at)) continue;
-        auto moved = s;
-        move_points(moved, [&](Point p) { return p.z > at ? Point{p.r, p.z + by} : p; });
+        auto moved = changed(s, [&](Point& p) { p.z += p.z > at ? by : 0; });
         if (validate(moved)) s = moved;
     }
     const double scale = chance.log_between(0.6, 1.7), shift = chance.between(-50, 50);
-    auto moved = s;
-    move_points(moved, [&](Point p) { return Point{scale * p.r, scale * p.z + shift}; });
+    auto moved = changed(s, [&](Point& p) { p = {scale * p.r, scale * p.z + shift}; });
     if (validate(moved)) s = moved;
 }
 
