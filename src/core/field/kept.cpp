@@ -60,13 +60,9 @@ void add_notes(const Section& section, const SolveOptions& options, Solution& so
     auto& notes = solution.report.notes;
     if (options.capacitance_matrix && solution.capacitance_F.size() == 0)
         notes.push_back("no capacitance matrix: it belongs to capacitive and complex analyses");
-    for (const auto& region : section.regions) {
-        const auto& material = section.materials.at(region.material);
-        if (material.eps_r_by_frequency.empty()) continue;
+    if (section.depends_on_frequency())
         notes.push_back(fmt::format("permittivity taken at {:.4g} Hz where it depends on the frequency",
                                     equivalent_frequency_hz(section)));
-        break;
-    }
     if (!solution.report.converged)
         notes.insert(
             notes.begin(),

@@ -172,6 +172,7 @@ struct Section {
 
     bool depends_on_field() const; ///< some region's conduction does
     bool conducts() const;
+    bool depends_on_frequency() const; ///< some region's permittivity does
 };
 
 /// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most

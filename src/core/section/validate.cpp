@@ -378,6 +378,13 @@ bool Section::conducts() const {
     });
 }
 
+bool Section::depends_on_frequency() const {
+    return std::any_of(regions.begin(), regions.end(), [&](const auto& region) {
+        const auto it = materials.find(region.material);
+        return it != materials.end() && !it->second.eps_r_by_frequency.empty();
+    });
+}
+
 Result<void> validate(const Section& section) {
     if (section.regions.empty())
         return refuse("section", "it has no region", "Give at least one region with a material");
