@@ -370,6 +370,41 @@ class TestFamilies : public QObject {
         const double there = std::log(middle.r / 12) / (std::log(12.0 / 7) + std::log(middle.r / 12));
         COMPARE_WITHIN(there, k * middle.z / 50, 1e-9);
     }
+    void a_flare_leaves_the_bore_in_a_fillet() {
+        // A bend of 3.8 degrees in metal gains 5 % a decade: r^(pi / (pi + bend) - 1).
+        const auto bend = [](const Point& before, const Point& after) {
+            return std::atan2(after.r, after.z) - std::atan2(before.r, before.z);
+        };
+        for (const char* kind : {"straight", "constant_axial", "constant_tangential", "arc"})
+            for (const double rise : {4.0, 10.0, 30.0}) {
+                const auto points = flare({kind, 40, rise}, {7, 12, 2.3, 2.8});
+                Point before{0, 1}; // the bore
+                for (std::size_t i = 0; i + 1 < points.size() && points[i].z < 1; ++i) {
+                    const Point along = points[i + 1] - points[i];
+                    QVERIFY2(std::abs(bend(before, along)) < 3.8 * std::numbers::pi / 180,
+                             qPrintable(QString("%1 rise %2 at %3").arg(kind).arg(rise).arg(points[i].z)));
+                    before = along;
+                }
+            }
+        // So the insulation is judged beneath the start of a straight flare.
+        const auto p = prepared("cold_shrink_termination_cone", {{"cone_start_mm", 6}},
+                                {{"cone_profile", "straight"}});
+        REQUIRE_OK(p);
+        const auto s = solve(p->built.section);
+        REQUIRE_OK(s);
+        const auto& samples = s->path("insulation surface")->samples;
+        const auto worst = std::max_element(samples.begin(), samples.end(), [](const auto& x, const auto& y) {
+            const auto skipped = [](const auto& sample) {
+                return std::abs(sample.at.z - 6) < 1 && sample.near_singular;
+            };
+            return skipped(x) < skipped(y);
+        });
+        int judged = 0, innermost = 0; // a sharp edge is not judged for half a millimetre
+        for (const auto& sample : samples)
+            if (std::abs(sample.at.z - worst->at.z) < 0.5) ++(sample.near_singular ? innermost : judged);
+        QVERIFY2(judged > 4 * innermost, qPrintable(QString("%1 of %2").arg(judged).arg(innermost)));
+        QVERIFY(judged > 3);
+    }
     void a_constant_axial_cone_has_a_constant_axial_stress() {
         // Handbook form, checked by the field: along the flare E sin(slope) is the axial stress E_l. Slender
         // cone.

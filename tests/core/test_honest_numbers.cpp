@@ -358,6 +358,63 @@ class TestHonestNumbers : public QObject {
             }
         }
     }
+    void the_ends_of_an_arc_are_read_on_every_mesh() {
+        // Metal that is flat, then rounded, and a border that runs on from the flat, off by a nanometre as
+        // rounding leaves it: it cuts off the last micrometre of the arc.
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"air", {1, {}, {}}}};
+        s.regions = {{"air", "air", test::box(0, -20, 80, 30)}};
+        Outline metal;
+        metal.start = {0, -20};
+        metal.line_to({35, -20});
+        metal.line_to({35, -5});
+        metal.arc_to({30, 0}, {30, -5}, "bend");
+        metal.line_to({0, 0});
+        s.electrodes = {{"metal", 0, false, metal}};
+        s.boundaries = {{"plate", 30, {{0, 30}, {80, 30}}}};
+        const auto plain = solve(s);
+        REQUIRE_OK(plain);
+        QCOMPARE(plain->edges.size(), std::size_t(1));
+        const auto& a = plain->edges[0].along_kV_per_mm;
+        for (const double off_mm : {-1e-8, -1e-9, 1e-9, 1e-8}) {
+            s.regions = {{"air", "air", test::box(0, -20, 80, 30)},
+                         {"upper air", "air", test::box(0, off_mm, 80, 30)}};
+            const auto cut = solve(s);
+            REQUIRE_OK(cut);
+            for (const auto& edge : cut->edges) {
+                const auto& b = edge.along_kV_per_mm;
+                QCOMPARE(b.size(), a.size());
+                for (std::size_t i = 0; i < a.size(); ++i) COMPARE_WITHIN(b[i], a[i], 0.03);
+            }
+        }
+    }
+    void conduction_alike_everywhere_asks_for_no_finer_mesh() {
+        // With one loss angle in all materials the field is the capacitive one: so are the energy, to its
+        // stated error, and the work.
+        auto s = reference("bare_cutback");
+        s.analysis = "capacitive";
+        const auto capacitive = solve(s);
+        REQUIRE_OK(capacitive);
+        s.analysis = "complex";
+        s.frequency_hz = 50;
+        for (auto& [name, material] : s.materials) {
+            Conduction law;
+            law.law = "constant";
+            law.sigma0_S_per_m = 1000 * 2 * std::numbers::pi * 50 * eps0_F_per_m * material.eps_r;
+            material.conduction = law;
+        }
+        const auto lossy = solve(s);
+        REQUIRE_OK(lossy);
+        QVERIFY(lossy->report.end == SolveReport::End::goal_met);
+        QVERIFY2(
+            lossy->report.unknowns < 1.5 * capacitive->report.unknowns,
+            qPrintable(QString("%1 after %2").arg(lossy->report.unknowns).arg(capacitive->report.unknowns)));
+        // Amplitudes of a cycle store half of what they would at rest, in the mean.
+        const double share = lossy->energy_J / capacitive->energy_J;
+        QVERIFY(std::abs(share - std::round(2 * share) / 2) < 0.01 && share > 0.4);
+        QVERIFY(lossy->energy_error_J < 0.01 * lossy->energy_J);
+    }
     void kept_meshes_look_at_each_load_anew() {
         struct Load {
             const char* what;

@@ -1,7 +1,7 @@
 // Are the stated errors true? Random legal changes of all reference and demo sections in all analyses, solved
-// at the goal and ten times finer: the difference is taken as the error, and held against what was stated.
-// usage: error_honesty COUNT [FIRST_SEED [ANALYSIS...]]; prints the table of docs/verification.md, exit 1
-// when its goal is missed
+// at a goal of 1 to 3 % and ten times finer: the difference is taken as the error, and held against what was
+// stated. usage: error_honesty COUNT [FIRST_SEED [ANALYSIS...]]; prints the table of docs/verification.md,
+// exit 1 when its goal is missed
 //        error_honesty --rows COUNT FIRST_SEED [ANALYSIS...]; one line a reading instead: seed, analysis,
 //        kind, name, true/stated, stated relative, for runs in pieces
 #include "field/solve.h"
@@ -14,7 +14,8 @@ using namespace ng;
 
 namespace {
 
-constexpr double goal = 0.01, finer = 0.1;
+constexpr double finer = 0.1;
+constexpr double goals[] = {0.03, 0.03, 0.02, 0.02, 0.01};
 /// In time ten times finer is beyond the hour: four times.
 constexpr double finer_in_time = 0.25;
 
@@ -160,6 +161,7 @@ int main(int argc, char** argv) {
         if (const char* folder = std::getenv("ERROR_HONESTY_SAVE"))
             std::ofstream(fmt::format("{}/{}.ngsection", folder, seed)) << write_section(*section).dump(1);
         SolveOptions options;
+        const double goal = goals[chance.below(std::size(goals))];
         options.goal = goal;
         const auto begin = std::chrono::steady_clock::now();
         const auto ours = solve(*section, options);

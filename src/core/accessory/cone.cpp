@@ -2,6 +2,7 @@
 #include "closedform/closedform.h"
 #include <algorithm>
 #include <cmath>
+#include <numbers>
 
 namespace ng {
 namespace {
@@ -12,6 +13,34 @@ double share_at_end(const ConeShape& shape, const ConeSurroundings& a) {
                      a.insulation_eps_r /
                      (a.body_eps_r * std::log(a.insulation_radius_mm / a.conductor_screen_radius_mm));
     return q / (1 + q);
+}
+
+/// Radius of the fillet between bore and flare: what a mould is polished to (common practice, no source).
+constexpr double start_radius_mm = 5;
+/// Bends of the fillet's chords: metal that turns by less than 3.8 degrees gains less than 5 % a decade.
+constexpr double most_bend = 3 * std::numbers::pi / 180;
+
+/// The flare's start with its fillet, drawn as chords that touch it: a flare that leaves the bore at an angle
+/// would be a sharp edge, which nobody moulds and which has no finite stress.
+std::vector<Point> with_fillet(const std::vector<Point>& flare) {
+    const Point first = flare[1] - flare[0];
+    const double angle = std::atan2(first.r, first.z);
+    const int bends = static_cast<int>(std::ceil(angle / most_bend));
+    if (bends < 2) return flare;
+    // Half the first chord at most: the flare further out stays as it is.
+    const double tangent = std::min(start_radius_mm * std::tan(angle / 2), length(first) / 2),
+                 radius = tangent / std::tan(angle / 2), turn = angle / bends;
+    std::vector<Point> out;
+    // Chords touch the circle where it has turned by 0, turn, 2 turn ...; they meet half way between.
+    const double reach = radius / std::cos(turn / 2);
+    for (int k = 0; k < bends; ++k) {
+        const double turned = (k + 0.5) * turn;
+        out.push_back({flare[0].r + radius - reach * std::cos(turned),
+                       flare[0].z - tangent + reach * std::sin(turned)});
+    }
+    out.front().r = flare[0].r; // exactly: it lies on the bore
+    out.insert(out.end(), flare.begin() + 1, flare.end());
+    return out;
 }
 
 /// End of the flare, and its direction there.
@@ -29,7 +58,7 @@ FlareEnd end_of(const std::vector<Point>& flare, double start_z) {
 std::vector<Point> flare(const ConeShape& shape, const ConeSurroundings& a, int steps) {
     std::vector<Point> out;
     const double ri = a.insulation_radius_mm, top = ri + shape.rise_mm, L = shape.length_mm;
-    if (shape.kind == "straight") return {{ri, 0}, {top, L}};
+    if (shape.kind == "straight") return with_fillet({{ri, 0}, {top, L}});
     const double full = closedform::cone_axial_mm(1, 1, a.conductor_screen_radius_mm, ri, top);
     const double k_end = share_at_end(shape, a);
     const double arc_radius = (L * L + shape.rise_mm * shape.rise_mm) / (2 * shape.rise_mm);
@@ -46,7 +75,7 @@ std::vector<Point> flare(const ConeShape& shape, const ConeSurroundings& a, int 
         out.push_back(p);
     }
     out.back() = {top, L};
-    return out;
+    return with_fillet(out);
 }
 
 double cone_tangential_kV_per_mm(const ConeShape& shape, const ConeSurroundings& around, double voltage_kV) {

@@ -19,7 +19,9 @@ struct ConeSurroundings {
     double body_eps_r;
 };
 
-/// Points of the flare, x along the axis from its start as z, in rising x; `steps` + 1 of them.
+/// Points of the flare, x along the axis from its start as z, in rising x: `steps` + 1, the first of them
+/// replaced by the chords of a fillet (radius 5 mm, less where the flare is short) towards the bore, which
+/// begins a little before 0.
 std::vector<Point> flare(const ConeShape& shape, const ConeSurroundings& around, int steps = 24);
 
 /// Tangential stress on the insulation that the constant-tangential form gives a cone of this length and

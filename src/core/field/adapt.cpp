@@ -96,28 +96,28 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
                                tuning::halved);
         factor = std::min(factor, share);
     };
+    const double largest = largest_field(state.solution);
+    const auto floored = [&](double peak) { return peak / std::max(peak, tuning::screened_floor * largest); };
     for (std::size_t n = 0; n < state.solution.edges.size(); ++n) {
         const auto& edge = state.solution.edges[n];
-        if (!edge.judged || edge.relative_error <= goal) continue;
+        if (!edge.judged || !(edge.relative_error * floored(edge.peak_kV_per_mm) > goal)) continue;
         const auto k = readings.reported_edges()[n];
         for (std::size_t i = 0; i < edge.along_kV_per_mm.size(); ++i)
             if (const auto place = readings.first_of_edge(k) + i;
                 readings.present(place) && !readings.plan().edges[k].near_singular[i])
-                force(place, edge.relative_error);
+                force(place, edge.relative_error * floored(edge.peak_kV_per_mm));
     }
-    double largest = 0;
     for (std::size_t k = 0; k < state.solution.paths.size(); ++k) {
         const auto& path = state.solution.paths[k];
-        largest = std::max(largest, path.peak_kV_per_mm);
-        if (!(path.peak_kV_per_mm > 0) || path.relative_error <= goal) continue;
+        const double share = floored(path.peak_kV_per_mm);
+        if (!(path.relative_error * share > goal)) continue;
         for (std::size_t i = 0; i < path.samples.size(); ++i) {
             const auto& sample = path.samples[i];
-            const double error = sample.error_kV_per_mm / path.peak_kV_per_mm;
+            const double error = share * sample.error_kV_per_mm / path.peak_kV_per_mm;
             if (!sample.near_singular && error > tuning::forced_above * goal)
                 force(readings.place_of_sample(k, i), error);
         }
     }
-    for (const auto& probe : state.solution.probes) largest = std::max(largest, probe.E_kV_per_mm);
     for (std::size_t k = 0; k < section.probes.size(); ++k) {
         const auto& probe = state.solution.probes[k];
         const double size = std::max(probe.E_kV_per_mm, tuning::field_floor * largest);

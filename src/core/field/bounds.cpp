@@ -45,16 +45,17 @@ class Bounds {
         return sum;
     }
     /// Of a figure with this derivative with respect to the potential of each node, real and imaginary.
-    double of_load(Eigen::VectorXd real, Eigen::VectorXd imaginary = {}) const {
+    double of_load(Eigen::VectorXd real, Eigen::VectorXd imaginary,
+                   double weight = tuning::part_bound_weight) const {
         AdjointLoad load;
         load.real = std::move(real);
         load.imaginary = std::move(imaginary);
         load.conductor.assign(now_.conductors.size(), 0.0);
         const auto z = model_.adjoint(load);
-        return tuning::part_bound_weight * product(own_, error_of(z.first, z.second));
+        return weight * product(own_, error_of(z.first, z.second));
     }
     double of_charge(const ChargeWeights& weights) const {
-        return of_load(charge_load(section_, assembly_, now_, weights));
+        return of_load(charge_load(section_, assembly_, now_, weights), {});
     }
     static std::vector<double> unit(std::size_t k, std::size_t count) {
         std::vector<double> out(count, 0.0);
@@ -106,13 +107,22 @@ void Bounds::capacitances() {
 }
 
 void Bounds::energy() {
-    if (dc_)
-        now_.energy_error_J =
-            std::max(now_.energy_error_J,
-                     1e3 * charge_unit_ * of_load(weighted(permittivities(section_), now_.potential_kV)));
-    else
-        now_.energy_error_J = tuning::bound_weight * 0.5e3 * flux_unit_ * product(own_, own_) +
-                              tuning::integral_floor * now_.energy_J;
+    // The energy is the form that the equations make least only where nothing conducts; else it is a figure
+    // like another, to first order in the error.
+    const auto eps = permittivities(section_);
+    double missed = 0;
+    for (std::size_t t = 0; t < own_.size(); ++t) {
+        const auto region = static_cast<std::size_t>(assembly_.mesh().region[t]);
+        if (weights_[region] > 0) missed += own_[t] * own_[t] * eps[region] / weights_[region];
+    }
+    const double least = tuning::bound_weight * 0.5e3 * charge_unit_ * missed;
+    double first = 0;
+    if (section_.conducts())
+        first = 1e3 * charge_unit_ *
+                of_load(weighted(eps, now_.potential_kV),
+                        now_.is_phasor() ? weighted(eps, now_.imaginary_kV) : Eigen::VectorXd());
+    now_.energy_error_J = (dc_ ? std::max(now_.energy_error_J, first + least) : first + least) +
+                          tuning::integral_floor * now_.energy_J;
 }
 
 void Bounds::losses() {
@@ -135,9 +145,10 @@ void Bounds::losses() {
             } else {
                 std::vector<double> only(missed.size(), 0.0);
                 only[k] = 2 * to_watt * sigma;
-                bound = tuning::part_bound_weight * to_watt * sigma / weights_[k] * missed[k] +
+                bound = tuning::loss_bound_weight * to_watt * sigma / weights_[k] * missed[k] +
                         of_load(weighted(only, now_.potential_kV),
-                                now_.is_phasor() ? weighted(only, now_.imaginary_kV) : Eigen::VectorXd());
+                                now_.is_phasor() ? weighted(only, now_.imaginary_kV) : Eigen::VectorXd(),
+                                tuning::loss_bound_weight);
             }
             loss.power_error_W = std::max(loss.power_error_W, bound);
         }

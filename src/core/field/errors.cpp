@@ -68,53 +68,112 @@ double largest_within(std::size_t count, std::size_t i, double half, Place place
     return most;
 }
 
-/// Relative: how much more the field beside a corner grows, or falls, towards a place than the mesh there
-/// resolves. Zero where triangles are smaller than their distance from every corner.
-double unresolved_growth(const std::vector<Mesh::Singular>& corners, Point at, double size_mm) {
-    double most = 0;
-    for (const auto& corner : corners) {
-        const double within = std::min(size_mm, corner.influence_mm),
-                     away = std::max({distance(corner.at, at), corner.reach_mm, 1e-3 * within});
-        if (away >= within) continue;
-        const double power = std::pow(within / away, std::abs(1 - corner.order));
-        most = std::max(most, corner.order < 1 ? power - 1 : 1 - 1 / power);
+/// What corners do to the field round them that the mesh does not follow.
+class CornerErrors {
+  public:
+    explicit CornerErrors(const Mesh& mesh) {
+        for (const auto& corner : mesh.singular) corners_.push_back({corner, 0});
+        std::vector<int> node(corners_.size(), 0);
+        for (std::size_t c = 0; c < corners_.size(); ++c)
+            for (int n = 1; n < mesh.corner_count; ++n)
+                if (distance(mesh.nodes[static_cast<std::size_t>(n)], corners_[c].corner.at) <
+                    distance(mesh.nodes[static_cast<std::size_t>(node[c])], corners_[c].corner.at))
+                    node[c] = n;
+        for (const auto& t : mesh.triangles)
+            for (int i = 0; i < 3; ++i)
+                for (std::size_t c = 0; c < corners_.size(); ++c)
+                    if (t[i] == node[c])
+                        for (int j = 0; j < 3; ++j)
+                            corners_[c].size_mm = std::max(
+                                corners_[c].size_mm, distance(mesh.nodes[static_cast<std::size_t>(t[j])],
+                                                              mesh.nodes[static_cast<std::size_t>(node[c])]));
     }
-    return most;
-}
+    /// Relative: how much more the field beside a corner grows, or falls, towards a place than the mesh there
+    /// resolves. Zero where triangles are smaller than their distance from every corner.
+    double unresolved_growth(Point at, double size_mm) const {
+        double most = 0;
+        for (const auto& [corner, unused] : corners_) {
+            const double within = std::min(size_mm, corner.influence_mm),
+                         away = std::max({distance(corner.at, at), corner.reach_mm, 1e-3 * within});
+            if (away >= within) continue;
+            const double power = std::pow(within / away, std::abs(1 - corner.order));
+            most = std::max(most, corner.order < 1 ? power - 1 : 1 - 1 / power);
+        }
+        return most;
+    }
+    /// Relative: what the triangles at the tips of corners do to the field elsewhere. A corner of order k,
+    /// with triangles of size h at its tip, is off in strength as (h / d)^2k at the distance d (the pollution
+    /// error; Babuska and Strouboulis, "The Finite Element Method and its Reliability", 2001), and what a
+    /// corner does beyond its influence falls with the square of the distance.
+    double pollution(Point at) const {
+        double most = 0;
+        for (const auto& [corner, size_mm] : corners_) {
+            if (corner.order >= 1 || !(corner.influence_mm > 0)) continue;
+            const double away = distance(corner.at, at), beyond = away / corner.influence_mm;
+            if (beyond > 10) continue;
+            const double share =
+                std::min(1.0, size_mm / std::max(std::min(away, corner.influence_mm), 1e-12));
+            most = std::max(most, (1 - corner.order) * std::pow(share, 2 * corner.order) /
+                                      std::max(1.0, beyond * beyond));
+        }
+        return tuning::pollution_weight * most;
+    }
+
+  private:
+    struct Sized {
+        Mesh::Singular corner;
+        double size_mm; ///< of the largest triangle at its tip
+    };
+    std::vector<Sized> corners_;
+};
 
 } // namespace
+
+double largest_field(const Solution& solution) {
+    double most = 0;
+    for (const auto& path : solution.paths) most = std::max(most, path.peak_kV_per_mm);
+    for (const auto& edge : solution.edges)
+        if (edge.judged) most = std::max(most, edge.peak_kV_per_mm);
+    for (const auto& probe : solution.probes)
+        if (probe.judged) most = std::max(most, probe.E_kV_per_mm);
+    return most;
+}
 
 void write_errors(const Readings& readings, const PlaceErrors& errors, double left_over, double largest_kV,
                   Solution& solution) {
     const auto& plan = readings.plan();
     const auto rounding = readings.rounding(largest_kV);
     const double floor = std::min(tuning::reading_floor, tuning::floor_of_goal * solution.report.goal);
-    const auto& corners = readings.mesh().singular;
-    double largest = 0;
+    const CornerErrors corners(readings.mesh());
+    const double largest = largest_field(solution), screened = tuning::screened_floor * largest;
     for (std::size_t k = 0; k < solution.paths.size(); ++k) {
         auto& path = solution.paths[k];
         auto& samples = path.samples;
-        double worst = 0, at_peak = 0;
-        for (std::size_t i = 0; i < samples.size(); ++i)
-            if (!samples[i].near_singular)
-                worst = std::max(worst, errors.field[readings.place_of_sample(k, i)]);
-        const double least = tuning::least_of_path * worst;
-        worst = 0;
+        std::vector<double> near(samples.size()), own(samples.size());
+        double worst = 0, worst_near = 0, at_peak = 0;
         for (std::size_t i = 0; i < samples.size(); ++i) {
             const auto place = readings.place_of_sample(k, i);
+            near[i] = largest_within(
+                samples.size(), i, tuning::window_sizes * readings.size_at(place),
+                [&](std::size_t j) { return samples[j].s_mm; },
+                [&](std::size_t j) { return errors.field[readings.place_of_sample(k, j)]; },
+                [&](std::size_t j) { return samples[j].near_singular; });
+            own[i] = left_over * std::max(path.peak_kV_per_mm, screened) + rounding[place] +
+                     samples[i].E_kV_per_mm *
+                         (floor + corners.unresolved_growth(samples[i].at, readings.size_at(place)) +
+                          corners.pollution(samples[i].at));
+            if (!samples[i].near_singular) worst_near = std::max(worst_near, near[i]);
+        }
+        for (std::size_t i = 0; i < samples.size(); ++i) {
+            // A line's samples share the errors of its elements: none is much better than its worst.
+            const double shared = std::max(0.0, worst_near - near[i]);
             samples[i].error_kV_per_mm =
-                largest_within(
-                    samples.size(), i, tuning::window_sizes * readings.size_at(place),
-                    [&](std::size_t j) { return samples[j].s_mm; },
-                    [&](std::size_t j) { return errors.field[readings.place_of_sample(k, j)]; },
-                    [&](std::size_t j) { return samples[j].near_singular; }) +
-                least + left_over * path.peak_kV_per_mm + rounding[place] + floor * samples[i].E_kV_per_mm +
-                samples[i].E_kV_per_mm * unresolved_growth(corners, samples[i].at, readings.size_at(place));
+                tuning::sample_weight * (near[i] + tuning::shared_of_path * shared) + own[i];
             if (samples[i].near_singular) continue;
-            largest = std::max(largest, samples[i].E_kV_per_mm);
             worst = std::max(worst, samples[i].error_kV_per_mm);
             if (samples[i].E_kV_per_mm >= tuning::speaks_for_peak * path.peak_kV_per_mm)
-                at_peak = std::max(at_peak, samples[i].error_kV_per_mm);
+                at_peak = std::max(at_peak, tuning::peak_weight * near[i] +
+                                                tuning::least_of_path * worst_near + own[i]);
         }
         path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
         path.peak_relative_error = path.peak_kV_per_mm > 0 ? at_peak / path.peak_kV_per_mm : 0;
@@ -124,18 +183,29 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
         const auto k = readings.reported_edges()[n];
         const auto& places = plan.edges[k];
         if (!edge.judged || !(edge.peak_kV_per_mm > 0)) continue;
+        const auto& arc = readings.mesh().arcs[static_cast<std::size_t>(places.arc)].arc;
+        const auto count = places.angle_rad.size();
+        const auto skip = [&](std::size_t i) {
+            return !readings.present(readings.first_of_edge(k) + i) || places.near_singular[i];
+        };
         double worst = 0;
-        for (std::size_t i = 0; i < places.angle_rad.size(); ++i) {
+        for (std::size_t i = 0; i < count; ++i) {
+            if (skip(i) || edge.along_kV_per_mm[i] < tuning::speaks_for_peak * edge.peak_kV_per_mm) continue;
             const auto place = readings.first_of_edge(k) + i;
-            if (!readings.present(place) || places.near_singular[i]) continue;
-            // The edge's own length stands for the window: its mesh edges are few.
-            const double error = errors.field[place] + rounding[place];
-            if (edge.along_kV_per_mm[i] >= tuning::speaks_for_peak * edge.peak_kV_per_mm)
-                worst = std::max(worst, error);
+            const Point at = arc.at((arc.sweep_rad > 0 ? 1 : -1) * places.angle_rad[i]);
+            const double near = largest_within(
+                count, i, tuning::window_of_edge * std::abs(arc.sweep_rad),
+                [&](std::size_t j) { return places.angle_rad[j]; },
+                [&](std::size_t j) { return errors.field[readings.first_of_edge(k) + j]; }, skip);
+            worst = std::max(worst, tuning::edge_weight * near + rounding[place] +
+                                        edge.along_kV_per_mm[i] *
+                                            (corners.unresolved_growth(at, readings.size_at(place)) +
+                                             corners.pollution(at)));
         }
-        edge.relative_error = worst / edge.peak_kV_per_mm + left_over + floor;
+        edge.relative_error = worst / edge.peak_kV_per_mm + (left_over + floor) *
+                                                                std::max(edge.peak_kV_per_mm, screened) /
+                                                                edge.peak_kV_per_mm;
     }
-    for (const auto& probe : solution.probes) largest = std::max(largest, probe.E_kV_per_mm);
     for (std::size_t k = 0; k < solution.probes.size(); ++k) {
         auto& probe = solution.probes[k];
         const auto place = readings.place_of_probe(k);
@@ -144,12 +214,15 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
             field = std::max(field, errors.field[readings.first_round(k) + i]);
             potential = std::max(potential, errors.potential[readings.first_round(k) + i]);
         }
+        // Inside a region what is recovered is far better than on its border, where only one side tells.
+        const double share = readings.inside(place) ? tuning::inside_share : 1;
+        field *= share, potential *= tuning::inside_share;
         probe.error_kV_per_mm =
-            field + (left_over + floor) * std::max(probe.E_kV_per_mm, tuning::field_floor * largest) +
+            field + (share * left_over + floor) * std::max(probe.E_kV_per_mm, tuning::field_floor * largest) +
             rounding[place];
         probe.potential_error_kV =
             potential +
-            (left_over + tuning::potential_floor_share * floor) *
+            (tuning::inside_share * left_over + tuning::potential_floor_share * floor) *
                 std::max(std::abs(probe.potential_kV), tuning::potential_floor * largest_kV) +
             4 * std::numeric_limits<double>::epsilon() * largest_kV;
     }
@@ -281,18 +354,15 @@ double worst_integral_error(const Solution& solution) {
 
 double worst_reading_error(const Solution& solution) {
     Worst worst;
-    double largest_field = 0;
-    for (const auto& path : solution.paths) {
-        largest_field = std::max(largest_field, path.peak_kV_per_mm);
-        worst.take(path.relative_error * path.peak_kV_per_mm, path.peak_kV_per_mm);
-    }
+    const double largest = largest_field(solution);
+    const auto floored = [&](double size) { return std::max(size, tuning::screened_floor * largest); };
+    for (const auto& path : solution.paths)
+        worst.take(path.relative_error * path.peak_kV_per_mm, floored(path.peak_kV_per_mm));
     for (const auto& edge : solution.edges)
-        if (edge.judged) worst.take(edge.relative_error * edge.peak_kV_per_mm, edge.peak_kV_per_mm);
-    for (const auto& probe : solution.probes) largest_field = std::max(largest_field, probe.E_kV_per_mm);
+        if (edge.judged) worst.take(edge.relative_error * edge.peak_kV_per_mm, floored(edge.peak_kV_per_mm));
     for (const auto& probe : solution.probes)
         if (probe.judged)
-            worst.take(probe.error_kV_per_mm,
-                       std::max(probe.E_kV_per_mm, tuning::field_floor * largest_field));
+            worst.take(probe.error_kV_per_mm, std::max(probe.E_kV_per_mm, tuning::field_floor * largest));
     return worst.value();
 }
 

@@ -32,6 +32,8 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
 /// errors stay.
 void write_integral_errors(const Solution& before, bool finer_all, double left_over, Solution& now);
 
+/// The largest field that is read anywhere, kV/mm; edges and probes that are not judged do not count.
+double largest_field(const Solution& solution);
 /// Greatest relative error of all that the goal holds (SolveReport::worst_error); NaN where a figure is not
 /// finite.
 double worst_error(const Solution& solution);

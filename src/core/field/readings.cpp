@@ -154,10 +154,13 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
         std::size_t at = 0;
         bool any = false;
         for (const double angle : edge.angle_rad) {
-            constexpr double end = 1e-7;
+            // Where an arc ends in a line that touches it, its last small pieces are as good as that line's:
+            // a place is read at the end of the nearest piece.
+            constexpr double end = 1e-7, touching = 1e-3;
             const double share = (angle - arc.start_rad) / arc.sweep_rad;
             while (at < pieces.size() && pieces[at].to < share - end) ++at;
-            const bool on = at < pieces.size() && pieces[at].from <= share + end;
+            bool on = at < pieces.size() && pieces[at].from <= share + touching;
+            if (!on && at > 0 && pieces[at - 1].to >= share - touching) on = true, --at;
             add(on ? on_piece(*mesh, pieces[at], share) : Reading{});
             any = any || on;
         }
@@ -168,6 +171,7 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
     for (const int reading : out.reading_of_) {
         if (reading < 0) {
             out.across_.push_back(0);
+            out.inside_.push_back(0);
             out.size_.push_back(0);
             out.corner_distance_.push_back(0);
             continue;
@@ -178,6 +182,8 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
         out.size_.push_back(std::sqrt(std::abs(cross(corner(1) - corner(0), corner(2) - corner(0)))));
         out.across_.push_back(std::all_of(n.begin(), n.begin() + 3,
                                           [&](int c) { return border[static_cast<std::size_t>(c)]; }));
+        out.inside_.push_back(
+            std::none_of(n.begin(), n.end(), [&](int c) { return border[static_cast<std::size_t>(c)]; }));
         const auto& at = places[static_cast<std::size_t>(reading)];
         const Point p = map_to_section(*mesh, at.triangle, at.at);
         double nearest = std::numeric_limits<double>::max();

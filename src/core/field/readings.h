@@ -42,6 +42,8 @@ class Readings {
     std::size_t first_of_edge(std::size_t edge) const { return first_of_edge_[edge]; }
     /// Whether the place is on this mesh: places of an arc that something covers are not.
     bool present(std::size_t place) const { return reading_of_[place] >= 0; }
+    /// Whether no border of its region touches the triangle that it is read in.
+    bool inside(std::size_t place) const { return inside_[place]; }
     int triangle_at(std::size_t place) const {
         return reader_->places()[static_cast<std::size_t>(reading_of_[place])].triangle;
     }
@@ -93,6 +95,7 @@ class Readings {
     std::vector<int> reading_of_; ///< per place: index into the reader's places, -1 absent
     std::vector<double> size_;
     std::vector<double> corner_distance_;
+    std::vector<char> inside_; ///< no node of the triangle lies on a border
     std::vector<char> across_; ///< the triangle reaches across its layer: all its corners lie on borders
     std::vector<std::size_t> first_of_path_, first_round_, first_of_edge_, reported_edges_;
     std::size_t first_probe_ = 0;

@@ -56,8 +56,13 @@ constexpr double across_share = 0.03; ///< of the field, where one element spans
 constexpr double corner_sizes = 3;    ///< within so many sizes of a corner errors fall more slowly
 constexpr double window_sizes =
     1.5; ///< half width, in local sizes, of the stretch whose largest change counts
+constexpr double window_of_edge = 0.1; ///< the same of an edge, of its sweep
 constexpr double least_of_path =
-    0.05; ///< no sample of a path is taken for better than this share of its worst
+    0.05; ///< no peak of a path is taken for better than this share of its worst sample
+constexpr double shared_of_path = 0.4; ///< samples: of what a path's worst has more than they
+constexpr double sample_weight = 1.1, peak_weight = 0.75, edge_weight = 0.6; ///< of the largest so found
+constexpr double inside_share = 0.25;    ///< of errors inside a region: probes
+constexpr double pollution_weight = 0.1; ///< of (h / d)^2k beside corners
 constexpr double leftover_weight =
     0.012; ///< of the indicator of triangles that the last pass left as they were
 constexpr double leftover_of_all =
@@ -65,7 +70,7 @@ constexpr double leftover_of_all =
 
 /// Nothing that is read is claimed to be better known than this share of itself, or of the goal: what is
 /// recovered from a mesh wavers by about so much. Potentials waver less than fields.
-constexpr double reading_floor = 2e-4, floor_of_goal = 0.2, potential_floor_share = 0.5;
+constexpr double reading_floor = 7e-5, floor_of_goal = 0.2, potential_floor_share = 0.5;
 constexpr double speaks_for_peak = 0.97; ///< places with at least this share of a peak give its error
 
 // Errors of charges, currents, energy, losses.
@@ -75,10 +80,10 @@ constexpr double residual_weight =
 constexpr double integral_rate = 0.5; ///< error(fine) / error(coarse) while only one change is known
 constexpr double integral_best = 0.45, integral_worst = 0.75; ///< trusted bounds of it where two changes tell
 constexpr double integral_decay = 0.2;                        ///< of an older estimate
-constexpr double bound_weight = 4; ///< of what the averaging estimates bound: they miss a part beside corners
+constexpr double bound_weight = 3; ///< of what the averaging estimates bound: they miss a part beside corners
 constexpr double integral_floor = 1e-5; ///< nothing is claimed to be better known
-constexpr double part_bound_weight =
-    2; ///< the same of losses, and of charges where the field is the conduction's
+constexpr double part_bound_weight = 3; ///< the same of charges where the field is the conduction's
+constexpr double loss_bound_weight = 2; ///< of losses
 constexpr double contact_weight = 0.25; ///< of what lies at points where conductors or borders meet
 
 // Time stepping.
@@ -94,6 +99,7 @@ constexpr double stepping_weight =
     0.3; ///< of what ten times the tolerance changes: its error falls a little less than that
 
 // Floors: a figure smaller than this share of the largest of its kind is held to the floor's accuracy.
+constexpr double screened_floor = 4e-3;  ///< paths and edges: of the largest field that is read
 constexpr double field_floor = 0.02;     ///< probes: of the largest field that is read
 constexpr double potential_floor = 0.05; ///< potentials of probes: of the largest voltage
 constexpr double charge_floor = 0.01;    ///< charges and currents of conductors, capacitances: of the largest
