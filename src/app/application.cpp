@@ -1,5 +1,7 @@
 #include "app/application.h"
 #include "draw/theme.h"
+#include "units/text.h"
+#include "units/version.h"
 #include <QApplication>
 #include <QStyleFactory>
 
@@ -8,9 +10,21 @@ namespace ng::app {
 void prepare_application(QApplication& application) {
     QApplication::setOrganizationName("needlegauge");
     QApplication::setApplicationName("needlegauge");
+    QApplication::setApplicationVersion(QString::fromStdString(program_version()));
     QApplication::setApplicationDisplayName("Needlegauge");
     QApplication::setStyle(QStyleFactory::create("Fusion"));
     application.setFont(draw::ui_font(9));
+}
+
+bool Application::notify(QObject* receiver, QEvent* event) {
+    try {
+        return QApplication::notify(receiver, event);
+    } catch (const std::exception& error) {
+        emit failed(QString::fromStdString(one_line(error.what())));
+    } catch (...) {
+        emit failed("an error without a name");
+    }
+    return true;
 }
 
 } // namespace ng::app

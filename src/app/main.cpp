@@ -7,23 +7,25 @@
 
 int main(int argc, char** argv) {
     QHashSeed::setDeterministicGlobalSeed(); // the same bytes in the same PDF
-    QApplication application(argc, argv);
+    ng::app::Application application(argc, argv);
     ng::app::prepare_application(application);
     QCommandLineParser parser;
     parser.setApplicationDescription("Electric field along medium-voltage cable accessories. A design aid: "
                                      "it does not replace a type test.");
     parser.addHelpOption();
+    parser.addVersionOption();
     const QCommandLineOption demo("demo", "Open the demo job.");
     parser.addOption(demo);
     parser.addPositionalArgument("job", "Job file (.ngjob) to open.", "[job]");
     parser.process(application);
 
-    auto library = ng::load_library(ng::data_folder(QApplication::applicationFilePath().toStdString()));
+    auto library = ng::load_library(ng::data_folder());
     if (!library) {
         std::fprintf(stderr, "%s\n", library.error().message().c_str());
         return 2;
     }
     ng::app::MainWindow window(std::move(*library));
+    QObject::connect(&application, &ng::app::Application::failed, &window, &ng::app::MainWindow::survive);
     const auto files = parser.positionalArguments();
     if (!files.isEmpty())
         window.open_file(files.first());

@@ -41,6 +41,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
     column->addWidget(make_header());
+    column->addWidget(make_offer());
     column->addWidget(make_banner());
 
     stages_ = new StageList(session_);
@@ -103,12 +104,18 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     connect(&session_, &Session::look_changed, this, &MainWindow::restyle);
     connect(&session_, &Session::message, this, &MainWindow::show_message);
     connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::refresh_header);
+    watch_typing();
+    // Later: focus also changes while widgets are being taken apart.
+    connect(qApp, &QApplication::focusChanged, this, &MainWindow::watch_typing, Qt::QueuedConnection);
+    for (const auto signal : {&Document::job_changed, &Document::design_changed})
+        connect(&session_.document, signal, this, &MainWindow::note_typed, Qt::QueuedConnection);
     resize(1280, 800);
     restyle();
 }
 
 MainWindow::~MainWindow() {
     // The widgets look at the session: they go first, and nothing listens any more.
+    disconnect(qApp, nullptr, this, nullptr);
     session_.disconnect();
     session_.axis.disconnect();
     session_.document.disconnect();
@@ -388,6 +395,11 @@ void MainWindow::dropEvent(QDropEvent* event) {
     if (!urls.isEmpty() && may_discard()) open_file(urls.first().toLocalFile());
 }
 
+void MainWindow::changeEvent(QEvent* event) {
+    QMainWindow::changeEvent(event);
+    if (event->type() == QEvent::ActivationChange && isActiveWindow()) look_at_file();
+}
+
 void MainWindow::closeEvent(QCloseEvent* event) {
     if (!may_discard()) {
         event->ignore();
@@ -398,6 +410,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 }
 
 bool MainWindow::may_discard() {
+    enter_typed();
     if (!ask_before_closing_ || !session_.document.is_changed()) return true;
     QMessageBox ask(this);
     ask.setText(QString("“%1” has changes that are not saved.")

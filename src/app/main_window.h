@@ -35,7 +35,9 @@ class MainWindow : public QMainWindow {
     void open_file(const QString& path);
     void open_demo();
     /// Offers the work of a session that ended without saving.
-    void offer_recovery(const QString& path, const QString& also = {});
+    void offer_recovery(const QString& path);
+    /// After a fault in the program itself: says so and keeps a safety copy.
+    void survive(const QString& what);
     QString demo_path() const;
 
     BuildStrip* build_strip() { return build_; }
@@ -51,12 +53,18 @@ class MainWindow : public QMainWindow {
     TapeStrip* tape_strip() { return tape_; }
     NeedleBar* needle_bar() { return needle_; }
     QString banner_text() const;
+    QString offer_text() const; ///< of the work that is offered; empty: none is
+    QPushButton* recover_button() { return recover_; }
+    QPushButton* throw_away_button() { return throw_away_; }
+    /// Enters what is typed in a field; what cannot be used stays there. False: something did.
+    bool enter_typed();
     /// Saves under this name; on failure the message says why and nothing is lost.
     bool save_to(const QString& path);
     void set_ask_before_closing(bool ask) { ask_before_closing_ = ask; }
 
   protected:
     void closeEvent(QCloseEvent* event) override;
+    void changeEvent(QEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
@@ -65,6 +73,12 @@ class MainWindow : public QMainWindow {
     void make_menus();
     QWidget* make_header();
     QWidget* make_banner();
+    QWidget* make_offer();
+    void show_offer();
+    void watch_typing();
+    void note_typed();
+    QString typed_words() const;
+    void look_at_file();
     void show_message(const QString& text);
     void refresh_header();
     void restyle();
@@ -87,6 +101,11 @@ class MainWindow : public QMainWindow {
     QPushButton *mm_, *inch_, *cancel_, *banner_action_, *banner_dismiss_;
     QWidget* banner_;
     QMetaObject::Connection banner_connection_;
+    QWidget* offer_;
+    QLabel* offer_text_;
+    QPushButton *recover_, *throw_away_;
+    std::vector<LeftCopy> left_; ///< offered one after the other
+    QDateTime told_of_file_;     ///< the time of the version that the user was told of
     StageList* stages_;
     QStackedWidget* pages_;
     BuildStrip* build_;

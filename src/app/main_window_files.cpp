@@ -1,16 +1,23 @@
 // The window's menus: files, copies, printing.
 #include "app/main_window.h"
+#include "app/stages/entry_edit.h"
 #include "app/stages/stage_list.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/stress_strip.h"
 #include "field/result_io.h"
+#include "io/file.h"
 #include <QApplication>
 #include <QClipboard>
 #include <QFileDialog>
 #include <QFileInfo>
+#include <QFrame>
+#include <QHBoxLayout>
 #include <QLabel>
+#include <QLineEdit>
+#include <QLocale>
 #include <QMenuBar>
 #include <QPainter>
+#include <QPointer>
 #include <QPrintDialog>
 #include <QPrinter>
 #include <QPushButton>
@@ -120,27 +127,149 @@ void MainWindow::open_file(const QString& path) {
     remember_recent(session_.document.path());
     const auto unknown = unknown_words(session_.document.job());
     if (!unknown.isEmpty()) show_message(unknown);
-    offer_recovery(session_.document.path(), unknown);
+    offer_recovery(session_.document.path());
 }
 
 void MainWindow::open_demo() {
     if (auto ok = session_.document.open_copy(demo_path()); !ok) session_.tell(ok.error());
 }
 
-void MainWindow::offer_recovery(const QString& path, const QString& also) {
-    if (!session_.document.has_recovery(path)) return;
-    show_message("The last session ended without saving. Its work was kept." +
-                 (also.isEmpty() ? also : "\n" + also));
-    banner_action_->setText("Recover it");
+QWidget* MainWindow::make_offer() {
+    offer_ = new QFrame;
+    offer_->setObjectName("banner");
+    auto* row = new QHBoxLayout(offer_);
+    row->setContentsMargins(14, 4, 8, 4);
+    offer_text_ = new QLabel;
+    offer_text_->setWordWrap(true);
+    offer_text_->setTextFormat(Qt::PlainText);
+    offer_text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    recover_ = new QPushButton("Recover it");
+    throw_away_ = new QPushButton("Throw it away");
+    connect(recover_, &QPushButton::clicked, this, [this] {
+        if (left_.empty() || !may_discard()) return;
+        const auto copy = left_.front();
+        left_.erase(left_.begin());
+        session_.document.recover(copy);
+        show_offer();
+    });
+    connect(throw_away_, &QPushButton::clicked, this, [this] {
+        if (left_.empty()) return;
+        SafetyCopy::throw_away(left_.front());
+        left_.erase(left_.begin());
+        show_offer();
+    });
+    row->addWidget(offer_text_, 1);
+    row->addWidget(recover_);
+    row->addWidget(throw_away_);
+    offer_->hide();
+    return offer_;
+}
+
+void MainWindow::offer_recovery(const QString& path) {
+    left_ = SafetyCopy::left_for(path);
+    show_offer();
+}
+
+QString MainWindow::offer_text() const {
+    return offer_->isHidden() ? QString() : offer_text_->text();
+}
+
+void MainWindow::show_offer() {
+    offer_->setVisible(!left_.empty());
+    if (left_.empty()) return;
+    const auto& copy = left_.front();
+    const auto time = [](const QDateTime& t) { return QLocale::c().toString(t, "d MMM yyyy hh:mm:ss"); };
+    QString words = QString("A session ended without saving. Its work was kept at %1").arg(time(copy.kept));
+    if (copy.saved.isValid())
+        words += QString(", %1 than the file (%2)")
+                     .arg(copy.kept < copy.saved ? "older" : "newer", time(copy.saved));
+    words += ".";
+    if (!copy.job) {
+        words += " It is damaged and cannot be recovered: " + copy.damage + " It lies at " + copy.file + ".";
+    } else {
+        const auto differs = copy.differences(session_.document.job());
+        words += differs.isEmpty() ? " It is the same as what is open."
+                                   : " It differs in " + differs.join("; ") + ".";
+    }
+    if (!copy.typed.isEmpty()) words += " Typed and not entered: " + copy.typed + ".";
+    if (left_.size() > 1) words += QString(" %1 more after this one.").arg(left_.size() - 1);
+    offer_text_->setText(words);
+    offer_text_->setAccessibleName(words);
+    recover_->setVisible(copy.job.has_value());
+}
+
+void MainWindow::survive(const QString& what) {
+    session_.document.autosave_now();
+    show_message("The program met a fault of its own: " + what +
+                 ". A safety copy is kept; save under another name and start it again.");
+}
+
+// ---- what is typed and not entered
+
+void MainWindow::watch_typing() {
+    for (auto* edit : findChildren<QLineEdit*>()) {
+        connect(edit, &QLineEdit::textEdited, this, &MainWindow::note_typed, Qt::UniqueConnection);
+        connect(edit, &QLineEdit::editingFinished, this, &MainWindow::note_typed,
+                static_cast<Qt::ConnectionType>(Qt::QueuedConnection | Qt::UniqueConnection));
+    }
+    note_typed();
+}
+
+QString MainWindow::typed_words() const {
+    QStringList out;
+    for (const auto* edit : findChildren<QLineEdit*>()) {
+        // A field of ours knows what it has entered; others (of a box, of a table's cell) while they are in
+        // hand.
+        const bool ours = qobject_cast<const EntryEdit*>(edit);
+        if (!edit->isModified() || !(ours || edit->hasFocus())) continue;
+        out << (edit->accessibleName().isEmpty()
+                    ? QString("“%1”").arg(edit->text())
+                    : QString("“%1” in “%2”").arg(edit->text(), edit->accessibleName()));
+    }
+    return out.join(", ");
+}
+
+void MainWindow::note_typed() {
+    session_.document.set_typed(typed_words());
+}
+
+bool MainWindow::enter_typed() {
+    const QPointer<QWidget> in_hand = focusWidget();
+    if (in_hand && !typed_words().isEmpty()) {
+        in_hand->clearFocus(); // every field enters what it holds when it is left
+        if (in_hand) in_hand->setFocus();
+    }
+    for (auto* edit : findChildren<EntryEdit*>()) // whether or not this window is the active one
+        if (edit->isModified()) edit->enter();
+    note_typed();
+    return typed_words().isEmpty();
+}
+
+// ---- the file
+
+void MainWindow::look_at_file() {
+    const auto& document = session_.document;
+    if (document.path().isEmpty() || !document.file_changed_outside()) return;
+    const auto when = QFileInfo(document.path()).lastModified();
+    if (when == told_of_file_) return;
+    told_of_file_ = when;
+    if (document.is_changed()) {
+        show_message("Another program changed the file since it was opened. Saving keeps that version beside "
+                     "yours, under another name.");
+        return;
+    }
+    show_message("Another program changed the file since it was opened. Nothing here is unsaved.");
+    banner_action_->setText("Open that version");
     disconnect(banner_connection_);
-    banner_connection_ = connect(banner_action_, &QPushButton::clicked, this, [this, path] {
-        session_.document.recover(path);
+    banner_connection_ = connect(banner_action_, &QPushButton::clicked, this, [this] {
         banner_->hide();
+        if (may_discard()) open_file(session_.document.path());
     });
     banner_action_->show();
 }
 
 bool MainWindow::save() {
+    enter_typed();
     return session_.document.path().isEmpty() ? save_as() : save_to(session_.document.path());
 }
 
@@ -152,12 +281,17 @@ bool MainWindow::save_as() {
 }
 
 bool MainWindow::save_to(const QString& path) {
+    const bool all = enter_typed();
     if (auto ok = session_.document.save_as(path); !ok) {
         session_.tell(ok.error());
         return false;
     }
     remember_recent(session_.document.path());
-    return true;
+    if (const auto other = session_.document.kept_beside(); !other.isEmpty())
+        show_message(
+            QString("Another program had changed the file: that version is kept as “%1”.").arg(other));
+    if (!all) show_message("Saved, but for what is typed and cannot be used: " + typed_words() + ".");
+    return all;
 }
 
 void MainWindow::save_section() {

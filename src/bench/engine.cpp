@@ -15,13 +15,14 @@ namespace {
 
 Section section_of(const std::string& name) {
     const auto file = std::string(NEEDLEGAUGE_REFERENCE_DIR) + "/sections/" + name + ".ngsection";
-    return *read_section_text(*read_file(file), file);
+    return *read_section_text(*read_file(file, most_document_bytes), file);
 }
 
 /// |E| at the probes as another program found it.
 std::map<std::string, double> stored_fields(const std::string& name) {
     std::map<std::string, double> out;
-    std::stringstream lines(*read_file(std::string(NEEDLEGAUGE_REFERENCE_DIR) + "/stored/" + name));
+    std::stringstream lines(
+        *read_file(std::string(NEEDLEGAUGE_REFERENCE_DIR) + "/stored/" + name, most_table_bytes));
     for (std::string line; std::getline(lines, line);) {
         std::vector<std::string> words;
         std::stringstream parts(line);

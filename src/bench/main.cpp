@@ -6,6 +6,7 @@
 #include "app/strips/stress_strip.h"
 #include "bench/engine.h"
 #include "field/solve.h"
+#include "units/version.h"
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QProcess>
@@ -102,6 +103,10 @@ void bench_drag(app::MainWindow& window) {
 
 int main(int argc, char** argv) {
     std::setvbuf(stdout, nullptr, _IOLBF, 0);
+    if (argc > 1 && std::string(argv[1]) == "--version") {
+        std::printf("needlegauge-bench %s\n", program_version().c_str());
+        return 0;
+    }
     if (argc > 1 && std::string(argv[1]) == "--convergence") {
         bench::convergence();
         return 0;
@@ -111,7 +116,7 @@ int main(int argc, char** argv) {
     start.start();
     QApplication application(argc, argv);
     app::prepare_application(application);
-    auto library = load_library(data_folder(QApplication::applicationFilePath().toStdString()));
+    auto library = load_library(data_folder());
     if (!library) return 2;
     app::MainWindow window(*library);
     window.set_ask_before_closing(false);

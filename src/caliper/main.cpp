@@ -28,6 +28,7 @@ int main(int argc, char** argv) {
         ->check(CLI::Range(0.0, 3600.0));
     app.add_option("--count", count, "Stop after so many readings (0: never)")->check(CLI::Range(0, 100000));
     app.add_option("--seed", seed, "Seed of the spread");
+    app.set_version_flag("--version", "needlegauge-caliper " NEEDLEGAUGE_VERSION);
     CLI11_PARSE(app, argc, argv);
 
     const int terminal = posix_openpt(O_RDWR | O_NOCTTY);

@@ -10,10 +10,12 @@
 #include "plan/plan.h"
 #include "section/section_fields.h"
 #include "units/quantity.h"
+#include "units/version.h"
 #include <CLI/CLI.hpp>
 #include <cstdio>
 #include <fmt/format.h>
 #include <iostream>
+#include <set>
 #include <sstream>
 
 namespace {
@@ -97,10 +99,21 @@ void print_solution(const Section& section, const Solution& solution) {
     fmt::print("energy {}\n", with_error(solution.energy_J, solution.energy_error_J, planar ? "J/m" : "J"));
 }
 
-std::string safe_name(std::string name) {
-    for (auto& c : name)
-        if (!std::isalnum(static_cast<unsigned char>(c))) c = '-';
-    return name;
+/// A file name for each path: letters and digits of its name, told apart by a number where two agree.
+std::vector<std::string> file_names(const std::vector<PathResult>& paths) {
+    std::vector<std::string> out;
+    std::set<std::string> taken;
+    for (const auto& path : paths) {
+        std::string base = path.name.substr(0, 100);
+        for (auto& c : base) {
+            const auto byte = static_cast<unsigned char>(c);
+            if (byte < 0x80 && !std::isalnum(byte)) c = '-';
+        }
+        auto name = base;
+        for (int n = 2; !taken.insert(name).second; ++n) name = fmt::format("{}-{}", base, n);
+        out.push_back(name);
+    }
+    return out;
 }
 
 Result<std::vector<double>> parse_frequencies(const std::string& text) {
@@ -139,7 +152,7 @@ int run_sweep(Section section, const SolveArguments& arguments, const SolveOptio
 }
 
 int run_solve(const SolveArguments& arguments) {
-    const auto text = read_file(arguments.file);
+    const auto text = read_file(arguments.file, most_document_bytes);
     if (!text) return complain(text.error());
     auto section = read_section_text(*text, arguments.file);
     if (!section) return complain(section.error());
@@ -154,18 +167,22 @@ int run_solve(const SolveArguments& arguments) {
     const auto solution = solve(*section, options);
     if (!solution) return complain(solution.error());
     if (!arguments.csv.empty()) {
+        const std::filesystem::path folder = arguments.csv;
         std::error_code code;
-        std::filesystem::create_directories(arguments.csv, code);
-        for (const auto& path : solution->paths)
+        if (std::filesystem::create_directory(folder, code))
+            fmt::print(stderr, "The folder {} is made.\n", one_line(arguments.csv));
+        if (!std::filesystem::is_directory(folder, code))
+            return complain({arguments.csv, "it is no folder, and none can be made there",
+                             "Name a folder, or make those that it lies in first"});
+        const auto names = file_names(solution->paths);
+        for (std::size_t k = 0; k < names.size(); ++k)
             if (auto ok =
-                    write_file_safely(std::filesystem::path(arguments.csv) / (safe_name(path.name) + ".csv"),
-                                      path_csv(*solution, path));
+                    write_file_safely(folder / (names[k] + ".csv"), path_csv(*solution, solution->paths[k]));
                 !ok)
                 return complain(ok.error());
     }
     if (!arguments.vtu.empty())
-        if (auto ok = write_file_safely(arguments.vtu, solution_vtu(*solution)); !ok)
-            return complain(ok.error());
+        if (auto ok = write_output(arguments.vtu, solution_vtu(*solution)); !ok) return complain(ok.error());
     if (arguments.json)
         std::cout << solution_json(*section, *solution).dump(1) << '\n';
     else
@@ -183,8 +200,8 @@ struct JobArguments {
     int width = 1280, height = 640;
 };
 
-Result<Library> open_library(const char* program) {
-    return load_library(data_folder(std::filesystem::absolute(program)));
+Result<Library> open_library() {
+    return load_library(data_folder());
 }
 
 ordered_json fit_json(const FitReport& fit) {
@@ -218,8 +235,8 @@ ordered_json quantities_json(const FitReport& fit) {
     return list;
 }
 
-int run_check(const JobArguments& arguments, const char* program) {
-    const auto library = open_library(program);
+int run_check(const JobArguments& arguments) {
+    const auto library = open_library();
     if (!library) return complain(library.error());
     auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
@@ -330,8 +347,8 @@ int run_families(bool as_json) {
     return exit_holds;
 }
 
-int run_section(const JobArguments& arguments, const char* program) {
-    const auto library = open_library(program);
+int run_section(const JobArguments& arguments) {
+    const auto library = open_library();
     if (!library) return complain(library.error());
     const auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
@@ -341,8 +358,8 @@ int run_section(const JobArguments& arguments, const char* program) {
     return exit_holds;
 }
 
-int run_render(const JobArguments& arguments, const char* program) {
-    const auto library = open_library(program);
+int run_render(const JobArguments& arguments) {
+    const auto library = open_library();
     if (!library) return complain(library.error());
     const auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
@@ -354,6 +371,13 @@ int run_render(const JobArguments& arguments, const char* program) {
         !ok)
         return complain(ok.error());
     return exit_holds;
+}
+
+/// Program and data: figures hang on both.
+std::string version_words() {
+    const auto library = open_library();
+    return fmt::format("needlegauge-cli {}\ndata {}", program_version(),
+                       library ? library->version : "not found");
 }
 
 int run(int argc, char** argv) {
@@ -435,16 +459,26 @@ int run(int argc, char** argv) {
     render_call->add_option("--png", job.png, "file to write")->required();
     render_call->add_option("--width", job.width, "pixels")->check(CLI::Range(200, 8000));
     render_call->add_option("--height", job.height, "pixels")->check(CLI::Range(150, 8000));
+    app.set_version_flag("--version", [] { return version_words(); });
+    for (auto* call : {marks_call}) call->get_option("--json")->excludes(call->get_option("--csv"));
+    render_call->get_option("--png")->check([](const std::string& name) {
+        return name.size() > 4 && name.substr(name.size() - 4) == ".png"
+                   ? std::string()
+                   : std::string("a picture is written as PNG: give a name that ends in .png");
+    });
     try {
         app.parse(argc, argv);
+    } catch (const CLI::Success& wanted) { // --help, --version
+        app.exit(wanted);
+        return exit_holds;
     } catch (const CLI::ParseError& error) {
-        return app.exit(error) == 0 ? exit_holds : exit_bad_input;
+        return complain({"command line", error.what(), "See needlegauge-cli --help"});
     }
     if (*solve_call) return run_solve(solving);
-    if (*check_call) return run_check(job, argv[0]);
+    if (*check_call) return run_check(job);
     if (*standards_call || *compare_call || *why_call || *marks_call || *template_call || *sheet_call ||
         *report_call) {
-        const auto library = open_library(argv[0]);
+        const auto library = open_library();
         if (!library) return complain(library.error());
         if (*marks_call) return cli::run_marks(work, *library);
         if (*report_call) return cli::run_report(work, *library);
@@ -458,17 +492,27 @@ int run(int argc, char** argv) {
         return 0;
     }
     if (*families_call) return run_families(job.json);
-    if (*section_call) return run_section(job, argv[0]);
-    return run_render(job, argv[0]);
+    if (*section_call) return run_section(job);
+    return run_render(job);
 }
 
 } // namespace
 
+/// What was printed has arrived, or the exit code says that it has not.
+int finish_output(int code) {
+    std::cout.flush();
+    const bool whole =
+        std::cout.good() && std::fflush(stdout) == 0 && !std::ferror(stdout) && std::fclose(stdout) == 0;
+    if (whole) return code;
+    return complain(
+        {"standard output", "it could not be written in full", "Free some space, or print elsewhere"});
+}
+
 int main(int argc, char** argv) {
     try {
-        return run(argc, argv);
+        return finish_output(run(argc, argv));
     } catch (const std::exception& error) {
-        fmt::print(stderr, "Internal error: {}\n", error.what());
+        fmt::print(stderr, "Internal error: {}\n", one_line(error.what()));
         return exit_internal;
     }
 }

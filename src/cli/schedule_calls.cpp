@@ -50,7 +50,7 @@ void print_schedule(const Schedule& schedule) {
 int run_standards(const StandardsArguments& arguments, const Library& library) {
     auto packs = library.standards;
     if (!arguments.file.empty()) {
-        const auto text = read_file(arguments.file);
+        const auto text = read_file(arguments.file, most_table_bytes);
         if (!text) return complain(text.error());
         const auto document = parse_json(*text, arguments.file);
         if (!document) return complain(document.error());

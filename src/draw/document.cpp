@@ -1,9 +1,9 @@
 #include "draw/document.h"
 #include "draw/pdf.h"
 #include "draw/theme.h"
+#include "io/file.h"
 #include <QAbstractTextDocumentLayout>
 #include <QBuffer>
-#include <QFile>
 #include <QPainter>
 #include <QTextDocument>
 #include <memory>
@@ -112,11 +112,7 @@ QString Document::html() const {
 }
 
 Result<void> Document::write_html(const std::string& path) const {
-    QFile file(QString::fromStdString(path));
-    const auto bytes = html().toUtf8();
-    if (!file.open(QIODevice::WriteOnly) || file.write(bytes) != bytes.size())
-        return refuse(path, "it could not be written", "Choose another place");
-    return {};
+    return write_output(path, html().toStdString());
 }
 
 Result<void> Document::write_pdf(const std::string& path) const {

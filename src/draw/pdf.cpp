@@ -1,6 +1,6 @@
 #include "draw/pdf.h"
+#include "io/file.h"
 #include <QBuffer>
-#include <QFile>
 #include <QRegularExpression>
 
 namespace ng::draw {
@@ -24,10 +24,7 @@ Result<void> write_pdf(const std::string& path, const QString& title, const QPag
         for (qsizetype i = at + 17; i < bytes.size() && bytes[i] != ')'; ++i)
             if (bytes[i] >= '0' && bytes[i] <= '9')
                 bytes[i] = i < at + 21 ? "2000"[i - at - 17] : i % 2 ? '0' : '1';
-    QFile file(QString::fromStdString(path));
-    if (!file.open(QIODevice::WriteOnly) || file.write(bytes) != bytes.size())
-        return refuse(path, "it could not be written", "Choose another place");
-    return {};
+    return write_output(path, bytes.toStdString());
 }
 
 } // namespace ng::draw

@@ -1,5 +1,7 @@
 #include "draw/svg.h"
-#include <QFile>
+#include "io/file.h"
+#include <QBuffer>
+#include <QPainter>
 #include <QSvgGenerator>
 
 namespace ng::draw {
@@ -7,20 +9,20 @@ namespace ng::draw {
 Result<void> write_svg(const std::string& path, const std::string& title, const QSizeF& size_mm,
                        const std::function<void(QPainter&)>& paint) {
     constexpr double per_mm = 72 / 25.4; // user units at 72 to the inch
-    QFile file(QString::fromStdString(path));
-    if (!file.open(QIODevice::WriteOnly))
-        return refuse(path, "it could not be written", "Choose another place");
+    QBuffer buffer;
     QSvgGenerator svg;
-    svg.setOutputDevice(&file);
+    svg.setOutputDevice(&buffer);
     svg.setResolution(72);
     svg.setSize((size_mm * per_mm).toSize());
     svg.setViewBox(QRectF(QPointF(), size_mm * per_mm));
-    svg.setTitle(QString::fromStdString(title));
+    svg.setTitle(QString::fromStdString(title).toHtmlEscaped()); // it is written as it is given
     svg.setDescription("Full size: check the scale bar before it is used.");
-    QPainter painter(&svg);
-    painter.scale(per_mm, per_mm);
-    paint(painter);
-    return {};
+    {
+        QPainter painter(&svg);
+        painter.scale(per_mm, per_mm);
+        paint(painter);
+    }
+    return write_output(path, buffer.data().toStdString());
 }
 
 } // namespace ng::draw

@@ -3,11 +3,14 @@
 #include "app/model/document.h"
 #include "support.h"
 #include <QApplication>
+#include <QElapsedTimer>
+#include <QFile>
 #include <QStandardPaths>
 #include <QTemporaryDir>
 
 using namespace ng;
 using app::Document;
+using app::SafetyCopy;
 
 namespace {
 
@@ -57,6 +60,14 @@ class TestDocument : public QObject {
         set(d, 310);
         QCOMPARE(d.undo_stack()->count(), 1);
     }
+    void undo_has_a_budget() {
+        Document d;
+        for (int i = 0; i < app::most_undo_steps + 50; ++i) set(d, 300 + i);
+        QCOMPARE(d.undo_stack()->count(), app::most_undo_steps);
+        while (d.undo_stack()->canUndo()) d.undo_stack()->undo();
+        QCOMPARE(value(d), 349.0);
+        QVERIFY(d.is_changed());
+    }
     void save_reopen_and_the_star() {
         const auto path = dir_.filePath("a.ngjob");
         Document d;
@@ -81,35 +92,129 @@ class TestDocument : public QObject {
         QVERIFY(d.is_changed());
         QVERIFY(d.path().isEmpty());
     }
-    void work_of_a_crash_is_recovered() {
+    void work_of_a_crash_is_offered_until_answered() {
         const auto path = dir_.filePath("crash.ngjob");
         {
             Document d;
             REQUIRE_OK(d.open_copy(demo));
             REQUIRE_OK(d.save_as(path));
             set(d, 377);
+            d.set_typed("“25.” in “Insulation”");
             d.autosave_now();
-        } // destroyed without close(): as a crash leaves it
+            QVERIFY(SafetyCopy::left_for(path).empty()); // its session runs
+        }                                                // destroyed without close(): as a crash leaves it
         Document d;
         REQUIRE_OK(d.open(path));
         QVERIFY(!d.design().numbers.contains("jacket_cut_mm"));
-        QVERIFY(d.has_recovery(path));
-        d.recover(path);
+        auto left = SafetyCopy::left_for(path);
+        QCOMPARE(left.size(), std::size_t(1));
+        QVERIFY(left[0].kept.isValid() && left[0].saved.isValid());
+        QCOMPARE(left[0].typed, QString("“25.” in “Insulation”"));
+        QCOMPARE(left[0].differences(d.job()).size(), 1);
+        QVERIFY(left[0].differences(d.job())[0].contains("377"));
+        // Editing, keeping and saving other work leaves the copy that nobody has answered for.
+        set(d, 311);
+        d.autosave_now();
+        REQUIRE_OK(d.save());
+        QCOMPARE(SafetyCopy::left_for(path).size(), std::size_t(1));
+        d.recover(left[0]);
         QCOMPARE(value(d), 377.0);
         QVERIFY(d.is_changed());
+        QVERIFY(SafetyCopy::left_for(path).empty());
         REQUIRE_OK(d.save());
-        QVERIFY(!d.has_recovery(path));
+        QVERIFY(!d.is_changed());
     }
-    void closing_properly_leaves_no_recovery() {
+    void a_damaged_copy_is_said() {
+        const auto path = dir_.filePath("damaged.ngjob");
+        {
+            Document d;
+            REQUIRE_OK(d.open_copy(demo));
+            REQUIRE_OK(d.save_as(path));
+            set(d, 377);
+            d.autosave_now();
+        }
+        auto left = SafetyCopy::left_for(path);
+        QCOMPARE(left.size(), std::size_t(1));
+        QFile file(left[0].file);
+        QVERIFY(file.resize(file.size() / 2));
+        left = SafetyCopy::left_for(path);
+        QCOMPARE(left.size(), std::size_t(1));
+        QVERIFY(!left[0].job && !left[0].damage.isEmpty());
+        SafetyCopy::throw_away(left[0]);
+        QVERIFY(SafetyCopy::left_for(path).empty());
+    }
+    void sessions_never_share_a_copy() {
+        auto first = std::make_unique<Document>(), second = std::make_unique<Document>();
+        set(*first, 301);
+        first->autosave_now();
+        set(*second, 302);
+        second->autosave_now();
+        QVERIFY(SafetyCopy::left_for({}).empty()); // both run
+        second->close();
+        first.reset();
+        const auto left = SafetyCopy::left_for({});
+        QCOMPARE(left.size(), std::size_t(1));
+        QCOMPARE(left[0].job->designs[0].numbers.at("jacket_cut_mm"), 301.0);
+        SafetyCopy::throw_away(left[0]);
+    }
+    void steady_edits_are_kept_while_they_go_on() {
+        auto d = std::make_unique<Document>();
+        QElapsedTimer clock;
+        clock.start();
+        int kept = 0;
+        for (int i = 0; clock.elapsed() < 2900; ++i) { // an edit every 100 ms: never 2 s of rest
+            set(*d, 300 + i);
+            QTest::qWait(100);
+            if (kept == 0 && i > 0) kept = d->has_safety_copy() ? i : 0;
+        }
+        QVERIFY(kept > 0);
+        d->close();
+        QVERIFY(!d->has_safety_copy());
+    }
+    void a_file_changed_underneath_is_noticed_and_both_are_kept() {
+        const auto path = dir_.filePath("two.ngjob");
+        Document d;
+        REQUIRE_OK(d.open_copy(demo));
+        REQUIRE_OK(d.save_as(path));
+        QVERIFY(!d.file_changed_outside());
+        auto theirs = *load_job(path.toStdString());
+        theirs.title = "Theirs";
+        REQUIRE_OK(save_job(theirs, path.toStdString()));
+        QVERIFY(d.file_changed_outside());
+        set(d, 345);
+        const auto saved = d.save();
+        REQUIRE_OK(saved);
+        QVERIFY(!d.kept_beside().isEmpty());
+        QCOMPARE(load_job(dir_.filePath(d.kept_beside()).toStdString())->title, std::string("Theirs"));
+        QVERIFY(load_job(path.toStdString())->title != "Theirs");
+        set(d, 346);
+        REQUIRE_OK(d.save());
+        QVERIFY(d.kept_beside().isEmpty());
+    }
+    void two_names_of_one_file_are_one_file() {
+        const auto path = dir_.filePath("real.ngjob"), link = dir_.filePath("link.ngjob");
+        Document d;
+        REQUIRE_OK(d.open_copy(demo));
+        REQUIRE_OK(d.save_as(path));
+        QVERIFY(QFile::link(path, link));
+        Document other;
+        const auto refused = other.open(link);
+        QVERIFY(!refused && refused.error().problem.find("another window") != std::string::npos);
+        QVERIFY(!other.save_as(link));
+        d.start_new();
+        REQUIRE_OK(other.open(link));
+    }
+    void closing_properly_leaves_no_copy() {
         const auto path = dir_.filePath("closed.ngjob");
         Document d;
         REQUIRE_OK(d.open_copy(demo));
         REQUIRE_OK(d.save_as(path));
         set(d, 377);
         d.autosave_now();
-        QVERIFY(d.has_recovery(path));
+        QVERIFY(d.has_safety_copy());
         d.close();
-        QVERIFY(!d.has_recovery(path));
+        QVERIFY(!d.has_safety_copy());
+        QVERIFY(SafetyCopy::left_for(path).empty());
     }
     void designs_and_cables_are_duplicated_and_deleted() {
         Document d;

@@ -379,6 +379,67 @@ class TestWindow : public QObject {
         qInfo("longest stretch of the event loop while solving: %lld ms", longest); // printed, not asserted
         QVERIFY(w.wait_refined());
     }
+    void opening_a_job_prepares_it_once() {
+        Window w;
+        QSignalSpy prepared(&w.session(), &app::Session::prepared_changed);
+        w->open_demo();
+        QCOMPARE(prepared.count(), 1);
+        w.session().document.duplicate_design();
+        QCOMPARE(prepared.count(), 2);
+    }
+    void what_is_typed_is_part_of_the_work() {
+        QTemporaryDir dir;
+        const auto path = dir.filePath("typed.ngjob");
+        Window w;
+        QVERIFY(w->save_to(path));
+        QVERIFY(!w->windowTitle().contains("*"));
+        auto* field = number(w, "jacket_cut_mm");
+        QVERIFY(field);
+        field->setFocus();
+        QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
+        QTest::keyClicks(field, "327");
+        QVERIFY(w->windowTitle().contains("*")); // not entered yet
+        QVERIFY(w->save_to(path));
+        QVERIFY(!w->windowTitle().contains("*"));
+        const auto saved = load_job(path.toStdString());
+        REQUIRE_OK(saved);
+        QCOMPARE(saved->find_design(saved->open_design)->numbers.at("jacket_cut_mm"), 327.0);
+        // What cannot be used is neither lost nor called saved.
+        field->setFocus();
+        QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
+        QTest::keyClicks(field, "chewed");
+        QVERIFY(!w->save_to(path));
+        QVERIFY(w->windowTitle().contains("*"));
+        QVERIFY(w->banner_text().contains("chewed"));
+        QCOMPARE(field->text(), QString("chewed"));
+        QTest::keyClick(field, Qt::Key_Escape);
+        QVERIFY(w->save_to(path));
+    }
+    void an_offer_stays_until_it_is_answered() {
+        QTemporaryDir dir;
+        const auto path = dir.filePath("offered.ngjob");
+        {
+            Window w;
+            QVERIFY(w->save_to(path));
+        }
+        {
+            app::Document crashed;
+            REQUIRE_OK(crashed.open(path));
+            crashed.edit("Set", {}, [](Job& job) { job.title = "Kept work"; });
+            crashed.autosave_now();
+        }
+        Window w;
+        w->open_file(path);
+        QVERIFY(w->offer_text().contains("newer than the file") && w->offer_text().contains("Kept work"));
+        w->session().tell({"x", "another message", ""});
+        w->session().set_number("jacket_cut_mm", 321, "jacket");
+        QVERIFY(w->save_to(path));
+        QVERIFY(!w->offer_text().isEmpty());
+        QTest::mouseClick(w->recover_button(), Qt::LeftButton);
+        QCOMPARE(w.session().document.job().title, std::string("Kept work"));
+        QVERIFY(w->offer_text().isEmpty());
+        QVERIFY(w->windowTitle().contains("*"));
+    }
     void saved_work_reopens_the_same() {
         QTemporaryDir dir;
         const auto path = dir.filePath("work.ngjob");

@@ -1,7 +1,10 @@
 // The command line as its users call it: exit codes, stable JSON, files.
 #include "cli_support.h"
 #include "io/file.h"
+#include <QDir>
+#include <QProcess>
 #include <QTemporaryDir>
+#include <QXmlStreamReader>
 #include <cmath>
 #include <set>
 
@@ -252,6 +255,71 @@ class TestCli : public QObject {
         QCOMPARE(cli({}).code, 2);
         QCOMPARE(cli({"dance"}).code, 2);
         QCOMPARE(cli({"--help"}).code, 0);
+    }
+    void versions_of_program_and_data() {
+        const auto answer = cli({"--version"});
+        QCOMPARE(answer.code, 0);
+        QVERIFY(answer.out.startsWith("needlegauge-cli ") && answer.out.contains("\ndata 20"));
+    }
+    void usage_errors_are_one_line_too() {
+        for (const auto& words : {QStringList{"solve"},
+                                  {"nonsense"},
+                                  {"check", demo_path, "--frob"},
+                                  {"marks", demo_path, "--design", "causeway", "--json", "--csv"},
+                                  {"render", demo_path, "--design", "causeway", "--png", at("x.zzz")},
+                                  {"check", "no\nsuch\x1b[31m.ngjob"}}) {
+            const auto answer = cli(words);
+            QCOMPARE(answer.code, 2);
+            QCOMPARE(answer.err.count('\n'), 1);
+            QVERIFY(!answer.err.contains('\x1b'));
+        }
+    }
+    void output_that_is_not_written_is_not_called_written() {
+        const auto full = [&](const QString& call) {
+            QProcess shell;
+            shell.start("sh", {"-c", QString("'%1' %2 > /dev/full").arg(QString(NEEDLEGAUGE_CLI), call)});
+            shell.waitForFinished(120000);
+            return shell.exitCode();
+        };
+        QCOMPARE(full("families"), 2);
+        QCOMPARE(full("families --json"), 2);
+        QCOMPARE(full("schema"), 2);
+        QCOMPARE(full("--version"), 2);
+        QCOMPARE(full(QString("marks '%1' --design causeway --csv").arg(demo_path)), 2);
+        for (const char* kind : {"--svg", "--pdf", "--dxf"})
+            QCOMPARE(cli({"template", demo_path, "--design", "causeway", kind, "/dev/full"}).code, 2);
+        for (const char* kind : {"--html", "--pdf"})
+            QCOMPARE(cli({"sheet", demo_path, "--design", "causeway", kind, "/dev/full"}).code, 2);
+        QCOMPARE(cli({"template", demo_path, "--design", "causeway", "--svg", at("none/x.svg")}).code, 2);
+    }
+    void paths_whose_names_are_alike_get_a_file_each() {
+        const auto section = cli({"section", demo_path, "--design", "berth-2"});
+        auto d = json::parse(section.out.toStdString());
+        auto path = d["paths"][0];
+        d["paths"] = json::array();
+        for (const char* name : {"a b", "a-b", "a_b"}) {
+            path["name"] = name;
+            d["paths"].push_back(path);
+        }
+        REQUIRE_OK(write_file_safely(at("alike.ngsection").toStdString(), d.dump()));
+        const auto answer = cli({"solve", at("alike.ngsection"), "--goal", "20%", "--csv", at("alike")});
+        QVERIFY2(answer.code == 0, answer.err.constData());
+        QVERIFY(answer.err.contains("is made"));
+        QCOMPARE(QDir(at("alike")).entryList({"*.csv"}).size(), 3);
+        QCOMPARE(cli({"solve", at("alike.ngsection"), "--goal", "20%", "--csv", at("no/such/folder")}).code,
+                 2);
+    }
+    void titles_of_strangers_make_no_markup() {
+        auto job = json::parse(write_job(test::demo_job()).dump());
+        for (auto& design : job["designs"]) design["title"] = "R&D <script>alert(1)</script>";
+        REQUIRE_OK(write_file_safely(at("t.ngjob").toStdString(), job.dump()));
+        const auto answer = cli({"template", at("t.ngjob"), "--design", "causeway", "--svg", at("t.svg")});
+        QVERIFY2(answer.code == 0 || answer.code == 1, answer.err.constData());
+        const auto svg = QString::fromStdString(*read_file(at("t.svg").toStdString()));
+        QVERIFY(!svg.contains("<script"));
+        QXmlStreamReader xml(svg);
+        while (!xml.atEnd()) xml.readNext();
+        QVERIFY2(!xml.hasError(), qPrintable(xml.errorString()));
     }
 };
 QTEST_GUILESS_MAIN(TestCli)

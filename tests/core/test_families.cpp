@@ -387,8 +387,8 @@ class TestFamilies : public QObject {
                 }
             }
         // So the insulation is judged beneath the start of a straight flare.
-        const auto p = prepared("cold_shrink_termination_cone", {{"cone_start_mm", 6}},
-                                {{"cone_profile", "straight"}});
+        const auto p =
+            prepared("cold_shrink_termination_cone", {{"cone_start_mm", 6}}, {{"cone_profile", "straight"}});
         REQUIRE_OK(p);
         const auto s = solve(p->built.section);
         REQUIRE_OK(s);

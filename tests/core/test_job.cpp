@@ -5,6 +5,8 @@
 #include <QTemporaryDir>
 #include <csignal>
 #include <sys/resource.h>
+#include <sys/stat.h>
+#include <unistd.h>
 
 using namespace ng;
 using nlohmann::json;
@@ -209,14 +211,49 @@ class TestJob : public QObject {
         REQUIRE_OK(save_job(test::demo_job(), at("link.ngjob")));
         QVERIFY(std::filesystem::is_symlink(at("link.ngjob")));
     }
-    void two_windows_cannot_hold_one_file() {
-        auto first = FileLock::take(at("shared.ngjob"));
-        REQUIRE_OK(first);
-        const auto second = FileLock::take(at("shared.ngjob"));
-        QVERIFY(!second);
-        QVERIFY(second.error().problem.find("another window") != std::string::npos);
-        *first = FileLock();
-        REQUIRE_OK(FileLock::take(at("shared.ngjob")));
+    void saving_respects_permissions_and_leaves_nothing() {
+        namespace fs = std::filesystem;
+        const auto path = at("private.ngjob");
+        REQUIRE_OK(write_file_safely(path, "one"));
+        fs::permissions(path, fs::perms::owner_read | fs::perms::owner_write);
+        REQUIRE_OK(write_file_safely(path, "two"));
+        QCOMPARE(fs::status(path).permissions(), fs::perms::owner_read | fs::perms::owner_write);
+        // What a killed save left is removed by the next one, that of a running process is not.
+        const auto dead = at(".private.ngjob.999999999-00c0ffee.tmp"),
+                   mine = at((".private.ngjob." + std::to_string(getpid()) + "-00c0ffee.tmp").c_str()),
+                   other = at(".private.ngjob.notes.tmp");
+        for (const auto& left : {dead, mine, other}) REQUIRE_OK(write_file_safely(left, "half"));
+        REQUIRE_OK(write_file_safely(path, "three"));
+        QVERIFY(!fs::exists(dead) && fs::exists(mine) && fs::exists(other));
+        QCOMPARE(*read_file(path), std::string("three"));
+    }
+    void only_regular_files_are_read_and_only_so_much() {
+        QVERIFY(!read_file("/dev/zero"));
+        QVERIFY(!read_file("/dev/full"));
+        const auto pipe = at("pipe");
+        QCOMPARE(mkfifo(pipe.c_str(), 0600), 0);
+        const auto refused = read_file(pipe); // nobody writes to it: it is not waited for
+        QVERIFY(!refused && refused.error().problem.find("pipe") != std::string::npos);
+        QVERIFY(!read_file(at("")));
+        REQUIRE_OK(write_file_safely(at("ten"), "0123456789"));
+        REQUIRE_OK(read_file(at("ten"), 10));
+        QVERIFY(!read_file(at("ten"), 9));
+        QVERIFY(!write_file_safely("/dev/full", "x"));
+        REQUIRE_OK(write_file_safely("/dev/null", "x"));
+    }
+    void a_text_that_nests_for_ever_is_refused() {
+        const std::string deep = "{\"format\":\"needlegauge-job\",\"x\":" + std::string(75000, '[');
+        for (const auto& text : {deep, deep + std::string(75000, ']') + "}"}) {
+            const auto document = parse_json(text, "deep.ngjob");
+            QVERIFY(!document);
+            QVERIFY(document.error().problem.find("deeper") != std::string::npos);
+        }
+        REQUIRE_OK(parse_json(std::string(90, '[') + std::string(90, ']'), "flat.ngjob"));
+    }
+    void a_refusal_is_one_line_whatever_is_in_it() {
+        const InputError error{"a\nb", "\x1b[31mred\x07 and \xff", "Mend\r\nit"};
+        QCOMPARE(error.message(), std::string("a\\nb: \\x1b[31mred\\x07 and \xef\xbf\xbd. Mend\\r\\nit."));
+        QVERIFY(one_line(std::string(5000, 'x')).size() < 500);
     }
     void the_library_names_a_broken_data_file() {
         const auto copy = at("data");

@@ -77,6 +77,19 @@ class TestSchedule : public QObject {
                            plain.prepared.design.duty.u0(),
                        1e-9);
     }
+    void kept_solutions_stay_within_their_budget() {
+        ScheduleCache cache;
+        for (int i = 0; i < 40; ++i) {
+            auto solution = std::make_shared<Solution>();
+            solution->potential_kV = Eigen::VectorXd::Constant(500000, i); // 4 MB
+            cache.keep("solution " + std::to_string(i), solution);
+            QVERIFY(cache.bytes() <= 48u << 20);
+        }
+        QVERIFY(cache.find("solution 39") && cache.find("solution 32"));
+        QVERIFY(!cache.find("solution 0"));
+        cache.keep("vast", std::make_shared<Solution>(*cache.find("solution 39")));
+        QVERIFY(cache.find("vast"));
+    }
     void an_impulse_takes_the_permittivities_of_its_front() {
         const auto& j = quay_mast();
         const auto* bil = j.schedule.find("bil_kV");

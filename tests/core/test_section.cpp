@@ -451,6 +451,39 @@ class TestSection : public QObject {
         vast.arc_to({0, 1e12}, {0, 0});
         QVERIFY(polygon_of(vast, 0.26).size() < 1000);
     }
+    void outlines_and_their_number_have_bounds() {
+        const auto ring = [](std::size_t count) {
+            std::vector<Point> points;
+            for (std::size_t i = 0; i < count; ++i) {
+                const double angle =
+                                 2 * std::numbers::pi * static_cast<double>(i) / static_cast<double>(count),
+                             radius = i % 2 ? 40 : 39.9; // a comb all round: boxes of lines that overlap
+                points.push_back({50 + radius * std::cos(angle), radius * std::sin(angle)});
+            }
+            return points;
+        };
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"air", {1, {}, {}}}};
+        s.electrodes = {{"plate", 1, false, Outline::polygon({{0, 50}, {10, 50}, {10, 60}, {0, 60}})}};
+        auto points = ring(30000);
+        s.regions = {{"comb", "air", Outline::polygon(points)}};
+        REQUIRE_OK(validate(s));
+        std::swap(points[15000], points[15500]);
+        s.regions[0].outline = Outline::polygon(points);
+        const auto crossed = validate(s);
+        QVERIFY(!crossed && crossed.error().problem.find("crosses itself") != std::string::npos);
+        s.regions[0].outline = Outline::polygon(ring(most_points + 1));
+        QVERIFY(!validate(s));
+        s.regions.clear();
+        for (std::size_t i = 0; i <= most_shapes; ++i) {
+            const double x = static_cast<double>(i);
+            s.regions.push_back(
+                {"r" + std::to_string(i), "air", Outline::polygon({{x, 0}, {x + 1, 0}, {x + 1, 1}, {x, 1}})});
+        }
+        const auto many = validate(s);
+        QVERIFY(!many && many.error().problem.find("2001") != std::string::npos);
+    }
 };
 QTEST_APPLESS_MAIN(TestSection)
 #include "test_section.moc"

@@ -1,18 +1,18 @@
 #include "app/model/document.h"
-#include "io/json_reader.h"
+#include "io/file.h"
 #include <QCryptographicHash>
-#include <QDir>
+#include <QDateTime>
 #include <QFileInfo>
-#include <QStandardPaths>
 #include <QUndoCommand>
 #include <algorithm>
 
 namespace ng::app {
 
-/// Holds the job before and after: jobs are small values.
+/// Holds the job before and after; steps that follow one another share what lies between them.
 class JobCommand : public QUndoCommand {
   public:
-    JobCommand(Document& document, const QString& text, QString merge_key, int gesture, Job before, Job after)
+    JobCommand(Document& document, const QString& text, QString merge_key, int gesture,
+               std::shared_ptr<const Job> before, std::shared_ptr<const Job> after)
         : QUndoCommand(text), document_(document), merge_key_(std::move(merge_key)), gesture_(gesture),
           before_(std::move(before)), after_(std::move(after)) {}
     void undo() override { document_.set_job(before_); }
@@ -29,45 +29,83 @@ class JobCommand : public QUndoCommand {
     Document& document_;
     QString merge_key_;
     int gesture_;
-    Job before_, after_;
+    std::shared_ptr<const Job> before_, after_;
 };
 
-Document::Document(QObject* parent) : QObject(parent), job_(new_job()) {
+Document::Document(QObject* parent) : QObject(parent), job_(std::make_shared<const Job>(new_job())) {
+    undo_.setUndoLimit(most_undo_steps);
     autosave_.setSingleShot(true);
-    autosave_.setInterval(2000);
+    autosave_.setInterval(2000); // never started anew while it runs: edits that go on do not put it off
+    safety_ = std::make_unique<SafetyCopy>(path_);
     connect(&autosave_, &QTimer::timeout, this, &Document::autosave_now);
     connect(&undo_, &QUndoStack::cleanChanged, this, &Document::saved_state_changed);
 }
 
 void Document::edit(const QString& text, const QString& merge_key, const std::function<void(Job&)>& change) {
-    Job after = job_;
+    Job after = *job_;
     change(after);
-    if (write_job(after) == write_job(job_)) return;
-    undo_.push(new JobCommand(*this, text, merge_key, gesture_, job_, std::move(after)));
+    if (write_job(after) == write_job(*job_)) return;
+    undo_.push(new JobCommand(*this, text, merge_key, gesture_, job_,
+                              std::make_shared<const Job>(std::move(after))));
 }
 
-void Document::set_job(Job job) {
-    const bool other_design = job.open_design != job_.open_design;
+void Document::set_job(std::shared_ptr<const Job> job) {
+    const bool other_design = job->open_design != job_->open_design;
     job_ = std::move(job);
-    autosave_.start();
-    emit job_changed();
-    if (other_design) emit design_changed();
+    if (!autosave_.isActive()) autosave_.start();
+    if (other_design)
+        emit design_changed();
+    else
+        emit job_changed();
 }
 
 void Document::replace(Job job, const QString& path) {
-    job_ = std::move(job);
+    job_ = std::make_shared<const Job>(std::move(job));
     path_ = path;
     recovered_ = false;
+    typed_.clear();
     undo_.clear();
     autosave_.stop();
-    emit job_changed();
+    safety_ = std::make_unique<SafetyCopy>(path_);
+    remember_file();
     emit design_changed();
     emit saved_state_changed();
 }
 
+/// The lock is beside the file that links lead to, so that two names of one file meet. Null: it lies where
+/// nothing can be written, by anybody here.
+Result<std::unique_ptr<QLockFile>> Document::lock_of(const QString& path) {
+    const QFileInfo info(path);
+    const QFileInfo real(info.exists() ? info.canonicalFilePath() : info.absoluteFilePath());
+    auto lock = std::make_unique<QLockFile>(real.absolutePath() + "/." + real.fileName() + ".lock");
+    lock->setStaleLockTime(0); // only the death of its process makes it stale
+    if (lock->tryLock()) return lock;
+    if (lock->error() != QLockFile::LockFailedError) return std::unique_ptr<QLockFile>();
+    return refuse(info.fileName().toStdString(), "it is open in another window",
+                  "Close it there, or open a copy here");
+}
+
+QByteArray Document::print_of(const QString& path) {
+    const auto text = path.isEmpty() ? Result<std::string>(std::string())
+                                     : read_file(path.toStdString(), most_document_bytes);
+    return text && !path.isEmpty()
+               ? QCryptographicHash::hash(QByteArray::fromStdString(*text), QCryptographicHash::Sha1)
+               : QByteArray();
+}
+
+void Document::remember_file() {
+    file_print_ = print_of(path_);
+}
+
+bool Document::file_changed_outside() const {
+    if (path_.isEmpty() || !QFileInfo::exists(path_)) return false;
+    const auto now = print_of(path_);
+    return !now.isEmpty() && now != file_print_;
+}
+
 void Document::start_new() {
     close();
-    lock_ = FileLock();
+    lock_.reset();
     replace(new_job(), {});
 }
 
@@ -75,11 +113,14 @@ Result<void> Document::open(const QString& path) {
     const auto absolute = QFileInfo(path).absoluteFilePath();
     auto job = load_job(absolute.toStdString());
     if (!job) return tl::unexpected(job.error());
-    if (absolute != path_) {
-        auto lock = FileLock::take(absolute.toStdString());
+    const bool same = !path_.isEmpty() && QFileInfo(absolute) == QFileInfo(path_);
+    if (!same) {
+        auto lock = lock_of(absolute);
         if (!lock) return tl::unexpected(lock.error());
         close();
         lock_ = std::move(*lock);
+    } else {
+        close();
     }
     replace(std::move(*job), absolute);
     return {};
@@ -89,14 +130,15 @@ Result<void> Document::open_copy(const QString& path) {
     auto job = load_job(path.toStdString());
     if (!job) return tl::unexpected(job.error());
     close();
-    lock_ = FileLock();
+    lock_.reset();
     replace(std::move(*job), {});
     return {};
 }
 
-Result<void> Document::save() {
-    if (auto ok = save_job(job_, path_.toStdString()); !ok) return ok;
-    discard_recovery(path_);
+Result<void> Document::write_to(const QString& path) {
+    if (auto ok = save_job(*job_, path.toStdString()); !ok) return ok;
+    path_ = path;
+    remember_file();
     autosave_.stop();
     recovered_ = false;
     undo_.setClean();
@@ -104,21 +146,50 @@ Result<void> Document::save() {
     return {};
 }
 
+Result<void> Document::save() {
+    kept_beside_.clear();
+    if (file_changed_outside()) {
+        const QFileInfo info(path_);
+        const auto other =
+            QString("%1/%2 (changed elsewhere %3).%4")
+                .arg(info.absolutePath(), info.completeBaseName(),
+                     QDateTime::currentDateTime().toString("yyyy-MM-dd hh.mm.ss.zzz"), info.suffix());
+        const auto text = read_file(path_.toStdString(), most_document_bytes);
+        if (!text) return tl::unexpected(text.error());
+        if (auto ok = write_file_safely(other.toStdString(), *text); !ok) return ok;
+        kept_beside_ = QFileInfo(other).fileName();
+    }
+    if (auto ok = write_to(path_); !ok) return ok;
+    safety_->remove();
+    return {};
+}
+
 Result<void> Document::save_as(const QString& path) {
     const auto absolute = QFileInfo(path).absoluteFilePath();
-    if (absolute == path_) return save();
-    auto lock = FileLock::take(absolute.toStdString());
+    if (!path_.isEmpty() && QFileInfo(absolute) == QFileInfo(path_)) return save();
+    auto lock = lock_of(absolute);
     if (!lock) return tl::unexpected(lock.error());
-    if (auto ok = save_job(job_, absolute.toStdString()); !ok) return ok;
-    close();
+    kept_beside_.clear();
+    if (auto ok = write_to(absolute); !ok) return ok;
+    safety_->remove();
+    safety_ = std::make_unique<SafetyCopy>(path_);
     lock_ = std::move(*lock);
-    path_ = absolute;
-    return save();
+    return {};
+}
+
+void Document::set_typed(const QString& words) {
+    if (words == typed_) return;
+    const bool was = is_changed();
+    typed_ = words;
+    if (!typed_.isEmpty() && !autosave_.isActive()) autosave_.start();
+    if (was != is_changed()) emit saved_state_changed();
 }
 
 void Document::show_design(const std::string& id) {
-    if (id == job_.open_design || !job_.find_design(id)) return;
-    job_.open_design = id;
+    if (id == job_->open_design || !job_->find_design(id)) return;
+    Job shown = *job_;
+    shown.open_design = id;
+    job_ = std::make_shared<const Job>(std::move(shown));
     emit design_changed();
 }
 
@@ -179,7 +250,7 @@ void Document::duplicate_design() {
 }
 
 void Document::delete_design() {
-    if (job_.designs.size() < 2) return;
+    if (job_->designs.size() < 2) return;
     edit("Delete design", {}, [](Job& job) {
         std::erase_if(job.designs, [&](const auto& d) { return d.id == job.open_design; });
         job.open_design = job.designs.front().id;
@@ -197,44 +268,31 @@ void Document::duplicate_cable() {
     });
 }
 
-QString Document::recovery_file(const QString& path) {
-    const auto folder = QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/autosave";
-    QDir().mkpath(folder);
-    const auto name =
-        path.isEmpty() ? QString("never-saved")
-                       : QString(QCryptographicHash::hash(path.toUtf8(), QCryptographicHash::Sha1).toHex());
-    return folder + "/" + name + ".ngjob";
-}
-
-bool Document::has_recovery(const QString& path) const {
-    return QFileInfo::exists(recovery_file(path));
-}
-
-void Document::recover(const QString& path) {
-    auto job = load_job(recovery_file(path).toStdString());
-    if (!job) return;
-    replace(std::move(*job), path);
+void Document::recover(const LeftCopy& copy) {
+    if (!copy.job) return;
+    job_ = std::make_shared<const Job>(*copy.job);
+    undo_.clear();
     recovered_ = true;
-    owns_recovery_ = true;
-    autosave_.start();
+    emit design_changed();
     emit saved_state_changed();
-}
-
-void Document::discard_recovery(const QString& path) {
-    QFile::remove(recovery_file(path));
-    owns_recovery_ = false;
+    if (const auto ok = safety_->write(*job_, copy.typed); ok)
+        SafetyCopy::throw_away(copy);
+    else
+        emit autosave_failed(QString::fromStdString(ok.error().message()));
 }
 
 void Document::autosave_now() {
-    if (!is_changed()) return;
-    owns_recovery_ = true;
-    if (auto ok = save_job(job_, recovery_file(path_).toStdString()); !ok)
+    if (!is_changed()) {
+        if (safety_->exists()) safety_->remove(); // undone: there is nothing to keep
+        return;
+    }
+    if (auto ok = safety_->write(*job_, typed_); !ok)
         emit autosave_failed(QString::fromStdString(ok.error().message()));
 }
 
 void Document::close() {
     autosave_.stop();
-    if (owns_recovery_) discard_recovery(path_);
+    safety_->remove();
 }
 
 } // namespace ng::app

@@ -1,27 +1,33 @@
 // The open job: undo, saving, autosave and recovery, and the lock that keeps two windows off one file.
 #pragma once
-#include "io/file.h"
+#include "app/model/safety_copy.h"
 #include "io/job.h"
+#include <QByteArray>
 #include <QObject>
 #include <QString>
 #include <QTimer>
 #include <QUndoStack>
 #include <functional>
+#include <memory>
 
 namespace ng::app {
+
+/// What memory holds at most of them: a job of a hundred designs is some 200 kB.
+constexpr int most_undo_steps = 300;
 
 class Document : public QObject {
     Q_OBJECT
   public:
     explicit Document(QObject* parent = nullptr);
-    ~Document() override { undo_.disconnect(this); }
+    ~Document() override { undo_.disconnect(this); } // the safety copy stays: only close() gives it up
 
-    const Job& job() const { return job_; }
-    const Design& design() const { return *job_.find_design(job_.open_design); }
-    const Cable& cable() const { return *job_.find_cable(design().cable_id); }
+    const Job& job() const { return *job_; }
+    const Design& design() const { return *job_->find_design(job_->open_design); }
+    const Cable& cable() const { return *job_->find_cable(design().cable_id); }
     QString path() const { return path_; } ///< empty: never saved
     QUndoStack* undo_stack() { return &undo_; }
-    bool is_changed() const { return !undo_.isClean() || recovered_; }
+    /// Also while something is typed that is not entered yet.
+    bool is_changed() const { return !undo_.isClean() || recovered_ || !typed_.isEmpty(); }
 
     /// One undoable edit. Edits of one gesture with one `merge_key` become one step.
     void edit(const QString& text, const QString& merge_key, const std::function<void(Job&)>& change);
@@ -31,6 +37,7 @@ class Document : public QObject {
     Result<void> open(const QString& path);
     /// Opens without tying the job to the file: the demo, or a file that another window holds.
     Result<void> open_copy(const QString& path);
+    /// Where the file was changed by another program, that version is kept beside it first (kept_beside()).
     Result<void> save();
     Result<void> save_as(const QString& path);
 
@@ -47,34 +54,47 @@ class Document : public QObject {
     /// A copy of the shown design's cable, used by it.
     void duplicate_cable();
 
-    /// Work of a session that ended without saving this file (empty path: a job never saved).
-    bool has_recovery(const QString& path) const;
-    void recover(const QString& path);
-    void discard_recovery(const QString& path);
+    /// Whether another program changed the file since it was read or written here.
+    bool file_changed_outside() const;
+    /// The name that the other version was given at the last save(); empty: there was none.
+    QString kept_beside() const { return kept_beside_; }
+
+    /// What is typed in a field and not entered yet, as “text” in its field; empty: nothing. It counts as a
+    /// change and goes into the safety copy as it stands.
+    void set_typed(const QString& words);
+
+    /// The work of an earlier session in place of the open job; its copy is given up once this session has
+    /// its own.
+    void recover(const LeftCopy& copy);
     void autosave_now();
-    /// Forgets the autosave: the work is saved or given up.
+    bool has_safety_copy() const { return safety_->exists(); } ///< of this session
+    /// Forgets the safety copy: the work is saved or given up.
     void close();
 
   signals:
-    void job_changed();
-    void design_changed(); ///< another design or another job is shown
+    void job_changed();    ///< edited, with the same design shown
+    void design_changed(); ///< another design or another job is shown: instead of job_changed
     void saved_state_changed();
     void autosave_failed(const QString& message);
 
   private:
     friend class JobCommand;
-    void set_job(Job job);
+    void set_job(std::shared_ptr<const Job> job);
     void replace(Job job, const QString& path);
-    static QString recovery_file(const QString& path);
+    Result<void> write_to(const QString& path);
+    void remember_file();
+    static Result<std::unique_ptr<QLockFile>> lock_of(const QString& path);
+    static QByteArray print_of(const QString& path);
 
-    Job job_;
-    QString path_;
+    std::shared_ptr<const Job> job_;
+    QString path_, typed_, kept_beside_;
+    QByteArray file_print_; ///< of the file's content as last read or written here
     QUndoStack undo_;
     QTimer autosave_;
-    FileLock lock_;
+    std::unique_ptr<QLockFile> lock_;
+    std::unique_ptr<SafetyCopy> safety_;
     int gesture_ = 0;
     bool recovered_ = false;
-    bool owns_recovery_ = false; ///< the recovery file of `path_` is this session's own
 };
 
 } // namespace ng::app

@@ -143,7 +143,7 @@ void DutyPage::edit(const QString& what, const std::function<void(Duty&)>& chang
 }
 
 bool DutyPage::import_pack(const QString& path) {
-    const auto text = read_file(path.toStdString());
+    const auto text = read_file(path.toStdString(), most_table_bytes);
     if (!text) return session_.tell(text.error()), false;
     const auto document = parse_json(*text, path.section('/', -1).toStdString());
     if (!document) return session_.tell(document.error()), false;

@@ -17,15 +17,17 @@ bool EntryEdit::event(QEvent* event) {
 
 NameEdit::NameEdit(const QString& label, QWidget* parent) : EntryEdit(parent) {
     setAccessibleName(label);
-    connect(this, &QLineEdit::editingFinished, this, [this] {
-        if (!isModified()) return;
-        setModified(false);
-        const auto name = text().trimmed();
-        if (name.isEmpty())
-            setText(shown_);
-        else if (name != shown_)
-            emit entered(name);
-    });
+    connect(this, &QLineEdit::editingFinished, this, &NameEdit::enter);
+}
+
+void NameEdit::enter() {
+    if (!isModified()) return;
+    setModified(false);
+    const auto name = text().trimmed();
+    if (name.isEmpty())
+        setText(shown_);
+    else if (name != shown_)
+        emit entered(name);
 }
 
 void NameEdit::show_name(const QString& name) {

@@ -9,6 +9,8 @@ class EntryEdit : public QLineEdit {
     Q_OBJECT
   public:
     using QLineEdit::QLineEdit;
+    /// Enters what is typed, as leaving the field does.
+    virtual void enter() {}
 
   protected:
     bool event(QEvent* event) override;
@@ -21,6 +23,7 @@ class NameEdit : public EntryEdit {
     explicit NameEdit(const QString& label, QWidget* parent = nullptr);
     /// Leaves what is being typed alone.
     void show_name(const QString& name);
+    void enter() override;
 
   signals:
     void entered(const QString& name);

@@ -15,6 +15,7 @@ class QuantityEdit : public EntryEdit {
 
     /// Shows a value; `is_default` in faint type. An empty field goes back to the default.
     void show_value(double value, bool is_default);
+    void enter() override { commit(); }
     void set_may_be_empty(bool may) { may_be_empty_ = may; }
     void set_step(double step) { step_ = step; }
 

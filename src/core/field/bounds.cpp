@@ -1,4 +1,5 @@
 #include "field/bounds.h"
+#include "field/errors.h"
 #include "field/figures.h"
 #include "field/permittivity.h"
 #include "field/tuning.h"
@@ -138,9 +139,11 @@ void Bounds::losses() {
     for (auto& loss : now_.losses)
         for (std::size_t k = 0; k < missed.size(); ++k) {
             const double sigma = model_.laws().constant_S_per_m[k];
-            if (section_.regions[k].name != loss.region || !(weights_[k] > 0) || !(sigma > 0)) continue;
+            if (section_.regions[k].name != loss.region || !(weights_[k] > 0)) continue;
             double bound = 0;
-            if (model_.bodies().region[k]) { // by the square of the current that it carries
+            if (!(sigma > 0)) { // of a law of the field: a share of what the fields themselves are off by
+                bound = tuning::law_loss_share * worst_reading_error(now_) * loss.power_W;
+            } else if (model_.bodies().region[k]) { // by the square of the current that it carries
                 bound = 2 * worst_flux * loss.power_W;
             } else {
                 std::vector<double> only(missed.size(), 0.0);
@@ -157,7 +160,8 @@ void Bounds::losses() {
 void Bounds::free_charges() {
     for (std::size_t k = 0; k < now_.interface_charges.size(); ++k) {
         auto& error = now_.interface_charges[k].charge_error_C;
-        error = std::max(error, charge_unit_ * of_charge({{}, unit(k, now_.interface_charges.size())}));
+        error = std::max(error, tuning::free_charge_weight * charge_unit_ *
+                                    of_charge({{}, unit(k, now_.interface_charges.size())}));
     }
 }
 

@@ -291,8 +291,10 @@ void write_integral_errors(const Solution& before, bool finer_all, double left_o
     for (std::size_t k = 0; k < now.interface_charges.size() && k < before.interface_charges.size(); ++k) {
         auto& c = now.interface_charges[k];
         const auto& old = before.interface_charges[k];
-        c.charge_error_C = errors.after(std::abs(c.charge_C - old.charge_C), old.charge_error_C) +
-                           left_over * std::abs(c.charge_C) + tuning::contact_weight * c.at_ends;
+        c.charge_error_C =
+            tuning::free_charge_weight * errors.after(std::abs(c.charge_C - old.charge_C),
+                                                      old.charge_error_C / tuning::free_charge_weight) +
+            left_over * std::abs(c.charge_C) + tuning::contact_weight * c.at_ends;
     }
     if (now.capacitance_F.size() == 0 || now.capacitance_F.size() != before.capacitance_F.size()) return;
     now.capacitance_error_F = now.capacitance_F;
@@ -319,6 +321,14 @@ class Worst {
 };
 
 } // namespace
+
+void cover_free_charges(Solution& solution) {
+    double largest = 0;
+    for (const auto& c : solution.interface_charges) largest = std::max(largest, std::abs(c.charge_C));
+    const double relative = worst_reading_error(solution);
+    for (auto& c : solution.interface_charges)
+        c.charge_error_C += relative * std::max(std::abs(c.charge_C), tuning::part_floor * largest);
+}
 
 double worst_integral_error(const Solution& solution) {
     Worst worst;

@@ -34,6 +34,9 @@ void write_integral_errors(const Solution& before, bool finer_all, double left_o
 
 /// The largest field that is read anywhere, kV/mm; edges and probes that are not judged do not count.
 double largest_field(const Solution& solution);
+/// In time: charges of interfaces are what the fields on both sides leave, at the end of all steps. To their
+/// change between two meshes, which may be small by accident, comes the relative error of the fields.
+void cover_free_charges(Solution& solution);
 /// Greatest relative error of all that the goal holds (SolveReport::worst_error); NaN where a figure is not
 /// finite.
 double worst_error(const Solution& solution);

@@ -200,6 +200,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
                               solution);
         const double of_mesh = worst_with(errors), of_both = worst_with(sum_of(errors, stepping));
         solution.report.worst_error = of_both;
+        cover_free_charges(solution);
         const bool met = of_both <= options.goal;
         solution.report.end = met ? End::goal_met : End::budget;
         if (!std::isfinite(of_both))

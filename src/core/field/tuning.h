@@ -61,7 +61,7 @@ constexpr double least_of_path =
     0.05; ///< no peak of a path is taken for better than this share of its worst sample
 constexpr double shared_of_path = 0.4; ///< samples: of what a path's worst has more than they
 constexpr double sample_weight = 1.1, peak_weight = 0.75, edge_weight = 0.6; ///< of the largest so found
-constexpr double inside_share = 0.25;    ///< of errors inside a region: probes
+constexpr double inside_share = 0.4;     ///< of errors inside a region: probes
 constexpr double pollution_weight = 0.1; ///< of (h / d)^2k beside corners
 constexpr double leftover_weight =
     0.012; ///< of the indicator of triangles that the last pass left as they were
@@ -70,7 +70,7 @@ constexpr double leftover_of_all =
 
 /// Nothing that is read is claimed to be better known than this share of itself, or of the goal: what is
 /// recovered from a mesh wavers by about so much. Potentials waver less than fields.
-constexpr double reading_floor = 7e-5, floor_of_goal = 0.2, potential_floor_share = 0.5;
+constexpr double reading_floor = 1.2e-4, floor_of_goal = 0.2, potential_floor_share = 0.5;
 constexpr double speaks_for_peak = 0.97; ///< places with at least this share of a peak give its error
 
 // Errors of charges, currents, energy, losses.
@@ -81,10 +81,12 @@ constexpr double integral_rate = 0.5; ///< error(fine) / error(coarse) while onl
 constexpr double integral_best = 0.45, integral_worst = 0.75; ///< trusted bounds of it where two changes tell
 constexpr double integral_decay = 0.2;                        ///< of an older estimate
 constexpr double bound_weight = 3; ///< of what the averaging estimates bound: they miss a part beside corners
-constexpr double integral_floor = 1e-5; ///< nothing is claimed to be better known
-constexpr double part_bound_weight = 3; ///< the same of charges where the field is the conduction's
-constexpr double loss_bound_weight = 2; ///< of losses
-constexpr double contact_weight = 0.25; ///< of what lies at points where conductors or borders meet
+constexpr double integral_floor = 1e-5;    ///< nothing is claimed to be better known
+constexpr double part_bound_weight = 3;    ///< the same of charges where the field is the conduction's
+constexpr double loss_bound_weight = 2;    ///< of losses
+constexpr double law_loss_share = 0.2;     ///< of the fields' relative error: losses of laws of the field
+constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields on a border, far less smooth
+constexpr double contact_weight = 0.25;    ///< of what lies at points where conductors or borders meet
 
 // Time stepping.
 constexpr double integrator_share = 0.003; ///< tolerance of a step over the goal, to begin with

@@ -1,8 +1,14 @@
 #include "fit/kit.h"
 #include <fmt/format.h>
+#include <set>
+#include <tuple>
 
 namespace ng {
 namespace {
+
+/// What the families ask sizes for; a part of a side or layer begins with one of these.
+constexpr std::initializer_list<const char*> kit_parts{
+    "body", "dual-wall tube", "graded layer", "insulating tube", "oil barrier", "sleeve", "stress tube"};
 
 /// Reads cells one after another; the first that fails is kept.
 class Cells {
@@ -41,10 +47,11 @@ Result<std::vector<KitSize>> read_kit_table(const std::string& text, const std::
     const auto rows = read_csv(text, file);
     if (!rows) return tl::unexpected(rows.error());
     std::vector<KitSize> out;
+    std::set<std::tuple<std::string, std::string, std::string>> seen;
     for (const auto& row : *rows) {
         Cells cell(row, file);
         KitSize size;
-        size.part = cell.text("part");
+        size.part = cell.one_of("part", kit_parts);
         const auto kind = cell.one_of("kind", {"shrink", "cold-shrink", "slip-on"});
         size.kind = kind == "shrink"        ? FitItem::Kind::shrink
                     : kind == "cold-shrink" ? FitItem::Kind::cold_shrink
@@ -57,6 +64,11 @@ Result<std::vector<KitSize>> read_kit_table(const std::string& text, const std::
             !(size.tube.expanded_bore_mm > size.tube.recovered_bore_mm))
             return refuse(file, fmt::format("row {}: its bores and wall do not make a part", row.line),
                           "Give an expanded bore above the recovered bore, and a wall above 0");
+        if (!seen.insert({size.part, kind, size.size}).second)
+            return refuse(
+                file,
+                fmt::format("row {}: size “{}” of the {} is given twice", row.line, size.size, size.part),
+                "Remove one of the two, or name them apart");
         out.push_back(std::move(size));
     }
     return out;
@@ -66,6 +78,7 @@ Result<std::vector<Connector>> read_connectors(const std::string& text, const st
     const auto rows = read_csv(text, file);
     if (!rows) return tl::unexpected(rows.error());
     std::vector<Connector> out;
+    std::set<std::string> seen;
     for (const auto& row : *rows) {
         Cells cell(row, file);
         Connector c;
@@ -81,6 +94,9 @@ Result<std::vector<Connector>> read_connectors(const std::string& text, const st
         c.die = cell.text("die");
         c.crimps = static_cast<int>(cell.number("crimps_each_side"));
         if (cell.error) return tl::unexpected(*cell.error);
+        if (!seen.insert(c.id).second)
+            return refuse(file, fmt::format("row {}: connector “{}” is given twice", row.line, c.id),
+                          "Remove one of the two, or name them apart");
         if (!(c.least_mm2 > 0 && c.most_mm2 >= c.least_mm2 && c.bore_mm > 0 && c.diameter_mm > c.bore_mm &&
               c.length_mm > 0))
             return refuse(file, fmt::format("row {}: its ranges and sizes do not make a connector", row.line),

@@ -1,14 +1,43 @@
 #include "io/dxf.h"
+#include "io/file.h"
+#include <cstdlib>
 #include <dxflib/dl_dxf.h>
 #include <memory>
 #include <set>
+#include <unistd.h>
 
 namespace ng {
+namespace {
+
+/// An empty file in the temporary folder, gone at the end.
+struct Scratch {
+    std::string name = (std::filesystem::temp_directory_path() / "needlegauge-XXXXXX").string();
+    bool made = false;
+    Scratch() {
+        const int file = mkstemp(name.data());
+        made = file >= 0;
+        if (made) ::close(file);
+    }
+    Scratch(const Scratch&) = delete;
+    Scratch& operator=(const Scratch&) = delete;
+    ~Scratch() {
+        if (made) ::unlink(name.c_str());
+    }
+};
+
+} // namespace
 
 Result<void> write_dxf(const DxfDrawing& drawing, const std::filesystem::path& path) {
+    // dxflib looks at no write of its own: it writes to a scratch file, which is taken only when whole.
+    const Scratch scratch;
     DL_Dxf dxf;
-    const std::unique_ptr<DL_WriterA> out(dxf.out(path.c_str(), DL_Codes::AC1015));
-    if (!out) return refuse(path.filename().string(), "it could not be written", "Choose another place");
+    const std::unique_ptr<DL_WriterA> out(scratch.made ? dxf.out(scratch.name.c_str(), DL_Codes::AC1015)
+                                                       : nullptr);
+    const auto failed = [&] {
+        return refuse(path.filename().string(), "its drawing could not be made in the temporary folder",
+                      "Free some space there, or set TMPDIR");
+    };
+    if (!out) return failed();
     std::set<std::string> layers{"0"};
     for (const auto& line : drawing.lines) layers.insert(line.layer);
     for (const auto& text : drawing.texts) layers.insert(text.layer);
@@ -62,7 +91,10 @@ Result<void> write_dxf(const DxfDrawing& drawing, const std::filesystem::path& p
     dxf.writeObjectsEnd(*out);
     out->dxfEOF();
     out->close();
-    return {};
+    const auto text = read_file(scratch.name, most_document_bytes);
+    if (!text || text->size() < 5 || text->find("EOF", text->size() - 5) == std::string::npos)
+        return failed();
+    return write_file_safely(path, *text);
 }
 
 } // namespace ng

@@ -1,11 +1,11 @@
 #include "io/file.h"
 #include <cerrno>
+#include <charconv>
+#include <csignal>
 #include <cstring>
 #include <fcntl.h>
 #include <fmt/format.h>
-#include <fstream>
-#include <sstream>
-#include <sys/file.h>
+#include <random>
 #include <sys/stat.h>
 #include <unistd.h>
 #include <utility>
@@ -13,7 +13,27 @@
 namespace ng {
 namespace {
 
-tl::unexpected<InputError> refuse_errno(const std::filesystem::path& path, const char* doing, int error) {
+namespace fs = std::filesystem;
+
+/// A descriptor that is closed at the end, whatever happens.
+class Descriptor {
+  public:
+    explicit Descriptor(int value) : value_(value) {}
+    Descriptor(const Descriptor&) = delete;
+    Descriptor& operator=(const Descriptor&) = delete;
+    ~Descriptor() {
+        if (value_ >= 0) ::close(value_);
+    }
+    int get() const { return value_; }
+    bool ok() const { return value_ >= 0; }
+    /// Closes it now: 0, or the error.
+    int close() { return ::close(std::exchange(value_, -1)) == 0 ? 0 : errno; }
+
+  private:
+    int value_;
+};
+
+tl::unexpected<InputError> refuse_errno(const fs::path& path, const char* doing, int error) {
     std::string remedy = "Choose another place";
     if (error == EACCES || error == EROFS || error == EPERM)
         remedy = "The folder or file is read-only: save under another name";
@@ -23,96 +43,135 @@ tl::unexpected<InputError> refuse_errno(const std::filesystem::path& path, const
                   fmt::format("it could not be {}: {}", doing, std::strerror(error)), remedy);
 }
 
-} // namespace
-
-Result<std::string> read_file(const std::filesystem::path& path) {
-    std::error_code code;
-    if (std::filesystem::is_directory(path, code))
-        return refuse(path.filename().string(), "it is a folder", "Choose a file");
-    std::ifstream in(path, std::ios::binary);
-    if (!in)
-        return refuse(path.filename().string(),
-                      fmt::format("it could not be opened: {}", std::strerror(errno)),
-                      "Check the name and its permissions");
-    std::ostringstream content;
-    content << in.rdbuf();
-    return content.str();
-}
-
-Result<void> write_file_safely(const std::filesystem::path& path, const std::string& content) {
-    std::error_code code;
-    const auto target =
-        std::filesystem::is_symlink(path, code) ? std::filesystem::weakly_canonical(path, code) : path;
-    std::string name = target.string() + ".XXXXXX";
-    const int file = mkstemp(name.data());
-    if (file < 0) return refuse_errno(path, "saved", errno);
-    auto give_up = [&](int error) {
-        ::close(file);
-        ::unlink(name.c_str());
-        return refuse_errno(path, "saved", error);
-    };
-    std::size_t done = 0;
-    while (done < content.size()) {
+/// All of it, or the error.
+int write_all(int file, const std::string& content) {
+    for (std::size_t done = 0; done < content.size();) {
         const auto wrote = ::write(file, content.data() + done, content.size() - done);
         if (wrote < 0 && errno == EINTR) continue;
-        if (wrote < 0) return give_up(errno);
+        if (wrote < 0) return errno;
+        if (wrote == 0) return EIO; // a device that takes nothing would be asked for ever
         done += static_cast<std::size_t>(wrote);
     }
-    ::fchmod(file, 0644);
-    if (::fsync(file) != 0) return give_up(errno);
-    if (::close(file) != 0) {
-        const int error = errno;
-        ::unlink(name.c_str());
-        return refuse_errno(path, "saved", error);
+    return 0;
+}
+
+/// ".name.PID-RANDOM.tmp" beside the file: hidden, and its writer can be told.
+std::string temporary_prefix(const fs::path& target) {
+    return "." + target.filename().string() + ".";
+}
+constexpr std::string_view temporary_suffix = ".tmp";
+
+void remove_stale(const fs::path& folder, const std::string& prefix) {
+    std::error_code code;
+    for (fs::directory_iterator it(folder, code), end; !code && it != end; it.increment(code)) {
+        const auto name = it->path().filename().string();
+        if (name.rfind(prefix, 0) != 0 || name.size() <= prefix.size() + temporary_suffix.size() ||
+            name.compare(name.size() - temporary_suffix.size(), temporary_suffix.size(), temporary_suffix) !=
+                0)
+            continue;
+        int process = 0;
+        const char* const end_of_name = name.data() + name.size();
+        const auto [rest, error] = std::from_chars(name.data() + prefix.size(), end_of_name, process);
+        if (error != std::errc() || rest == end_of_name || *rest != '-' || process <= 0) continue;
+        if (::kill(process, 0) != 0 && errno == ESRCH) {
+            std::error_code ignored;
+            fs::remove(it->path(), ignored);
+        }
     }
-    if (::rename(name.c_str(), target.c_str()) != 0) {
-        const int error = errno;
-        ::unlink(name.c_str());
-        return refuse_errno(path, "saved", error);
-    }
-    const auto folder = target.has_parent_path() ? target.parent_path() : std::filesystem::path(".");
-    if (const int directory = ::open(folder.c_str(), O_RDONLY | O_DIRECTORY); directory >= 0) {
-        ::fsync(directory);
-        ::close(directory);
-    }
+}
+
+Result<void> write_as_it_is(const fs::path& path, const std::string& content) {
+    Descriptor file(::open(path.c_str(), O_WRONLY | O_CLOEXEC | O_NOCTTY));
+    if (!file.ok()) return refuse_errno(path, "opened", errno);
+    if (const int error = write_all(file.get(), content)) return refuse_errno(path, "written", error);
+    if (const int error = file.close()) return refuse_errno(path, "written", error);
     return {};
 }
 
-Result<FileLock> FileLock::take(const std::filesystem::path& path) {
-    FileLock lock;
-    lock.lock_path_ = path.parent_path() / fmt::format(".{}.lock", path.filename().string());
-    lock.descriptor_ = ::open(lock.lock_path_.c_str(), O_RDWR | O_CREAT | O_CLOEXEC, 0644);
-    if (lock.descriptor_ < 0) return FileLock{}; // a read-only folder: nothing can be saved there either
-    if (::flock(lock.descriptor_, LOCK_EX | LOCK_NB) != 0) {
-        ::close(lock.descriptor_);
-        lock.descriptor_ = -1;
-        return refuse(path.filename().string(), "it is open in another window",
-                      "Close it there, or open a copy here");
+} // namespace
+
+Result<std::string> read_file(const fs::path& path, std::uintmax_t most_bytes) {
+    const auto name = path.filename().string();
+    // Not blocking: a pipe that nobody writes to is refused, not waited for.
+    Descriptor file(::open(path.c_str(), O_RDONLY | O_CLOEXEC | O_NONBLOCK | O_NOCTTY));
+    if (!file.ok())
+        return refuse(name, fmt::format("it could not be opened: {}", std::strerror(errno)),
+                      "Check the name and its permissions");
+    struct stat info {};
+    if (::fstat(file.get(), &info) != 0) return refuse_errno(path, "read", errno);
+    if (S_ISDIR(info.st_mode)) return refuse(name, "it is a folder", "Choose a file");
+    if (!S_ISREG(info.st_mode)) return refuse(name, "it is a device or a pipe, no file", "Choose a file");
+    const auto too_large = [&] {
+        return refuse(name, fmt::format("it is larger than {} MB, the most that is read", most_bytes >> 20),
+                      "Choose the file that is meant, or take out what is not needed");
+    };
+    if (static_cast<std::uintmax_t>(info.st_size) > most_bytes) return too_large();
+    std::string content(static_cast<std::size_t>(info.st_size) + 1, '\0'); // one more tells of growth
+    std::size_t done = 0;
+    for (;;) {
+        if (done == content.size()) {
+            if (done > most_bytes) return too_large();
+            content.resize(content.size() * 2);
+        }
+        const auto got = ::read(file.get(), content.data() + done, content.size() - done);
+        if (got < 0 && errno == EINTR) continue;
+        if (got < 0) return refuse_errno(path, "read", errno);
+        if (got == 0) break;
+        done += static_cast<std::size_t>(got);
     }
-    return lock;
+    if (done > most_bytes) return too_large();
+    content.resize(done);
+    return content;
 }
 
-FileLock::FileLock(FileLock&& other) noexcept
-    : descriptor_(std::exchange(other.descriptor_, -1)), lock_path_(std::move(other.lock_path_)) {}
-
-FileLock& FileLock::operator=(FileLock&& other) noexcept {
-    if (this != &other) {
-        release();
-        descriptor_ = std::exchange(other.descriptor_, -1);
-        lock_path_ = std::move(other.lock_path_);
+Result<void> write_file_safely(const fs::path& path, const std::string& content) {
+    std::error_code code;
+    const auto target = fs::is_symlink(path, code) ? fs::weakly_canonical(path, code) : path;
+    struct stat old {};
+    const bool exists = ::stat(target.c_str(), &old) == 0;
+    if (exists && S_ISDIR(old.st_mode))
+        return refuse(path.filename().string(), "it is a folder", "Choose a file name");
+    if (exists && !S_ISREG(old.st_mode)) return write_as_it_is(target, content);
+    if (exists && ::access(target.c_str(), W_OK) != 0) return refuse_errno(path, "saved", errno);
+    const auto folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
+    const auto prefix = temporary_prefix(target);
+    remove_stale(folder, prefix);
+    std::random_device random;
+    const std::string name =
+        (folder / fmt::format("{}{}-{:08x}{}", prefix, ::getpid(), random(), temporary_suffix)).string();
+    Descriptor file(::open(name.c_str(), O_WRONLY | O_CREAT | O_EXCL | O_CLOEXEC, 0666));
+    if (!file.ok()) return refuse_errno(path, "saved", errno);
+    const auto give_up = [&](int error) {
+        ::unlink(name.c_str());
+        return refuse_errno(path, "saved", error);
+    };
+    if (const int error = write_all(file.get(), content)) return give_up(error);
+    struct stat made {};
+    if (exists && ::fstat(file.get(), &made) != 0) return give_up(errno);
+    if (exists && (made.st_uid != old.st_uid || made.st_gid != old.st_gid) &&
+        ::fchown(file.get(), old.st_uid, old.st_gid) != 0) {
+        ::unlink(name.c_str());
+        return refuse(path.filename().string(),
+                      "it belongs to somebody else and cannot be replaced as theirs",
+                      "Save under another name");
     }
-    return *this;
+    if (exists && ::fchmod(file.get(), old.st_mode & 07777) != 0) return give_up(errno);
+    if (::fsync(file.get()) != 0) return give_up(errno);
+    if (const int error = file.close()) return give_up(error);
+    if (::rename(name.c_str(), target.c_str()) != 0) return give_up(errno);
+    Descriptor directory(::open(folder.c_str(), O_RDONLY | O_DIRECTORY | O_CLOEXEC));
+    if (directory.ok() && ::fsync(directory.get()) != 0 && errno == EIO)
+        return refuse(path.filename().string(), "it is written, but the disk does not confirm it",
+                      "Save once more elsewhere and check the disk");
+    return {};
 }
 
-FileLock::~FileLock() {
-    release();
-}
-
-void FileLock::release() {
-    if (descriptor_ < 0) return;
-    ::unlink(lock_path_.c_str()); // while still locked: nobody else can have it
-    ::close(descriptor_);
-    descriptor_ = -1;
+Result<void> write_output(const std::string& path, const std::string& content) {
+    auto ok = write_file_safely(path, content);
+    if (ok) return ok;
+    auto error = ok.error();
+    error.item = path;
+    return tl::unexpected(error);
 }
 
 } // namespace ng

@@ -363,7 +363,7 @@ std::string UnknownField::words() const {
 }
 
 Result<Job> load_job(const std::filesystem::path& path) {
-    const auto text = read_file(path);
+    const auto text = read_file(path, most_document_bytes);
     if (!text) return tl::unexpected(text.error());
     const auto document = parse_json(*text, path.filename().string());
     if (!document) return tl::unexpected(document.error());

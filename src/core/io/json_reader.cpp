@@ -10,12 +10,19 @@ namespace ng {
 
 namespace {
 
+/// No file of ours nests deeper than a dozen; what walks a document goes down by calls.
+constexpr int most_depth = 100;
+
+/// Thrown out of the parser: the text nests deeper than that.
+struct TooDeep {};
+
 /// Told of each event while a text is parsed (nlohmann's SAX callback): the first key that an object has
 /// twice.
 class DuplicateKeys {
   public:
-    bool operator()(int, nlohmann::json::parse_event_t event, nlohmann::json& parsed) {
+    bool operator()(int depth, nlohmann::json::parse_event_t event, nlohmann::json& parsed) {
         using Event = nlohmann::json::parse_event_t;
+        if (depth > most_depth) throw TooDeep{};
         if (event == Event::object_start) {
             open_.emplace_back();
         } else if (event == Event::object_end) {
@@ -52,6 +59,9 @@ Result<nlohmann::json> parse_json(const std::string& text, const std::string& fi
                           "Restore it from a copy or from the autosave");
         return refuse(file_name, fmt::format("not valid JSON at line {}", line),
                       "Correct it there, or choose another file");
+    } catch (const TooDeep&) {
+        return refuse(file_name, fmt::format("it nests deeper than {} levels", most_depth),
+                      "Choose another file: none of this program's nests so deep");
     } catch (const nlohmann::json::out_of_range&) {
         return refuse(file_name, "it holds a number too large to be one", "Correct the number");
     }

@@ -9,24 +9,28 @@ namespace ng {
 namespace {
 
 Result<nlohmann::json> load_json(const std::filesystem::path& path) {
-    auto text = read_file(path);
+    auto text = read_file(path, most_table_bytes);
     if (!text) return tl::unexpected(text.error());
     return parse_json(*text, path.filename().string());
 }
 
 } // namespace
 
-std::filesystem::path data_folder(const std::filesystem::path& program) {
+std::filesystem::path data_folder() {
     if (const char* named = std::getenv("NEEDLEGAUGE_DATA")) return named;
     std::error_code code;
+    const auto program = std::filesystem::read_symlink("/proc/self/exe", code);
     const auto installed = program.parent_path().parent_path() / "share" / "needlegauge";
-    if (std::filesystem::is_directory(installed, code)) return installed;
-    return NEEDLEGAUGE_SOURCE_DATA_DIR;
+    const bool in_build = program.string().rfind(NEEDLEGAUGE_BUILD_DIR "/", 0) == 0;
+    return in_build ? std::filesystem::path(NEEDLEGAUGE_SOURCE_DATA_DIR) : installed;
 }
 
 Result<Library> load_library(const std::filesystem::path& folder) {
     Library library;
     library.folder = folder;
+    const auto version = read_file(folder / "VERSION", 64);
+    if (!version) return tl::unexpected(version.error());
+    library.version = one_line(version->substr(0, version->find('\n')));
     auto take = [&](const char* name, auto read, auto& into) -> Result<void> {
         auto document = load_json(folder / name);
         if (!document) return tl::unexpected(document.error());
@@ -80,7 +84,7 @@ Result<Library> load_library(const std::filesystem::path& folder) {
 namespace {
 template <class Read, class Into>
 Result<void> load_csv(const std::filesystem::path& path, Read read, Into& into) {
-    auto text = read_file(path);
+    auto text = read_file(path, most_table_bytes);
     if (!text) return tl::unexpected(text.error());
     auto rows = read(*text, path.filename().string());
     if (!rows) return tl::unexpected(rows.error());

@@ -10,6 +10,7 @@ namespace ng {
 
 struct Library {
     std::filesystem::path folder;
+    std::string version; ///< of the data, such as "2026-11"
     MaterialTable materials;
     CableTables cables;
     std::vector<StandardsPack> standards;
@@ -18,9 +19,9 @@ struct Library {
     std::vector<Connector> connectors;
 };
 
-/// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the program, else the source tree it
-/// was built from.
-std::filesystem::path data_folder(const std::filesystem::path& program);
+/// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the running program (/proc/self/exe:
+/// however it was started), else, of a program that is not installed, the source tree it was built from.
+std::filesystem::path data_folder();
 Result<Library> load_library(const std::filesystem::path& folder);
 
 /// The only kit table and connector library in use are those loaded: a user's own replace what ships.

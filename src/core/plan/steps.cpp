@@ -145,7 +145,7 @@ Result<StepBook> read_steps(const nlohmann::json& document) {
 
 Result<StepBook> load_steps(const Library& library) {
     const auto path = library.folder / "steps/steps.json";
-    const auto text = read_file(path);
+    const auto text = read_file(path, most_table_bytes);
     if (!text) return tl::unexpected(text.error());
     const auto document = parse_json(*text, path.filename().string());
     if (!document) return tl::unexpected(document.error());

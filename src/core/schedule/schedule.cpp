@@ -173,15 +173,15 @@ std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& te
     // Linear ones are solved at 1 kV for U0, so that another class finds them again.
     scale_voltages(section, scales ? 1 / u0_ : factor);
     section.probes.clear();
-    const std::string key = write_section(section).dump();
+    SolveOptions how;
+    const bool stepped = section.analysis == "impulse" || section.analysis == "dc";
+    how.goal = stepped ? std::max(goal_in_time, options_.goal) : options_.goal;
+    const auto key = fmt::format("{} at {}", write_section(section).dump(), how.goal);
     if (options_.cache)
         if (auto found = options_.cache->find(key)) {
             test.kept = true;
             return {found, scales ? kV : 1};
         }
-    SolveOptions how;
-    const bool stepped = section.analysis == "impulse" || section.analysis == "dc";
-    how.goal = stepped ? std::max(goal_in_time, options_.goal) : options_.goal;
     how.most_unknowns = stepped ? most_unknowns_stepped : most_unknowns_steady;
     how.cancel = options_.cancel;
     auto solution = solve(section, how);
@@ -562,6 +562,24 @@ const TestResult* Schedule::find(const std::string& id) const {
     return it == tests.end() ? nullptr : &*it;
 }
 
+namespace {
+
+/// About what a solution holds in memory: its mesh, potentials and field are nearly all of it.
+std::size_t bytes_of(const Solution& s) {
+    std::size_t out = sizeof(Solution);
+    if (s.mesh)
+        out += s.mesh->nodes.size() * (2 * sizeof(Point) + sizeof(int)) +
+               s.mesh->triangles.size() * (sizeof(s.mesh->triangles[0]) + sizeof(int)) +
+               s.mesh->arc_edges.size() * (sizeof(s.mesh->arc_edges[0]) + 2 * sizeof(int));
+    out += static_cast<std::size_t>(s.potential_kV.size() + s.imaginary_kV.size()) * sizeof(double);
+    out += s.field.index.size() * sizeof(s.field.index[0]) +
+           (s.field.field.size() + s.field.imaginary.size()) * sizeof(Point);
+    for (const auto& path : s.paths) out += path.samples.size() * sizeof(path.samples[0]);
+    return out;
+}
+
+} // namespace
+
 std::shared_ptr<const Solution> ScheduleCache::find(const std::string& key) const {
     const std::lock_guard lock(mutex_);
     const auto it = solutions_.find(key);
@@ -570,11 +588,20 @@ std::shared_ptr<const Solution> ScheduleCache::find(const std::string& key) cons
 
 void ScheduleCache::keep(const std::string& key, std::shared_ptr<const Solution> solution) {
     const std::lock_guard lock(mutex_);
-    if (!solutions_.insert_or_assign(key, std::move(solution)).second) return;
-    order_.push_back(key);
-    if (order_.size() <= most) return;
-    solutions_.erase(order_.front());
-    order_.erase(order_.begin());
+    const auto bytes = bytes_of(*solution);
+    if (!solutions_.try_emplace(key, std::move(solution)).second) return;
+    order_.emplace_back(key, bytes);
+    bytes_ += bytes;
+    while (bytes_ > most_bytes && order_.size() > 1) {
+        bytes_ -= order_.front().second;
+        solutions_.erase(order_.front().first);
+        order_.pop_front();
+    }
+}
+
+std::size_t ScheduleCache::bytes() const {
+    const std::lock_guard lock(mutex_);
+    return bytes_;
 }
 
 double highest_line_kV(const DutyClass& levels) {

@@ -3,6 +3,7 @@
 // it does not replace the type test.
 #pragma once
 #include "io/library.h"
+#include <deque>
 #include <mutex>
 
 namespace ng {
@@ -53,12 +54,14 @@ class ScheduleCache {
   public:
     std::shared_ptr<const Solution> find(const std::string& key) const;
     void keep(const std::string& key, std::shared_ptr<const Solution> solution);
+    std::size_t bytes() const; ///< about; the oldest go where they are more than 48 MB
 
   private:
-    static constexpr std::size_t most = 48; ///< chosen: some ten designs
+    static constexpr std::size_t most_bytes = 48u << 20; ///< chosen: some ten designs
     mutable std::mutex mutex_;
     std::map<std::string, std::shared_ptr<const Solution>> solutions_;
-    std::vector<std::string> order_;
+    std::deque<std::pair<std::string, std::size_t>> order_; ///< and how large each is
+    std::size_t bytes_ = 0;
 };
 
 struct ScheduleProgress {

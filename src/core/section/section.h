@@ -175,6 +175,9 @@ struct Section {
     bool depends_on_frequency() const; ///< some region's permittivity does
 };
 
+/// Limits of what is solved: regions and electrodes (as many paths and probes), and points of all lines.
+constexpr std::size_t most_shapes = 2000, most_points = 50000;
+
 /// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most
 /// `max_step_rad`, halved on large arcs until chords lie within 0.02 mm of them, at angles that are whole
 /// multiples of it, so that two outlines sharing an arc share its vertices.

@@ -1,6 +1,10 @@
 #include "section/section.h"
 #include "section/section_fields.h"
 #include <algorithm>
+#include <boost/geometry/core/cs.hpp>
+#include <boost/geometry/geometries/box.hpp>
+#include <boost/geometry/geometries/point.hpp>
+#include <boost/geometry/index/rtree.hpp>
 #include <fmt/format.h>
 #include <numbers>
 #include <set>
@@ -38,6 +42,31 @@ bool properly_cross(Point a, Point b, Point c, Point d) {
     return s > es && s < 1 - es && t > et && t < 1 - et;
 }
 
+/// Where an outline crosses itself, by a tree of its lines (Boost.Geometry): none is held against all others.
+std::optional<Point> self_crossing(const std::vector<Point>& polygon) {
+    namespace geometry = boost::geometry;
+    using Corner = geometry::model::point<double, 2, geometry::cs::cartesian>;
+    using Box = geometry::model::box<Corner>;
+    using Line = std::pair<Box, std::size_t>;
+    const auto ends = [&](std::size_t i) { return std::pair(polygon[i], polygon[(i + 1) % polygon.size()]); };
+    std::vector<Line> lines;
+    for (std::size_t i = 0; i < polygon.size(); ++i) {
+        const auto [a, b] = ends(i);
+        lines.emplace_back(
+            Box({std::min(a.r, b.r), std::min(a.z, b.z)}, {std::max(a.r, b.r), std::max(a.z, b.z)}), i);
+    }
+    const geometry::index::rtree<Line, geometry::index::quadratic<16>> tree(lines);
+    for (const auto& [box, i] : lines) {
+        const auto [a, b] = ends(i);
+        for (auto it = tree.qbegin(geometry::index::intersects(box)); it != tree.qend(); ++it) {
+            if (it->second <= i) continue;
+            const auto [c, d] = ends(it->second);
+            if (properly_cross(a, b, c, d)) return 0.5 * (c + d);
+        }
+    }
+    return std::nullopt;
+}
+
 Result<void> check_outline(const std::string& item, const Outline& outline, Symmetry symmetry) {
     if (auto ok = check_point(item, outline.start, symmetry); !ok) return ok;
     Point at = outline.start;
@@ -59,16 +88,10 @@ Result<void> check_outline(const std::string& item, const Outline& outline, Symm
         return refuse(item, "the outline has fewer than three points", "Give a closed shape");
     for (const auto& p : polygon)
         if (auto ok = check_point(item, p, symmetry); !ok) return ok;
-    for (std::size_t i = 0; i < polygon.size(); ++i)
-        for (std::size_t j = i + 1; j < polygon.size(); ++j) {
-            const Point a = polygon[i], b = polygon[(i + 1) % polygon.size()];
-            const Point c = polygon[j], d = polygon[(j + 1) % polygon.size()];
-            if (properly_cross(a, b, c, d))
-                return refuse(item,
-                              fmt::format("the outline crosses itself near [{:.4g}, {:.4g}]", (c.r + d.r) / 2,
-                                          (c.z + d.z) / 2),
-                              "Order its points round the shape");
-        }
+    if (const auto crossing = self_crossing(polygon))
+        return refuse(
+            item, fmt::format("the outline crosses itself near [{:.4g}, {:.4g}]", crossing->r, crossing->z),
+            "Order its points round the shape");
     if (std::abs(signed_area(polygon)) < snap_mm * snap_mm)
         return refuse(item, "the outline encloses no area", "Give it thickness or remove it");
     return {};
@@ -385,6 +408,34 @@ bool Section::depends_on_frequency() const {
     });
 }
 
+namespace {
+
+Result<void> check_amount(const Section& section) {
+    std::size_t points = 0;
+    const auto count = [&](const Outline& outline) { points += outline.steps.size() + 1; };
+    for (const auto& region : section.regions) count(region.outline);
+    for (const auto& electrode : section.electrodes) count(electrode.outline);
+    for (const auto& path : section.paths) points += path.points.size();
+    for (const auto& boundary : section.boundaries) points += boundary.along.size();
+    const auto shapes = section.regions.size() + section.electrodes.size();
+    if (shapes > most_shapes)
+        return refuse("section",
+                      fmt::format("it has {} regions and electrodes; {} is the most", shapes, most_shapes),
+                      "Join what has one material");
+    if (points > most_points)
+        return refuse("section",
+                      fmt::format("its outlines have {} points; {} is the most", points, most_points),
+                      "Draw curves as arcs, or with fewer chords");
+    const auto readings = section.paths.size() + section.probes.size();
+    if (readings > most_shapes)
+        return refuse("section",
+                      fmt::format("it has {} paths and probes; {} is the most", readings, most_shapes),
+                      "Ask for fewer");
+    return {};
+}
+
+} // namespace
+
 Result<void> validate(const Section& section) {
     if (section.regions.empty())
         return refuse("section", "it has no region", "Give at least one region with a material");
@@ -395,7 +446,8 @@ Result<void> validate(const Section& section) {
     if (!analyses.contains(section.analysis))
         return refuse("section", fmt::format("analysis “{}” is unknown", section.analysis),
                       "Use capacitive, complex, nonlinear, impulse or dc");
-    Result<void> ok = check_frequency(section);
+    Result<void> ok = check_amount(section);
+    if (ok) ok = check_frequency(section);
     if (ok) ok = check_names(section.regions, "region");
     if (ok) ok = check_names(section.electrodes, "electrode");
     if (ok) ok = check_names(section.boundaries, "boundary");

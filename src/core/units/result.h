@@ -1,5 +1,6 @@
 // Result type for input errors: every refusal names the item, says what is wrong and how to cure it.
 #pragma once
+#include "units/text.h"
 #include <string>
 #include <tl/expected.hpp>
 #include <utility>
@@ -12,10 +13,10 @@ struct InputError {
     std::string problem;
     std::string remedy;
 
-    /// One line for a screen or a terminal.
+    /// One line for a screen or a terminal, whatever names and texts from outside are in it.
     std::string message() const {
-        std::string text = item.empty() ? problem : item + ": " + problem;
-        if (!remedy.empty()) text += ". " + remedy;
+        std::string text = one_line(item.empty() ? problem : item + ": " + problem);
+        if (!remedy.empty()) text += ". " + one_line(remedy);
         return text + (text.empty() || text.back() == '.' ? "" : ".");
     }
 };

@@ -1,0 +1,36 @@
+#include "units/text.h"
+#include <fmt/format.h>
+#include <iterator>
+#include <utf8.h>
+
+namespace ng {
+
+bool is_utf8(std::string_view text) {
+    return utf8::is_valid(text.begin(), text.end());
+}
+
+std::string one_line(std::string_view text, std::size_t most) {
+    std::string valid;
+    utf8::replace_invalid(text.begin(), text.end(), std::back_inserter(valid));
+    std::string out;
+    for (auto it = valid.cbegin(); it != valid.cend();) {
+        const auto begin = it;
+        const auto c = utf8::unchecked::next(it);
+        const bool control = c < 0x20 || (c >= 0x7f && c < 0xa0) || c == 0x2028 || c == 0x2029 ||
+                             (c >= 0x202a && c <= 0x202e) || (c >= 0x2066 && c <= 0x2069);
+        std::string piece(begin, it);
+        if (c == '\n')
+            piece = "\\n";
+        else if (c == '\t')
+            piece = "\\t";
+        else if (c == '\r')
+            piece = "\\r";
+        else if (control)
+            piece = c < 0x100 ? fmt::format("\\x{:02x}", c) : fmt::format("\\u{:04x}", c);
+        if (out.size() + piece.size() > most) return out + "…";
+        out += piece;
+    }
+    return out;
+}
+
+} // namespace ng
