@@ -96,8 +96,8 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
                                tuning::halved);
         factor = std::min(factor, share);
     };
-    const double largest = largest_field(state.solution);
-    const auto floored = [&](double peak) { return peak / std::max(peak, tuning::screened_floor * largest); };
+    const double largest = largest_field(state.solution), screened = screened_field(state.solution);
+    const auto floored = [&](double peak) { return peak / std::max(peak, screened); };
     for (std::size_t n = 0; n < state.solution.edges.size(); ++n) {
         const auto& edge = state.solution.edges[n];
         if (!edge.judged || !(edge.relative_error * floored(edge.peak_kV_per_mm) > goal)) continue;
@@ -151,7 +151,7 @@ double estimate(const Section& section, const Level& coarse, const State& before
         changes(before.fields, now.fields), before.errors.field.empty() ? nullptr : &before.errors,
         fine.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV),
         *coarse.readings, *fine.readings);
-    write_errors(*fine.readings, now.errors, left, largest_voltage(section), now.solution);
+    write_errors(*fine.readings, now.errors, nullptr, left, largest_voltage(section), now.solution);
     write_integral_errors(before.solution, coarse.divided_all, left, now.solution);
     now.solution.report.worst_error = worst_error(now.solution);
     return left;
@@ -165,7 +165,7 @@ void guess(const Section& section, const Level& level, State& now) {
         level.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV);
     for (auto& e : errors.field) e *= tuning::guess_weight;
     errors.potential.assign(errors.field.size(), 0.0);
-    write_errors(*level.readings, errors, 0, largest_voltage(section), now.solution);
+    write_errors(*level.readings, errors, nullptr, 0, largest_voltage(section), now.solution);
 }
 
 } // namespace

@@ -139,13 +139,18 @@ double largest_field(const Solution& solution) {
     return most;
 }
 
-void write_errors(const Readings& readings, const PlaceErrors& errors, double left_over, double largest_kV,
-                  Solution& solution) {
+double screened_field(const Solution& solution) {
+    return solution.history.empty() ? tuning::screened_floor * largest_field(solution) : 0;
+}
+
+void write_errors(const Readings& readings, const PlaceErrors& errors, const PlaceErrors* stepping,
+                  double left_over, double largest_kV, Solution& solution) {
+    const auto stepped = [&](std::size_t place) { return stepping ? stepping->field[place] : 0.0; };
     const auto& plan = readings.plan();
     const auto rounding = readings.rounding(largest_kV);
     const double floor = std::min(tuning::reading_floor, tuning::floor_of_goal * solution.report.goal);
     const CornerErrors corners(readings.mesh());
-    const double largest = largest_field(solution), screened = tuning::screened_floor * largest;
+    const double largest = largest_field(solution), screened = screened_field(solution);
     for (std::size_t k = 0; k < solution.paths.size(); ++k) {
         auto& path = solution.paths[k];
         auto& samples = path.samples;
@@ -158,7 +163,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
                 [&](std::size_t j) { return samples[j].s_mm; },
                 [&](std::size_t j) { return errors.field[readings.place_of_sample(k, j)]; },
                 [&](std::size_t j) { return samples[j].near_singular; });
-            own[i] = left_over * std::max(path.peak_kV_per_mm, screened) + rounding[place] +
+            own[i] = stepped(place) + left_over * std::max(path.peak_kV_per_mm, screened) + rounding[place] +
                      samples[i].E_kV_per_mm *
                          (floor + corners.unresolved_growth(samples[i].at, readings.size_at(place)) +
                           corners.pollution(samples[i].at));
@@ -197,7 +202,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
                 count, i, tuning::window_of_edge * std::abs(arc.sweep_rad),
                 [&](std::size_t j) { return places.angle_rad[j]; },
                 [&](std::size_t j) { return errors.field[readings.first_of_edge(k) + j]; }, skip);
-            worst = std::max(worst, tuning::edge_weight * near + rounding[place] +
+            worst = std::max(worst, tuning::edge_weight * near + stepped(place) + rounding[place] +
                                         edge.along_kV_per_mm[i] *
                                             (corners.unresolved_growth(at, readings.size_at(place)) +
                                              corners.pollution(at)));
@@ -218,10 +223,11 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, double le
         const double share = readings.inside(place) ? tuning::inside_share : 1;
         field *= share, potential *= tuning::inside_share;
         probe.error_kV_per_mm =
-            field + (share * left_over + floor) * std::max(probe.E_kV_per_mm, tuning::field_floor * largest) +
+            field + stepped(place) +
+            (share * left_over + floor) * std::max(probe.E_kV_per_mm, tuning::field_floor * largest) +
             rounding[place];
         probe.potential_error_kV =
-            potential +
+            potential + (stepping ? stepping->potential[place] : 0.0) +
             (tuning::inside_share * left_over + tuning::potential_floor_share * floor) *
                 std::max(std::abs(probe.potential_kV), tuning::potential_floor * largest_kV) +
             4 * std::numeric_limits<double>::epsilon() * largest_kV;
@@ -364,8 +370,8 @@ double worst_integral_error(const Solution& solution) {
 
 double worst_reading_error(const Solution& solution) {
     Worst worst;
-    const double largest = largest_field(solution);
-    const auto floored = [&](double size) { return std::max(size, tuning::screened_floor * largest); };
+    const double largest = largest_field(solution), screened = screened_field(solution);
+    const auto floored = [&](double size) { return std::max(size, screened); };
     for (const auto& path : solution.paths)
         worst.take(path.relative_error * path.peak_kV_per_mm, floored(path.peak_kV_per_mm));
     for (const auto& edge : solution.edges)

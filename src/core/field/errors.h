@@ -23,8 +23,10 @@ PlaceErrors errors_after(const PlaceErrors& changes, const PlaceErrors* earlier,
 
 /// Writes the errors of samples, paths, edges and probes into `solution`. `left_over`: what may come from
 /// triangles that were left as they were, relative; `largest_kV`: of the section, for what rounding does.
-void write_errors(const Readings& readings, const PlaceErrors& errors, double left_over, double largest_kV,
-                  Solution& solution);
+/// `stepping`: what the integrator adds at every place, or null; it is no error of a mesh, and counts as it
+/// is.
+void write_errors(const Readings& readings, const PlaceErrors& errors, const PlaceErrors* stepping,
+                  double left_over, double largest_kV, Solution& solution);
 
 /// Writes the errors of conductors, energy, losses, interface charges and capacitances from their change.
 /// Their errors are smooth in the mesh, so that where the mesh was made finer everywhere twice the two
@@ -34,6 +36,9 @@ void write_integral_errors(const Solution& before, bool finer_all, double left_o
 
 /// The largest field that is read anywhere, kV/mm; edges and probes that are not judged do not count.
 double largest_field(const Solution& solution);
+/// The field below which paths and edges are held to the accuracy of this field, kV/mm; 0 in time, where what
+/// a layer that conducts still has of a field is what is asked for.
+double screened_field(const Solution& solution);
 /// In time: charges of interfaces are what the fields on both sides leave, at the end of all steps. To their
 /// change between two meshes, which may be small by accident, comes the relative error of the fields.
 void cover_free_charges(Solution& solution);

@@ -86,14 +86,6 @@ PlaceErrors stepping_errors(const Timed& loose, const Timed& tight, double ratio
     return out;
 }
 
-PlaceErrors sum_of(PlaceErrors a, const PlaceErrors& b) {
-    for (std::size_t i = 0; i < a.field.size(); ++i) {
-        a.field[i] += b.field[i];
-        a.potential[i] += b.potential[i];
-    }
-    return a;
-}
-
 /// sqrt 2 Im(V exp(j w t)) at t = 0: the sine's own phase.
 Eigen::VectorXd state_at_zero(const Solution& phasor) {
     return phasor.is_phasor() ? Eigen::VectorXd(std::numbers::sqrt2 * phasor.imaginary_kV)
@@ -192,13 +184,14 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         auto errors = errors_after(changes(before->outcome.envelope, now->outcome.envelope),
                                    earlier.field.empty() ? nullptr : &earlier, now->outcome.roughness,
                                    *adaptation.coarse().readings, readings);
-        const auto worst_with = [&](const PlaceErrors& places) {
-            write_errors(readings, places, adaptation.left_over(), in_time.largest_kV(), solution);
+        const auto worst_with = [&](const PlaceErrors* integrator) {
+            write_errors(readings, errors, integrator, adaptation.left_over(), in_time.largest_kV(),
+                         solution);
             return worst_error(solution);
         };
         write_integral_errors(before->solution, adaptation.coarse().divided_all, adaptation.left_over(),
                               solution);
-        const double of_mesh = worst_with(errors), of_both = worst_with(sum_of(errors, stepping));
+        const double of_mesh = worst_with(nullptr), of_both = worst_with(&stepping);
         solution.report.worst_error = of_both;
         cover_free_charges(solution);
         const bool met = of_both <= options.goal;
