@@ -113,7 +113,8 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
         if (!(path.relative_error * share > goal)) continue;
         for (std::size_t i = 0; i < path.samples.size(); ++i) {
             const auto& sample = path.samples[i];
-            const double error = share * sample.error_kV_per_mm / path.peak_kV_per_mm;
+            const double error =
+                share * tuning::own_error(sample.error_kV_per_mm / path.peak_kV_per_mm, path.relative_error);
             if (!sample.near_singular && error > tuning::forced_above * goal)
                 force(readings.place_of_sample(k, i), error);
         }

@@ -165,8 +165,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
                 [&](std::size_t j) { return samples[j].near_singular; });
             own[i] = stepped(place) + left_over * std::max(path.peak_kV_per_mm, screened) + rounding[place] +
                      samples[i].E_kV_per_mm *
-                         (floor + corners.unresolved_growth(samples[i].at, readings.size_at(place)) +
-                          corners.pollution(samples[i].at));
+                         (floor + corners.unresolved_growth(samples[i].at, readings.size_at(place)));
             if (!samples[i].near_singular) worst_near = std::max(worst_near, near[i]);
         }
         for (std::size_t i = 0; i < samples.size(); ++i) {

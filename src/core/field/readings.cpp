@@ -391,7 +391,9 @@ std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::goal_load(const PlaceField
                 const double size = fields.size(first + i) / peak;
                 if (!errors) return path.share_mm[i] * size * size;
                 return path.share_mm[i] *
-                       tuning::urgency(errors->paths[k].samples[i].error_kV_per_mm / peak, goal);
+                       tuning::urgency(tuning::own_error(errors->paths[k].samples[i].error_kV_per_mm / peak,
+                                                         errors->paths[k].relative_error),
+                                       goal);
             },
             peak, 1);
     }

@@ -60,9 +60,14 @@ constexpr double window_of_edge = 0.1; ///< the same of an edge, of its sweep
 constexpr double least_of_path =
     0.05; ///< no peak of a path is taken for better than this share of its worst sample
 constexpr double shared_of_path = 0.4; ///< samples: of what a path's worst has more than they
+/// What of a sample's error is its own, not shared with the path's worst: what its mesh is asked for.
+constexpr double own_error(double error, double worst) {
+    const double own = (error - shared_of_path * worst) / (1 - shared_of_path);
+    return own > 0 ? own : 0;
+}
 constexpr double sample_weight = 1.1, peak_weight = 0.75, edge_weight = 0.6; ///< of the largest so found
-constexpr double inside_share = 0.4;     ///< of errors inside a region: probes
-constexpr double pollution_weight = 0.1; ///< of (h / d)^2k beside corners
+constexpr double inside_share = 0.4;      ///< of errors inside a region: probes
+constexpr double pollution_weight = 0.05; ///< edges: of (h / d)^2k beside corners
 constexpr double leftover_weight =
     0.012; ///< of the indicator of triangles that the last pass left as they were
 constexpr double leftover_of_all =
