@@ -482,7 +482,7 @@ class TestSection : public QObject {
                 {"r" + std::to_string(i), "air", Outline::polygon({{x, 0}, {x + 1, 0}, {x + 1, 1}, {x, 1}})});
         }
         const auto many = validate(s);
-        QVERIFY(!many && many.error().problem.find("2001") != std::string::npos);
+        QVERIFY(!many && many.error().problem.find("2002") != std::string::npos);
     }
 };
 QTEST_APPLESS_MAIN(TestSection)
