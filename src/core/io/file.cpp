@@ -171,6 +171,8 @@ Result<void> write_output(const std::string& path, const std::string& content) {
     if (ok) return ok;
     auto error = ok.error();
     error.item = path;
+    if (const auto at = error.problem.find("be saved"); at != std::string::npos)
+        error.problem.replace(at, 8, "be written");
     return tl::unexpected(error);
 }
 
