@@ -94,7 +94,7 @@ Result<void> write_dxf(const DxfDrawing& drawing, const std::filesystem::path& p
     const auto text = read_file(scratch.name, most_document_bytes);
     if (!text || text->size() < 5 || text->find("EOF", text->size() - 5) == std::string::npos)
         return failed();
-    return write_file_safely(path, *text);
+    return write_output(path.string(), *text);
 }
 
 } // namespace ng
