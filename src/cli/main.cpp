@@ -460,7 +460,7 @@ int run(int argc, char** argv) {
     render_call->add_option("--width", job.width, "pixels")->check(CLI::Range(200, 8000));
     render_call->add_option("--height", job.height, "pixels")->check(CLI::Range(150, 8000));
     app.set_version_flag("--version", [] { return version_words(); });
-    for (auto* call : {marks_call}) call->get_option("--json")->excludes(call->get_option("--csv"));
+    marks_call->get_option("--json")->excludes(marks_call->get_option("--csv"));
     render_call->get_option("--png")->check([](const std::string& name) {
         return name.size() > 4 && name.substr(name.size() - 4) == ".png"
                    ? std::string()
@@ -496,8 +496,6 @@ int run(int argc, char** argv) {
     return run_render(job);
 }
 
-} // namespace
-
 /// What was printed has arrived, or the exit code says that it has not.
 int finish_output(int code) {
     std::cout.flush();
@@ -507,6 +505,8 @@ int finish_output(int code) {
     return complain(
         {"standard output", "it could not be written in full", "Free some space, or print elsewhere"});
 }
+
+} // namespace
 
 int main(int argc, char** argv) {
     try {
