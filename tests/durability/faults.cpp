@@ -75,8 +75,8 @@ int failed(int error) {
     return -1;
 }
 
-int opened(const char* symbol, const char* name, int flags, mode_t mode) {
-    const auto real = next<int (*)(const char*, int, ...)>(symbol);
+int opened(const char* name, int flags, mode_t mode) {
+    static const auto real = next<int (*)(const char*, int, ...)>("open");
     const bool ours = (flags & O_CREAT) && !folder().empty() && std::string(name).rfind(folder(), 0) == 0;
     if (ours)
         if (const int error = fault("open")) return failed(error);
@@ -97,18 +97,10 @@ int open(const char* name, int flags, ...) {
         mode = va_arg(arguments, mode_t);
         va_end(arguments);
     }
-    return opened("open", name, flags, mode);
+    return opened(name, flags, mode);
 }
-int open64(const char* name, int flags, ...) {
-    mode_t mode = 0;
-    if (flags & (O_CREAT | O_TMPFILE)) {
-        va_list arguments;
-        va_start(arguments, flags);
-        mode = va_arg(arguments, mode_t);
-        va_end(arguments);
-    }
-    return opened("open64", name, flags, mode);
-}
+int open64(const char* name, int flags, ...)
+    __attribute__((alias("open"))); // the same where off_t has 64 bits
 ssize_t write(int file, const void* data, size_t size) {
     static const auto real = next<ssize_t (*)(int, const void*, size_t)>("write");
     if (name_of(file).empty()) return real(file, data, size);
