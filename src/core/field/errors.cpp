@@ -72,21 +72,27 @@ double largest_within(std::size_t count, std::size_t i, double half, Place place
 class CornerErrors {
   public:
     explicit CornerErrors(const Mesh& mesh) {
-        for (const auto& corner : mesh.singular) corners_.push_back({corner, 0});
-        std::vector<int> node(corners_.size(), 0);
-        for (std::size_t c = 0; c < corners_.size(); ++c)
-            for (int n = 1; n < mesh.corner_count; ++n)
-                if (distance(mesh.nodes[static_cast<std::size_t>(n)], corners_[c].corner.at) <
-                    distance(mesh.nodes[static_cast<std::size_t>(node[c])], corners_[c].corner.at))
-                    node[c] = n;
+        std::vector<int> corner_of(static_cast<std::size_t>(mesh.corner_count), -1);
+        for (const auto& corner : mesh.singular) {
+            std::size_t tip = 0;
+            for (std::size_t n = 1; n < corner_of.size(); ++n)
+                if (dot(mesh.nodes[n] - corner.at, mesh.nodes[n] - corner.at) <
+                    dot(mesh.nodes[tip] - corner.at, mesh.nodes[tip] - corner.at))
+                    tip = n;
+            corner_of[tip] = static_cast<int>(corners_.size());
+            corners_.push_back({corner, 0});
+        }
         for (const auto& t : mesh.triangles)
-            for (int i = 0; i < 3; ++i)
-                for (std::size_t c = 0; c < corners_.size(); ++c)
-                    if (t[i] == node[c])
-                        for (int j = 0; j < 3; ++j)
-                            corners_[c].size_mm = std::max(
-                                corners_[c].size_mm, distance(mesh.nodes[static_cast<std::size_t>(t[j])],
-                                                              mesh.nodes[static_cast<std::size_t>(node[c])]));
+            for (std::size_t i = 0; i < 3; ++i) {
+                const int c = corner_of[static_cast<std::size_t>(t[i])];
+                if (c < 0) continue;
+                auto& size = corners_[static_cast<std::size_t>(c)].size_mm;
+                const auto side = [&](std::size_t j) {
+                    return distance(mesh.nodes[static_cast<std::size_t>(t[j % 3])],
+                                    mesh.nodes[static_cast<std::size_t>(t[i])]);
+                };
+                size = std::max({size, side(i + 1), side(i + 2)});
+            }
     }
     /// Relative: how much more the field beside a corner grows, or falls, towards a place than the mesh there
     /// resolves. Zero where triangles are smaller than their distance from every corner.
