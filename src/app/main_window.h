@@ -105,7 +105,7 @@ class MainWindow : public QMainWindow {
     QLabel* offer_text_;
     QPushButton *recover_, *throw_away_;
     std::vector<LeftCopy> left_; ///< offered one after the other
-    QDateTime told_of_file_;     ///< the time of the version that the user was told of
+    QDateTime looked_at_file_;   ///< the time of the version that was last compared with what is open
     StageList* stages_;
     QStackedWidget* pages_;
     BuildStrip* build_;

@@ -199,9 +199,11 @@ void MainWindow::show_offer() {
 }
 
 void MainWindow::survive(const QString& what) {
-    session_.document.autosave_now();
-    show_message("The program met a fault of its own: " + what +
-                 ". A safety copy is kept; save under another name and start it again.");
+    auto& document = session_.document;
+    document.autosave_now();
+    show_message("The program met a fault of its own: " + what + ". " +
+                 (document.has_safety_copy() ? "A safety copy is kept; " : "") +
+                 "save under another name and start it again.");
 }
 
 // ---- what is typed and not entered
@@ -249,10 +251,10 @@ bool MainWindow::enter_typed() {
 
 void MainWindow::look_at_file() {
     const auto& document = session_.document;
-    if (document.path().isEmpty() || !document.file_changed_outside()) return;
     const auto when = QFileInfo(document.path()).lastModified();
-    if (when == told_of_file_) return;
-    told_of_file_ = when;
+    if (document.path().isEmpty() || when == looked_at_file_) return; // its content is read once a version
+    looked_at_file_ = when;
+    if (!document.file_changed_outside()) return;
     if (document.is_changed()) {
         show_message("Another program changed the file since it was opened. Saving keeps that version beside "
                      "yours, under another name.");
@@ -269,7 +271,6 @@ void MainWindow::look_at_file() {
 }
 
 bool MainWindow::save() {
-    enter_typed();
     return session_.document.path().isEmpty() ? save_as() : save_to(session_.document.path());
 }
 
