@@ -256,7 +256,7 @@ class TestCli : public QObject {
         QCOMPARE(cli({"dance"}).code, 2);
         QCOMPARE(cli({"--help"}).code, 0);
     }
-    void versions_of_program_and_data() {
+    void program_and_data_say_their_version() {
         const auto answer = cli({"--version"});
         QCOMPARE(answer.code, 0);
         QVERIFY(answer.out.startsWith("needlegauge-cli ") && answer.out.contains("\ndata 20"));
