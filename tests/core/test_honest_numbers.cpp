@@ -389,6 +389,19 @@ class TestHonestNumbers : public QObject {
             }
         }
     }
+    void a_corner_of_a_region_is_no_thin_layer() {
+        // A path that ends in a corner of its region: the triangle there has all its corners on borders, on
+        // every mesh. It must not be refined for ever.
+        const auto library = load_library(NEEDLEGAUGE_DATA_DIR);
+        REQUIRE_OK(library);
+        const auto job = test::demo_job();
+        const auto prepared = prepare_design(job, "slipway-end", *library);
+        REQUIRE_OK(prepared);
+        const auto r = solve(prepared->built.section);
+        REQUIRE_OK(r);
+        QVERIFY(r->report.end == SolveReport::End::goal_met);
+        QVERIFY2(r->report.passes <= 6, qPrintable(QString::number(r->report.passes)));
+    }
     void conduction_alike_everywhere_asks_for_no_finer_mesh() {
         // With one loss angle in all materials the field is the capacitive one: so are the energy, to its
         // stated error, and the work.

@@ -180,10 +180,11 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
             mesh->triangles[static_cast<std::size_t>(places[static_cast<std::size_t>(reading)].triangle)];
         const auto corner = [&](std::size_t i) { return mesh->nodes[static_cast<std::size_t>(n[i])]; };
         out.size_.push_back(std::sqrt(std::abs(cross(corner(1) - corner(0), corner(2) - corner(0)))));
-        out.across_.push_back(std::all_of(n.begin(), n.begin() + 3,
-                                          [&](int c) { return border[static_cast<std::size_t>(c)]; }));
-        out.inside_.push_back(
-            std::none_of(n.begin(), n.end(), [&](int c) { return border[static_cast<std::size_t>(c)]; }));
+        const auto on_border = [&](int c) { return border[static_cast<std::size_t>(c)] != 0; };
+        // With two sides on borders it lies in a corner of its region, however small it is: that is no layer.
+        out.across_.push_back(std::all_of(n.begin(), n.begin() + 3, on_border) &&
+                              std::count_if(n.begin() + 3, n.end(), on_border) < 2);
+        out.inside_.push_back(std::none_of(n.begin(), n.end(), on_border));
         const auto& at = places[static_cast<std::size_t>(reading)];
         const Point p = map_to_section(*mesh, at.triangle, at.at);
         double nearest = std::numeric_limits<double>::max();

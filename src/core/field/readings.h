@@ -96,7 +96,8 @@ class Readings {
     std::vector<double> size_;
     std::vector<double> corner_distance_;
     std::vector<char> inside_; ///< no node of the triangle lies on a border
-    std::vector<char> across_; ///< the triangle reaches across its layer: all its corners lie on borders
+    std::vector<char>
+        across_; ///< the triangle reaches across its layer: its corners lie on borders, its sides not
     std::vector<std::size_t> first_of_path_, first_round_, first_of_edge_, reported_edges_;
     std::size_t first_probe_ = 0;
     PlaceFields spread(std::vector<Point> field, std::vector<double> potential) const;
