@@ -1,8 +1,8 @@
 // Random designs of a family: parameters scattered round their defaults on random cables, built, meshed,
 // solved coarsely, and asked for what no right solution can break.
 #pragma once
+#include "design/prepared.h"
 #include "field/solve.h"
-#include "io/library.h"
 #include "verdict/verdict.h"
 #include <fmt/format.h>
 #include <random>

@@ -1,7 +1,7 @@
 // Small helpers that several tests share.
 #pragma once
+#include "design/prepared.h"
 #include "field/solve.h"
-#include "io/library.h"
 #include "section/section.h"
 #include <QtTest>
 #include <numbers>

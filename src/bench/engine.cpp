@@ -3,6 +3,7 @@
 #include "field/readings.h"
 #include "field/steady.h"
 #include "io/file.h"
+#include "mesh/mesher.h"
 #include <algorithm>
 #include <chrono>
 #include <fmt/format.h>

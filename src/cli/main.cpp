@@ -3,10 +3,10 @@
 #include "cli/render.h"
 #include "cli/schedule_calls.h"
 #include "cli/work_calls.h"
+#include "design/prepared.h"
 #include "field/kept.h"
 #include "field/result_io.h"
 #include "io/file.h"
-#include "io/library.h"
 #include "plan/plan.h"
 #include "section/section_fields.h"
 #include "units/quantity.h"
@@ -247,6 +247,7 @@ int run_check(const JobArguments& arguments) {
             {"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
     ordered_json out{{"format", "needlegauge-check"},
                      {"version", 1},
+                     {"made_by", made_by(library->version)},
                      {"job", job->title},
                      {"designs", ordered_json::array()}};
     for (const auto& field : unknown_fields(*job)) {
@@ -321,7 +322,10 @@ int run_check(const JobArguments& arguments) {
 /// Families with their parameters, so that a job can be written by hand.
 int run_families(bool as_json) {
     static const char* const kinds[] = {"length", "permittivity", "conductivity", "number", "choice"};
-    ordered_json out{{"format", "needlegauge-families"}, {"version", 1}, {"families", ordered_json::array()}};
+    ordered_json out{{"format", "needlegauge-families"},
+                     {"version", 1},
+                     {"made_by", made_by()},
+                     {"families", ordered_json::array()}};
     for (const auto& family : families()) {
         auto parameters = ordered_json::array();
         for (const auto& p : family.parameters) {

@@ -1,6 +1,6 @@
 #pragma once
+#include "design/prepared.h"
 #include "field/solution.h"
-#include "io/library.h"
 #include <string>
 
 namespace ng::cli {

@@ -4,6 +4,7 @@
 #include "schedule/compare.h"
 #include "schedule/sensitivity.h"
 #include "units/quantity.h"
+#include "units/version.h"
 #include <cstdio>
 #include <fmt/format.h>
 #include <iostream>
@@ -143,6 +144,7 @@ int run_why(const WhyArguments& arguments, const Library& library) {
                             {"breaks", e.breaks}});
         std::cout << ordered_json{{"format", "needlegauge-why"},
                                   {"version", 1},
+                                  {"made_by", made_by(library.version)},
                                   {"check", found->check_id},
                                   {"value", found->value},
                                   {"effects", list}}

@@ -1,6 +1,6 @@
 // The calls about the work: marks, template, sheet, report.
 #pragma once
-#include "io/library.h"
+#include "design/prepared.h"
 
 namespace ng::cli {
 

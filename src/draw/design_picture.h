@@ -1,7 +1,7 @@
 // Section above the axis and field below it, with the key of the map.
 #pragma once
+#include "design/prepared.h"
 #include "field/solution.h"
-#include "io/library.h"
 #include <QImage>
 
 namespace ng::draw {

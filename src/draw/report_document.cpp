@@ -6,6 +6,7 @@
 #include "field/result_io.h"
 #include "plan/sheet.h"
 #include "units/quantity.h"
+#include "units/version.h"
 #include <fmt/format.h>
 
 namespace ng::draw {
@@ -239,6 +240,8 @@ Document report_document(const Job& job, const std::vector<ReportedDesign>& desi
                                                                : d.verdict->first_reason)});
     out.table({"design", "family", "duty", "verdict", "why"}, rows);
     for (const auto& d : designs) add_design(out, job, d);
+    if (!designs.empty())
+        out.paragraph(q("Made by " + made_by(designs.front().prepared->data_version) + "."), "faint");
     return out;
 }
 

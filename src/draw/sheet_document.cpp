@@ -1,5 +1,6 @@
 #include "draw/sheet_document.h"
 #include "draw/stage_drawing.h"
+#include "units/version.h"
 #include <fmt/format.h>
 
 namespace ng::draw {
@@ -105,6 +106,7 @@ Document sheet_document(const WorkSheet& sheet, const PreparedDesign& prepared, 
         add_step(out, step, ++number, prepared, plan);
     }
     out.paragraph(q(sheet.origin), "faint");
+    out.paragraph(q("Made by " + made_by(prepared.data_version) + "."), "faint");
     return out;
 }
 

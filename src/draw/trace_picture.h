@@ -1,8 +1,8 @@
 // Traces of stress along the judged paths: which are drawn in which line, and a picture of them.
 #pragma once
+#include "design/prepared.h"
 #include "draw/theme.h"
 #include "field/solution.h"
-#include "io/library.h"
 #include <QPainter>
 
 namespace ng::draw {

@@ -2,8 +2,8 @@
 // the printed template measured.
 #include "app/stages/cutbacks_page.h"
 #include "app/stages/report_page.h"
+#include "app/stages/step_window.h"
 #include "app/stages/work_page.h"
-#include "app/step_window.h"
 #include "app/strips/tape_strip.h"
 #include "plan/template.h"
 #include "plan/work.h"

@@ -260,6 +260,11 @@ class TestCli : public QObject {
         const auto answer = cli({"--version"});
         QCOMPARE(answer.code, 0);
         QVERIFY(answer.out.startsWith("needlegauge-cli ") && answer.out.contains("\ndata 20"));
+        const auto program = answer.out.split('\n').front().mid(16), data = answer.out.split('\n')[1].mid(5);
+        const auto made_by = ("Needlegauge " + program + ", data " + data).toStdString();
+        const auto marks =
+            nlohmann::json::parse(cli({"marks", demo_path, "--design", "causeway", "--json"}).out);
+        QCOMPARE(marks["made_by"].get<std::string>(), made_by);
     }
     void usage_errors_are_one_line_too() {
         for (const auto& words : {QStringList{"solve"},

@@ -1,9 +1,10 @@
 // Every paper of every demo design, made by the command line and read again by general-purpose readers:
 // poppler's tools for PDF, ezdxf for DXF, html5lib for HTML, Qt's XML reader for SVG.
 #include "cli_support.h"
-#include "io/library.h"
+#include "design/prepared.h"
 #include "plan/plan.h"
 #include "plan/sheet.h"
+#include "units/version.h"
 #include <QTemporaryDir>
 #include <QXmlStreamReader>
 
@@ -149,6 +150,8 @@ class TestCliPapers : public QObject {
         QVERIFY(page["pictures"].size() >= 3);
         QCOMPARE(page["described"].get<std::size_t>(), page["pictures"].size()); // for screen readers
         const auto paper = words_of(at(design, "-sheet.pdf"));
+        const auto by = QString::fromStdString(made_by(test::library().version));
+        QVERIFY(text.contains(by) && paper.contains(by));
         const auto job = test::demo_job();
         const auto prepared = prepare_design(job, design.toStdString(), test::library());
         REQUIRE_OK(prepared);
@@ -173,8 +176,9 @@ class TestCliPapers : public QObject {
         const auto& page = reading(at("report", ".html"));
         QVERIFY2(page["errors"].empty(), page["errors"].dump().c_str());
         const auto text = QString::fromStdString(page["text"].get<std::string>());
-        for (const char* word : {"from memory", "does not replace", "type test"})
-            QVERIFY2(text.contains(word), word);
+        for (const auto& word : {std::string("from memory"), std::string("does not replace"),
+                                 std::string("type test"), made_by(test::library().version)})
+            QVERIFY2(text.contains(QString::fromStdString(word)), word.c_str());
     }
     void what_cannot_be_written_says_so_data() {
         QTest::addColumn<QStringList>("arguments");

@@ -1,6 +1,7 @@
 // Proof ladder, capacitive AC: each test against a closed form, its source beside it.
 #include "closedform/closedform.h"
 #include "field/steady.h"
+#include "mesh/mesher.h"
 #include "support.h"
 
 using namespace ng;

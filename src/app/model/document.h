@@ -1,7 +1,7 @@
 // The open job: undo, saving, autosave and recovery, and the lock that keeps two windows off one file.
 #pragma once
 #include "app/model/safety_copy.h"
-#include "io/job.h"
+#include "design/job.h"
 #include <QByteArray>
 #include <QObject>
 #include <QString>

@@ -1,8 +1,8 @@
 // Solves off the interface thread: a coarse solution follows the hand, a refined one replaces it. The newest
 // request wins; a refinement that is overtaken is cancelled.
 #pragma once
+#include "design/prepared.h"
 #include "field/solve.h"
-#include "io/library.h"
 #include "schedule/schedule.h"
 #include "schedule/void_strip.h"
 #include <QElapsedTimer>

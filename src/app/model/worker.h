@@ -1,6 +1,6 @@
 // One piece of work on a thread of its own. Starting the next stops the one before.
 #pragma once
-#include "mesh/mesher.h"
+#include "units/cancel.h"
 #include <QObject>
 #include <QThread>
 #include <atomic>

@@ -1,5 +1,5 @@
 #include "app/stages/work_page.h"
-#include "app/step_window.h"
+#include "app/stages/step_window.h"
 #include "draw/sheet_document.h"
 #include "plan/work.h"
 #include <QFileDialog>

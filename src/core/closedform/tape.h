@@ -1,9 +1,12 @@
 // Tape and mastic arithmetic: passes, metres and rolls of a build-up.
 #pragma once
-#include "section/section.h"
+#include "geometry/point.h"
+#include "units/result.h"
 #include <array>
 #include <map>
 #include <span>
+#include <string>
+#include <vector>
 
 namespace ng {
 

@@ -1,5 +1,6 @@
 #include "field/result_io.h"
 #include "field/permittivity.h"
+#include "units/version.h"
 #include <fmt/format.h>
 #include <iterator>
 
@@ -241,6 +242,7 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
     ordered_json out;
     out["format"] = "needlegauge-solution";
     out["version"] = 1;
+    out["made_by"] = made_by();
     out["analysis"] = section.analysis;
     out["symmetry"] = planar ? "planar" : "axisymmetric";
     if (section.analysis != "impulse" && section.analysis != "dc") out["frequency_hz"] = section.frequency_hz;

@@ -2,7 +2,7 @@
 // (field/adapt.h), with an error for every figure (field/errors.h).
 #pragma once
 #include "field/solution.h"
-#include "mesh/mesher.h"
+#include "units/cancel.h"
 #include <functional>
 
 namespace ng {

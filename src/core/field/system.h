@@ -3,7 +3,7 @@
 #pragma once
 #include "field/assembly.h"
 #include "field/symmetric_complex.h"
-#include "mesh/mesher.h"
+#include "units/cancel.h"
 #include <functional>
 
 namespace ng {

@@ -1,7 +1,10 @@
 // Drawings as DXF by dxflib: release 2000, millimetres, lines and texts on named layers.
 #pragma once
-#include "section/section.h"
+#include "geometry/point.h"
+#include "units/result.h"
 #include <filesystem>
+#include <string>
+#include <vector>
 
 namespace ng {
 

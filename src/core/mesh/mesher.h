@@ -6,14 +6,11 @@
 #pragma once
 #include "mesh/mesh.h"
 #include "mesh/stretch.h"
-#include <atomic>
+#include "units/cancel.h"
 #include <functional>
 #include <memory>
 
 namespace ng {
-
-/// Set from any thread to stop a running solve at the next step.
-using CancelFlag = std::atomic<bool>;
 
 /// Wanted edge length at a place, both in the coordinates of Mesh::stretch: mm where nothing is stretched.
 using SizeField = std::function<double(Point)>;

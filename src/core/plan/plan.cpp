@@ -3,6 +3,7 @@
 #include "plan/mark_facts.h"
 #include "plan/work.h"
 #include "units/quantity.h"
+#include "units/version.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -49,6 +50,7 @@ class Planner {
                      find_family(p.design.family)->two_cables) {}
 
     Result<CutPlan> run() {
+        plan_.data_version = p_.data_version;
         plan_.long_side = choices_.long_side == "b" ? CableSide::b : CableSide::a;
         for (const auto side : sides()) add_side(side);
         if (auto ok = take_datum(); !ok) return tl::unexpected(ok.error());
@@ -418,11 +420,9 @@ Result<CutPlan> make_plan(const PreparedDesign& prepared) {
 nlohmann::ordered_json plan_json(const CutPlan& plan) {
     using nlohmann::ordered_json;
     const auto side = [](CableSide s) { return s == CableSide::a ? "A" : "B"; };
-    ordered_json out{{"format", "needlegauge-marks"},
-                     {"version", 1},
-                     {"datum", plan.datum},
-                     {"status", status_word(plan.status)},
-                     {"marks", ordered_json::array()}};
+    ordered_json out{{"format", "needlegauge-marks"},         {"version", 1},
+                     {"made_by", made_by(plan.data_version)}, {"datum", plan.datum},
+                     {"status", status_word(plan.status)},    {"marks", ordered_json::array()}};
     for (const auto& m : plan.marks)
         out["marks"].push_back({{"id", m.id},
                                 {"label", m.label},

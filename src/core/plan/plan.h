@@ -2,7 +2,7 @@
 // where, and whether it all goes together. Tolerances, blade settings and allowances are common practice, no
 // source.
 #pragma once
-#include "io/library.h"
+#include "design/prepared.h"
 
 namespace ng {
 
@@ -51,6 +51,7 @@ struct CoreLayout {
 };
 
 struct CutPlan {
+    std::string data_version;        ///< of the library it was made with
     std::string datum;               ///< what distances count from
     std::vector<std::string> datums; ///< what else they may count from
     std::vector<CutMark> marks;      ///< side A from the cable end backwards, then side B

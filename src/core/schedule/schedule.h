@@ -2,7 +2,7 @@
 // worst places are judged against the limits of its kind. It screens a design before a laboratory is booked;
 // it does not replace the type test.
 #pragma once
-#include "io/library.h"
+#include "design/prepared.h"
 #include <deque>
 #include <mutex>
 

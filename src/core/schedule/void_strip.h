@@ -1,6 +1,6 @@
 // Gaps on the interfaces at the extinction voltage: what stays quiet beside what hands leave.
 #pragma once
-#include "io/library.h"
+#include "design/prepared.h"
 
 namespace ng {
 

@@ -4,7 +4,7 @@
 // Lengths are mm. Painter's order: a later region covers an earlier one, electrodes cover all. Edges that are
 // neither electrode nor named boundary are natural (symmetry) boundaries.
 #pragma once
-#include "units/result.h"
+#include "geometry/outline.h"
 #include <cmath>
 #include <map>
 #include <nlohmann/json.hpp>
@@ -13,67 +13,6 @@
 #include <vector>
 
 namespace ng {
-
-/// Place in the section, mm: (r, z) axisymmetric, (x, y) planar.
-struct Point {
-    double r = 0;
-    double z = 0;
-    friend bool operator==(const Point&, const Point&) = default;
-};
-
-inline Point operator+(Point a, Point b) {
-    return {a.r + b.r, a.z + b.z};
-}
-inline Point operator-(Point a, Point b) {
-    return {a.r - b.r, a.z - b.z};
-}
-inline Point operator*(double k, Point a) {
-    return {k * a.r, k * a.z};
-}
-inline double dot(Point a, Point b) {
-    return a.r * b.r + a.z * b.z;
-}
-inline double cross(Point a, Point b) {
-    return a.r * b.z - a.z * b.r;
-}
-inline double length(Point a) {
-    return std::sqrt(dot(a, a));
-}
-inline double distance(Point a, Point b) {
-    return length(a - b);
-}
-
-/// One step of an outline: a straight line to `to`, or an arc about `centre`. An arc takes the shorter way
-/// round; `clockwise` (seen with r to the right and z up) decides where that is not meant or is ambiguous.
-struct OutlineStep {
-    Point to;
-    std::optional<Point> centre;
-    std::optional<bool> clockwise;
-    std::string name; ///< of an arc on an electrode: how its peak is reported
-};
-
-/// A closed shape; the last point joins the first.
-struct Outline {
-    Point start;
-    std::vector<OutlineStep> steps;
-
-    static Outline polygon(const std::vector<Point>& points);
-    Outline& line_to(Point to);
-    Outline& arc_to(Point to, Point centre, std::string name = {});
-};
-
-/// An arc in angles: from `start_rad` through `sweep_rad` (signed, counter-clockwise positive) about
-/// `centre`.
-struct Arc {
-    Point centre;
-    double radius_mm = 0;
-    double start_rad = 0;
-    double sweep_rad = 0;
-    Point at(double angle_rad) const;
-};
-
-/// The arc of a step that begins at `from`. Refuses unequal radii and an ambiguous half circle.
-Result<Arc> resolve_arc(Point from, const OutlineStep& step);
 
 /// Conduction of a material. Laws: constant sigma0; power sigma0 (1 + (E/E0)^exponent); exponential
 /// sigma0 exp(a E^exponent); table of points, between which ln sigma is interpolated monotonically.
@@ -177,17 +116,6 @@ struct Section {
 
 /// Limits of what is solved: regions and electrodes (as many paths and probes), and points of all lines.
 constexpr std::size_t most_shapes = 2000, most_points = 50000;
-
-/// Chords of an outline as a closed polygon (last point not repeated): arcs in steps of at most
-/// `max_step_rad`, halved on large arcs until chords lie within 0.02 mm of them, at angles that are whole
-/// multiples of it, so that two outlines sharing an arc share its vertices.
-std::vector<Point> polygon_of(const Outline& outline, double max_step_rad);
-
-/// Crossing-number test.
-bool inside_polygon(const std::vector<Point>& polygon, Point p);
-
-/// Signed area in mm^2, counter-clockwise positive.
-double signed_area(const std::vector<Point>& polygon);
 
 /// Refuses what cannot be solved: non-finite or negative-radius points, crossing or empty outlines, unknown
 /// materials, no electrode, paths and probes outside or on the wrong side. Names the item.

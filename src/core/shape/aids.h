@@ -2,7 +2,7 @@
 // section, and says which parameters take it over.
 #pragma once
 #include "accessory/cable_end.h"
-#include "io/library.h"
+#include "design/prepared.h"
 
 namespace ng {
 

@@ -10,7 +10,7 @@ namespace {
 class Walk {
   public:
     Walk(const OptimiseRequest& request, const Library& library,
-         const std::function<void(const OptimiseStep&, int)>& tell, const std::atomic<bool>* cancel)
+         const std::function<void(const OptimiseStep&, int)>& tell, const CancelFlag* cancel)
         : request_(request), library_(library), tell_(tell), cancel_(cancel) {}
 
     /// The same place is asked for twice, once by the objective and once by the constraint.
@@ -67,7 +67,7 @@ class Walk {
     const OptimiseRequest& request_;
     const Library& library_;
     const std::function<void(const OptimiseStep&, int)>& tell_;
-    const std::atomic<bool>* cancel_;
+    const CancelFlag* cancel_;
     std::vector<double> last_;
 };
 
@@ -95,7 +95,7 @@ Result<void> check_request(const OptimiseRequest& request, const Family& family)
 
 Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& library,
                                 const std::function<void(const OptimiseStep&, int)>& tell,
-                                const std::atomic<bool>* cancel) {
+                                const CancelFlag* cancel) {
     const auto start = prepare_design(request.job, request.design_id, library);
     if (!start) return tl::unexpected(start.error());
     const auto& family = *find_family(start->design.family);

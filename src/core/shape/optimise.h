@@ -1,8 +1,8 @@
 // The best shape by the field itself: up to four parameters within bounds, so that a length or a stress is
 // least and every verdict holds. NLopt's COBYLA (Powell) walks; each step builds, meshes, solves and judges.
 #pragma once
-#include "io/library.h"
-#include <atomic>
+#include "design/prepared.h"
+#include "units/cancel.h"
 
 namespace ng {
 
@@ -38,6 +38,6 @@ struct OptimiseResult {
 /// bounds upside down or outside the parameter's range, more than four or none.
 Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& library,
                                 const std::function<void(const OptimiseStep&, int done)>& tell = {},
-                                const std::atomic<bool>* cancel = nullptr);
+                                const CancelFlag* cancel = nullptr);
 
 } // namespace ng

@@ -1,4 +1,4 @@
-#include "section/section.h"
+#include "geometry/outline.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <numbers>

@@ -1,4 +1,4 @@
-#include "io/job.h"
+#include "design/job.h"
 #include "io/fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"

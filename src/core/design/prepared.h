@@ -1,35 +1,15 @@
-// The data that ships with the product, and a design evaluated with it: what the command line and the
-// application both do.
+// A design evaluated with the library as far as that needs no solved field: what the command line, the window
+// and every study begin with.
 #pragma once
+#include "design/job.h"
+#include "design/library.h"
 #include "fit/fit.h"
-#include "io/job.h"
-#include "verdict/verdict.h"
-#include <filesystem>
 
 namespace ng {
 
-struct Library {
-    std::filesystem::path folder;
-    std::string version; ///< of the data, such as "2026-11"
-    MaterialTable materials;
-    CableTables cables;
-    std::vector<StandardsPack> standards;
-    LimitTable limits;
-    std::vector<KitSize> kits;
-    std::vector<Connector> connectors;
-};
-
-/// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the running program (/proc/self/exe:
-/// however it was started), else, of a program that is not installed, the source tree it was built from.
-std::filesystem::path data_folder();
-Result<Library> load_library(const std::filesystem::path& folder);
-
-/// The only kit table and connector library in use are those loaded: a user's own replace what ships.
-Result<void> load_kit_table(Library& library, const std::filesystem::path& path);
-Result<void> load_connectors(Library& library, const std::filesystem::path& path);
-
 /// A design with everything resolved that does not need a solved field.
 struct PreparedDesign {
+    std::string data_version; ///< of the library
     Design design;
     Cable cable;
     CableDimensions dimensions;

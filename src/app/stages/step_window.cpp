@@ -1,4 +1,4 @@
-#include "app/step_window.h"
+#include "app/stages/step_window.h"
 #include "draw/stage_drawing.h"
 #include <QApplication>
 #include <QDateTime>

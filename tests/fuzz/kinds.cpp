@@ -1,0 +1,192 @@
+#include "kinds.h"
+#include "cable/cable.h"
+#include "field/solve.h"
+#include "io/csv.h"
+#include "io/file.h"
+#include "io/json_reader.h"
+#include "plan/sheet.h"
+#include "plan/template.h"
+#include "units/quantity.h"
+#include "verdict/limits.h"
+#include <algorithm>
+#include <cmath>
+#include <cstdio>
+#include <cstdlib>
+
+namespace ng::fuzz {
+namespace {
+
+[[noreturn]] void wrong(const char* what, const InputError* error, const std::string& text) {
+    std::fprintf(stderr, "%s: %s\n%s\n", what, error ? error->message().c_str() : "",
+                 text.substr(0, 4000).c_str());
+    std::abort();
+}
+
+/// A refusal names the item and the remedy, in one line without control characters.
+template <class T> bool stands(const Result<T>& result, const std::string& text) {
+    if (result) return true;
+    const auto& error = result.error();
+    if (error.item.empty() || error.problem.empty() || error.remedy.empty())
+        wrong("refused without item, problem or remedy", &error, text);
+    const auto message = error.message();
+    if (std::any_of(message.begin(), message.end(),
+                    [](char c) { return static_cast<unsigned char>(c) < 0x20 || c == 0x7f; }))
+        wrong("a refusal of more than one line", &error, text);
+    return false;
+}
+
+struct Data {
+    Library library;
+    StepBook book;
+    PreparedDesign prepared;
+    CutPlan plan;
+};
+const Data& data() {
+    static const Data data = [] {
+        auto library = load_library(NEEDLEGAUGE_DATA_DIR);
+        if (!library) std::exit((std::fprintf(stderr, "%s\n", library.error().message().c_str()), 2));
+        auto book = load_steps(*library);
+        auto job = load_job(NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.ngjob");
+        if (!book || !job) std::exit(2);
+        auto prepared = prepare_design(*job, "causeway", *library);
+        auto plan = make_plan(*prepared);
+        return Data{std::move(*library), std::move(*book), std::move(*prepared), std::move(*plan)};
+    }();
+    return data;
+}
+
+bool take_section(const std::string& text, bool deep) {
+    const auto section = read_section_text(text, "fuzz");
+    if (!stands(section, text)) return false;
+    const auto again = read_section(write_section(*section));
+    if (!again || write_section(*again) != write_section(*section))
+        wrong("a section changed on its way", nullptr, text);
+    if (!deep) return true;
+    SolveOptions options;
+    options.coarse = true;
+    options.most_unknowns = 40000;
+    stands(solve(*section, options), text);
+    return true;
+}
+
+bool take_job(const std::string& text, bool deep) {
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    const auto job = read_job(*document, "fuzz");
+    if (!stands(job, text)) return false;
+    const auto written = write_job(*job);
+    const auto again = read_job(written, "fuzz");
+    if (!again) wrong("a written job was refused", &again.error(), text);
+    if (write_job(*again).dump() != written.dump()) wrong("a job changed on its way", nullptr, text);
+    if (!deep) return true;
+    const auto& library = data().library;
+    for (const auto& design : job->designs) {
+        const auto prepared = prepare_design(*job, design.id, library);
+        if (!stands(prepared, text)) continue;
+        const auto plan = make_plan(*prepared);
+        if (!stands(plan, text)) continue;
+        for (const auto& paper : papers()) tile(template_strips(*plan, *prepared), paper);
+        stands(make_sheet(*prepared, *plan, data().book, library.connectors, job->step_texts), text);
+    }
+    return true;
+}
+
+bool take_standards(const std::string& text, bool) {
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    const auto pack = read_standards_pack(*document);
+    if (!stands(pack, text)) return false;
+    const auto again = read_standards_pack(write_standards_pack(*pack));
+    if (!again) wrong("a written pack was refused", &again.error(), text);
+    return true;
+}
+
+bool take_steps(const std::string& text, bool deep) {
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    const auto book = read_steps(*document);
+    if (!stands(book, text)) return false;
+    if (deep) stands(make_sheet(data().prepared, data().plan, *book, data().library.connectors, {}), text);
+    return true;
+}
+
+template <auto read> bool take_table(const std::string& text, bool) {
+    const auto document = parse_json(text, "fuzz");
+    return stands(document, text) && stands(read(*document), text);
+}
+bool take_conductors(const std::string& text, bool) {
+    const auto document = parse_json(text, "fuzz");
+    static const auto insulation =
+        *parse_json(*read_file(NEEDLEGAUGE_DATA_DIR "/cables/insulation.json"), "insulation");
+    return stands(document, text) && stands(read_cable_tables(*document, insulation), text);
+}
+bool take_insulation(const std::string& text, bool) {
+    const auto document = parse_json(text, "fuzz");
+    static const auto conductors =
+        *parse_json(*read_file(NEEDLEGAUGE_DATA_DIR "/cables/conductors.json"), "conductors");
+    return stands(document, text) && stands(read_cable_tables(conductors, *document), text);
+}
+bool take_kits(const std::string& text, bool) {
+    return stands(read_kit_table(text, "fuzz"), text);
+}
+bool take_connectors(const std::string& text, bool) {
+    return stands(read_connectors(text, "fuzz"), text);
+}
+
+/// A length typed: a finite number, the same again when it is printed and read.
+bool take_length(const std::string& text, bool) {
+    bool read = false;
+    for (const auto unit : {LengthUnit::mm, LengthUnit::inch}) {
+        const auto length = parse_length_mm(text, unit);
+        if (!stands(length, text)) continue;
+        if (!std::isfinite(*length)) wrong("a length that is no number", nullptr, text);
+        read = true;
+    }
+    for (const char* suffix : {"", "kV", "%", "°C"}) {
+        const auto number = parse_number(text, suffix);
+        if (stands(number, text) && !std::isfinite(*number)) wrong("not a number", nullptr, text);
+    }
+    return read;
+}
+
+std::string text_of(const char* name) {
+    const auto text = read_file(std::filesystem::path(NEEDLEGAUGE_DATA_DIR) / name);
+    if (!text) std::exit((std::fprintf(stderr, "%s\n", text.error().message().c_str()), 2));
+    return *text;
+}
+std::vector<std::string> texts_of(const std::filesystem::path& folder, const char* extension) {
+    std::vector<std::filesystem::path> paths;
+    for (const auto& entry : std::filesystem::directory_iterator(folder))
+        if (entry.path().extension() == extension) paths.push_back(entry.path());
+    std::sort(paths.begin(), paths.end());
+    std::vector<std::string> texts;
+    for (const auto& path : paths) texts.push_back(*read_file(path));
+    return texts;
+}
+
+} // namespace
+
+const std::vector<Kind>& kinds() {
+    static const std::vector<Kind> list = {
+        {"section", true, texts_of(NEEDLEGAUGE_REFERENCE_DIR "/sections", ".ngsection"), take_section},
+        {"job", true, {text_of("demo/osprey-point.ngjob")}, take_job},
+        {"standards", true, texts_of(NEEDLEGAUGE_DATA_DIR "/standards", ".json"), take_standards},
+        {"steps", true, {text_of("steps/steps.json")}, take_steps},
+        {"materials", true, {text_of("materials/materials.json")}, take_table<read_materials>},
+        {"limits", true, {text_of("limits/limits.json")}, take_table<read_limits>},
+        {"conductors", true, {text_of("cables/conductors.json")}, take_conductors},
+        {"insulation", true, {text_of("cables/insulation.json")}, take_insulation},
+        {"kits", false, {text_of("kits/kits.csv")}, take_kits},
+        {"connectors", false, {text_of("connectors/connectors.csv")}, take_connectors},
+        {"length", false, {"12.5 mm", "1.25in", "10 1/4 in", "25.4"}, take_length},
+    };
+    return list;
+}
+
+const Kind* find_kind(const std::string& name) {
+    for (const auto& kind : kinds())
+        if (kind.name == name) return &kind;
+    return nullptr;
+}
+
+} // namespace ng::fuzz
