@@ -1,5 +1,6 @@
 // needlegauge-cli: the product without a window. Exit 0 done and holds, 1 done and something falls short, 2
 // bad input, 3 internal.
+#include "cli/body_calls.h"
 #include "cli/render.h"
 #include "cli/schedule_calls.h"
 #include "cli/work_calls.h"
@@ -288,7 +289,7 @@ int run_check(const JobArguments& arguments) {
                                   {"quantities", quantities_json(prepared->fit)},
                                   {"derived", ordered_json(prepared->built.derived)},
                                   {"statements", prepared->built.statements},
-                                  {"datum", plan->datum},
+                                  {"datum", name_of(plan->datum)},
                                   {"marks_status", status_word(plan->status)},
                                   {"marks", plan_out["marks"]},
                                   {"marks_checks", plan_out["checks"]},
@@ -307,7 +308,8 @@ int run_check(const JobArguments& arguments) {
         for (const auto& c : verdict.checks) {
             fmt::print("  {:<12} {}: {}\n", status_word(c.status), c.title, c.why);
             fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "",
-                       c.limit_origin, c.level, c.voltage_kV, c.voltage_origin, c.place, c.at.r, c.at.z);
+                       c.limit_origin, c.level, c.voltage_kV, c.voltage_origin,
+                       c.place ? name_of(*c.place) : "", c.at.r, c.at.z);
             if (c.status != Status::holds) fmt::print("  {:<12} cure: {}.\n", "", c.cure);
         }
         if (judged->schedule) cli::print_schedule(*judged->schedule);
@@ -451,6 +453,21 @@ int run(int argc, char** argv) {
         call->add_option("--design", work.design, "id of the design")->required();
         call->add_option("--datum", work.datum, "what distances count from; the design's own if none");
     }
+    cli::BodyArguments body;
+    auto* body_call = app.add_subcommand("import-body", "A moulded body from a DXF drawing");
+    body_call->add_option("drawing", body.drawing, "drawing (DXF)")->required();
+    body_call->add_flag("--list", body.list, "print its layers with their closed profiles");
+    body_call
+        ->add_option("--role", body.roles,
+                     "what is drawn on a layer, such as BODY=\"insulating body\"; again for each")
+        ->take_all();
+    body_call->add_option("--unit", body.unit, "mm or inch, where the drawing does not say");
+    body_call->add_option("--axis", body.axis, "of the drawing on which the cable's axis lies: x or y");
+    body_call->add_option("--id", body.id, "of the body; from the file's name if none");
+    body_call->add_option("--title", body.title, "for people");
+    body_call->add_option("--job", body.job, "job file that it is put into (.ngjob)");
+    body_call->add_option("--out", body.out,
+                          "file to write: a body (.ngbody), or with --job another job file");
     auto* section_call = app.add_subcommand("section", "Print the section file of a design");
     auto* schema_call = app.add_subcommand("schema", "Print the JSON Schema of section files");
     auto* families_call = app.add_subcommand("families", "List accessory families and their parameters");
@@ -495,6 +512,7 @@ int run(int argc, char** argv) {
         std::cout << schema_of(section_fields(), "Needlegauge section").dump(1) << '\n';
         return 0;
     }
+    if (*body_call) return cli::run_body(body);
     if (*families_call) return run_families(job.json);
     if (*section_call) return run_section(job);
     return run_render(job);

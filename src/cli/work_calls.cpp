@@ -26,7 +26,12 @@ Result<Planned> plan_design(const WorkArguments& arguments, const Library& libra
     auto* design = job->find_design(arguments.design);
     if (!design)
         return refuse("design " + arguments.design, "it is not in the job", "Name one of the job's designs");
-    if (!arguments.datum.empty()) design->work.datum = arguments.datum;
+    if (!arguments.datum.empty()) {
+        design->work.datum = place_of(arguments.datum);
+        if (!design->work.datum)
+            return refuse("--datum", fmt::format("“{}” is no place to measure from", arguments.datum),
+                          "Give “cable end”, “jacket cut”, or leave it out");
+    }
     auto prepared = prepare_design(*job, arguments.design, library);
     if (!prepared) return tl::unexpected(prepared.error());
     auto plan = make_plan(*prepared);
@@ -36,7 +41,7 @@ Result<Planned> plan_design(const WorkArguments& arguments, const Library& libra
 
 void print_plan(const Planned& planned) {
     const auto& plan = planned.plan;
-    fmt::print("{}: marks from the {}\n", planned.prepared.design.title, plan.datum);
+    fmt::print("{}: marks from the {}\n", planned.prepared.design.title, name_of(plan.datum));
     for (const auto& m : plan.marks) {
         fmt::print("  {:<28} {:>10} {:>11}  ± {:g}", m.label, format_length(m.from_datum_mm, LengthUnit::mm),
                    format_length(m.from_datum_mm, LengthUnit::inch), m.tolerance_mm);

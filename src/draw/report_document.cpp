@@ -192,7 +192,7 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
     if (d.schedule) add_schedule(out, *d.schedule);
     add_fit(out, p);
     out.keep_together();
-    out.heading(3, "Marks, from the " + q(d.plan->datum));
+    out.heading(3, "Marks, from the " + q(name_of(d.plan->datum)));
     auto rows = mark_rows(*d.plan);
     for (auto& row : rows) row.resize(5);
     auto head = mark_head();

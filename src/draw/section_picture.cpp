@@ -1,5 +1,6 @@
 #include "draw/section_picture.h"
 #include "draw/field_picture.h"
+#include "section/on_top.h"
 #include <QPainterPath>
 #include <algorithm>
 #include <cmath>
@@ -11,7 +12,7 @@ namespace {
 
 const Part* part_of(const std::vector<Part>& parts, const std::string& name) {
     for (const auto& part : parts)
-        if (part.region == name) return &part;
+        if (name_of(part.place) == name) return &part;
     return nullptr;
 }
 
@@ -28,25 +29,6 @@ void paint_outline(QPainter& painter, const Outline& outline, const std::string&
     painter.drawPath(path);
 }
 
-/// What is seen where: electrodes over regions, later over earlier.
-class SeenFrom {
-  public:
-    explicit SeenFrom(const Section& s) {
-        for (auto it = s.electrodes.rbegin(); it != s.electrodes.rend(); ++it)
-            shapes_.emplace_back(it->name, polygon_of(it->outline, 0.3));
-        for (auto it = s.regions.rbegin(); it != s.regions.rend(); ++it)
-            shapes_.emplace_back(it->name, polygon_of(it->outline, 0.3));
-    }
-    const std::string* at(Point p) const {
-        for (const auto& [name, polygon] : shapes_)
-            if (inside_polygon(polygon, p)) return &name;
-        return nullptr;
-    }
-
-  private:
-    std::vector<std::pair<std::string, std::vector<Point>>> shapes_;
-};
-
 } // namespace
 
 QPainterPath outline_path(const Outline& outline, const View& view) {
@@ -62,14 +44,17 @@ void paint_section(QPainter& painter, const Section& section, const std::vector<
                    const View& view, const Theme& theme) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
-    for (const auto& region : section.regions) {
-        const auto* part = part_of(parts, region.name);
-        paint_outline(painter, region.outline, part ? part->hatch : "air", view, theme);
-    }
-    for (const auto& electrode : section.electrodes) {
-        const auto* part = part_of(parts, electrode.name);
-        paint_outline(painter, electrode.outline, part ? part->hatch : "metal", view, theme);
-    }
+    const auto paint = [&](const std::string& name, const Outline& outline, const char* otherwise) {
+        const auto* part = part_of(parts, name);
+        paint_outline(painter, outline, part ? part->hatch : otherwise, view, theme);
+    };
+    const auto paint_regions = [&](bool over_electrodes) {
+        for (const auto& region : section.regions)
+            if (region.covers_electrodes == over_electrodes) paint(region.name, region.outline, "air");
+    };
+    paint_regions(false);
+    for (const auto& electrode : section.electrodes) paint(electrode.name, electrode.outline, "metal");
+    paint_regions(true);
     painter.restore();
 }
 
@@ -116,20 +101,20 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
     const auto radius_of_row = [&](int row) {
         return built.view_r0_mm + (built.view_r_mm - built.view_r0_mm) * (row + 0.5) / rows;
     };
-    const SeenFrom section(built.section);
+    const OnTop section(built.section, 0.3);
     std::vector<const std::string*> seen; // row by row
     for (int j = 0; j < rows; ++j)
         for (int i = 0; i < columns; ++i)
             seen.push_back(section.at({radius_of_row(j), z0 + (z1 - z0) * (i + 0.5) / columns}));
     std::set<std::string> done;
     for (const auto& part : built.parts) {
-        if (part.region == "air" || part.label.empty() || !done.insert(part.label).second) continue;
+        if (part.place == place::air || part.label.empty() || !done.insert(part.label).second) continue;
         int best = 0, best_column = -1, best_row = -1;
         for (int j = 0; j < rows; ++j) {
             int run = 0;
             for (int i = 0; i <= columns; ++i) {
                 const auto* name = i < columns ? seen[static_cast<std::size_t>(j * columns + i)] : nullptr;
-                if (name && *name == part.region) {
+                if (name && *name == name_of(part.place)) {
                     ++run;
                     continue;
                 }

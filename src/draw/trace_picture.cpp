@@ -16,12 +16,11 @@ std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
             continue;
         const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
         // The two sides of a joint share line and name: they never lie at the same place.
-        auto name = QString::fromStdString(check.places.front());
-        if (name.endsWith(" A") || name.endsWith(" B")) name.chop(2);
+        auto name = QString::fromStdString(name_of(check.places.front().on(Side::none)));
         const auto label = QString("%1 %2").arg(tangential ? "E_t" : "|E|", name);
         const auto same =
             std::find_if(out.begin(), out.end(), [&](const auto& t) { return t.label == label; });
-        out.push_back({check.places.front(), tangential, label, check.limit_id,
+        out.push_back({name_of(check.places.front()), tangential, label, check.limit_id,
                        same == out.end() ? styles[names++ % std::size(styles)] : same->style});
     }
     return out;
@@ -70,7 +69,7 @@ void paint_traces(QPainter& painter, const QRectF& place, const PreparedDesign& 
     painter.setPen(theme.faint);
     painter.drawText(
         QRectF(plot.left(), plot.bottom() + 15, plot.width(), 14), Qt::AlignCenter,
-        QString("z from %1, mm; kV/mm rms at U0").arg(QString::fromStdString(prepared.built.zero)));
+        QString("z from %1, mm; kV/mm rms at U0").arg(QString::fromStdString(name_of(prepared.built.zero))));
     painter.setClipRect(plot);
     QStringList keyed;
     for (const auto& style : styles) {

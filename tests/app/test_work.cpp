@@ -85,16 +85,16 @@ class TestWork : public QObject {
                 if (page->table()->item(i, 0)->text() == label) return i;
             return -1;
         };
-        const auto edge = w.session().plan()->find("screen-edge")->from_datum_mm;
+        const auto edge = w.session().plan()->find(place::screen_edge)->from_datum_mm;
         page->table()->item(row_of("screen edge"), 1)->setText(QString::number(edge + 3));
         QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
-        QCOMPARE(w.session().plan()->find("screen-edge")->from_datum_mm, edge + 3);
+        QCOMPARE(w.session().plan()->find(place::screen_edge)->from_datum_mm, edge + 3);
         page->table()->item(row_of("screen edge"), 1)->setText("soon");
         QVERIFY(w->banner_text().contains("screen edge"));
         QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
         // From the jacket cut the same mark counts the other way.
-        w.session().change_work("Choose datum", [](WorkChoices& work) { work.datum = "jacket cut"; });
-        const auto from_jacket = w.session().plan()->find("screen-edge")->from_datum_mm;
+        w.session().change_work("Choose datum", [](WorkChoices& work) { work.datum = place::jacket_cut; });
+        const auto from_jacket = w.session().plan()->find(place::screen_edge)->from_datum_mm;
         page->table()->item(row_of("screen edge"), 1)->setText(QString::number(from_jacket - 2));
         QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 5);
         w.session().document.undo_stack()->undo();
@@ -105,7 +105,7 @@ class TestWork : public QObject {
         w.session().document.show_design("causeway");
         QVERIFY(w.wait_refined());
         auto* tape = w->tape_strip();
-        for (const char* id : {"screen-edge-a", "screen-edge-b"}) {
+        for (const auto& id : {place::screen_edge.on(Side::a), place::screen_edge.on(Side::b)}) {
             const auto before = w.session().plan()->find(id)->from_datum_mm;
             const auto at = tape->mark_place(id)->toPoint();
             const int by = static_cast<int>(6 * w.session().axis.scale());
@@ -115,7 +115,7 @@ class TestWork : public QObject {
             QVERIFY(w.session().is_live());
             QTest::mouseRelease(tape, Qt::LeftButton, {}, at + QPoint(by, 0));
             const double moved = w.session().plan()->find(id)->from_datum_mm - before;
-            const double expected = std::string(id).ends_with("a") ? -6 : 6; // to the right
+            const double expected = id.side == Side::a ? -6 : 6; // to the right
             QVERIFY2(std::abs(moved - expected) < 1.5 / w.session().axis.scale() + 0.3,
                      qPrintable(QString::number(moved)));
         }
@@ -254,7 +254,7 @@ class TestWork : public QObject {
                 }
             QVERIFY2(metric && inches, paper);
             const auto& strip = strips[tiles[core].strip];
-            const double edge = w.session().plan()->find("screen-edge")->from_datum_mm;
+            const double edge = w.session().plan()->find(place::screen_edge)->from_datum_mm;
             double nearest = 1e9;
             for (int x = 100; x < image.width(); ++x)
                 for (const auto& [begin, length] : dark_runs(image, x, true))

@@ -151,7 +151,9 @@ class TestCliPapers : public QObject {
         QCOMPARE(page["described"].get<std::size_t>(), page["pictures"].size()); // for screen readers
         const auto paper = words_of(at(design, "-sheet.pdf"));
         const auto by = QString::fromStdString(made_by(test::library().version));
-        QVERIFY(text.contains(by) && paper.contains(by));
+        QVERIFY(text.contains(by));
+        QVERIFY(
+            paper.contains(QString(by).replace('-', ' '))); // between figures the font's hyphen has no letter
         const auto job = test::demo_job();
         const auto prepared = prepare_design(job, design.toStdString(), test::library());
         REQUIRE_OK(prepared);

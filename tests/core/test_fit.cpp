@@ -113,14 +113,16 @@ class TestFit : public QObject {
         QCOMPARE(near->fit.status, Status::marginal);
     }
     void suggested_sizes_fit() {
-        const FitItem item{"stress tube",
+        const FitItem item{place::stress_tube.on(Side::a),
+                           "stress tube A",
                            FitItem::Kind::shrink,
                            {20, 19, 2},
-                           {{"insulation", 25.2}, {"insulation screen", 27}},
+                           {{place::insulation, 25.2}, {place::insulation_screen, 27}},
                            "tube"};
         const auto* size = best_size(test::library().kits, item, 0.5, test::library().limits);
         QVERIFY(size && size->tube.recovered_bore_mm <= 24.7 && size->tube.expanded_bore_mm >= 27.5);
-        const FitItem huge{"stress tube", FitItem::Kind::shrink, {}, {{"insulation", 250}}, "tube"};
+        const FitItem huge{place::stress_tube,         "stress tube", FitItem::Kind::shrink, {},
+                           {{place::insulation, 250}}, "tube"};
         QVERIFY(!best_size(test::library().kits, huge, 0.5, test::library().limits));
     }
     void rubber_is_judged_by_its_stretch() {

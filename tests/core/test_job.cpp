@@ -75,11 +75,13 @@ class TestJob : public QObject {
         design.other_cable_id = full.cables[1].id;
         design.duty.u0_kV = 8.7;
         design.duty.altitude_m = 1200;
-        design.work.datum = "jacket cut";
+        design.work.datum = place::jacket_cut;
         design.work.long_side = "b";
         design.work.numbers["crossing_mm"] = 300;
         design.work.schools["shrinking"] = "middle outwards";
         full.step_texts["identify"] = "Our words";
+        full.drawings = test::library().drawings;
+        full.designs[0].drawing_id = full.drawings[0].id;
         full.material_overrides["xlpe"] = 2.4;
         full.limit_overrides["paper"] = {3, "engineer A", "2026-11-25", "own tests"};
         full.level_overrides["ieee48/15/bil_kV"] = {115, "engineer A", "2026-11-25", "own copy"};
@@ -97,6 +99,7 @@ class TestJob : public QObject {
             return validator.exitCode() == 0;
         };
         QVERIFY(valid(NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.ngjob"));
+        QVERIFY(valid(NEEDLEGAUGE_DATA_DIR "/demo/drawn-bodies.ngjob"));
         QVERIFY(valid(at("full.ngjob").string()));
         QVERIFY(!valid(at("broken.ngjob").string()));
     }

@@ -50,7 +50,7 @@ class TestLayUp : public QObject {
     void cuts_out_of_order_are_refused_with_their_side() {
         auto e = end();
         REQUIRE_OK(e.check());
-        e.tag = " B";
+        e.side = Side::b;
         e.metallic = 2;
         QCOMPARE(e.check().error().item, std::string("Metallic screen cut B"));
         e = end();
@@ -75,9 +75,9 @@ class TestLayUp : public QObject {
         const Profile inner({{10, 0}, {10, 50}}), outer({{14, 0}, {14, 50}});
         COMPARE_WITHIN(area(band_outline(inner, outer, {}, {})), 200.0, 1e-9);
         // An outer corner of radius 2 loses (1 - pi / 4) 4 mm^2.
-        const auto rounded = band_outline(inner, outer, {2, 0, "start"}, {});
+        const auto rounded = band_outline(inner, outer, {2, 0, place::screen_tube}, {});
         COMPARE_WITHIN(area(rounded), 200 - (1 - std::numbers::pi / 4) * 4, 1e-4);
-        QCOMPARE(rounded.steps[1].name, std::string("start, outer"));
+        QCOMPARE(rounded.steps[1].name, std::string("screen tube, outer"));
         // What is laid over it begins below the arc: the chord.
         const auto course = rounded_course(outer, 2, 0);
         QCOMPARE(course.points().front(), (Point{12, 0}));
@@ -90,7 +90,9 @@ class TestLayUp : public QObject {
         s.materials["rubber"] = {2.8, {}, {}};
         s.regions.push_back({"rubber", "rubber", test::box(10, -40, 30, 60)});
         const Profile inner({{10, 0}, {10, 20}}), outer({{15, 0}, {15, 20}});
-        s.electrodes.push_back({"band", 10, false, band_outline(inner, outer, {2.5, 1, "a"}, {2.5, 1, "b"})});
+        s.electrodes.push_back({"band", 10, false,
+                                band_outline(inner, outer, {2.5, 1, place::screen_tube.on(Side::a)},
+                                             {2.5, 1, place::screen_tube.on(Side::b)})});
         s.boundaries.push_back({"tube", 0, {{30, -40}, {30, 60}}});
         REQUIRE_OK(validate(s));
         const auto r = solve(s);

@@ -48,7 +48,7 @@ class TestPlan : public QObject {
             std::set<std::string> ids;
             std::map<CableSide, double> sum, last;
             for (const auto& m : plan->marks) {
-                QVERIFY2(ids.insert(m.id).second, (design.id + ": " + m.id).c_str());
+                QVERIFY2(ids.insert(id_of(m.place)).second, (design.id + ": " + id_of(m.place)).c_str());
                 QVERIFY2(!m.why.empty(), m.label.c_str());
                 if (!m.cuts.empty()) QVERIFY2(!m.tool.empty(), m.label.c_str());
                 QVERIFY2(m.tolerance_mm > 0 || m.kind == MarkKind::reference, m.label.c_str());
@@ -98,45 +98,48 @@ class TestPlan : public QObject {
     void defaults_are_those_of_the_trade() {
         auto job = with_defaults("heat_shrink_termination");
         auto plan = planned(job, "design-1");
-        const auto at = [&](const char* id) { return plan.find(id)->from_datum_mm; };
-        QCOMPARE(at("insulation-end") - at("lug-barrel-end"), 3.0);       // barrel depth + 3 mm
-        QCOMPARE(at("screen-edge") - at("mastic-onto-insulation"), 10.0); // 10 mm onto the insulation
-        QCOMPARE(at("mastic-onto-screen") - at("screen-edge"), 20.0);     // 20 mm onto the screen
-        QCOMPARE(*plan.find("screen-edge")->blade_mm, 0.4);               // ring-cut tool
-        const auto* jacket = plan.find("jacket-cut");
+        const auto at = [&](const PlaceId& place) { return plan.find(place)->from_datum_mm; };
+        QCOMPARE(at(place::insulation_end) - at(place::lug_barrel_end), 3.0);     // barrel depth + 3 mm
+        QCOMPARE(at(place::screen_edge) - at(place::mastic_on_insulation), 10.0); // 10 mm onto the insulation
+        QCOMPARE(at(place::mastic_on_screen) - at(place::screen_edge), 20.0);     // 20 mm onto the screen
+        QCOMPARE(*plan.find(place::screen_edge)->blade_mm, 0.4);                  // ring-cut tool
+        const auto* jacket = plan.find(place::jacket_cut);
         QVERIFY(std::abs(*jacket->blade_mm - (job.cables[0].jacket_thickness_mm - 1)) < 0.01 ||
                 job.cables[0].jacket_thickness_mm <= 2); // 1 mm off full depth
         plan = planned(with_defaults("cold_shrink_termination_cone"), "design-1");
-        QCOMPARE(at("anchor-mark") - at("screen-edge"), 15.0); // 15 mm behind the screen edge
+        QCOMPARE(at(place::anchor_mark) - at(place::screen_edge), 15.0); // 15 mm behind the screen edge
         plan = planned(with_defaults("heat_shrink_joint"), "design-1");
-        QCOMPARE(at("insulation-end-a") - at("connector-end-a"), 5.0); // half connector + 5 mm
+        QCOMPARE(at(place::insulation_end.on(Side::a)) - at(place::connector_end.on(Side::a)),
+                 5.0); // half connector + 5 mm
         plan = planned(with_defaults("cold_shrink_joint"), "design-1");
-        QCOMPARE(at("insulation-end-a") - at("connector-end-a"), 3.0); // + 3 mm
+        QCOMPARE(at(place::insulation_end.on(Side::a)) - at(place::connector_end.on(Side::a)), 3.0); // + 3 mm
         job = with_defaults("taped_joint");
         plan = planned(job, "design-1");
-        const double pencil = at("pencil-start-a") - at("insulation-end-a");
+        const double pencil = at(place::pencil_start.on(Side::a)) - at(place::insulation_end.on(Side::a));
         QVERIFY(pencil >= 45 && pencil <= 50);
         job.cables[0].armour = "steel tape";
         plan = planned(job, "design-1");
-        QCOMPARE(at("armour-cut-a") - at("bedding-cut-a"), 15.0); // bedding 10 to 20 mm
-        QCOMPARE(at("jacket-cut-a") - at("armour-cut-a"), 35.0);  // stub of 30 to 40 mm
+        QCOMPARE(at(place::armour_cut.on(Side::a)) - at(place::bedding_cut.on(Side::a)),
+                 15.0); // bedding 10 to 20 mm
+        QCOMPARE(at(place::jacket_cut.on(Side::a)) - at(place::armour_cut.on(Side::a)),
+                 35.0); // stub of 30 to 40 mm
     }
     void distances_count_from_the_chosen_datum() {
         auto job = test::demo_job();
         for (const char* id : {"quay-mast", "causeway", "ring-switch"}) {
             const auto from_usual = planned(job, id);
-            job.find_design(id)->work.datum = "jacket cut";
+            job.find_design(id)->work.datum = place::jacket_cut;
             const auto from_jacket = planned(job, id);
-            QCOMPARE(from_jacket.datum, std::string("jacket cut"));
+            QVERIFY(from_jacket.datum == place::jacket_cut);
             for (const auto& m : from_usual.marks) {
                 const double jacket = from_usual.find(MarkKind::jacket_cut, m.side)->from_datum_mm;
-                const auto* other = from_jacket.find(m.id);
+                const auto* other = from_jacket.find(m.place);
                 QVERIFY(other);
                 QVERIFY(std::abs(jacket - m.from_datum_mm - other->from_datum_mm) < 1e-9);
                 QVERIFY(std::abs(other->z_mm - m.z_mm) < 1e-9);
             }
         }
-        job.find_design("quay-mast")->work.datum = "bushing centre line";
+        job.find_design("quay-mast")->work.datum = place::bushing_centre;
         const auto refused = make_plan(prepared(job, "quay-mast"));
         QVERIFY(!refused);
         QVERIFY(refused.error().message().find("Datum") != std::string::npos);
@@ -282,7 +285,7 @@ class TestPlan : public QObject {
     void the_job_keeps_the_choices_of_the_work() {
         auto job = test::demo_job();
         auto& work = job.find_design("causeway")->work;
-        work.datum = "jacket cut";
+        work.datum = place::jacket_cut;
         work.long_side = "b";
         work.numbers["outer_lap_mm"] = 95;
         work.schools["shrinking"] = "bottom upwards";

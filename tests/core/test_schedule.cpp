@@ -7,6 +7,7 @@
 #include "schedule/sensitivity.h"
 #include "schedule/void_strip.h"
 #include "schedule/wet.h"
+#include "study/evaluate.h"
 #include "support.h"
 #include "verdict/leakage.h"
 #include "verdict/void_allowance.h"
@@ -25,7 +26,7 @@ struct Judged {
     Schedule schedule;
 };
 
-Judged judged(const Job& job, const std::string& id, ScheduleCache* cache = nullptr, double goal = 0.02) {
+Judged judged(const Job& job, const std::string& id, ScheduleCache* cache = nullptr, double goal = 0.04) {
     auto prepared = prepare_design(job, id, test::library());
     if (!prepared) throw std::runtime_error(prepared.error().message());
     SolveOptions how;
@@ -49,7 +50,7 @@ const Check& check(const Schedule& schedule, const std::string& test, const std:
 }
 
 const Judged& quay_mast() {
-    static const Judged once = judged(test::demo_job(), "quay-mast");
+    static const Judged once = judged(test::demo_job(), "quay-mast", nullptr, 0.02);
     return once;
 }
 
@@ -70,7 +71,7 @@ class TestSchedule : public QObject {
         COMPARE_WITHIN(check(s, "bil_kV", "insulation_ratio").value,
                        check(s, "service", "insulation_ratio").value, 2e-3);
         // Without filled compounds the impulse scales too.
-        const auto plain = judged(test::demo_job(), "berth-2");
+        const auto plain = judged(test::demo_job(), "berth-2", nullptr, 0.02);
         const auto& at_bil = check(plain.schedule, "bil_kV", "insulation_tangential");
         COMPARE_WITHIN(at_bil.value,
                        check(plain.schedule, "service", "insulation_tangential").value * at_bil.voltage_kV /
@@ -156,14 +157,17 @@ class TestSchedule : public QObject {
     void only_what_an_edit_touches_is_solved_again() {
         SKIP_WHEN_QUICK;
         ScheduleCache cache;
-        judged(test::demo_job(), "quay-mast", &cache);
+        judged(test::demo_job(), "quay-mast", &cache, 0.05);
         auto job = test::demo_job();
         job.find_design("quay-mast")->duty.wet_film_Mohm = 3;
-        const auto wet_only = judged(job, "quay-mast", &cache);
+        const auto wet_only = judged(job, "quay-mast", &cache, 0.05);
         QVERIFY(!wet_only.schedule.find("ac_10s_wet_kV")->kept);
         QVERIFY(wet_only.schedule.find("dc_15min_kV")->kept);
+        const auto finer =
+            judged(job, "quay-mast", &cache, 0.04); // what is asked more exactly is not answered by less
+        QVERIFY(!finer.schedule.find("dc_15min_kV")->kept && !finer.schedule.find("bil_kV")->kept);
         job.find_design("quay-mast")->numbers["tube_eps_r"] = 20;
-        const auto all = judged(job, "quay-mast", &cache);
+        const auto all = judged(job, "quay-mast", &cache, 0.05);
         QVERIFY(!all.schedule.find("dc_15min_kV")->kept);
     }
     void the_insulation_level_implies_an_earth_fault() {
@@ -341,7 +345,7 @@ class TestSchedule : public QObject {
             void_strips(j.prepared.built, j.prepared.design.duty, levels, j.prepared.limits, j.solutions);
         QCOMPARE(strips.size(), std::size_t(1));
         const auto& strip = strips.front();
-        const auto* path = j.solutions.at_u0.path(strip.path);
+        const auto* path = j.solutions.at_u0.path(name_of(strip.path));
         QCOMPARE(strip.at.size(), path->samples.size());
         const double factor = levels.levels.at("pd_extinction_kV").value / j.prepared.design.duty.u0();
         int read = 0;
@@ -494,25 +498,20 @@ class TestSchedule : public QObject {
         if (key == "dual_recovered_wall_mm") changed->numbers["insulating_recovered_wall_mm"] = 1;
         if (design == "berth-1") changed->numbers["mastic_on_insulation_mm"] = 2;
         const auto status = [&] {
-            const auto prepared = prepare_design(job, id, test::library());
-            if (!prepared) throw std::runtime_error(prepared.error().message());
-            SolveOptions how;
-            how.goal = 0.03;
-            const auto solutions =
-                solve_levels(prepared->built, prepared->design.duty, prepared->levels, how);
-            if (!solutions) throw std::runtime_error(solutions.error().message());
-            const auto schedule = run_schedule(*prepared, *solutions, {});
-            const auto* service = schedule->find("service");
-            for (const auto& c : service->checks)
-                if (c.id == check.toStdString()) return std::pair(c.status, schedule->status);
-            throw std::runtime_error("no check " + check.toStdString());
+            const auto outcome = outcome_of(job, id, {}, test::library(), {Use::drawn, {}, nullptr});
+            if (!outcome) throw std::runtime_error(outcome.error().message());
+            const auto* found = outcome->find(check.toStdString());
+            if (!found) throw std::runtime_error("no check " + check.toStdString());
+            return found->status;
         };
         const auto before = status();
-        QVERIFY(before.first == Status::holds || before.first == Status::marginal);
+        QVERIFY(before == Status::holds || before == Status::marginal);
         changed->numbers[key.toStdString()] = bad;
-        const auto after = status();
-        QCOMPARE(after.first, Status::falls_short);
-        QCOMPARE(after.second, Status::falls_short);
+        QCOMPARE(status(), Status::falls_short);
+        if (design != "quay-mast") return; // one stands for how the schedule takes it over
+        const auto whole = judged(job, id, nullptr, 0.05);
+        QCOMPARE(whole.schedule.find("service")->status, Status::falls_short);
+        QCOMPARE(whole.schedule.status, Status::falls_short);
     }
     void the_designs_that_fall_short_do_so_where_their_story_says() {
         SKIP_WHEN_QUICK;
@@ -548,9 +547,9 @@ class TestSchedule : public QObject {
     void two_duties_side_by_side() {
         SKIP_WHEN_QUICK;
         auto job = test::demo_job();
-        const auto left = judged(job, "quay-mast");
+        const auto& left = quay_mast();
         job.find_design("quay-mast")->duty.standard = "iec60502-4";
-        const auto right = judged(job, "quay-mast");
+        const auto right = judged(job, "quay-mast", nullptr, 0.05);
         const auto rows = compare(left.schedule, right.schedule);
         int tests = 0, both = 0;
         for (const auto& row : rows) {

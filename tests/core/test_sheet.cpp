@@ -120,13 +120,14 @@ class TestSheet : public QObject {
         REQUIRE_OK(sheet);
         const auto* cut = step(*sheet, "screen-strip");
         QVERIFY(cut && cut->hold);
-        const auto edge = both_units(p.plan.find("screen-edge-a")->from_datum_mm);
+        const auto edge = both_units(p.plan.find(place::screen_edge.on(Side::a))->from_datum_mm);
         QVERIFY2(cut->lines[0].find(edge) != std::string::npos, cut->lines[0].c_str());
         QVERIFY(cut->lines[0].find("0.4 mm deep") != std::string::npos);
         QVERIFY(cut->hold->otherwise.find("cut back and start again") != std::string::npos);
         QVERIFY(cut->hold->accept.find("± 1 mm") != std::string::npos);
         const auto* jacket = step(*sheet, "jacket");
-        QVERIFY(jacket->lines[0].find("side B " + both_units(p.plan.find("jacket-cut-b")->from_datum_mm)) !=
+        QVERIFY(jacket->lines[0].find(
+                    "side B " + both_units(p.plan.find(place::jacket_cut.on(Side::b))->from_datum_mm)) !=
                 std::string::npos);
         // Both units say the same: 25.4 mm to the inch.
         QCOMPARE(both_units(254), std::string("254.0 mm / 10.000 in"));
@@ -246,7 +247,8 @@ class TestSheet : public QObject {
         QCOMPARE(step(*both, "screen-shave")->title, std::string("Shave off the bonded screen, side B"));
         QVERIFY(step(*both, "screen-shave")
                     ->lines[0]
-                    .find(both_units(p.plan.find("screen-edge-b")->from_datum_mm)) != std::string::npos);
+                    .find(both_units(p.plan.find(place::screen_edge.on(Side::b))->from_datum_mm)) !=
+                std::string::npos);
         QVERIFY(step(*both, "screen-shave")->lines[0].find("side A") == std::string::npos);
     }
     void the_last_pictures_show_everything_that_is_laid() {
@@ -257,13 +259,11 @@ class TestSheet : public QObject {
             REQUIRE_OK(sheet);
             const auto& laid = sheet->steps.back().laid;
             for (const auto& part : p.prepared.built.parts) {
-                const bool cable = part.region.starts_with("jacket") || part.region.starts_with("metallic") ||
-                                   part.region.starts_with("insulation") ||
-                                   part.region.starts_with("conductor");
+                const bool cable = is_cable_layer(part.place.kind);
                 const bool filling = part.hatch == "air" || part.hatch == "sealant" || part.label.empty();
                 if (cable || filling) continue;
-                QVERIFY2(std::find(laid.begin(), laid.end(), part.region) != laid.end(),
-                         (design.id + ": nobody lays “" + part.region + "”").c_str());
+                QVERIFY2(std::find(laid.begin(), laid.end(), part.place) != laid.end(),
+                         (design.id + ": nobody lays “" + name_of(part.place) + "”").c_str());
             }
         }
     }
@@ -377,7 +377,7 @@ class TestSheet : public QObject {
         // The screen edge stands on the core's strip as far from the cable end as in the plan.
         const auto p = planned(job, "quay-mast");
         const auto strips = template_strips(p.plan, p.prepared);
-        const auto* edge = p.plan.find("screen-edge");
+        const auto* edge = p.plan.find(place::screen_edge);
         QVERIFY(std::any_of(strips[1].lines.begin(), strips[1].lines.end(), [&](const auto& line) {
             return line.cut && std::abs(line.along_mm - edge->from_datum_mm) < 1e-9;
         }));

@@ -8,7 +8,7 @@ namespace {
 Solution made(double e_t, double error, int passes = 2) {
     Solution s;
     PathResult path;
-    path.name = "surface";
+    path.name = name_of(place::body_surface);
     for (int i = 0; i <= 10; ++i) {
         PathSample sample;
         sample.s_mm = i;
@@ -30,7 +30,7 @@ BuiltAccessory asking(const std::string& level = "u0", double divide_by = 1) {
     built.checks.push_back({"tangential",
                             "Tangential",
                             CheckRequest::Quantity::tangential,
-                            {"surface"},
+                            {place::body_surface},
                             1,
                             0,
                             level,
@@ -59,7 +59,7 @@ class TestVerdict : public QObject {
         QCOMPARE(c.status, Status::holds);
         COMPARE_WITHIN(c.margin, (0.6 - 0.4) / 0.6, 1e-12);
         QCOMPARE(c.at.z, 4.0);
-        QCOMPARE(c.place, std::string("surface"));
+        QVERIFY(c.place == place::body_surface);
         QCOMPARE(c.limit_origin, std::string("common practice"));
     }
     void near_the_limit_is_marginal() { QCOMPARE(judged(made(0.57, 0.001)).status, Status::marginal); }
@@ -100,26 +100,33 @@ class TestVerdict : public QObject {
         QCOMPARE(judged(s).status, Status::not_judged);
         QCOMPARE(judged(made(0.1, 0.001), asking(), LimitTable{}).status, Status::not_judged);
     }
+    void a_place_that_is_gone_is_named_and_nothing_holds_without_it() {
+        auto built = asking();
+        built.checks[0].places.push_back(place::sleeve_surface); // beside one that is there
+        const auto c = judged(made(0.1, 0.001), built);
+        QCOMPARE(c.status, Status::not_judged);
+        QVERIFY(c.why.find("sleeve surface") != std::string::npos);
+    }
     void an_edge_that_is_not_judged_does_not_hold() {
         auto s = made(0.1, 0.001);
         EdgeResult edge;
-        edge.name = "buried";
+        edge.name = name_of(place::screen_edge.part(EdgePart::inner));
         edge.judged = false; // its peak is none: 0
         s.edges = {edge};
         auto built = asking();
         built.checks[0].quantity = CheckRequest::Quantity::edge_peak;
-        built.checks[0].places = {"buried"};
+        built.checks[0].places = {place::screen_edge.part(EdgePart::inner)};
         const auto alone = judged(s, built);
         QCOMPARE(alone.status, Status::not_judged);
-        QVERIFY(alone.why.find("buried: within the reach of a sharp corner") != std::string::npos);
-        edge.name = "clear";
+        QVERIFY(alone.why.find("inner: within the reach of a sharp corner") != std::string::npos);
+        edge.name = name_of(place::cone.part(EdgePart::tip));
         edge.judged = true;
         edge.peak_kV_per_mm = 0.1;
         s.edges.push_back(edge);
-        built.checks[0].places = {"buried", "clear"};
+        built.checks[0].places = {place::screen_edge.part(EdgePart::inner), place::cone.part(EdgePart::tip)};
         const auto both = judged(s, built);
-        QCOMPARE(both.place, std::string("clear"));
-        QVERIFY(both.why.find("corner: buried") != std::string::npos);
+        QVERIFY(both.place == place::cone.part(EdgePart::tip));
+        QVERIFY(both.why.find("corner: screen edge, inner") != std::string::npos);
         QVERIFY(alone.value == 0 && both.value > 0);
     }
     void an_overridden_limit_is_the_users() {

@@ -1,5 +1,6 @@
 #include "kinds.h"
 #include "cable/cable.h"
+#include "design/drawing_io.h"
 #include "field/solve.h"
 #include "io/csv.h"
 #include "io/file.h"
@@ -149,6 +150,33 @@ bool take_length(const std::string& text, bool) {
     return read;
 }
 
+bool take_drawing(const std::string& text, bool) {
+    DxfReadOptions options;
+    options.mm_per_unit = text.find("INSUNITS") == std::string::npos ? std::optional(1.0) : std::nullopt;
+    const auto read = read_dxf_text(text, "fuzz", options);
+    if (!stands(read, text)) return false;
+    for (const auto& profile : read->profiles)
+        for (const auto& p : polygon_of(profile.outline, 0.1))
+            if (!std::isfinite(p.r) || !std::isfinite(p.z))
+                wrong("a profile that is not finite", nullptr, text);
+    return true;
+}
+bool take_body(const std::string& text, bool deep) {
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    const auto drawing = read_drawing(*document, "fuzz");
+    if (!stands(drawing, text)) return false;
+    const auto again = read_drawing(drawing_json(*drawing), "fuzz");
+    if (!again || drawing_json(*again).dump() != drawing_json(*drawing).dump())
+        wrong("a drawing changed on its way", again ? nullptr : &again.error(), text);
+    if (!deep) return true;
+    auto job = new_job();
+    job.designs[0].family = "drawn_body";
+    job.drawings = {*drawing};
+    stands(prepare_design(job, job.designs[0].id, data().library), text);
+    return true;
+}
+
 std::string text_of(const char* name) {
     const auto text = read_file(std::filesystem::path(NEEDLEGAUGE_DATA_DIR) / name);
     if (!text) std::exit((std::fprintf(stderr, "%s\n", text.error().message().c_str()), 2));
@@ -161,6 +189,13 @@ std::vector<std::string> texts_of(const std::filesystem::path& folder, const cha
     std::sort(paths.begin(), paths.end());
     std::vector<std::string> texts;
     for (const auto& path : paths) texts.push_back(*read_file(path));
+    return texts;
+}
+
+std::vector<std::string> bodies() {
+    std::vector<std::string> texts;
+    for (const auto& text : texts_of(NEEDLEGAUGE_DATA_DIR "/bodies", ".ngbody"))
+        texts.push_back(nlohmann::json::parse(text)["drawing"].dump());
     return texts;
 }
 
@@ -178,6 +213,8 @@ const std::vector<Kind>& kinds() {
         {"insulation", true, {text_of("cables/insulation.json")}, take_insulation},
         {"kits", false, {text_of("kits/kits.csv")}, take_kits},
         {"connectors", false, {text_of("connectors/connectors.csv")}, take_connectors},
+        {"drawing", false, texts_of(NEEDLEGAUGE_DATA_DIR "/demo", ".dxf"), take_drawing},
+        {"body", true, bodies(), take_body},
         {"length", false, {"12.5 mm", "1.25in", "10 1/4 in", "25.4"}, take_length},
     };
     return list;

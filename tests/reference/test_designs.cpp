@@ -28,7 +28,8 @@ std::string body_at(const Section& s, const std::vector<std::vector<Point>>& reg
 /// Probes on both sides of every judged path, where one body lies all round and no sharp corner is near.
 void add_probes(Section& s, const std::vector<CheckRequest>& checks, const Solution& solution) {
     std::set<std::string> judged;
-    for (const auto& check : checks) judged.insert(check.places.begin(), check.places.end());
+    for (const auto& check : checks)
+        for (const auto& place : check.places) judged.insert(name_of(place));
     std::vector<std::vector<Point>> regions, electrodes;
     for (const auto& r : s.regions) regions.push_back(polygon_of(r.outline, 0.02));
     for (const auto& e : s.electrodes) electrodes.push_back(polygon_of(e.outline, 0.02));

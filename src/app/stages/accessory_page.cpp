@@ -1,10 +1,31 @@
 #include "app/stages/accessory_page.h"
+#include "app/stages/body_dialog.h"
 #include "draw/section_picture.h"
+#include <QFileDialog>
+#include <QFormLayout>
 #include <QPainter>
+#include <QPushButton>
 #include <QSignalBlocker>
 #include <fmt/format.h>
 
 namespace ng::app {
+namespace {
+
+/// A job travels without the program's data: a drawing that ships goes with it once it is chosen.
+void keep_with_job(Job& job, const std::string& id, const Library& library) {
+    if (std::any_of(job.drawings.begin(), job.drawings.end(), [&](const auto& d) { return d.id == id; }))
+        return;
+    for (const auto& drawing : library.drawings)
+        if (drawing.id == id) job.drawings.push_back(drawing);
+}
+
+QWidget* form_label(QWidget* field) {
+    for (auto* form : field->parentWidget()->findChildren<QFormLayout*>())
+        if (auto* label = form->labelForField(field)) return label;
+    return nullptr;
+}
+
+} // namespace
 
 AcrossPicture::AcrossPicture(Session& session, std::size_t index, QWidget* parent)
     : QWidget(parent), session_(session), index_(index) {
@@ -50,9 +71,40 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
         session_.document.edit("Choose cable of side B", {},
                                [&](Job& job) { job.find_design(id)->other_cable_id = cable; });
     });
+    drawing_ = add_wide_choice(form, "Drawing of the body", {});
+    connect(drawing_, &QComboBox::activated, this, [this](int i) {
+        const auto id = session_.document.job().open_design;
+        const auto drawing = drawing_ids_.at(static_cast<std::size_t>(i));
+        session_.document.edit("Choose drawing", {}, [&](Job& job) {
+            job.find_design(id)->drawing_id = drawing;
+            keep_with_job(job, drawing, session_.library());
+        });
+    });
+    import_ = new QPushButton("Import a drawing (DXF)...");
+    form->addRow("", import_);
+    connect(import_, &QPushButton::clicked, this, [this] {
+        const auto file = QFileDialog::getOpenFileName(this, "Drawing of a body", {}, "Drawings (*.dxf)");
+        if (!file.isEmpty()) import_drawing(file);
+    });
     connect(&session, &Session::prepared_changed, this, &AccessoryPage::refresh);
     connect(&session, &Session::look_changed, this, &AccessoryPage::refresh);
     refresh();
+}
+
+void AccessoryPage::import_drawing(const QString& file) {
+    BodyDialog dialog(file, session_.theme(), this);
+    if (dialog.exec() != QDialog::Accepted) return;
+    const auto id = session_.document.job().open_design;
+    session_.document.edit("Import drawing", {}, [&](Job& job) {
+        auto body = dialog.result();
+        const auto same = std::find_if(job.drawings.begin(), job.drawings.end(),
+                                       [&](const auto& d) { return d.id == body.id; });
+        if (same == job.drawings.end())
+            job.drawings.push_back(body);
+        else
+            *same = body; // drawn anew
+        job.find_design(id)->drawing_id = body.id;
+    });
 }
 
 QWidget* AccessoryPage::field(const std::string& key) const {
@@ -149,6 +201,23 @@ void AccessoryPage::refresh() {
             if (cable.id == design.other_cable_id) other_cable_->setCurrentIndex(other_cable_->count() - 1);
         }
         other_cable_->setEnabled(family->two_cables);
+    }
+    {
+        const QSignalBlocker quiet(drawing_);
+        drawing_->clear();
+        drawing_ids_.clear();
+        const auto* chosen = drawing_of(design, document.job(), session_.library());
+        for (const auto* list : {&document.job().drawings, &session_.library().drawings})
+            for (const auto& drawing : *list) {
+                if (std::find(drawing_ids_.begin(), drawing_ids_.end(), drawing.id) != drawing_ids_.end())
+                    continue;
+                drawing_->addItem(QString::fromStdString(drawing.title));
+                drawing_ids_.push_back(drawing.id);
+                if (chosen && chosen->id == drawing.id) drawing_->setCurrentIndex(drawing_->count() - 1);
+            }
+        drawing_->setVisible(family->from_drawing);
+        import_->setVisible(family->from_drawing);
+        if (auto* label = form_label(drawing_)) label->setVisible(family->from_drawing);
     }
     title_->show_name(QString::fromStdString(design.title));
     note_->setText(QString::fromStdString(design.note));

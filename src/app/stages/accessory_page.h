@@ -25,6 +25,8 @@ class AccessoryPage : public Page {
     AccessoryPage(Session& session, QWidget* parent);
     /// The field of a parameter, for tests and for "take me there".
     QWidget* field(const std::string& key) const;
+    /// Asks what is what in a DXF drawing, and takes the body into the job and the design.
+    void import_drawing(const QString& file);
 
   private:
     void make_fields();
@@ -33,7 +35,9 @@ class AccessoryPage : public Page {
     QLabel* note_;
     QLabel* derived_ = nullptr;
     NameEdit* title_;
-    QComboBox *family_, *other_cable_;
+    QComboBox *family_, *other_cable_, *drawing_;
+    QPushButton* import_;
+    std::vector<std::string> drawing_ids_;
     QWidget* fields_ = nullptr; ///< made anew when the family changes
     std::map<std::string, QuantityEdit*> numbers_;
     std::map<std::string, QComboBox*> choices_;

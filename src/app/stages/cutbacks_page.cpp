@@ -88,7 +88,8 @@ CutbacksPage::CutbacksPage(Session& session, QWidget* parent) : Page(session, "C
     column_->addStretch();
 
     connect(datum_, &QComboBox::activated, this, [this](int i) {
-        const auto chosen = i == 0 ? std::string() : datum_->itemText(i).toStdString();
+        std::optional<PlaceId> chosen; // the first is the family's own
+        if (i > 0) chosen = place_of(datum_->itemText(i).toStdString());
         session_.change_work("Choose datum", [&](WorkChoices& work) { work.datum = chosen; });
     });
     connect(long_side_, &QComboBox::activated, this, [this](int i) {
@@ -111,8 +112,8 @@ void CutbacksPage::open_mark(int row) {
     if (!plan || row >= static_cast<int>(plan->marks.size())) return;
     const auto& m = plan->marks[static_cast<std::size_t>(row)];
     session_.move_needle_to_z(m.z_mm);
-    QStringList lines{
-        QString("%1, %2 from the %3").arg(q(m.label), q(both_units(m.from_datum_mm)), q(plan->datum))};
+    QStringList lines{QString("%1, %2 from the %3")
+                          .arg(q(m.label), q(both_units(m.from_datum_mm)), q(name_of(plan->datum)))};
     if (!m.neighbour.empty())
         lines << QString("%1 from %2").arg(q(both_units(m.from_neighbour_mm)), q(m.neighbour));
     if (!m.cuts.empty())
@@ -140,7 +141,8 @@ void CutbacksPage::typed(int row) {
         return;
     }
     // Distances may count towards the cable end; the parameter follows the one of the accessory's datum.
-    const double away = plan->datum == "jacket cut" ? m.from_datum_mm - *value : *value - m.from_datum_mm;
+    const double away =
+        plan->datum == place::jacket_cut ? m.from_datum_mm - *value : *value - m.from_datum_mm;
     const double signed_mm = m.side == CableSide::a ? away : -away;
     const double now = number_of(*find_family(prepared->design.family), prepared->context(), m.parameter);
     session_.set_number(m.parameter, std::round((now + m.per_mm * signed_mm) * 1000) / 1000, q(m.label));
@@ -184,7 +186,7 @@ void CutbacksPage::refresh() {
         if (prepared && session_.plan_error()) { // what was chosen can be changed back
             const QSignalBlocker quiet(datum_);
             datum_->clear();
-            datum_->addItem(q(prepared->built.datum));
+            datum_->addItem(q(name_of(prepared->built.datum)));
         }
         filling_ = false;
         return;
@@ -192,8 +194,8 @@ void CutbacksPage::refresh() {
     {
         const QSignalBlocker quiet(datum_);
         datum_->clear();
-        for (const auto& d : plan->datums) datum_->addItem(q(d));
-        datum_->setCurrentText(q(plan->datum));
+        for (const auto& d : plan->datums) datum_->addItem(q(name_of(d)));
+        datum_->setCurrentText(q(name_of(plan->datum)));
     }
     const bool joint = plan->find(MarkKind::screen_edge, CableSide::b) != nullptr;
     long_side_->setCurrentIndex(plan->long_side == CableSide::a ? 0 : 1);

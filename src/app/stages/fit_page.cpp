@@ -311,9 +311,8 @@ void FitPage::refresh() {
         connector_ids_ = {""};
         connector_->addItem("none chosen");
         if (prepared && family) {
-            const char* use = family->parameter("connector_length_mm") ? "joint" : "lug";
-            for (const auto* c :
-                 connectors_for(session_.library().connectors, use, prepared->cable, prepared->dimensions)) {
+            for (const auto* c : connectors_for(session_.library().connectors, family->connector.use,
+                                                prepared->cable, prepared->dimensions)) {
                 connector_->addItem(QString("%1 · %2 · %3–%4 mm²")
                                         .arg(QString::fromStdString(c->id), QString::fromStdString(c->method))
                                         .arg(c->least_mm2)

@@ -254,12 +254,12 @@ QString VerdictPage::detail_text(const Check& c) const {
     const auto unit = session_.unit();
     QString text = "<p>" + s(c.why) + "</p>";
     text += QString("<p><b>Read</b> %1 at %2 %3 kV (%4), on %5, z %6, r %7.")
-                .arg(c.place == "outer surface" || c.unit == "mm" ? "on the section"
+                .arg(c.place == place::outer_surface || c.unit == "mm" ? "on the section"
                      : c.unit == "ratio" ? "highest field over the undisturbed conductor stress"
                                          : "highest value",
                      s(c.level))
                 .arg(c.voltage_kV, 0, 'f', 2)
-                .arg(s(c.voltage_origin), s(c.place), s(format_length(c.at.z, unit)),
+                .arg(s(c.voltage_origin), s(c.place ? name_of(*c.place) : ""), s(format_length(c.at.z, unit)),
                      s(format_length(c.at.r, unit)));
     if (c.edge_radius_mm > 0)
         text += QString(" Edge radius %1.").arg(s(format_length(c.edge_radius_mm, unit)));

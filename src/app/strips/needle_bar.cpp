@@ -1,6 +1,7 @@
 #include "app/strips/needle_bar.h"
 #include "closedform/air.h"
 #include "field/result_io.h"
+#include "section/on_top.h"
 #include "verdict/void_allowance.h"
 #include <QPainter>
 #include <algorithm>
@@ -21,23 +22,15 @@ const PathSample* sample_at(const PathResult& path, double z) {
 
 /// Outer radii of what lies on the axis at z, from inside out.
 QString layers_at(const BuiltAccessory& built, double z, LengthUnit unit) {
-    std::vector<std::vector<Point>> regions, electrodes;
-    for (const auto& r : built.section.regions) regions.push_back(polygon_of(r.outline, 0.2));
-    for (const auto& e : built.section.electrodes) electrodes.push_back(polygon_of(e.outline, 0.2));
-    auto name_at = [&](double r) -> std::string {
-        for (std::size_t i = electrodes.size(); i-- > 0;)
-            if (inside_polygon(electrodes[i], {r, z})) return built.section.electrodes[i].name;
-        for (std::size_t i = regions.size(); i-- > 0;)
-            if (inside_polygon(regions[i], {r, z})) return built.section.regions[i].name;
-        return {};
-    };
+    const OnTop seen(built.section, 0.2);
     QString text, last;
     const double step = 0.02;
     for (double r = step / 2; r < built.view_r_mm; r += step) {
-        const auto name = name_at(r);
+        const auto* here = seen.at({r, z});
+        const auto name = here ? *here : std::string();
         QString label = QString::fromStdString(name);
         for (const auto& part : built.parts)
-            if (part.region == name) label = QString::fromStdString(part.label);
+            if (name_of(part.place) == name) label = QString::fromStdString(part.label);
         if (!last.isEmpty() && label != last && last != "air")
             text += QString("%1%2 %3").arg(text.isEmpty() ? "" : " · ", last,
                                            QString::fromStdString(format_length(r - step / 2, unit, false)));
@@ -96,8 +89,8 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
     const double z = session_.needle_z();
     const auto unit = session_.unit();
     auto words = [&](double v) { return QString::fromStdString(format_length(v, unit)); };
-    const auto datum =
-        QString::fromStdString(session_.prepared() ? session_.prepared()->built.datum : "datum");
+    const auto datum = session_.prepared() ? QString::fromStdString(name_of(session_.prepared()->built.datum))
+                                           : QString("datum");
     std::vector<Column> out{
         {"NEEDLE",
          QString("z %1\n%2 from %3").arg(words(z), words(std::abs(session_.datum_z() - z)), datum)}};

@@ -78,9 +78,10 @@ void StressStrip::add_limits(const Solved& solved) {
 void StressStrip::draw_plot() {
     highest_ = 0.1;
     const auto prepared = session_.prepared();
-    plot_->xAxis->setLabel(QString("z from %1, %2")
-                               .arg(QString::fromStdString(prepared ? prepared->built.zero : "screen edge"),
-                                    session_.unit() == LengthUnit::mm ? "mm" : "in"));
+    plot_->xAxis->setLabel(
+        QString("z from %1, %2")
+            .arg(QString::fromStdString(name_of(prepared ? prepared->built.zero : place::screen_edge)),
+                 session_.unit() == LengthUnit::mm ? "mm" : "in"));
     if (const auto solved = session_.solved()) {
         add_traces(*solved, false);
         add_limits(*solved);

@@ -20,9 +20,9 @@ double TapeStrip::x_of(const CutMark& mark) const {
     return session_.axis.x(mark.z_mm - session_.datum_z());
 }
 
-std::optional<QPointF> TapeStrip::mark_place(const std::string& id) const {
+std::optional<QPointF> TapeStrip::mark_place(const PlaceId& place) const {
     const auto plan = session_.plan();
-    const auto* mark = plan ? plan->find(id) : nullptr;
+    const auto* mark = plan ? plan->find(place) : nullptr;
     return mark ? std::optional(QPointF(x_of(*mark), ruler_y())) : std::nullopt;
 }
 
@@ -40,7 +40,7 @@ const CutMark* TapeStrip::mark_at(QPointF p) const {
 void TapeStrip::begin_drag(const CutMark& mark, double x_px) {
     const auto prepared = session_.prepared();
     const auto* family = find_family(prepared->design.family);
-    drag_ = Drag{mark.id,
+    drag_ = Drag{mark.place,
                  mark.parameter,
                  QString::fromStdString(mark.label),
                  mark.per_mm,
@@ -70,7 +70,7 @@ bool TapeStrip::eventFilter(QObject* watched, QEvent* event) {
             return true;
         }
         const auto* mark = mark_at(at);
-        const auto now = mark ? mark->id : std::string();
+        const auto now = mark ? std::optional(mark->place) : std::nullopt;
         if (now != hovered_) {
             hovered_ = now;
             setCursor(mark ? Qt::SizeHorCursor : Qt::ArrowCursor);
@@ -146,7 +146,7 @@ void TapeStrip::paint(QPainter& painter) {
     if (plan->datum != prepared->built.datum) {
         painter.setPen(theme.faint);
         painter.drawText(QRectF(plot().right() - 260, 2, 256, 12), Qt::AlignRight,
-                         QString("distances from the %1").arg(QString::fromStdString(plan->datum)));
+                         QString("distances from the %1").arg(QString::fromStdString(name_of(plan->datum))));
     }
     // Each label takes the first free place beside its mark, row by row: marks on the left half look left
     // first.
@@ -160,7 +160,7 @@ void TapeStrip::paint(QPainter& painter) {
     std::vector<const CutMark*> marks;
     for (const auto& m : plan->marks)
         if (m.kind != MarkKind::cable_end || m.z_mm != prepared->built.datum_z_mm ||
-            plan->datum != prepared->built.datum || prepared->built.datum == "cable end")
+            plan->datum != prepared->built.datum || prepared->built.datum == place::cable_end)
             marks.push_back(&m);
     // What is cut is named first, then what is placed; the two sides of a joint need no tag here.
     const auto rank = [](const CutMark& m) {
@@ -176,7 +176,8 @@ void TapeStrip::paint(QPainter& painter) {
     for (const auto* m : marks) {
         const double x = x_of(*m);
         auto name = QString::fromStdString(m->label);
-        if (two_sided() && (name.endsWith(" A") || name.endsWith(" B"))) name.chop(2);
+        if (const QString tag = tag_of(m->place.side); two_sided() && !tag.isEmpty() && name.endsWith(tag))
+            name.chop(tag.size());
         const auto text = QString("%1 %2").arg(
             name, QString::fromStdString(format_length(m->from_datum_mm, session_.unit())));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 8;
@@ -193,8 +194,8 @@ void TapeStrip::paint(QPainter& painter) {
                     break;
                 }
             }
-        labels.push_back(
-            {x, box, text, !m->parameter.empty(), m->id == hovered_ || (drag_ && drag_->id == m->id)});
+        labels.push_back({x, box, text, !m->parameter.empty(),
+                          hovered_ == m->place || (drag_ && drag_->place == m->place)});
     }
     painter.setPen(QPen(theme.accent, 1));
     for (const auto& label : labels)

@@ -10,7 +10,7 @@ class TapeStrip : public Strip {
   public:
     explicit TapeStrip(Session& session, QWidget* parent = nullptr);
     /// Where a mark stands, for tests; null where there is none of this id.
-    std::optional<QPointF> mark_place(const std::string& id) const;
+    std::optional<QPointF> mark_place(const PlaceId& place) const;
 
   protected:
     void paint(QPainter& painter) override;
@@ -25,13 +25,13 @@ class TapeStrip : public Strip {
     void begin_drag(const CutMark& mark, double x_px);
 
     struct Drag {
-        std::string id;
+        PlaceId place;
         std::string parameter;
         QString label;
         double per_mm = 1, value = 0, x_px = 0;
     };
     std::optional<Drag> drag_;
-    std::string hovered_;
+    std::optional<PlaceId> hovered_;
 };
 
 } // namespace ng::app

@@ -74,7 +74,7 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
     auto* said = new QCPItemText(plot_);
     said->position->setCoords(at, std::sqrt(top * foot));
     // Over its own strip: that of side B lies to the left of its screen edge.
-    const bool leftwards = strip.path.ends_with(" B");
+    const bool leftwards = strip.path.side == Side::b;
     said->setPositionAlignment((leftwards ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
     said->setPadding(QMargins(8, 1, 8, 1));
     said->setFont(draw::ui_font(8, true));
@@ -85,8 +85,9 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
                            strip.allowed_mm[strip.worst] >= highest_mm
                                ? "any"
                                : gap_words(strip.allowed_mm[strip.worst], session_.unit())));
-    summary_ += QString("%1%2: %3")
-                    .arg(summary_.isEmpty() ? "" : "; ", QString::fromStdString(strip.path), said->text());
+    summary_ +=
+        QString("%1%2: %3")
+            .arg(summary_.isEmpty() ? "" : "; ", QString::fromStdString(name_of(strip.path)), said->text());
 }
 
 void VoidStripView::draw_plot() {

@@ -29,36 +29,41 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
                    {"packing", {packed ? v("mastic_eps_r") : 1.0, {}, {}}},
                    {"stress tube", {v("tube_eps_r"), {}, {}}},
                    {"insulation", {b.insulation_eps, {}, {}}}};
-    auto add = [&](const std::string& name, const std::string& material, Outline outline,
+    auto add = [&](const PlaceId& place, const std::string& material, Outline outline,
                    const std::string& label, const std::string& hatch) {
-        s.regions.push_back({name, material, std::move(outline)});
-        across.parts.push_back({name, label, hatch, false});
+        s.regions.push_back({name_of(place), material, std::move(outline)});
+        across.parts.push_back({place, label, hatch, false});
     };
     const auto skin = stadium(half, hull + wall);
-    add("insulating tubes", "insulating tubes", closed(skin), "insulating and dual-wall tube", "sleeve");
-    s.boundaries.push_back({"joint screen", 0, skin});
-    add("packing", "packing", stadium_outline(half, hull), packed ? "packing mastic" : "air",
+    add(place::insulating_tubes, "insulating tubes", closed(skin), "insulating and dual-wall tube", "sleeve");
+    s.boundaries.push_back({name_of(place::joint_screen), 0, skin});
+    add(place::packing, "packing", stadium_outline(half, hull), packed ? "packing mastic" : "air",
         packed ? "mastic" : "air");
     for (const double side : {-1.0, 1.0}) {
         const Point centre{0, side * half};
-        const std::string tag = side < 0 ? " 1" : " 2";
-        add("stress tube" + tag, "stress tube", circle(centre, tube), side < 0 ? "stress tube" : "",
-            "grading");
-        add("insulation" + tag, "insulation", circle(centre, b.r.insulation),
+        const int number = side < 0 ? 1 : 2;
+        add(place::stress_tube.number(number), "stress tube", circle(centre, tube),
+            side < 0 ? "stress tube" : "", "grading");
+        add(place::insulation.number(number), "insulation", circle(centre, b.r.insulation),
             side < 0 ? "core insulation" : "", "insulation");
-        s.electrodes.push_back({"core" + tag, lay.u0_kV, false, circle(centre, b.r.conductor_screen)});
-        across.parts.push_back({"core" + tag, "", "metal", true});
+        s.electrodes.push_back(
+            {name_of(place::core.number(number)), lay.u0_kV, false, circle(centre, b.r.conductor_screen)});
+        across.parts.push_back({place::core.number(number), "", "metal", true});
     }
+    const auto inside = name_of(place::insulation.number(2));
     s.paths.push_back(
-        {"outward", {{0, half + b.r.conductor_screen}, {0, half + b.r.insulation}}, "insulation 2"});
-    s.paths.push_back({"upward", {{b.r.conductor_screen, half}, {b.r.insulation, half}}, "insulation 2"});
-    s.paths.push_back({"hull", stadium(half, hull, 96), "insulating tubes"});
-    if (!packed) s.paths.push_back({"crotch", {{-0.8 * hull, 0}, {0.8 * hull, 0}}, "packing"});
+        {name_of(place::outward), {{0, half + b.r.conductor_screen}, {0, half + b.r.insulation}}, inside});
+    s.paths.push_back(
+        {name_of(place::upward), {{b.r.conductor_screen, half}, {b.r.insulation, half}}, inside});
+    s.paths.push_back({name_of(place::hull), stadium(half, hull, 96), name_of(place::insulating_tubes)});
+    if (!packed)
+        s.paths.push_back(
+            {name_of(place::crotch), {{-0.8 * hull, 0}, {0.8 * hull, 0}}, name_of(place::packing)});
     CheckRequest ratio;
     ratio.id = "cores_ratio";
     ratio.title = "Core insulation across the two-core side";
     ratio.quantity = CheckRequest::Quantity::magnitude;
-    ratio.places = {"outward", "upward"};
+    ratio.places = {place::outward, place::upward};
     ratio.at_level = "u0";
     ratio.limit_id = "insulation_ratio";
     ratio.divide_by = lay.cable_stress(b);
@@ -66,14 +71,15 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
     ratio.cure = "Spread the cores evenly, pack them, use more wall";
     across.checks.push_back(ratio);
     across.checks.push_back(checks::interface_tangential(
-        "hull_tangential", "Tangential stress on the packing across the two-core side", "hull",
+        "hull_tangential", "Tangential stress on the packing across the two-core side", place::hull,
         {"the packing lies unevenly round the cores", "Pack the hull round and smooth"}));
     if (!packed)
         across.checks.push_back(checks::enclosed_air(
-            "crotch_air", "Stress in the unpacked crotch at extinction voltage", "crotch",
+            "crotch_air", "Stress in the unpacked crotch at extinction voltage", place::crotch,
             {"air is left between the cores, and the field in it is above inception",
              "Pack the voids with mastic"}));
     lay.out.across.push_back(std::move(across));
+    lay.out.work_facts.insert("two cores on B");
     lay.out.statements.push_back(
         "The section along the axis is each core by itself, with its own half of the connector; "
         "the section across shows what the cores do to each other.");

@@ -5,7 +5,7 @@
 namespace ng {
 namespace {
 constexpr const char* id = "bus_joint";
-constexpr const char* datum = "lug end";
+constexpr auto datum = place::lug_end;
 } // namespace
 
 Family bus_joint() {
@@ -14,7 +14,7 @@ Family bus_joint() {
     f.title = "Disconnectable joint on a bus";
     f.usual_standard = "ieee404";
     ParameterList list(f);
-    list.body_cuts(datum, list.value_of("contact_depth_mm", 5), by_class(64, 4.6));
+    list.body_cuts(name_of(datum), list.value_of("contact_depth_mm", 5), by_class(64, 4.6));
     list.screen_edge("chamfered");
     list.insulation_end(20);
     list.group("Lug");
@@ -22,6 +22,7 @@ Family bus_joint() {
                 fixed(85));
     list.length("contact_diameter_mm", "Diameter", "Outside, after crimping", 4, 150,
                 of_layer("conductor", 1.6));
+    list.takes_connector({"lug", "", "contact_diameter_mm"});
     add_screened_body_parameters(list, "screen_edge_mm", "insulation_end_mm", FitItem::Kind::slip_on);
     list.length("seat_offset_mm", "Not on its shoulder by", "The release tab is not home", 0, 60, fixed(0));
     f.build = [](const DesignContext& c) {

@@ -32,23 +32,23 @@ Result<void> CableEnd::stands_off(double metal_z, const std::string& item) const
 
 Result<void> CableEnd::check() const {
     if (screen >= insulation - pencil_mm - 5)
-        return refuse("Screen edge" + tag,
+        return refuse("Screen edge" + tag(),
                       fmt::format("it is beyond, or within 5 mm of, {}: only {} are between",
                                   pencil_mm > 0 ? "the pencil" : "the insulation end",
                                   in_mm(insulation - pencil_mm - screen)),
                       "Move the screen edge back, or remove less insulation");
     if (metallic > screen - 5)
-        return refuse("Metallic screen cut" + tag, "it is beyond, or within 5 mm of, the screen edge",
+        return refuse("Metallic screen cut" + tag(), "it is beyond, or within 5 mm of, the screen edge",
                       "Cut the metallic screen further back");
     if (jacket > metallic)
-        return refuse("Jacket cut" + tag, "it is beyond the metallic screen cut",
+        return refuse("Jacket cut" + tag(), "it is beyond the metallic screen cut",
                       "Cut the jacket further back");
     if (insulation + conductor_screen_left_mm > conductor)
-        return refuse("Insulation end" + tag, "it is beyond the end of the conductor",
+        return refuse("Insulation end" + tag(), "it is beyond the end of the conductor",
                       "Remove more insulation");
     const double thickness = r.screen - r.insulation;
     if (edge.radius_mm > 0.45 * thickness)
-        return refuse("Edge radius" + tag,
+        return refuse("Edge radius" + tag(),
                       fmt::format("{} does not fit the insulation screen, {} thick", in_mm(edge.radius_mm),
                                   in_mm(thickness)),
                       "Give at most 0.45 of the screen's thickness");
@@ -64,30 +64,31 @@ double CableEnd::contact_z() const {
     return screen - contact_setback_mm(edge.radius_mm);
 }
 
-std::vector<std::string> CableEnd::edge_names() const {
-    return {"screen edge" + tag + ", inner",
-            "screen edge" + tag + (edge.kind == "chamfered" ? ", tip" : ", outer")};
+std::vector<PlaceId> CableEnd::edges() const {
+    const auto screen_edge = place::screen_edge.on(side);
+    return {screen_edge.part(EdgePart::inner),
+            screen_edge.part(edge.kind == "chamfered" ? EdgePart::tip : EdgePart::outer)};
 }
 
 /// The inner edge, which the field sees, is an arc that would touch the insulation, cut off where the gap
 /// closes.
 Outline CableEnd::screen_outline() const {
     const double rho = edge.radius_mm;
-    const auto names = edge_names();
+    const auto parts = edges();
     Outline outline;
     outline.start = {r.insulation, far};
     outline.line_to({r.screen, far});
     if (edge.kind == "chamfered") {
         outline.line_to({r.screen, screen - edge.chamfer_mm});
         outline.line_to({r.insulation + 2 * rho, screen - rho});
-        outline.arc_to({r.insulation + rho, screen}, {r.insulation + rho, screen - rho}, names[1]);
+        outline.arc_to({r.insulation + rho, screen}, {r.insulation + rho, screen - rho}, name_of(parts[1]));
     } else {
         outline.line_to({r.screen, screen - rho});
-        outline.arc_to({r.screen - rho, screen}, {r.screen - rho, screen - rho}, names[1]);
+        outline.arc_to({r.screen - rho, screen}, {r.screen - rho, screen - rho}, name_of(parts[1]));
         outline.line_to({r.insulation + rho, screen});
     }
     outline.arc_to({r.insulation + truncated_cusp_gap_mm, contact_z()}, {r.insulation + rho, screen - rho},
-                   names[0]);
+                   name_of(parts[0]));
     outline.line_to({r.insulation, contact_z()});
     return outline;
 }
@@ -112,7 +113,7 @@ Outline CableEnd::conductor_outline() const {
         flush.line_to({r.conductor_screen, far});
         flush.line_to({r.conductor_screen, conductor - rho});
         flush.arc_to({face, conductor - truncated_cusp_gap_mm}, {r.conductor_screen - rho, conductor - rho},
-                     "conductor end");
+                     name_of(place::conductor_end));
         flush.line_to({face, conductor});
         return flush.line_to({0, conductor});
     }
@@ -203,6 +204,13 @@ Profile rounded_course(const Profile& outer, double start_radius_mm, double end_
     return Profile(std::move(points));
 }
 
+std::vector<PlaceId> edges_of(const std::vector<BandEnd>& ends) {
+    std::vector<PlaceId> out;
+    for (const auto& end : ends)
+        for (const auto part : {EdgePart::inner, EdgePart::outer}) out.push_back(end.place.part(part));
+    return out;
+}
+
 Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& start, const BandEnd& end) {
     const auto& below = inner.points();
     const auto& above = outer.points();
@@ -213,14 +221,14 @@ Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& 
         const double rho = start.inner_radius_mm, contact = z0 + contact_setback_mm(rho), r = below.front().r;
         outline.start = {r, contact};
         outline.line_to({r + truncated_cusp_gap_mm, contact});
-        outline.arc_to({r + rho, z0}, {r + rho, z0 + rho}, start.name + ", inner");
+        outline.arc_to({r + rho, z0}, {r + rho, z0 + rho}, name_of(start.place.part(EdgePart::inner)));
     } else {
         outline.start = below.front();
     }
     if (start.outer_radius_mm > 0) {
         const double rho = start.outer_radius_mm, r = above.front().r;
         outline.line_to({r - rho, z0});
-        outline.arc_to({r, z0 + rho}, {r - rho, z0 + rho}, start.name + ", outer");
+        outline.arc_to({r, z0 + rho}, {r - rho, z0 + rho}, name_of(start.place.part(EdgePart::outer)));
     } else {
         outline.line_to(above.front());
     }
@@ -229,7 +237,7 @@ Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& 
     if (end.outer_radius_mm > 0) {
         const double rho = end.outer_radius_mm, r = above.back().r;
         outline.line_to({r, z1 - rho});
-        outline.arc_to({r - rho, z1}, {r - rho, z1 - rho}, end.name + ", outer");
+        outline.arc_to({r - rho, z1}, {r - rho, z1 - rho}, name_of(end.place.part(EdgePart::outer)));
     } else {
         outline.line_to(above.back());
     }
@@ -238,7 +246,8 @@ Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& 
         const double rho = end.inner_radius_mm, r = below.back().r;
         inner_to = z1 - contact_setback_mm(rho);
         outline.line_to({r + rho, z1});
-        outline.arc_to({r + truncated_cusp_gap_mm, inner_to}, {r + rho, z1 - rho}, end.name + ", inner");
+        outline.arc_to({r + truncated_cusp_gap_mm, inner_to}, {r + rho, z1 - rho},
+                       name_of(end.place.part(EdgePart::inner)));
         outline.line_to({r, inner_to});
     } else {
         outline.line_to(below.back());

@@ -30,7 +30,7 @@ struct EdgePreparation {
 };
 
 struct CableEnd {
-    std::string tag; ///< appended to names: "", " A", " B"
+    Side side = Side::none;
     CableRadii r;
     double insulation_eps = 2.3;
     std::string insulation_title; ///< such as "XLPE"
@@ -43,6 +43,8 @@ struct CableEnd {
     double flush_end_radius_mm =
         0; ///< above 0: all is cut flush, the conductor's edge rounded (arc "conductor end")
 
+    /// After what is said of this end: "", " A", " B".
+    std::string tag() const { return tag_of(side); }
     /// Refuses cuts out of order and preparations that do not fit; items carry the tag.
     Result<void> check() const;
     /// Refuses, as `item`, an insulation end that all but touches metal which begins at `metal_z`.
@@ -50,8 +52,8 @@ struct CableEnd {
     /// z of the contact line of the screen's edge with the insulation (profile.h: truncated cusp).
     double contact_z() const;
     Outline screen_outline() const;
-    /// Names of the screen's rounded edges, as the solution reports them.
-    std::vector<std::string> edge_names() const;
+    /// The screen's rounded edges.
+    std::vector<PlaceId> edges() const;
     /// Insulation with its end, from radius `inner_mm`.
     Outline insulation_outline(double inner_mm) const;
     Outline conductor_outline() const;
@@ -68,12 +70,14 @@ Outline mirrored(const Outline& outline);
 
 /// A conductive layer between two profiles of one z range, with rounded ends: the outer corner by
 /// `outer_radius_mm`, the inner one by `inner_radius_mm` down to the contact with what lies beneath. A radius
-/// of 0 leaves that end square. Arcs are named `name` + ", start" or ", end" + ", outer" or ", inner".
+/// of 0 leaves that end square. Arcs carry the names of the outer and inner part of `place`.
 struct BandEnd {
     double outer_radius_mm = 0;
     double inner_radius_mm = 0;
-    std::string name; ///< of both arcs, without ", outer" and ", inner"
+    PlaceId place = {};
 };
+/// The rounded edges of such ends: inner and outer of each.
+std::vector<PlaceId> edges_of(const std::vector<BandEnd>& ends);
 Outline band_outline(const Profile& inner, const Profile& outer, const BandEnd& start, const BandEnd& end);
 /// The outer profile of such a layer, each rounded corner cut by this many chords.
 Profile rounded_course(const Profile& outer, double start_radius_mm, double end_radius_mm, int chords = 1);

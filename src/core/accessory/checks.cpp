@@ -5,14 +5,7 @@ namespace {
 
 using Q = CheckRequest::Quantity;
 
-/// "screen_edge" and "screen_edge_a": stable ids of the two sides of a joint.
-std::string with_tag(std::string id, const std::string& tag) {
-    if (tag == " A") return id + "_a";
-    if (tag == " B") return id + "_b";
-    return id;
-}
-
-CheckRequest request(std::string id, std::string title, Q quantity, std::vector<std::string> places,
+CheckRequest request(std::string id, std::string title, Q quantity, std::vector<PlaceId> places,
                      std::string level, std::string limit, const Words& words) {
     CheckRequest out;
     out.id = std::move(id);
@@ -28,46 +21,51 @@ CheckRequest request(std::string id, std::string title, Q quantity, std::vector<
 
 } // namespace
 
+std::string with_side(std::string id, Side side) {
+    return id + (side == Side::a ? "_a" : side == Side::b ? "_b" : "");
+}
+
 CheckRequest insulation_tangential(const CableEnd& end, const Words& words) {
-    auto out = request(with_tag("insulation_tangential", end.tag),
-                       "Tangential stress on the insulation surface" + end.tag, Q::tangential,
-                       {"insulation surface" + end.tag}, "u0", "interface_tangential", words);
+    auto out = request(with_side("insulation_tangential", end.side),
+                       "Tangential stress on the insulation surface" + end.tag(), Q::tangential,
+                       {place::insulation_surface.on(end.side)}, "u0", "interface_tangential", words);
     out.edge_s_mm = end.screen - end.contact_z();
     out.from_s_mm = judged_from_edge_mm + out.edge_s_mm;
     return out;
 }
 
-CheckRequest interface_tangential(const std::string& id, const std::string& title, const std::string& path,
+CheckRequest interface_tangential(const std::string& id, const std::string& title, const PlaceId& path,
                                   const Words& words) {
     return request(id, title, Q::tangential, {path}, "u0", "interface_tangential", words);
 }
 
 CheckRequest screen_edge(const CableEnd& end, const Words& words) {
-    return electrode_edge(with_tag("screen_edge", end.tag), "Stress at the screen edge" + end.tag,
-                          end.edge_names(), words);
+    return electrode_edge(with_side("screen_edge", end.side), "Stress at the screen edge" + end.tag(),
+                          end.edges(), words);
 }
 
-CheckRequest electrode_edge(const std::string& id, const std::string& title, std::vector<std::string> edges,
+CheckRequest electrode_edge(const std::string& id, const std::string& title, std::vector<PlaceId> edges,
                             const Words& words) {
     return request(id, title, Q::edge_peak, std::move(edges), "u0", "electrode_edge", words);
 }
 
-CheckRequest electrode_surface(const std::string& id, const std::string& title, const std::string& path,
+CheckRequest electrode_surface(const std::string& id, const std::string& title, const PlaceId& path,
                                const Words& words) {
     return request(id, title, Q::magnitude, {path}, "u0", "electrode_edge", words);
 }
 
 CheckRequest insulation_ratio(const CableEnd& end, double cable_stress_kV_per_mm, const std::string& cure) {
     auto out =
-        request(with_tag("insulation_ratio", end.tag),
-                "Cable insulation" + end.tag + " beside the undisturbed conductor stress", Q::magnitude,
-                {"conductor screen" + end.tag, "insulation surface" + end.tag}, "u0", "insulation_ratio",
+        request(with_side("insulation_ratio", end.side),
+                "Cable insulation" + end.tag() + " beside the undisturbed conductor stress", Q::magnitude,
+                {place::conductor_screen.on(end.side), place::insulation_surface.on(end.side)}, "u0",
+                "insulation_ratio",
                 {"the accessory stresses the cable insulation more than the cable itself does", cure});
     out.divide_by = cable_stress_kV_per_mm;
     return out;
 }
 
-std::vector<CheckRequest> surface_in_air(const std::string& part, const std::string& path,
+std::vector<CheckRequest> surface_in_air(const std::string& part, const PlaceId& path,
                                          const Words& tangential, const std::string& cure_of_extinction) {
     return {request(part + "_tangential", "Tangential stress on the " + part + " in air", Q::tangential,
                     {path}, "u0", "air_tangential", tangential),
@@ -85,7 +83,7 @@ std::vector<Point> air_wedge(const CableEnd& end) {
             {end.r.insulation + height, end.screen + 0.85 * down}};
 }
 
-CheckRequest enclosed_air(const std::string& id, const std::string& title, const std::string& path,
+CheckRequest enclosed_air(const std::string& id, const std::string& title, const PlaceId& path,
                           const Words& words) {
     return request(id, title, Q::magnitude, {path}, "pd_extinction_kV", "air_extinction", words);
 }

@@ -33,47 +33,26 @@ Result<void> check_body(const ParameterValues& v) {
 }
 
 /// Materials of the step at the screen edge, and mastic over it where chosen. The material left in steps.
-std::string fill_step(Termination& t) {
-    auto& lay = t.lay;
-    const auto& v = t.value;
-    lay.material("grease", v("grease_eps_r"));
-    lay.material("relief mastic", v("mastic_eps_r"));
-    lay.material("sealant", lay.eps_of("sealant"));
-    // Between insulation and lug: sealant, level from one to the other.
-    lay.fill("lug sealant", "sealant",
-             Profile({{t.end.r.insulation, t.end.insulation - 0.01}, {t.barrel_radius, t.z_barrel + 0.01}}),
-             "sealant", "sealant");
-    if (v.is("edge_fill", "mastic")) {
-        lay.relief_mastic(t.end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
-                          v("mastic_thickness_mm"));
-        lay.mark(MarkKind::mastic_end, "mastic onto insulation",
-                 t.from_cable_end(v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -1);
-        lay.mark(MarkKind::mastic_end, "mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")),
-                 "mastic_on_screen_mm");
-    }
-    return v.is("edge_fill", "air") ? "air" : "grease";
-}
-
 const checks::Words in_air{"the field along the outer surface can start discharges in the air beside it",
                            "Lengthen the stress control or the insulation, or use a thicker body"};
 
 Result<BuiltAccessory> close(Termination& t, const Profile& body) {
     const auto surface = t.sheds(body, "body", true);
     if (!surface) return tl::unexpected(surface.error());
-    if (auto ok = t.surround(*surface, "body"); !ok) return tl::unexpected(ok.error());
+    if (auto ok = t.surround(surface->points(), place::body_surface); !ok) return tl::unexpected(ok.error());
     auto& lay = t.lay;
     lay.out.checks.push_back(checks::insulation_ratio(t.end, lay.cable_stress(t.end),
                                                       "Round the screen edge more, or cover it better"));
-    for (auto& check : checks::surface_in_air("body", "body surface", in_air,
+    for (auto& check : checks::surface_in_air("body", place::body_surface, in_air,
                                               "Use a thicker body, or keep earth further away"))
         lay.out.checks.push_back(std::move(check));
-    lay.mark(MarkKind::anchor, "anchor mark",
+    lay.mark(MarkKind::anchor, place::anchor_mark,
              t.from_cable_end(-15)); // 15 mm behind the screen edge (common practice)
-    lay.mark(MarkKind::body_end, "body lower end", t.value("body_lower_end_mm"), "body_lower_end_mm");
+    lay.mark(MarkKind::body_end, place::body_lower_end, t.value("body_lower_end_mm"), "body_lower_end_mm");
     const double radius = t.end.r.insulation;
     lay.out.derived["body wall on insulation (mm)"] =
         closedform::recovered_outer_radius_mm(t.value.tube("body"), radius) - radius;
-    return t.finish(*surface);
+    return t.finish(surface->points());
 }
 
 Result<BuiltAccessory> build_graded(const DesignContext& c) {
@@ -100,9 +79,9 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
         return refuse("Relief mastic", "it reaches further than the graded layer covers",
                       "Shorten the mastic or lengthen the layer");
     lay.material("graded layer", v("layer_eps_r"), v.conduction("layer"));
-    lay.material("body", v("body_eps_r"));
-    const auto filler = fill_step(t);
-    const auto layer = lay.shrink({"graded layer",
+    lay.material("body", v("body_eps_r"), {}, "rubber body");
+    const auto filler = t.fill_step();
+    const auto layer = lay.shrink({place::graded_layer,
                                    "graded layer",
                                    "graded layer",
                                    "grading",
@@ -112,20 +91,21 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
                                    layer1,
                                    "Graded layer",
                                    FitItem::Kind::cold_shrink,
-                                   "step at the screen edge",
+                                   place::step_at_screen_edge,
                                    filler,
                                    filler == "air" ? "air wedge" : "grease",
                                    {},
                                    true});
     if (!layer) return tl::unexpected(layer.error());
     // The layer is moulded into the body: its ends leave no step open.
-    const auto body = lay.shrink({"body", "body", "rubber body", "rubber", "body", v.tube("body"),
+    const auto body = lay.shrink({place::body, "body", "rubber body", "rubber", "body", v.tube("body"),
                                   t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
-                                  FitItem::Kind::cold_shrink, "body core", "body", ""});
+                                  FitItem::Kind::cold_shrink, place::body_core, "body", ""});
     if (!body) return tl::unexpected(body.error());
 
     lay.out.control_length_mm = layer1;
-    lay.mark(MarkKind::tube_end, "graded layer upper end", v("layer_upper_end_mm"), "layer_upper_end_mm");
+    lay.mark(MarkKind::tube_end, place::graded_layer_upper_end, v("layer_upper_end_mm"),
+             "layer_upper_end_mm");
     lay.handle("layer_upper_end_mm", "graded layer, upper end", {layer->outer.points().back().r, layer1});
     const double wall =
         lay.wall_share *
@@ -146,9 +126,9 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
         checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
                                   "Chamfer or file the edge, fill it"}));
     if (filler == "air" && end.edge.kind != "chamfered") {
-        lay.path("air wedge", checks::air_wedge(end), "step at the screen edge");
+        lay.path(place::air_wedge, checks::air_wedge(end), place::step_at_screen_edge);
         lay.out.checks.push_back(checks::enclosed_air(
-            "air_wedge", "Stress in the air wedge at the screen edge at extinction voltage", "air wedge",
+            "air_wedge", "Stress in the air wedge at the screen edge at extinction voltage", place::air_wedge,
             {"air is left at the screen edge, and the field in it is above inception",
              "Fill the step with grease or relief mastic"}));
     }
@@ -180,33 +160,33 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     if (tip.z > end.insulation - 3)
         return refuse("Cone", "its tip reaches the insulation end",
                       "Shorten the cone or lengthen the insulation");
-    lay.material("body", v("body_eps_r"));
+    lay.material("body", v("body_eps_r"), {}, "rubber body");
     const double z_flare_end = std::min(start + shape.length_mm, end.insulation);
-    const auto filler = fill_step(t);
+    const auto filler = t.fill_step();
     const auto cable = lay.lying;
-    lay.electrode("cone", 0, deflector_outline(curve, start, base, tip_radius, "cone"), "stress cone",
-                  "semiconductor");
+    lay.electrode(place::cone, 0, deflector_outline(curve, start, base, tip_radius, place::cone),
+                  "stress cone", "semiconductor");
     lay.last_part().moulded = true;
     // What the step at an edge left outside the cone is filled with.
-    lay.region("step at the screen edge", filler,
+    lay.region(place::step_at_screen_edge, filler,
                cable.between(base, z_flare_end).spanned().down_to(lay.inner_mm()),
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
     lay.last_part().moulded = true;
     lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z - tip_radius, base + 1)}}));
-    const auto body = lay.shrink({"body", "body", "rubber body", "rubber", "body", v.tube("body"),
+    const auto body = lay.shrink({place::body, "body", "rubber body", "rubber", "body", v.tube("body"),
                                   t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
-                                  FitItem::Kind::cold_shrink, "body core", "body", "", cable});
+                                  FitItem::Kind::cold_shrink, place::body_core, "body", "", cable});
     if (!body) return tl::unexpected(body.error());
     const auto line = exposed_flare(curve, start, cable.between(base, z_flare_end).spanned());
     if (!line.empty()) {
-        lay.path("cone flare", line, "body core");
+        lay.path(place::cone_flare, line, place::body_core);
         lay.out.checks.push_back(
-            checks::electrode_surface("cone_surface", "Stress on the cone's surface", "cone flare",
+            checks::electrode_surface("cone_surface", "Stress on the cone's surface", place::cone_flare,
                                       {"the cone rises too slowly from the insulation",
                                        "Give it a profile of constant stress, or more rise"}));
     }
     lay.out.control_length_mm = tip.z;
-    lay.mark(MarkKind::cone, "cone start", t.from_cable_end(start), "cone_start_mm", -1);
+    lay.mark(MarkKind::cone, place::cone_start, t.from_cable_end(start), "cone_start_mm", -1);
     lay.handle("cone_start_mm", "cone start", {end.r.insulation, start}, t.lay.out.datum_z_mm, 1);
     lay.handle("cone_length_mm", "cone end", {curve.back().r, start + shape.length_mm},
                t.lay.out.datum_z_mm - start, 1);
@@ -218,7 +198,7 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
             checks::screen_edge(end, {"the screen edge stands out of the cone",
                                       "Align the body to its mark: the cone must cover the edge"}));
     lay.out.checks.push_back(checks::electrode_edge(
-        "cone_tip", "Stress at the tip of the cone", {"cone, tip"},
+        "cone_tip", "Stress at the tip of the cone", {place::cone.part(EdgePart::tip)},
         {"the tip is too sharp or too near the conductor", "Round the tip more, or raise the cone"}));
     lay.out.estimates = {{"insulation_tangential", cone_tangential_kV_per_mm(shape, around, lay.u0_kV),
                           "cone of this length and rise with a constant tangential stress"}};
@@ -247,6 +227,9 @@ Family cold_shrink_termination_graded() {
     list.shrink_tube("layer", "graded layer", of_layer("jacket", 1.6), of_layer("insulation", 0.7),
                      by_class(2.2, 0.22));
     list.conduction("layer");
+    list.graded_layer_aid("layer", {{"upper end", "layer_upper_end_mm"},
+                                    {"least upper end", "insulation_removed_mm"},
+                                    {"screen edge", "screen_edge_mm"}});
     add_body(list);
     add_shed_parameters(list, "insulation_removed_mm", 28);
     list.lug(true);

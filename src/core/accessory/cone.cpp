@@ -106,13 +106,13 @@ bool edge_stands_out(const std::vector<Point>& flare, double start_z, const Cabl
 }
 
 Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z,
-                          double tip_radius_mm, const std::string& name) {
+                          double tip_radius_mm, const PlaceId& place) {
     const auto end = end_of(flare, start_z);
     const Point centre{end.at.r + tip_radius_mm * end.along.z, end.at.z - tip_radius_mm * end.along.r};
     Outline outline;
     outline.start = {flare.front().r, base_z};
     for (const auto& p : flare) outline.line_to({p.r, p.z + start_z});
-    outline.arc_to({centre.r + tip_radius_mm, centre.z}, centre, name + ", tip");
+    outline.arc_to({centre.r + tip_radius_mm, centre.z}, centre, name_of(place.part(EdgePart::tip)));
     outline.line_to({centre.r + tip_radius_mm, base_z});
     return outline;
 }

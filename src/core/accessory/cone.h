@@ -29,10 +29,10 @@ std::vector<Point> flare(const ConeShape& shape, const ConeSurroundings& around,
 double cone_tangential_kV_per_mm(const ConeShape& shape, const ConeSurroundings& around, double voltage_kV);
 
 /// Closed outline of a deflector whose flare starts on the insulation at `start_z` and rises towards +z. Its
-/// tip is rounded by `tip_radius_mm` (arc `name` + ", tip"), tangent to the flare; behind it lies down to
+/// tip is rounded by `tip_radius_mm` (the tip of `place`), tangent to the flare; behind it lies down to
 /// `base_z` at the tip's outer radius.
 Outline deflector_outline(const std::vector<Point>& flare, double start_z, double base_z,
-                          double tip_radius_mm, const std::string& name);
+                          double tip_radius_mm, const PlaceId& place);
 /// The flare where it is clear of `beneath`, what lies under it: two points or more, or none.
 std::vector<Point> exposed_flare(const std::vector<Point>& flare, double start_z, const Profile& beneath);
 /// Whether the flare leaves the rounded edge of the screen uncovered.

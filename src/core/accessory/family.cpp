@@ -5,6 +5,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <numeric>
+#include <set>
 
 namespace ng {
 
@@ -23,7 +24,8 @@ namespace ng {
     FAMILY(transition_joint)                                                                                 \
     FAMILY(live_end_cap)                                                                                     \
     FAMILY(bus_joint)                                                                                        \
-    FAMILY(portable_splice)
+    FAMILY(portable_splice)                                                                                  \
+    FAMILY(drawn_body)
 
 #define NG_DECLARE(name) Family name();
 NG_FAMILIES(NG_DECLARE)
@@ -37,7 +39,7 @@ const std::vector<Family>& families() {
 double first_screen_edge_z(const BuiltAccessory& built) {
     double z = 0; // the lowest: side A of a joint
     for (const auto& mark : built.marks)
-        if (mark.label.rfind("screen edge", 0) == 0) z = std::min(z, built.datum_z_mm - mark.from_datum_mm);
+        if (mark.kind == MarkKind::screen_edge) z = std::min(z, built.datum_z_mm - mark.from_datum_mm);
     return z;
 }
 
@@ -109,6 +111,42 @@ Result<void> known_names(const Family& family, const Design& design) {
     return {};
 }
 
+/// What is asked of a place that nobody made would never be answered: said aloud, for it is a fault of the
+/// family.
+Result<void> places_of(const std::vector<CheckRequest>& checks, const Section& section) {
+    std::set<std::string> paths, edges;
+    for (const auto& path : section.paths) paths.insert(path.name);
+    const auto add = [&](const Outline& outline) {
+        for (const auto& step : outline.steps)
+            if (!step.name.empty()) edges.insert(step.name);
+    };
+    for (const auto& electrode : section.electrodes) add(electrode.outline);
+    for (const auto& region : section.regions) add(region.outline);
+    for (const auto& check : checks)
+        for (const auto& place : check.places)
+            if (!(check.quantity == CheckRequest::Quantity::edge_peak ? edges : paths)
+                     .contains(name_of(place)))
+                return refuse(
+                    "check " + check.id,
+                    fmt::format("it asks for the {}, which this section does not have", name_of(place)),
+                    "This is a fault of the accessory family: report it with the job");
+    return {};
+}
+Result<void> all_places_are_there(const BuiltAccessory& built) {
+    if (auto ok = places_of(built.checks, built.section); !ok) return ok;
+    for (const auto& across : built.across)
+        if (auto ok = places_of(across.checks, across.section); !ok) return ok;
+    const auto has_path = [&](const PlaceId& place) {
+        return std::any_of(built.section.paths.begin(), built.section.paths.end(),
+                           [&](const auto& path) { return path.name == name_of(place); });
+    };
+    for (const auto& gap : built.gaps)
+        if (!has_path(gap.path))
+            return refuse("gap left", fmt::format("the section has no {}", name_of(gap.path)),
+                          "This is a fault of the accessory family: report it with the job");
+    return {};
+}
+
 } // namespace
 
 Result<BuiltAccessory> build_accessory(const DesignContext& context) {
@@ -149,7 +187,10 @@ Result<BuiltAccessory> build_accessory(const DesignContext& context) {
                           fmt::format("Give {} to {}", words(spec.lowest), words(spec.highest)));
         }
     }
-    return family->build(context);
+    auto built = family->build(context);
+    if (built)
+        if (auto ok = all_places_are_there(*built); !ok) return tl::unexpected(ok.error());
+    return built;
 }
 
 } // namespace ng

@@ -1,6 +1,8 @@
 // Accessory families: a family turns a design on a cable into a section, with its marks, handles and checks.
 // A new family is one file in this folder and one line in family.cpp; nothing else switches on a family.
 #pragma once
+#include "accessory/body_drawing.h"
+#include "accessory/place.h"
 #include "cable/cable.h"
 #include "closedform/closedform.h"
 #include "duty/duty.h"
@@ -8,6 +10,7 @@
 #include "section/section.h"
 #include <functional>
 #include <map>
+#include <set>
 #include <string>
 #include <vector>
 
@@ -15,7 +18,7 @@ namespace ng {
 
 /// What hands and firms choose about the work; keys and usual values in plan/work.h.
 struct WorkChoices {
-    std::string datum;                          ///< what marks are measured from; empty: the family's
+    std::optional<PlaceId> datum;               ///< what marks are measured from; none: the family's
     std::string long_side = "a";                ///< of a joint: where what lies over the middle is parked
     std::map<std::string, double> numbers;      ///< mm
     std::map<std::string, std::string> schools; ///< where the trade disagrees
@@ -32,6 +35,7 @@ struct Design {
     std::string family;
     std::string cable_id;
     std::string other_cable_id; ///< side B of a joint; empty: the same cable
+    std::string drawing_id;     ///< of a family that is made from a drawing; empty: the first there is
     Duty duty;
     std::map<std::string, double> numbers;      ///< by parameter key
     std::map<std::string, std::string> choices; ///< by parameter key
@@ -50,6 +54,7 @@ struct DesignContext {
     const MaterialTable& materials;
     const Cable* other_cable = nullptr; ///< side B; none: as side A
     const CableDimensions* other_dimensions = nullptr;
+    const BodyDrawing* drawing = nullptr; ///< of a family that is made from one; none: there is none
 
     const Cable& cable_of(CableSide side) const {
         return side == CableSide::b && other_cable ? *other_cable : cable;
@@ -75,7 +80,7 @@ struct ParameterSpec {
 
 /// A layer or body as it is drawn and labelled.
 struct Part {
-    std::string region; ///< region or electrode of the section
+    PlaceId place; ///< its name is that of a region or electrode of the section
     std::string label;
     std::string hatch;
     bool electrode = false;
@@ -110,7 +115,8 @@ enum class MarkKind {
 /// A cut or edge to be marked on the cable, mm from the datum towards -z; negative on side B of a joint.
 struct Mark {
     MarkKind kind = MarkKind::reference;
-    std::string label;
+    PlaceId place;
+    std::string label; ///< for people
     double from_datum_mm = 0;
     CableSide side = CableSide::a;
     std::string parameter; ///< that a drag of the mark changes; empty: it follows from others
@@ -131,14 +137,35 @@ struct CheckRequest {
     std::string id;
     std::string title;
     enum class Quantity { tangential, magnitude, edge_peak } quantity = Quantity::tangential;
-    std::vector<std::string> places; ///< path names, or edge names for edge_peak
-    double from_s_mm = 0;            ///< nothing nearer to the path's start than this is judged
-    double edge_s_mm = 0;            ///< where on the path the screen edge is, for readings beside it
-    std::string at_level;            ///< "u0" or a level of the duty
+    std::vector<PlaceId> places; ///< paths, or edges for edge_peak
+    double from_s_mm = 0;        ///< nothing nearer to the path's start than this is judged
+    double edge_s_mm = 0;        ///< where on the path the screen edge is, for readings beside it
+    std::string at_level;        ///< "u0" or a level of the duty
     std::string limit_id;
     double divide_by = 1; ///< reference for ratio checks: field of the undisturbed cable at U0
     std::string because;  ///< what it means when it falls short
     std::string cure;     ///< what would help
+};
+
+/// What a closed form may propose for a family: which parameters take it over, by their role. Where it goes
+/// on the section follows from the places that the family makes.
+struct AidRole {
+    enum class Kind { cone, tape_cone, pencil, edge_radius, graded_layer } kind = Kind::cone;
+    std::map<std::string, std::string> keys; ///< role ("length", "profile", "rise", ...) to parameter key
+    int rank = 0;                            ///< of edge radii: only the first of a family is proposed
+
+    /// The parameter with this role; none: the family has none.
+    std::optional<std::string> key(const std::string& role) const {
+        const auto it = keys.find(role);
+        return it == keys.end() ? std::nullopt : std::optional(it->second);
+    }
+};
+
+/// The connector of a family: which sort of the library it takes, and the parameters that its dimensions go
+/// to.
+struct ConnectorRole {
+    std::string use;                      ///< "lug" or "joint"; empty: none
+    std::string length_key, diameter_key; ///< may be empty
 };
 
 /// Closed-form figure shown while the field is being solved.
@@ -159,11 +186,12 @@ struct AcrossSection {
 
 /// A part with a range beside what it goes on: fit is judged from these (fit/fit.h).
 struct FitItem {
-    std::string part; ///< such as "stress tube"
+    PlaceId place;
+    std::string part; ///< such as "stress tube": in the fit list
     enum class Kind { shrink, cold_shrink, slip_on, over_connector } kind = Kind::shrink;
     closedform::ShrinkTube tube;
     struct On {
-        std::string what; ///< such as "insulation A": a cable layer with its side, or a part
+        std::optional<PlaceId> what; ///< a layer of the cable or the connector; none: parts beneath
         double diameter_mm = 0;
     };
     std::vector<On> on;      ///< all that it lies on
@@ -172,8 +200,8 @@ struct FitItem {
 
 /// A part that is slipped over the cable, as it lies in the end.
 struct PlacedPart {
-    std::string part;   ///< as the kit names it: "stress tube"
-    std::string region; ///< of the section
+    std::string part; ///< as it is called in refusals and in the fit list: "Stress tube"
+    PlaceId place;
     std::string label;
     double z0_mm = 0, z1_mm = 0;
     FitItem::Kind kind = FitItem::Kind::shrink;
@@ -184,7 +212,7 @@ struct PlacedPart {
 
 /// Tape or mastic that is built up: quantities are worked out from it (fit/quantity.h).
 struct BuildUp {
-    std::string part;
+    std::string part; ///< for people
     enum class Kind { tape, mastic } kind = Kind::tape;
     std::vector<Point> inner, outer; ///< profiles of one z range
 };
@@ -198,15 +226,15 @@ struct Clearance {
 
 /// A gap that hands leave on an interface; its size is a rule of the limits table.
 struct GapLeft {
-    std::string path;
+    PlaceId path;
     double from_s_mm = 0, to_s_mm = 0;
     std::string rule;
 };
 
 struct BuiltAccessory {
     Section section;
-    std::string datum = "cable end";       ///< what the marks are measured from
-    std::string zero = "screen edge";      ///< what lies at z = 0
+    PlaceId datum = place::cable_end;      ///< what the marks are measured from
+    PlaceId zero = place::screen_edge;     ///< what lies at z = 0
     double datum_z_mm = 0;                 ///< its z; a mark at distance p lies at z = datum_z - p
     double view_z0_mm = 0, view_z1_mm = 0; ///< what is worth seeing, along the cable
     double view_r0_mm = 0, view_r_mm = 0;  ///< and radially: the conductor is shown broken off at view_r0
@@ -225,9 +253,10 @@ struct BuiltAccessory {
     std::vector<PlacedPart> placed; ///< in the order in which they are laid
     std::vector<BuildUp> build_ups;
     std::vector<Clearance> clearances;
-    std::vector<Point> leakage_surface; ///< outer surface in air, from the earthed to the live end
-    std::string leakage_path;           ///< the path along it
+    std::vector<Point> leakage_surface;  ///< outer surface in air, from the earthed to the live end
+    std::optional<PlaceId> leakage_path; ///< the path along it
     std::vector<GapLeft> gaps;
+    std::set<std::string> work_facts; ///< that call for steps of the sheet: "belted", "two cores on B"
     std::map<std::string, double> dc_S_per_m; ///< by material of the section
     std::map<std::string, double> derived;    ///< such as recovered walls, by words with unit
 };
@@ -239,8 +268,11 @@ struct Family {
     std::string id;
     std::string title;
     bool two_cables = false;    ///< a joint: side B may be another cable
+    bool from_drawing = false;  ///< made from a drawing of the job or of the library
     std::string usual_standard; ///< duty of a new design: "ieee48" or "ieee404"
     std::vector<ParameterSpec> parameters;
+    ConnectorRole connector;
+    std::vector<AidRole> aids; ///< in the order in which they are shown
     std::function<Result<BuiltAccessory>(const DesignContext&)> build;
 
     const ParameterSpec* parameter(const std::string& key) const;

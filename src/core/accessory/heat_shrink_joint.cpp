@@ -27,38 +27,38 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
     const double z0 = e.a.insulation - e.a.pencil_mm - lap, z1 = -(e.b.insulation - e.b.pencil_mm - lap);
     for (const auto* end : {&e.a, &e.b})
         if (end->insulation - end->pencil_mm - lap < end->screen + 10)
-            return refuse("Cover of the connector", "it comes within 10 mm of screen edge" + end->tag,
+            return refuse("Cover of the connector", "it comes within 10 mm of screen edge" + end->tag(),
                           "Shorten its lap on the insulation, or cut the screen further back");
     if (v.is("connector_cover", "mastic")) {
         const auto level = cover_course(lay, z0, z1, wall);
         const double radius = level.greatest_radius();
-        lay.fill("connector mastic", "relief mastic",
+        lay.fill(place::connector_mastic, "relief mastic",
                  Profile({{e.a.r.insulation, z0},
                           {radius, e.a.insulation - e.a.pencil_mm},
                           {radius, -e.b.insulation + e.b.pencil_mm},
                           {e.b.r.insulation, z1}}),
                  "relief mastic", "mastic");
         lay.out.checks.push_back(checks::electrode_edge(
-            "connector_end", "Stress at the connector's ends", {"connector end A", "connector end B"},
+            "connector_end", "Stress at the connector's ends",
+            {place::connector_end.on(Side::a), place::connector_end.on(Side::b)},
             {"the connector's ends are too sharp", "File them rounder, and fill all with relief mastic"}));
         return {};
     }
     const auto outer = cover_course(lay, z0, z1, wall);
     const double thinnest = outer.greatest_radius() - std::max(e.a.r.insulation, e.b.r.insulation);
-    const BandEnd ends{0.4 * thinnest, 0.25 * thinnest, "connector cover"};
+    const BandEnd ends{0.4 * thinnest, 0.25 * thinnest, place::connector_cover};
     BandEnd start = ends, finish = ends;
-    start.name += " A";
-    finish.name += " B";
-    lay.electrode("connector cover", lay.u0_kV, band_outline(lay.lying.between(z0, z1), outer, start, finish),
-                  "conductive tube", "semiconductor");
+    start.place.side = Side::a;
+    finish.place.side = Side::b;
+    lay.electrode(place::connector_cover, lay.u0_kV,
+                  band_outline(lay.lying.between(z0, z1), outer, start, finish), "conductive tube",
+                  "semiconductor");
     lay.last_part().kit_piece = true;
     lay.cover_rounded(outer, ends.outer_radius_mm, ends.outer_radius_mm);
-    lay.out.checks.push_back(
-        checks::electrode_edge("connector_cover", "Stress at the ends of the conductive tube",
-                               {"connector cover A, inner", "connector cover A, outer",
-                                "connector cover B, inner", "connector cover B, outer"},
-                               {"the conductive tube ends too sharply",
-                                "Use a thicker tube, or cover its ends with relief mastic"}));
+    lay.out.checks.push_back(checks::electrode_edge(
+        "connector_cover", "Stress at the ends of the conductive tube", edges_of({start, finish}),
+        {"the conductive tube ends too sharply",
+         "Use a thicker tube, or cover its ends with relief mastic"}));
     return {};
 }
 
@@ -101,6 +101,7 @@ void add_heat_shrink_joint_parameters(ParameterList& list) {
     list.shrink_tube("tube", "stress tube", of_layer("jacket", 1.25), of_smaller_layer("insulation", 0.62),
                      fixed(2.8));
     list.conduction("tube");
+    list.graded_layer_aid("tube");
 
     list.group("Insulating tube");
     list.length("insulating_lap_mm", "Past the screen edge", "", -40, 300, fixed(12));
@@ -135,28 +136,29 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     for (const auto* end : {&e.a, &e.b}) {
         const bool b = end == &e.b;
         if (lap > end->screen - end->metallic)
-            return refuse("Stress tube", "its lap reaches the metallic screen" + end->tag,
+            return refuse("Stress tube", "its lap reaches the metallic screen" + end->tag(),
                           "Shorten the lap or cut the metallic screen further back");
         if (!mastic || (b && steps.edge_of_b_is_covered)) continue;
         if (v("mastic_on_screen_mm") > lap)
             return refuse("Relief mastic", "it reaches further onto the screen than the stress tube",
                           "Shorten the mastic or lengthen the tube's lap");
         if (end->screen + v("mastic_on_insulation_mm") > end->insulation - end->pencil_mm - v("cover_lap_mm"))
-            return refuse("Relief mastic", "it reaches the cover of the connector" + end->tag,
+            return refuse("Relief mastic", "it reaches the cover of the connector" + end->tag(),
                           "Shorten the mastic");
         lay.relief_mastic(*end, b, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
         const double sign = b ? -1 : 1;
-        lay.mark(MarkKind::mastic_end, "mastic onto insulation" + end->tag,
+        lay.mark(MarkKind::mastic_end, place::mastic_on_insulation.on(end->side),
                  -sign * (end->screen + v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -sign);
-        lay.mark(MarkKind::mastic_end, "mastic onto screen" + end->tag,
+        lay.mark(MarkKind::mastic_end, place::mastic_on_screen.on(end->side),
                  -sign * (end->screen - v("mastic_on_screen_mm")), "mastic_on_screen_mm", sign);
     }
 
     const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;
-    LayUp::Tube tube{"stress tube",    "stress tube", "stress tube", "grading",     "tube",
-                     v.tube("tube"),   tube0,         tube1,         "Stress tube", FitItem::Kind::shrink,
-                     "air under tube", "air",         "air pocket"};
+    LayUp::Tube tube{
+        place::stress_tube,    "stress tube", "stress tube", "grading",     "tube",
+        v.tube("tube"),        tube0,         tube1,         "Stress tube", FitItem::Kind::shrink,
+        place::air_under_tube, "air",         "air pocket"};
     if (v.is("stress_tubes", "two")) {
         const double reach_a = e.a.insulation - e.a.pencil_mm - v("tube_short_mm"),
                      reach_b = e.b.insulation - e.b.pencil_mm - v("tube_short_mm");
@@ -165,47 +167,47 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
                           "End it less short of the insulation end");
         for (const bool b : {false, true}) {
             auto one = tube;
-            const std::string tag = b ? " B" : " A";
-            one.name += tag;
-            one.label += tag;
-            one.under_name += tag;
+            const auto side = b ? Side::b : Side::a;
+            one.place.side = one.under.side = side;
+            one.label += tag_of(side);
             (b ? one.z0 : one.z1) = b ? -reach_b : reach_a;
             if (auto laid = lay.shrink(one); !laid) return tl::unexpected(laid.error());
-            lay.mark(MarkKind::tube_end, "stress tube end" + tag, b ? reach_b : -reach_a, "tube_short_mm",
-                     b ? -1 : 1);
+            lay.mark(MarkKind::tube_end, place::stress_tube_end.on(side), b ? reach_b : -reach_a,
+                     "tube_short_mm", b ? -1 : 1);
         }
     } else if (auto laid = lay.shrink(tube); !laid) {
         return tl::unexpected(laid.error());
     }
-    lay.mark(MarkKind::tube_end, "stress tube lower end A", -tube0, "tube_lap_mm");
-    lay.mark(MarkKind::tube_end, "stress tube lower end B", -tube1, "tube_lap_mm", -1);
+    lay.mark(MarkKind::tube_end, place::stress_tube_lower_end.on(Side::a), -tube0, "tube_lap_mm");
+    lay.mark(MarkKind::tube_end, place::stress_tube_lower_end.on(Side::b), -tube1, "tube_lap_mm", -1);
     const auto interface = lay.lying.between(e.a.screen + 1, -e.b.screen - 1);
 
     const double more = v("insulating_lap_mm");
     const auto insulating =
-        lay.shrink({"insulating tube", "insulating tube", "insulating tube", "sleeve", "insulating",
+        lay.shrink({place::insulating_tube, "insulating tube", "insulating tube", "sleeve", "insulating",
                     v.tube("insulating"), e.a.screen - more, -e.b.screen + more, "Insulating tube",
-                    FitItem::Kind::shrink, "air under insulating tube", "air", "air pocket"});
+                    FitItem::Kind::shrink, place::air_under_insulating_tube, "air", "air pocket"});
     if (!insulating) return tl::unexpected(insulating.error());
     for (const bool b : {false, true})
-        lay.mark(MarkKind::tube_end, std::string("insulating tube end") + (b ? " B" : " A"),
+        lay.mark(MarkKind::tube_end, place::insulating_tube_end.on(b ? Side::b : Side::a),
                  b ? e.b.screen - more : more - e.a.screen, "insulating_lap_mm", b ? -1 : 1);
     const double outer = v("dual_lap_mm");
-    const auto dual = lay.shrink({"dual-wall tube", "dual-wall tube", "dual-wall tube", "sleeve", "dual",
-                                  v.tube("dual"), e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
-                                  FitItem::Kind::shrink, "air under dual-wall tube", "air", "air pocket"});
+    const auto dual =
+        lay.shrink({place::dual_wall_tube, "dual-wall tube", "dual-wall tube", "sleeve", "dual",
+                    v.tube("dual"), e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
+                    FitItem::Kind::shrink, place::air_under_dual_wall_tube, "air", "air pocket"});
     if (!dual) return tl::unexpected(dual.error());
     for (const bool b : {false, true})
-        lay.mark(MarkKind::tube_end, std::string("dual-wall tube end") + (b ? " B" : " A"),
+        lay.mark(MarkKind::tube_end, place::dual_wall_tube_end.on(b ? Side::b : Side::a),
                  b ? e.b.screen - outer : outer - e.a.screen, "dual_lap_mm", b ? -1 : 1);
     lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer),
                      -std::min(e.b.metallic - 15, e.b.screen - outer));
 
     const auto bore = insulating->under.between(interface.points().front().z, interface.points().back().z);
-    lay.path("insulating tube, inside", lay.clear_of_corners(bore).points(), "insulating tube");
+    lay.path(place::insulating_tube_inside, lay.clear_of_corners(bore).points(), place::insulating_tube);
     lay.out.checks.push_back(checks::interface_tangential(
         "tube_interface", "Tangential stress between stress tube and insulating tube",
-        "insulating tube, inside",
+        place::insulating_tube_inside,
         {"the potential falls over too short a length along the tube",
          "Lengthen the insulation between screen edge and connector"}));
     add_side_checks(lay, e.a, false);

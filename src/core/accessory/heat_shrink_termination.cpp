@@ -66,14 +66,14 @@ void add_checks(Termination& t, double tube_past_edge, double grading_length, bo
         t.end, t.lay.cable_stress(t.end),
         "Round the screen edge more, or keep it covered with relief mastic and tube"));
     for (auto& check : checks::surface_in_air(
-             "sleeve", "sleeve surface",
+             "sleeve", place::sleeve_surface,
              {because("the field along the outer surface can start discharges in the air beside it"),
               "Lengthen the tube or the insulation, or use a thicker sleeve"},
              "Lengthen the tube past the edge, use a thicker sleeve, or keep earth further away"))
         checks.push_back(std::move(check));
     if (wedge)
         checks.push_back(checks::enclosed_air(
-            "air_wedge", "Stress in the air wedge at the screen edge at extinction voltage", "air wedge",
+            "air_wedge", "Stress in the air wedge at the screen edge at extinction voltage", place::air_wedge,
             {"air is left under the tube at the screen edge, and the field in it is above inception",
              "Fill the step with relief mastic"}));
 }
@@ -91,45 +91,46 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.material("relief mastic", v("mastic_eps_r"));
     lay.material("sealant", lay.eps_of("sealant"));
     lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
-    lay.material("sleeve", v("sleeve_eps_r"));
+    lay.material("sleeve", v("sleeve_eps_r"), {}, "anti-tracking sleeve");
 
     if (mastic) {
         lay.relief_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
-        lay.mark(MarkKind::mastic_end, "mastic onto insulation",
+        lay.mark(MarkKind::mastic_end, place::mastic_on_insulation,
                  t.from_cable_end(v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -1);
-        lay.mark(MarkKind::mastic_end, "mastic onto screen", t.from_cable_end(-v("mastic_on_screen_mm")),
+        lay.mark(MarkKind::mastic_end, place::mastic_on_screen, t.from_cable_end(-v("mastic_on_screen_mm")),
                  "mastic_on_screen_mm");
     }
-    const auto tube =
-        lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube", v.tube("tube"), tube0,
-                    tube1, "Stress tube", FitItem::Kind::shrink, "air under tube", "air", "air wedge"});
+    const auto tube = lay.shrink({place::stress_tube, "stress tube", "stress tube", "grading", "tube",
+                                  v.tube("tube"), tube0, tube1, "Stress tube", FitItem::Kind::shrink,
+                                  place::air_under_tube, "air", "air wedge"});
     if (!tube) return tl::unexpected(tube.error());
     const auto under = lay.lying.between(sleeve0, sleeve1).spanned();
-    auto sealant = [&](const char* name, double z0, double z1, const char* label) {
-        lay.region(name, "sealant", under.between(z0, z1).down_to(lay.inner_mm()), label, "sealant");
+    auto sealant = [&](const PlaceId& place, double z0, double z1, const char* label) {
+        lay.region(place, "sealant", under.between(z0, z1).down_to(lay.inner_mm()), label, "sealant");
     };
     if (v.is("tube_end", "filled")) {
-        sealant("tube heel filler", std::max(tube0 - 8, end.metallic), tube0 + 1, "filler");
-        sealant("tube end filler", tube1 - 1,
+        sealant(place::tube_heel_filler, std::max(tube0 - 8, end.metallic), tube0 + 1, "filler");
+        sealant(place::tube_end_filler, tube1 - 1,
                 std::min(end.insulation - 1, tube1 + bridge_length_per_height * 12), "filler");
     }
-    sealant("metallic screen sealant", sleeve0, end.metallic + 8, "sealant");
-    sealant("lug sealant", end.insulation - 3, sleeve1, "sealant");
-    const auto sleeve = lay.shrink({"sleeve", "sleeve", "anti-tracking sleeve", "sleeve", "sleeve",
+    sealant(place::metallic_screen_sealant, sleeve0, end.metallic + 8, "sealant");
+    sealant(place::lug_sealant, end.insulation - 3, sleeve1, "sealant");
+    const auto sleeve = lay.shrink({place::sleeve, "sleeve", "anti-tracking sleeve", "sleeve", "sleeve",
                                     v.tube("sleeve"), sleeve0, sleeve1, "Anti-tracking sleeve",
-                                    FitItem::Kind::shrink, "air under sleeve", "air", "air pocket"});
+                                    FitItem::Kind::shrink, place::air_under_sleeve, "air", "air pocket"});
     if (!sleeve) return tl::unexpected(sleeve.error());
     const auto surface = t.sheds(sleeve->outer, "sleeve", false);
     if (!surface) return tl::unexpected(surface.error());
-    if (auto ok = t.surround(*surface, "sleeve"); !ok) return tl::unexpected(ok.error());
+    if (auto ok = t.surround(surface->points(), place::sleeve_surface); !ok)
+        return tl::unexpected(ok.error());
 
     const bool wedge = !mastic && end.edge.kind != "chamfered";
-    if (wedge) lay.path("air wedge", checks::air_wedge(end), "air under tube");
-    lay.mark(MarkKind::tube_end, "stress tube upper end", v("tube_upper_end_mm"), "tube_upper_end_mm");
-    lay.mark(MarkKind::tube_end, "stress tube lower end", v("tube_lower_end_mm"), "tube_lower_end_mm");
-    lay.mark(MarkKind::tube_end, "sleeve lower end", v("sleeve_lower_end_mm"), "sleeve_lower_end_mm");
-    lay.mark(MarkKind::tube_end, "sleeve upper end", v("sleeve_upper_end_mm"), "sleeve_upper_end_mm");
+    if (wedge) lay.path(place::air_wedge, checks::air_wedge(end), place::air_under_tube);
+    lay.mark(MarkKind::tube_end, place::stress_tube_upper_end, v("tube_upper_end_mm"), "tube_upper_end_mm");
+    lay.mark(MarkKind::tube_end, place::stress_tube_lower_end, v("tube_lower_end_mm"), "tube_lower_end_mm");
+    lay.mark(MarkKind::tube_end, place::sleeve_lower_end, v("sleeve_lower_end_mm"), "sleeve_lower_end_mm");
+    lay.mark(MarkKind::tube_end, place::sleeve_upper_end, v("sleeve_upper_end_mm"), "sleeve_upper_end_mm");
     lay.handle("tube_upper_end_mm", "stress tube, upper end", {tube->outer.points().back().r, tube1});
     lay.handle("tube_lower_end_mm", "stress tube, lower end", {tube->outer.points().front().r, tube0});
 
@@ -158,7 +159,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         closedform::recovered_outer_radius_mm(v.tube("sleeve"), end.r.insulation) - end.r.insulation;
     derived["stress tube past the edge (mm)"] = tube1;
     derived["1 / beta of the graded layer (mm)"] = 1 / layer.beta_per_mm();
-    return t.finish(*surface);
+    return t.finish(surface->points());
 }
 
 } // namespace
@@ -184,6 +185,9 @@ Family heat_shrink_termination() {
     list.shrink_tube("tube", "stress tube", of_layer("insulation screen", 1.5), of_layer("insulation", 0.6),
                      by_class(0.2, 0.24));
     list.conduction("tube");
+    list.graded_layer_aid("tube", {{"upper end", "tube_upper_end_mm"},
+                                   {"least upper end", "insulation_removed_mm"},
+                                   {"screen edge", "screen_edge_mm"}});
     list.choice("tube_end", "Step at its ends", "Void filler where the sleeve steps down",
                 {{"filled", "filled"}, {"open", "left open"}});
 

@@ -29,7 +29,9 @@ LayUp::LayUp(const DesignContext& context)
     material("air", 1);
 }
 
-void LayUp::material(const std::string& name, double eps_r, std::optional<Conduction> conduction) {
+void LayUp::material(const std::string& name, double eps_r, std::optional<Conduction> conduction,
+                     const std::string& entry_name) {
+    if (!entry_name.empty()) entries_[name] = entry_name;
     SectionMaterial material{eps_r, std::move(conduction), {}};
     if (const auto* entry = entry_of(name); entry && !entry->eps_share_by_frequency.empty()) {
         for (const auto& [hz, share] : entry->eps_share_by_frequency)
@@ -46,16 +48,8 @@ double LayUp::eps_of(const std::string& id) const {
 }
 
 const Material* LayUp::entry_of(const std::string& name) const {
-    static const std::map<std::string, std::string> case_of{{"body", "rubber body"},
-                                                            {"sleeve", "anti-tracking sleeve"},
-                                                            {"rod", "insulating rod"},
-                                                            {"protection", "resin"},
-                                                            {"oil mastic", "relief mastic"}};
-    std::string id = name;
-    if (const auto it = case_of.find(name); it != case_of.end()) id = it->second;
-    if (name.starts_with("insulation"))
-        id = context_.cable_of(name.ends_with(" B") ? CableSide::b : CableSide::a).insulation_material;
-    return context_.materials.find(id);
+    const auto it = entries_.find(name);
+    return context_.materials.find(it == entries_.end() ? name : it->second);
 }
 
 double LayUp::dc_S_per_m(const std::string& name) const {
@@ -63,20 +57,20 @@ double LayUp::dc_S_per_m(const std::string& name) const {
     return found ? found->dc_S_per_m.value : 0;
 }
 
-void LayUp::region(const std::string& name, const std::string& material, Outline outline,
+void LayUp::region(const PlaceId& place, const std::string& material, Outline outline,
                    const std::string& label, const std::string& hatch) {
-    laid_.push_back({name, material, std::move(outline)});
-    out.parts.push_back({name, label, hatch, false});
+    laid_.push_back({name_of(place), material, std::move(outline)});
+    out.parts.push_back({place, label, hatch, false});
 }
 
-void LayUp::electrode(const std::string& name, double voltage_kV, Outline outline, const std::string& label,
+void LayUp::electrode(const PlaceId& place, double voltage_kV, Outline outline, const std::string& label,
                       const std::string& hatch) {
-    out.section.electrodes.push_back({name, voltage_kV, false, std::move(outline)});
-    out.parts.push_back({name, label, hatch, true});
+    out.section.electrodes.push_back({name_of(place), voltage_kV, false, std::move(outline)});
+    out.parts.push_back({place, label, hatch, true});
 }
 
-void LayUp::path(const std::string& name, std::vector<Point> points, const std::string& side) {
-    out.section.paths.push_back({name, std::move(points), side});
+void LayUp::path(const PlaceId& place, std::vector<Point> points, const PlaceId& side) {
+    out.section.paths.push_back({name_of(place), std::move(points), name_of(side)});
 }
 
 void LayUp::cover_rounded(const Profile& outer, double start_radius_mm, double end_radius_mm) {
@@ -97,61 +91,66 @@ Profile LayUp::clear_of_corners(Profile profile) const {
 }
 
 void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
-    auto place = [&](Outline outline) { return is_mirrored ? mirrored(outline) : outline; };
+    auto placed = [&](Outline outline) { return is_mirrored ? mirrored(outline) : outline; };
     auto line = [&](std::vector<Point> points) {
         if (is_mirrored)
             for (auto& p : points) p = mirrored(p);
         return points;
     };
     const auto& r = end.r;
-    const auto insulation = "insulation" + end.tag;
-    material(insulation, end.insulation_eps);
+    const auto insulation = place::insulation.on(end.side);
+    const auto dielectric = name_of(insulation);
+    material(dielectric, end.insulation_eps, {},
+             context_.cable_of(end.side == Side::b ? CableSide::b : CableSide::a).insulation_material);
     material("jacket", eps_of("jacket"));
-    region(insulation, insulation, place(end.insulation_outline(end.flush_end_radius_mm > 0 ? 0 : inner_mm_)),
-           end.insulation_title + " insulation" + end.tag, "insulation");
-    const auto screen = "insulation screen" + end.tag, title = end.screen_title + end.tag;
+    region(insulation, dielectric,
+           placed(end.insulation_outline(end.flush_end_radius_mm > 0 ? 0 : inner_mm_)),
+           end.insulation_title + " insulation" + end.tag(), "insulation");
+    const auto screen = place::insulation_screen.on(end.side);
+    const auto title = end.screen_title + end.tag();
     if (end.edge.screen_S_per_m) {
         Conduction law;
         law.law = "constant";
         law.sigma0_S_per_m = *end.edge.screen_S_per_m;
         law.provenance = "user";
-        material(screen, semiconductor_eps_r, law);
-        region(screen, screen, place(end.screen_outline()), title, "semiconductor");
+        material(name_of(screen), semiconductor_eps_r, law);
+        region(screen, name_of(screen), placed(end.screen_outline()), title, "semiconductor");
     } else {
-        electrode(screen, 0, place(end.screen_outline()), title, "semiconductor");
+        electrode(screen, 0, placed(end.screen_outline()), title, "semiconductor");
     }
     region(
-        "jacket" + end.tag, "jacket",
-        place(Outline::polygon(
+        place::jacket.on(end.side), "jacket",
+        placed(Outline::polygon(
             {{r.metallic, end.far}, {r.jacket, end.far}, {r.jacket, end.jacket}, {r.metallic, end.jacket}})),
-        end.jacket_title + end.tag, "jacket");
+        end.jacket_title + end.tag(), "jacket");
     // The conductor screen is one body with the conductor here: both are at line voltage.
-    electrode("conductor" + end.tag, u0_kV, place(end.conductor_outline()), "conductor" + end.tag, "metal");
-    electrode("metallic screen" + end.tag, 0,
-              place(Outline::polygon({{r.screen, end.far},
-                                      {r.metallic, end.far},
-                                      {r.metallic, end.metallic},
-                                      {r.screen, end.metallic}})),
-              "metallic screen" + end.tag, "metal");
+    electrode(place::conductor.on(end.side), u0_kV, placed(end.conductor_outline()), "conductor" + end.tag(),
+              "metal");
+    electrode(place::metallic_screen.on(end.side), 0,
+              placed(Outline::polygon({{r.screen, end.far},
+                                       {r.metallic, end.far},
+                                       {r.metallic, end.metallic},
+                                       {r.screen, end.metallic}})),
+              "metallic screen" + end.tag(), "metal");
     const auto along = end.insulation_surface();
     double length = 0;
     for (std::size_t i = 0; i + 1 < along.size(); ++i) length += distance(along[i], along[i + 1]);
     const Point beside{r.insulation + 0.2 * (r.screen - r.insulation), end.screen + 0.1};
     edges_.push_back(
-        {end.tag, end.screen - end.contact_z(), length, is_mirrored ? mirrored(beside) : beside});
-    path("insulation surface" + end.tag, line(along), insulation);
-    path("conductor screen" + end.tag,
+        {end.side, end.screen - end.contact_z(), length, is_mirrored ? mirrored(beside) : beside});
+    path(place::insulation_surface.on(end.side), line(along), insulation);
+    path(place::conductor_screen.on(end.side),
          line({{r.conductor_screen, std::max(end.far + 5, end.screen - 60)},
                {r.conductor_screen, end.insulation}}),
          insulation);
-    auto surface = [&](const std::string& what, double z0, double z1, double radius) {
-        surfaces_.push_back({what + end.tag, is_mirrored ? -z1 : z0, is_mirrored ? -z0 : z1, 2 * radius});
+    auto surface = [&](const PlaceId& what, double z0, double z1, double radius) {
+        surfaces_.push_back({what.on(end.side), is_mirrored ? -z1 : z0, is_mirrored ? -z0 : z1, 2 * radius});
     };
-    surface("jacket", end.far, end.jacket, r.jacket);
-    surface("metallic screen", end.jacket, end.metallic, r.metallic);
-    surface("insulation screen", end.metallic, end.screen, r.screen);
-    surface("insulation", end.screen, end.insulation, r.insulation);
-    surface("conductor", end.insulation, end.conductor, r.conductor);
+    surface(place::jacket, end.far, end.jacket, r.jacket);
+    surface(place::metallic_screen, end.jacket, end.metallic, r.metallic);
+    surface(place::insulation_screen, end.metallic, end.screen, r.screen);
+    surface(place::insulation, end.screen, end.insulation, r.insulation);
+    surface(place::conductor, end.insulation, end.conductor, r.conductor);
 }
 
 Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, const JointConnector& with) {
@@ -162,14 +161,14 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, const JointConne
         if (diameter_mm / 2 <= end->r.conductor + 0.05)
             return refuse("Connector diameter",
                           fmt::format("{} does not go over conductor{}, {}",
-                                      format_length(diameter_mm, LengthUnit::mm), end->tag,
+                                      format_length(diameter_mm, LengthUnit::mm), end->tag(),
                                       format_length(2 * end->r.conductor, LengthUnit::mm)),
                           "Choose a larger connector");
         if (-end->insulation < length_mm / 2)
-            return refuse("Insulation end" + end->tag,
+            return refuse("Insulation end" + end->tag(),
                           "the connector does not fit between the insulation ends",
                           "Remove half the connector plus an allowance");
-        if (auto ok = end->stands_off(-length_mm / 2, "Insulation end" + end->tag); !ok) return ok;
+        if (auto ok = end->stands_off(-length_mm / 2, "Insulation end" + end->tag()); !ok) return ok;
         if (end_radius_mm > 0.95 * (diameter_mm / 2 - end->r.conductor))
             return refuse("Connector end radius", "it is larger than the connector's wall",
                           "Give at most the height of the step to the conductor");
@@ -180,17 +179,17 @@ Result<void> LayUp::joint(const CableEnd& a, const CableEnd& b, const JointConne
     Outline connector;
     connector.start = {0, -h};
     connector.line_to({radius - rho, -h});
-    connector.arc_to({radius, -h + rho}, {radius - rho, -h + rho}, "connector end A");
+    connector.arc_to({radius, -h + rho}, {radius - rho, -h + rho}, name_of(place::connector_end.on(Side::a)));
     connector.line_to({radius, h - rho});
-    connector.arc_to({radius - rho, h}, {radius - rho, h - rho}, "connector end B");
+    connector.arc_to({radius - rho, h}, {radius - rho, h - rho}, name_of(place::connector_end.on(Side::b)));
     connector.line_to({0, h});
-    electrode("connector", u0_kV, std::move(connector), "connector", "metal");
+    electrode(place::connector, u0_kV, std::move(connector), "connector", "metal");
     auto points = a.profile().points();
     const auto other = mirrored(b.profile().points());
     points.insert(points.end(), other.begin(), other.end());
     lying = Profile(points);
     cover_rounded(Profile({{radius, -h}, {radius, h}}), rho, rho);
-    surfaces_.push_back({"connector", -h, h, diameter_mm});
+    surfaces_.push_back({place::connector, -h, h, diameter_mm});
     joint_marks(a, b, length_mm);
     return {};
 }
@@ -200,7 +199,7 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
     tube.z0 = lying.place_near(tube.z0);
     tube.z1 = lying.place_near(tube.z1);
     const bool rubber = tube.kind != FitItem::Kind::shrink;
-    out.placed.push_back({tube.item, tube.name, tube.label, tube.z0, tube.z1, tube.kind,
+    out.placed.push_back({tube.item, tube.place, tube.label, tube.z0, tube.z1, tube.kind,
                           tube.tube.expanded_bore_mm, tube.integral,
                           rubber || tube.control || tube.hatch == "grading"});
     if (tube.z1 < tube.z0 + 2)
@@ -218,21 +217,22 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
                 return refuse(tube.item,
                               "its wall is too thin to be drawn round the rounded metal end beneath",
                               "Give a thicker wall, or the metal beneath a smaller end radius or thickness");
-    region(tube.under_name, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
+    region(tube.under, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
     out.parts.back().moulded = rubber;
-    region(tube.name, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
-    fit(tube.name, tube.kind, tube.tube, bore_over, tube.prefix);
+    region(tube.place, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
+    fit(tube.place, tube.kind, tube.tube, bore_over, tube.prefix);
     lying = lying.covered_by(laid.outer);
     return laid;
 }
 
-void LayUp::fill(const std::string& name, const std::string& material, const Profile& outer,
+void LayUp::fill(const PlaceId& place, const std::string& material, const Profile& outer,
                  const std::string& label, const std::string& hatch) {
-    region(name, material, outer.down_to(inner_mm_), label, hatch);
+    region(place, material, outer.down_to(inner_mm_), label, hatch);
     const double z0 = outer.points().front().z, z1 = outer.points().back().z;
     if (hatch == "tape" || hatch == "mastic" || hatch == "resin")
-        out.build_ups.push_back({name, hatch == "tape" ? BuildUp::Kind::tape : BuildUp::Kind::mastic,
+        out.build_ups.push_back({name_of(place),
+                                 hatch == "tape" ? BuildUp::Kind::tape : BuildUp::Kind::mastic,
                                  lying.between(z0, z1).points(), outer.points()});
     lying = lying.covered_by(outer);
 }
@@ -245,7 +245,7 @@ Profile LayUp::relief_mastic(const CableEnd& end, bool is_mirrored, double on_sc
                               {end.r.screen + thickness_mm, end.screen},
                               {end.r.insulation, end.screen + on_insulation_mm}};
     const Profile mastic(is_mirrored ? mirrored(points) : points);
-    fill("relief mastic" + end.tag, "relief mastic", mastic, "relief mastic" + end.tag, "mastic");
+    fill(place::relief_mastic.on(end.side), "relief mastic", mastic, "relief mastic" + end.tag(), "mastic");
     return mastic;
 }
 
@@ -255,19 +255,19 @@ void LayUp::joint_screen(double z0, double z1, double length_per_height, const s
     const auto course = lying.between(z0, z1);
     const auto inner = course.spanned(length_per_height);
     if (!same_course(inner, course))
-        region("under joint screen", beneath, inner.down_to(inner_mm_), "",
+        region(place::under_joint_screen, beneath, inner.down_to(inner_mm_), "",
                beneath == "air" ? "air" : "sealant");
     const auto outer = inner.grown([](double r) { return r + joint_screen_wall_mm; });
-    electrode("joint screen", 0, band_outline(inner, outer, {}, {}), "joint screen", "semiconductor");
+    electrode(place::joint_screen, 0, band_outline(inner, outer, {}, {}), "joint screen", "semiconductor");
     lying = lying.covered_by(outer);
 }
 
-void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
+void LayUp::fit(const PlaceId& place, FitItem::Kind kind, const closedform::ShrinkTube& tube,
                 const Profile& on, const std::string& prefix) {
-    FitItem item{part, kind, tube, {}, prefix};
+    FitItem item{place, name_of(place), kind, tube, {}, prefix};
     const double z0 = on.points().front().z, z1 = on.points().back().z;
     for (const double diameter : {2 * on.smallest_radius(), 2 * on.greatest_radius()}) {
-        std::string what = "parts beneath";
+        std::optional<PlaceId> what;
         for (const auto& s : surfaces_)
             if (s.z1 > z0 && s.z0 < z1 && std::abs(s.diameter_mm - diameter) < 0.05) what = s.what;
         if (item.on.empty() || item.on.back().diameter_mm < diameter - 0.01)
@@ -276,37 +276,37 @@ void LayUp::fit(const std::string& part, FitItem::Kind kind, const closedform::S
     out.fit.push_back(std::move(item));
 }
 
-void LayUp::mark(MarkKind kind, const std::string& label, double from_datum_mm, const std::string& parameter,
-                 double per_mm) {
-    out.marks.push_back(
-        {kind, label, from_datum_mm, label.ends_with(" B") ? CableSide::b : CableSide::a, parameter, per_mm});
+void LayUp::mark(MarkKind kind, const PlaceId& place, double from_datum_mm, const std::string& parameter,
+                 double per_mm, const std::string& label) {
+    out.marks.push_back({kind, place, label.empty() ? name_of(place) : label, from_datum_mm,
+                         place.side == Side::b ? CableSide::b : CableSide::a, parameter, per_mm});
 }
 
 void LayUp::joint_marks(const CableEnd& a, const CableEnd& b, double connector_length_mm) {
-    out.datum = out.zero = "joint centre";
-    mark(MarkKind::reference, "joint centre", 0);
+    out.datum = out.zero = place::joint_centre;
+    mark(MarkKind::reference, place::joint_centre, 0);
     out.control_length_mm = -a.screen - b.screen;
     for (const auto* end : {&a, &b}) {
         const double sign = end == &a ? 1 : -1;
         const std::string prefix = end == &a ? "a_" : "b_";
-        mark(MarkKind::connector_end, "connector end" + end->tag, sign * connector_length_mm / 2);
-        mark(MarkKind::insulation_end, "insulation end" + end->tag, -sign * end->insulation,
+        mark(MarkKind::connector_end, place::connector_end.on(end->side), sign * connector_length_mm / 2);
+        mark(MarkKind::insulation_end, place::insulation_end.on(end->side), -sign * end->insulation,
              prefix + "insulation_end_mm", sign);
         if (end->conductor_screen_left_mm > 0)
-            mark(MarkKind::conductor_screen_end, "conductor screen end" + end->tag,
+            mark(MarkKind::conductor_screen_end, place::conductor_screen_end.on(end->side),
                  -sign * (end->insulation + end->conductor_screen_left_mm), "conductor_screen_left_mm",
                  -sign);
         if (end->pencil_mm > 0)
-            mark(MarkKind::pencil_start, "pencil start" + end->tag,
+            mark(MarkKind::pencil_start, place::pencil_start.on(end->side),
                  -sign * (end->insulation - end->pencil_mm), "pencil_length_mm", sign);
-        mark(MarkKind::screen_edge, end->edge_title + end->tag, -sign * end->screen,
-             prefix + "screen_edge_mm", sign);
-        mark(MarkKind::metallic_cut, "metallic screen cut" + end->tag, -sign * end->metallic,
+        mark(MarkKind::screen_edge, place::screen_edge.on(end->side), -sign * end->screen,
+             prefix + "screen_edge_mm", sign, end->edge_title + end->tag());
+        mark(MarkKind::metallic_cut, place::metallic_cut.on(end->side), -sign * end->metallic,
              prefix + "metallic_cut_mm", sign);
-        mark(MarkKind::jacket_cut, "jacket cut" + end->tag, -sign * end->jacket, prefix + "jacket_cut_mm",
-             sign);
-        handle(prefix + "screen_edge_mm", end->edge_title + end->tag, {end->r.screen, sign * end->screen}, 0,
-               -sign);
+        mark(MarkKind::jacket_cut, place::jacket_cut.on(end->side), -sign * end->jacket,
+             prefix + "jacket_cut_mm", sign);
+        handle(prefix + "screen_edge_mm", end->edge_title + end->tag(), {end->r.screen, sign * end->screen},
+               0, -sign);
     }
 }
 
@@ -317,7 +317,7 @@ double LayUp::cable_stress(const CableEnd& end) const {
 
 void LayUp::find_gaps() {
     for (const auto& edge : edges_) {
-        const auto path = "insulation surface" + edge.tag;
+        const auto path = place::insulation_surface.on(edge.side);
         const auto filler = std::find_if(laid_.begin(), laid_.end(), [&](const auto& region) {
             return inside_polygon(polygon_of(region.outline, 0.3), edge.beside);
         });

@@ -16,7 +16,9 @@ class LayUp {
     double u0_kV = 0;
     double wall_share = 1; ///< of the mean recovered wall, on the side that is drawn
 
-    void material(const std::string& name, double eps_r, std::optional<Conduction> conduction = {});
+    /// `entry`: the entry of the materials table that it is a case of, where that has another name.
+    void material(const std::string& name, double eps_r, std::optional<Conduction> conduction = {},
+                  const std::string& entry = {});
     /// Of the materials table.
     double eps_of(const std::string& id) const;
     /// DC conductivity of a section's material: of the table under its name, or under the one it is a case
@@ -26,11 +28,12 @@ class LayUp {
     const Material* entry_of(const std::string& name) const;
 
     /// Adds a body over all before it. It reaches inwards as far as it likes: what was laid before covers it.
-    void region(const std::string& name, const std::string& material, Outline outline,
-                const std::string& label, const std::string& hatch);
-    void electrode(const std::string& name, double voltage_kV, Outline outline, const std::string& label,
+    void region(const PlaceId& place, const std::string& material, Outline outline, const std::string& label,
+                const std::string& hatch);
+    void electrode(const PlaceId& place, double voltage_kV, Outline outline, const std::string& label,
                    const std::string& hatch);
-    void path(const std::string& name, std::vector<Point> points, const std::string& side);
+    /// `side`: the region in which it is read.
+    void path(const PlaceId& place, std::vector<Point> points, const PlaceId& side);
     /// What is laid next lies over a metal layer's rounded corners by their chords, for no cusp is left then.
     void cover_rounded(const Profile& outer, double start_radius_mm, double end_radius_mm);
     /// The profile where it is clear of such corners, and along them where it cuts them.
@@ -38,20 +41,22 @@ class LayUp {
     /// Of the region or electrode just added.
     Part& last_part() { return out.parts.back(); }
 
-    /// The layers of a cable end and the paths on it ("insulation surface" + tag, "conductor screen" + tag).
+    /// The layers of a cable end and the paths on it (insulation surface, conductor screen).
     /// Side B: mirrored. Does not touch `lying`.
     void cable_end(const CableEnd& end, bool is_mirrored = false);
     /// Both ends of a joint, its connector over their conductors, `lying` over all, and the cuts as marks.
     Result<void> joint(const CableEnd& a, const CableEnd& b, const JointConnector& connector);
 
     struct Tube {
-        std::string name, material, label, hatch;
+        PlaceId place;
+        std::string material, label, hatch;
         std::string prefix; ///< of its parameters
         closedform::ShrinkTube tube;
         double z0 = 0, z1 = 0;
         std::string item; ///< in refusals and in the fit list
         FitItem::Kind kind = FitItem::Kind::shrink;
-        std::string under_name, under_material = "air", under_label = "air pocket"; ///< what it spans
+        PlaceId under; ///< what it spans
+        std::string under_material = "air", under_label = "air pocket";
         std::optional<Profile> bore_over =
             {};                ///< what its bore must fit, where moulded parts lie beneath too
         bool integral = false; ///< moulded into the next one
@@ -63,7 +68,7 @@ class LayUp {
     /// Recovers a tube over what lies there; refuses one that does not fit all of it.
     Result<Laid> shrink(const Tube& tube);
     /// A layer of any outer profile over what lies there, filling what is beneath.
-    void fill(const std::string& name, const std::string& material, const Profile& outer,
+    void fill(const PlaceId& place, const std::string& material, const Profile& outer,
               const std::string& label, const std::string& hatch);
     /// Relief mastic over a screen edge in the frame of `end`; grows `lying`.
     Profile relief_mastic(const CableEnd& end, bool is_mirrored, double on_screen_mm, double on_insulation_mm,
@@ -74,15 +79,15 @@ class LayUp {
     void joint_screen(double z0, double z1, double length_per_height = bridge_length_per_height,
                       const std::string& beneath = "air");
 
-    /// A label that ends in " B" is of side B.
-    void mark(MarkKind kind, const std::string& label, double from_datum_mm,
-              const std::string& parameter = {}, double per_mm = 1);
+    /// `label`: for people, where it is not the name of the place.
+    void mark(MarkKind kind, const PlaceId& place, double from_datum_mm, const std::string& parameter = {},
+              double per_mm = 1, const std::string& label = {});
     void handle(const std::string& key, const std::string& label, Point at, double at_datum_mm = 0,
                 double per_mm = -1) {
         out.handles.push_back({key, label, at, at_datum_mm, per_mm});
     }
-    void fit(const std::string& part, FitItem::Kind kind, const closedform::ShrinkTube& tube,
-             const Profile& on, const std::string& prefix);
+    void fit(const PlaceId& place, FitItem::Kind kind, const closedform::ShrinkTube& tube, const Profile& on,
+             const std::string& prefix);
     /// Field of the undisturbed cable at the conductor screen, kV/mm at U0.
     double cable_stress(const CableEnd& end) const;
     double inner_mm() const { return inner_mm_; } ///< how far inwards bodies are drawn
@@ -94,10 +99,11 @@ class LayUp {
   private:
     const DesignContext& context_;
     double inner_mm_ = 1;
-    std::vector<Region> laid_; ///< innermost first
+    std::map<std::string, std::string> entries_; ///< of the materials table, by material of the section
+    std::vector<Region> laid_;                   ///< innermost first
     std::vector<Profile> rounded_;
     struct EdgeOnSurface {
-        std::string tag;
+        Side side;
         double edge_s_mm, length_mm; ///< along the insulation surface
         Point beside;                ///< just past the edge, in what fills its step
     };
@@ -106,7 +112,7 @@ class LayUp {
     /// The cuts of a joint's sides as marks, and handles on both screen edges.
     void joint_marks(const CableEnd& a, const CableEnd& b, double connector_length_mm);
     struct NamedDiameter {
-        std::string what;
+        PlaceId what;
         double z0, z1, diameter_mm;
     };
     std::vector<NamedDiameter> surfaces_; ///< of the cable and connector: what a part lies on, by name

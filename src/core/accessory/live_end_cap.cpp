@@ -16,7 +16,7 @@ constexpr const char* id = "live_end_cap";
 /// The rod as a cable end without a conductor, in its mirrored frame.
 CableEnd rod_end(const CableEnd& cable, const ParameterValues& v) {
     CableEnd rod = cable;
-    rod.tag = " of the rod";
+    rod.side = Side::rod;
     rod.screen = -v("rod_screen_edge_mm");
     rod.far = -v("rod_length_mm");
     rod.edge.screen_S_per_m.reset();
@@ -38,24 +38,24 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         return refuse("Rod", "its screen leaves it less than 15 mm of length", "Use a longer rod");
     lay.cable_end(end);
     const double length = -rod.far, radius = end.r.insulation;
-    lay.material("rod", v("rod_eps_r"));
-    lay.region("rod", "rod", Outline::polygon({{0, 0}, {radius, 0}, {radius, length}, {0, length}}),
+    lay.material("rod", v("rod_eps_r"), {}, "insulating rod");
+    lay.region(place::rod, "rod", Outline::polygon({{0, 0}, {radius, 0}, {radius, length}, {0, length}}),
                "insulating rod", "insulation");
     lay.last_part().kit_piece = true;
-    lay.electrode("rod screen", 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
+    lay.electrode(place::rod_screen, 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
     auto points = end.profile().points();
     std::erase_if(points, [](Point p) { return p.z >= 0; });
     for (const Point p :
          {Point{radius, 0}, {radius, -rod.screen}, {rod.r.screen, -rod.screen}, {rod.r.screen, length}})
         points.push_back(p);
     lay.lying = Profile(points);
-    lay.out.datum = lay.out.zero = "cable end";
-    lay.mark(MarkKind::cable_end, "cable end", 0);
+    lay.out.datum = lay.out.zero = place::cable_end;
+    lay.mark(MarkKind::cable_end, place::cable_end, 0);
     lay.out.control_length_mm = -end.screen - rod.screen;
-    lay.mark(MarkKind::screen_edge, "screen edge", -end.screen, "screen_edge_mm");
-    lay.mark(MarkKind::metallic_cut, "metallic screen cut", -end.metallic, "metallic_cut_mm");
-    lay.mark(MarkKind::jacket_cut, "jacket cut", -end.jacket, "jacket_cut_mm");
-    lay.mark(MarkKind::rod_edge, "screen edge of the rod", rod.screen, "rod_screen_edge_mm", -1);
+    lay.mark(MarkKind::screen_edge, place::screen_edge, -end.screen, "screen_edge_mm");
+    lay.mark(MarkKind::metallic_cut, place::metallic_cut, -end.metallic, "metallic_cut_mm");
+    lay.mark(MarkKind::jacket_cut, place::jacket_cut, -end.jacket, "jacket_cut_mm");
+    lay.mark(MarkKind::rod_edge, place::screen_edge.on(Side::rod), rod.screen, "rod_screen_edge_mm", -1);
     lay.handle("screen_edge_mm", "screen edge", {end.r.screen, end.screen});
     lay.handle("rod_screen_edge_mm", "screen edge of the rod", {end.r.screen, -rod.screen}, 0, 1);
     lay.material("relief mastic", v("mastic_eps_r"));
@@ -77,38 +77,38 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                               v("mastic_thickness_mm"));
         }
     }
-    const auto tube = lay.shrink({"stress tube", "stress tube", "stress tube", "grading", "tube",
+    const auto tube = lay.shrink({place::stress_tube, "stress tube", "stress tube", "grading", "tube",
                                   v.tube("tube"), end.screen - lap, -rod.screen + lap, "Stress tube",
-                                  FitItem::Kind::shrink, "air under tube", "air", "air pocket"});
+                                  FitItem::Kind::shrink, place::air_under_tube, "air", "air pocket"});
     if (!tube) return tl::unexpected(tube.error());
     const int layers = static_cast<int>(std::lround(v("insulating_layers")));
     for (int i = 1; i <= layers; ++i) {
         const double more = 10.0 + 8 * i;
-        const auto name = fmt::format("insulating tube {}", i);
-        const auto laid =
-            lay.shrink({name, "insulating tube", name, "sleeve", "insulating", v.tube("insulating"),
-                        end.screen - more, std::min(-rod.screen + more, length), "Insulating tube",
-                        FitItem::Kind::shrink, "air under " + name, "air", "air pocket"});
+        const auto tube_i = place::insulating_tube.number(i);
+        const auto laid = lay.shrink(
+            {tube_i, "insulating tube", name_of(tube_i), "sleeve", "insulating", v.tube("insulating"),
+             end.screen - more, std::min(-rod.screen + more, length), "Insulating tube",
+             FitItem::Kind::shrink, place::air_under_insulating_tube.number(i), "air", "air pocket"});
         if (!laid) return tl::unexpected(laid.error());
     }
     lay.joint_screen(end.metallic - 15, length);
     const auto under = tube->under.between(end.screen + 1, -rod.screen - 1);
-    lay.path("rod surface", {{radius, 0.5}, {radius, -rod.screen}}, "rod");
-    lay.path("butt", {{end.r.conductor_screen + 0.3, 0.0}, {radius, 0.0}}, "rod");
+    lay.path(place::rod_surface, {{radius, 0.5}, {radius, -rod.screen}}, place::rod);
+    lay.path(place::butt, {{end.r.conductor_screen + 0.3, 0.0}, {radius, 0.0}}, place::rod);
     lay.out.checks.push_back(
         checks::insulation_tangential(end, {"the screens are too near the butt for the field to spread",
                                             "Cut the screens further back on both sides"}));
     lay.out.checks.push_back(checks::interface_tangential(
-        "rod_tangential", "Tangential stress on the rod", "rod surface",
+        "rod_tangential", "Tangential stress on the rod", place::rod_surface,
         {"the screen of the rod is too near the butt", "Begin the rod's screen further from the butt"}));
     if (v.is("butt", "dry"))
         lay.out.checks.push_back(
-            checks::enclosed_air("butt_air", "Stress along the dry butt at extinction voltage", "butt",
+            checks::enclosed_air("butt_air", "Stress along the dry butt at extinction voltage", place::butt,
                                  {"a film of air in the butt lies along the field of the cable",
                                   "Fill the butt with relief mastic"}));
     else
         lay.out.checks.push_back(
-            checks::electrode_surface("butt", "Stress in the filled butt", "butt",
+            checks::electrode_surface("butt", "Stress in the filled butt", place::butt,
                                       {"the butt lies along the field of the cable",
                                        "Use a cable accessory with less stress at its end"}));
     lay.out.checks.push_back(
@@ -119,7 +119,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                                   "Round the edge more, or fill it with relief mastic"}));
     lay.out.checks.back().id = "rod_screen_edge";
     lay.out.checks.push_back(checks::electrode_edge(
-        "conductor_end", "Stress at the end of the conductor", {"conductor end"},
+        "conductor_end", "Stress at the end of the conductor", {place::conductor_end},
         {"the conductor's end is too sharp", "Round it with a file before the rod goes on"}));
     lay.out.estimates = {
         {"conductor_end", lay.cable_stress(end), "undisturbed cable at the conductor screen"}};
@@ -144,6 +144,7 @@ Family live_end_cap() {
         if (p.key == "screen_edge_mm") p.default_value = by_class(60, 2.6);
     list.length("conductor_end_radius_mm", "Conductor end radius", "Filed round before the rod goes on", 0.05,
                 10, fixed(1.5));
+    list.aid(AidRole::Kind::edge_radius, {{"radius", "conductor_end_radius_mm"}}, 1);
     list.screen_edge();
     list.relief_mastic("Left out, the tube spans the step and air stays under it");
     list.group("Rod");
@@ -158,6 +159,7 @@ Family live_end_cap() {
     list.shrink_tube("tube", "stress tube", of_layer("jacket", 1.3), of_layer("insulation", 0.62),
                      fixed(2.8));
     list.conduction("tube");
+    list.graded_layer_aid("tube");
     list.group("Insulating tubes");
     list.number("insulating_layers", "Number", "One more above 12 kV (common practice)", 1, 6,
                 [](const DesignContext& c) {

@@ -103,6 +103,21 @@ void ParameterList::cone(bool with_tip) {
         length("cone_tip_radius_mm", "Tip radius", "Of the rounded upper end", 0.2, 15, fixed(2));
     }
     length("cone_overlap_mm", "Lap on the screen", "Behind the start of the cone", 2, 300, fixed(25));
+    std::map<std::string, std::string> keys{
+        {"length", "cone_length_mm"}, {"profile", "cone_profile"}, {"permittivity", "body_eps_r"}};
+    if (with_tip) keys["rise"] = "cone_rise_mm";
+    aid(AidRole::Kind::cone, std::move(keys));
+    if (with_tip) aid(AidRole::Kind::edge_radius, {{"radius", "cone_tip_radius_mm"}}, 3);
+}
+
+void ParameterList::aid(AidRole::Kind kind, std::map<std::string, std::string> keys, int rank) {
+    const AidRole role{kind, std::move(keys), rank};
+    auto& aids = family_.aids;
+    aids.insert(std::upper_bound(aids.begin(), aids.end(), role,
+                                 [](const AidRole& a, const AidRole& b) {
+                                     return std::pair(a.kind, a.rank) < std::pair(b.kind, b.rank);
+                                 }),
+                role);
 }
 
 void ParameterList::shrink_tube(const std::string& prefix, const std::string& material,
@@ -121,6 +136,14 @@ void ParameterList::recovery() {
            {{"mean", "mean wall"}, {"worst", "thinnest side"}});
     number("eccentricity_percent", "Thinner on one side by, %",
            "Used with the thinnest side (common practice, no source)", 0, 60, fixed(15));
+}
+
+void ParameterList::graded_layer_aid(const std::string& prefix,
+                                     std::map<std::string, std::string> more_roles) {
+    more_roles.insert({{"wall", prefix + "_recovered_wall_mm"},
+                       {"bore", prefix + "_recovered_bore_mm"},
+                       {"permittivity", prefix + "_eps_r"}});
+    aid(AidRole::Kind::graded_layer, std::move(more_roles));
 }
 
 void ParameterList::conduction(const std::string& prefix) {
@@ -150,6 +173,7 @@ void ParameterList::lug(bool earth_nearby) {
     group(earth_nearby ? "Lug and surroundings" : "Lug");
     length("lug_barrel_depth_mm", "Lug barrel depth", "", 5, 300, fixed(55));
     length("lug_barrel_diameter_mm", "Lug barrel diameter", "Outside", 3, 150, of_layer("conductor", 1.5));
+    takes_connector({"lug", "lug_barrel_depth_mm", "lug_barrel_diameter_mm"});
     if (earth_nearby)
         length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
                20, 2000, fixed(200));
@@ -199,6 +223,7 @@ void ParameterList::insulation_end(double pencil_mm, bool pencilled_first) {
     length("pencil_length_mm", "Pencil length", "45 to 50 mm (common practice)", 3, 200, fixed(pencil_mm));
     length("conductor_screen_left_mm", "Conductor screen left", "5 mm (common practice), when pencilled", 0.5,
            30, fixed(5));
+    aid(AidRole::Kind::pencil, {{"length", "pencil_length_mm"}, {"shape", "insulation_end"}});
 }
 
 void ParameterList::connector() {
@@ -208,6 +233,8 @@ void ParameterList::connector() {
     length("connector_diameter_mm", "Diameter", "Outside, after crimping or shearing", 4, 150,
            of_layer("conductor", 1.5));
     length("connector_end_radius_mm", "End radius", "Filed; a burr is sharper", 0.05, 10, fixed(1.5));
+    aid(AidRole::Kind::edge_radius, {{"radius", "connector_end_radius_mm"}}, 2);
+    takes_connector({"joint", "connector_length_mm", "connector_diameter_mm"});
 }
 
 DefaultValue fixed(double value) {
@@ -251,6 +278,7 @@ std::optional<Conduction> ParameterValues::conduction(const std::string& prefix)
 }
 
 double ParameterValues::wall_share() const {
+    if (!family_.parameter("wall_side")) return 1; // a family whose walls are drawn
     return is("wall_side", "worst") ? 1 - (*this)("eccentricity_percent") / 100 : 1;
 }
 
@@ -264,9 +292,9 @@ EdgePreparation ParameterValues::edge() const {
 }
 
 namespace {
-CableEnd cable_end_of(const DesignContext& context, CableSide side, std::string tag) {
+CableEnd cable_end_of(const DesignContext& context, CableSide side, Side named) {
     CableEnd end;
-    end.tag = std::move(tag);
+    end.side = named;
     end.r = radii_of(context.dimensions_of(side));
     if (const auto* insulation = context.materials.find(context.cable_of(side).insulation_material)) {
         end.insulation_eps = insulation->eps_r.value;
@@ -283,7 +311,7 @@ ConeShape ParameterValues::cone() const {
 
 CableEnd ParameterValues::termination_end(double far_z_mm) const {
     const auto& value = *this;
-    auto end = cable_end_of(context_, CableSide::a, "");
+    auto end = cable_end_of(context_, CableSide::a, Side::none);
     const double edge_at = value("screen_edge_mm");
     end.far = far_z_mm;
     end.jacket = edge_at - value("jacket_cut_mm");
@@ -296,17 +324,16 @@ CableEnd ParameterValues::termination_end(double far_z_mm) const {
 }
 
 CableEnd ParameterValues::joint_end(CableSide side) const {
-    return side == CableSide::a ? end_from_datum(side, "a_", " A") : end_from_datum(side, "b_", " B");
+    return side == CableSide::a ? end_from_datum(side, "a_", Side::a) : end_from_datum(side, "b_", Side::b);
 }
 
 CableEnd ParameterValues::body_end() const {
-    return end_from_datum(CableSide::a, "", "");
+    return end_from_datum(CableSide::a, "", Side::none);
 }
 
-CableEnd ParameterValues::end_from_datum(CableSide side, const std::string& key,
-                                         const std::string& tag) const {
+CableEnd ParameterValues::end_from_datum(CableSide side, const std::string& key, Side named) const {
     const auto& value = *this;
-    auto end = cable_end_of(context_, side, tag);
+    auto end = cable_end_of(context_, side, named);
     end.jacket = -value(key + "jacket_cut_mm");
     end.far = end.jacket - 30;
     end.metallic = -value(key + "metallic_cut_mm");

@@ -13,6 +13,10 @@ using DefaultValue = std::function<double(const DesignContext&)>;
 class ParameterList {
   public:
     explicit ParameterList(Family& family) : family_(family) {}
+    /// What the connector of the library is to the family.
+    void takes_connector(ConnectorRole role) { family_.connector = std::move(role); }
+    /// Offers a shape aid; `keys` of parameters that are, or will be, in the list.
+    void aid(AidRole::Kind kind, std::map<std::string, std::string> keys, int rank = 0);
     void group(std::string heading) { group_ = std::move(heading); }
     void length(const std::string& key, const std::string& label, const std::string& help, double lowest_mm,
                 double highest_mm, DefaultValue value);
@@ -41,6 +45,9 @@ class ParameterList {
                      DefaultValue recovered_mm, DefaultValue wall_mm);
     /// Keys `prefix`_conduction, _S_per_m, _E0_kV_per_mm, _exponent.
     void conduction(const std::string& prefix);
+    /// Offers the aid for a recovered layer of this prefix; more roles: "upper end", "least upper end",
+    /// "screen edge".
+    void graded_layer_aid(const std::string& prefix, std::map<std::string, std::string> more_roles = {});
     /// Eccentric recovery: keys wall_side, eccentricity_percent.
     void recovery();
     /// Cutbacks from the cable end: insulation removed, screen edge, metallic screen, jacket.
@@ -93,7 +100,7 @@ class ParameterValues {
     CableEnd body_end() const;
 
   private:
-    CableEnd end_from_datum(CableSide side, const std::string& prefix, const std::string& tag) const;
+    CableEnd end_from_datum(CableSide side, const std::string& prefix, Side named) const;
     const Family& family_;
     const DesignContext& context_;
 };

@@ -22,25 +22,25 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     const auto course =
         build_up_course(a, b, v("tape_stop_mm"), v("cone_length_mm"), bare + v("build_up_mm"), half);
     if (!course) return tl::unexpected(course.error());
-    lay.fill("insulating tape", "insulating tape", *course, "insulating tape", "tape");
+    lay.fill(place::insulating_tape, "insulating tape", *course, "insulating tape", "tape");
     const double z0 = a.jacket - 30 + 5, z1 = -b.jacket + 30 - 5, cover = v("jacket_tape_mm");
     const auto under = lay.lying.between(z0, z1).spanned(0.35);
     const auto outer = under.grown([&](double r) { return r + cover; });
-    lay.region("tape in steps", "insulating tape", under.down_to(lay.inner_mm()), "", "tape");
-    lay.fill("jacket tape", "jacket tape", outer, "jacket tape", "tape");
+    lay.region(place::tape_in_steps, "insulating tape", under.down_to(lay.inner_mm()), "", "tape");
+    lay.fill(place::jacket_tape, "jacket tape", outer, "jacket tape", "tape");
     const double earth = v("earth_distance_mm");
     if (earth < outer.greatest_radius() + 3)
         return refuse("Nearby earth", "it is inside, or within 3 mm of, the splice",
                       "Give the distance from the cable axis to the nearest earthed part");
-    lay.region("air", "air", Outline::polygon({{0, a.far}, {earth, a.far}, {earth, -b.far}, {0, -b.far}}),
-               "air", "air");
+    lay.region(place::air, "air",
+               Outline::polygon({{0, a.far}, {earth, a.far}, {earth, -b.far}, {0, -b.far}}), "air", "air");
     lay.out.section.boundaries.push_back({"nearby earth", 0, {{earth, a.far}, {earth, -b.far}}});
-    lay.path("splice surface", outer.points(), "air");
+    lay.path(place::splice_surface, outer.points(), place::air);
     for (const auto* end : {&a, &b}) {
         const double sign = end == &a ? 1 : -1, stops = end->screen + v("tape_stop_mm");
-        lay.mark(MarkKind::tape_end, "insulating tape stops" + end->tag, -sign * stops, "tape_stop_mm",
+        lay.mark(MarkKind::tape_end, place::insulating_tape_stop.on(end->side), -sign * stops, "tape_stop_mm",
                  -sign);
-        lay.mark(MarkKind::tape_end, "taper top" + end->tag, -sign * (stops + v("cone_length_mm")),
+        lay.mark(MarkKind::tape_end, place::taper_top.on(end->side), -sign * (stops + v("cone_length_mm")),
                  "cone_length_mm", -sign);
         lay.out.checks.push_back(checks::insulation_tangential(
             *end, {"no graded screen spreads the field here: the splice only rebuilds the layers",
@@ -51,7 +51,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         lay.out.checks.push_back(
             checks::insulation_ratio(*end, lay.cable_stress(*end), "Use a joint with stress control"));
     }
-    for (auto& check : checks::surface_in_air("splice", "splice surface",
+    for (auto& check : checks::surface_in_air("splice", place::splice_surface,
                                               {"the field leaves the splice into the air beside it",
                                                "Use a joint with stress control at this voltage"},
                                               "Use a joint with stress control at this voltage"))
@@ -84,6 +84,7 @@ Family portable_splice() {
                 200, by_class(5, 0.7));
     list.length("cone_length_mm", "Taper length", "Half-lapped, turned back at the taper", 5, 400, fixed(40));
     list.length("tape_stop_mm", "Stops short of the screen", "", 1, 100, fixed(8));
+    list.aid(AidRole::Kind::tape_cone, {{"length", "cone_length_mm"}, {"stop", "tape_stop_mm"}});
     list.permittivity("tape_eps_r", "Permittivity", "insulating tape");
     list.group("Jacket tape");
     list.length("jacket_tape_mm", "Thickness", "Half-lapped, valley lay", 0.5, 30, fixed(2.5));

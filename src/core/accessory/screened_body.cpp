@@ -42,10 +42,10 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
         const double reach = entrance.is_mirrored ? -z1 : z0,
                      end = entrance.end.insulation - entrance.end.pencil_mm;
         if (reach > end - 2)
-            return refuse("Inner electrode", "it does not lap onto the insulation" + entrance.end.tag,
+            return refuse("Inner electrode", "it does not lap onto the insulation" + entrance.end.tag(),
                           "Use a longer electrode, remove less insulation, or centre the body");
         if (reach < entrance.end.screen + 5)
-            return refuse("Inner electrode", "it comes within 5 mm of the screen edge" + entrance.end.tag,
+            return refuse("Inner electrode", "it comes within 5 mm of the screen edge" + entrance.end.tag(),
                           "Cut the screen further back, or centre the body");
     }
     const auto inner = lay_.lying.between(z0, z1);
@@ -57,15 +57,14 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
                       "Give a smaller radius or a thicker wall");
     const double inner_radius = 0.9 * (thinnest - outer_radius); // nearly a half round
     const Profile outer({{radius, z0}, {radius, z1}});
-    BandEnd start{outer_radius, inner_radius, two ? "inner electrode A" : "inner electrode"};
-    BandEnd finish{outer_radius, inner_radius, "inner electrode B"};
+    BandEnd start{outer_radius, inner_radius, place::inner_electrode.on(two ? Side::a : Side::none)};
+    BandEnd finish{outer_radius, inner_radius, place::inner_electrode.on(Side::b)};
     if (!two) finish = {};
-    lay_.electrode("inner electrode", lay_.u0_kV, band_outline(inner, outer, start, finish),
+    lay_.electrode(place::inner_electrode, lay_.u0_kV, band_outline(inner, outer, start, finish),
                    "inner electrode", "semiconductor");
     lay_.last_part().moulded = true;
     lay_.cover_rounded(outer, outer_radius, two ? outer_radius : 0);
-    std::vector<std::string> edges{start.name + ", inner", start.name + ", outer"};
-    if (two) edges.insert(edges.end(), {finish.name + ", inner", finish.name + ", outer"});
+    const auto edges = two ? edges_of({start, finish}) : edges_of({start});
     lay_.out.checks.push_back(
         checks::electrode_edge("inner_electrode", "Stress at the ends of the inner electrode", edges,
                                {"the inner electrode ends too sharply for the rubber over it",
@@ -81,17 +80,17 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
     auto shape = v_.cone();
     const double flare_end = entrance.cone_start + shape.length_mm;
     if (base > end.screen - 1)
-        return refuse("Cone" + end.tag, "it does not lap onto the insulation screen: it is not earthed",
+        return refuse("Cone" + end.tag(), "it does not lap onto the insulation screen: it is not earthed",
                       "Lengthen its lap, or centre the body");
     if (base < end.metallic)
-        return refuse("Cone" + end.tag, "its lap reaches the metallic screen",
+        return refuse("Cone" + end.tag(), "its lap reaches the metallic screen",
                       "Shorten the lap, or cut the metallic screen further back");
     const auto skin = entrance.is_mirrored ? mirrored(outer.points()) : outer.points();
     if (base < skin.front().z + 1)
-        return refuse("Body end" + end.tag, "the body ends before the lap of its cone does",
+        return refuse("Body end" + end.tag(), "the body ends before the lap of its cone does",
                       "Give a longer body, a shorter lap, or centre the body");
     if (flare_end > electrode_end - 2)
-        return refuse("Cone" + end.tag, "it reaches the inner electrode",
+        return refuse("Cone" + end.tag(), "it reaches the inner electrode",
                       "Shorten the cone or the electrode, or cut the screen further back");
     shape.rise_mm = outer.radius(place(flare_end)) - end.r.insulation;
     const ConeSurroundings around{end.r.conductor_screen, end.r.insulation, end.insulation_eps,
@@ -100,12 +99,12 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
     for (const auto& p : curve)
         if (const double z = p.z + entrance.cone_start;
             z < flare_end - 0.01 && p.r > outer.radius(place(z)) - 0.05)
-            return refuse("Cone" + end.tag, "its profile leaves the body before its end",
+            return refuse("Cone" + end.tag(), "its profile leaves the body before its end",
                           "Shorten the cone, or keep its end off the step over the inner electrode");
     for (const auto& p : outer.points()) // the skin may sink below the flare between two of its points
         if (const double z = place(p.z) - entrance.cone_start;
             z > 0 && z < shape.length_mm - 0.01 && p.r < Profile(curve).radius(z) + 0.05)
-            return refuse("Cone" + end.tag, "its profile leaves the body before its end",
+            return refuse("Cone" + end.tag(), "its profile leaves the body before its end",
                           "Shorten the cone, or keep its end off the step over the inner electrode");
     // From the bore up the flare to the outer skin, and back along the skin.
     std::vector<Point> points{{end.r.insulation, base}};
@@ -116,27 +115,24 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
         if (p->z < flare_end - 1e-6 && p->z > base + 1e-6) points.push_back(*p);
     points.push_back({outer.radius(place(base)), base});
     auto outline = Outline::polygon(points);
-    const auto name = "cone" + end.tag;
-    lay_.electrode(name, 0, entrance.is_mirrored ? mirrored(outline) : outline, name, "semiconductor");
+    const auto cone = place::cone.on(end.side);
+    lay_.electrode(cone, 0, entrance.is_mirrored ? mirrored(outline) : outline, name_of(cone),
+                   "semiconductor");
     lay_.last_part().moulded = true;
     if (entrance.is_mirrored)
         for (auto& p : exposed) p = mirrored(p);
     if (exposed.size() >= 2) {
-        lay_.path("cone flare" + end.tag, exposed, "body");
-        lay_.out.checks.push_back(
-            checks::electrode_surface(end.tag.empty()   ? "cone_surface"
-                                      : end.tag == " A" ? "cone_surface_a"
-                                                        : "cone_surface_b",
-                                      "Stress on the surface of the cone" + end.tag, "cone flare" + end.tag,
-                                      {"the cone rises too slowly from the insulation",
-                                       "Give it a profile of constant stress, or a shorter cone"}));
+        lay_.path(place::cone_flare.on(end.side), exposed, place::body);
+        lay_.out.checks.push_back(checks::electrode_surface(
+            checks::with_side("cone_surface", end.side), "Stress on the surface of the cone" + end.tag(),
+            place::cone_flare.on(end.side),
+            {"the cone rises too slowly from the insulation",
+             "Give it a profile of constant stress, or a shorter cone"}));
     }
-    lay_.out.estimates.push_back({end.tag.empty()   ? "insulation_tangential"
-                                  : end.tag == " A" ? "insulation_tangential_a"
-                                                    : "insulation_tangential_b",
+    lay_.out.estimates.push_back({checks::with_side("insulation_tangential", end.side),
                                   cone_tangential_kV_per_mm(shape, around, lay_.u0_kV),
                                   "cone of this length and rise with a constant tangential stress"});
-    lay_.mark(MarkKind::cone, "cone start" + end.tag, -place(entrance.cone_start), "cone_span_mm",
+    lay_.mark(MarkKind::cone, place::cone_start.on(end.side), -place(entrance.cone_start), "cone_span_mm",
               entrance.is_mirrored ? -1 : 1);
     checks_of(entrance, edge_stands_out(curve, entrance.cone_start, end));
     return {};
@@ -160,7 +156,7 @@ void Builder::checks_of(const Entrance& entrance, bool edge_stands_out) {
 
 Result<void> Builder::build(const std::vector<Entrance>& entrances, double electrode_z0, double electrode_z1,
                             double body_z0, double body_z1) {
-    lay_.material("body", v_("body_eps_r"));
+    lay_.material("body", v_("body_eps_r"), {}, "rubber body");
     lay_.material("grease", v_("grease_eps_r"));
     const bool air = v_.is("step_fill", "air");
     // The bore rests on the cable; over connector and conductor the electrode is moulded in.
@@ -168,9 +164,9 @@ Result<void> Builder::build(const std::vector<Entrance>& entrances, double elect
         lay_.lying.covered_by(Profile({{entrances.front().end.r.insulation, electrode_z0},
                                        {entrances.back().end.r.insulation, electrode_z1}}));
     if (auto ok = inner_electrode(entrances, electrode_z0, electrode_z1); !ok) return ok;
-    const auto laid = lay_.shrink({"body", "body", "rubber body", "rubber", "body", v_.tube("body"), body_z0,
-                                   body_z1, "Body", body_.fit, "step under the body", air ? "air" : "grease",
-                                   air ? "air gap" : "grease", bore_over});
+    const auto laid = lay_.shrink({place::body, "body", "rubber body", "rubber", "body", v_.tube("body"),
+                                   body_z0, body_z1, "Body", body_.fit, place::step_under_body,
+                                   air ? "air" : "grease", air ? "air gap" : "grease", bore_over});
     if (!laid) return tl::unexpected(laid.error());
     const double middle = (electrode_z0 + electrode_z1) / 2;
     if (laid->outer.radius(middle) - laid->under.radius(middle) < least_cover_mm)
@@ -210,6 +206,7 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(1.7, 0.16));
     list.length("electrode_end_radius_mm", "End radius", "Outside; the inside takes the rest of the wall",
                 0.2, 20, by_class(1.1, 0.09));
+    list.aid(AidRole::Kind::edge_radius, {{"radius", "electrode_end_radius_mm"}}, 0);
     list.cone(false);
     list.length("cone_span_mm", "Start, from the middle or datum",
                 "A little past the screen edge: the cone covers the edge", 5, 3000, list.value_of(edge, -2));
@@ -230,8 +227,8 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
         !ok)
         return tl::unexpected(ok.error());
     lay.joint_screen(std::min(a.metallic - 15, -half + offset), std::max(-b.metallic + 15, half + offset));
-    lay.mark(MarkKind::body_end, "body end A", half - offset, "body_offset_mm", -1);
-    lay.mark(MarkKind::body_end, "body end B", -half - offset, "body_offset_mm", -1);
+    lay.mark(MarkKind::body_end, place::body_end.on(Side::a), half - offset, "body_offset_mm", -1);
+    lay.mark(MarkKind::body_end, place::body_end.on(Side::b), -half - offset, "body_offset_mm", -1);
     lay.handle("body_offset_mm", "body", {lay.lying.radius(offset), offset}, 0, 1);
     if (context.cable.cores == 3)
         lay.out.statements.push_back("Three cores: the section is one core with its own screen; the other "
@@ -258,18 +255,18 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
                                   format_length(2 * end.r.conductor, LengthUnit::mm)),
                       "Choose a larger connector");
     lay.cable_end(end);
-    lay.electrode("connector", lay.u0_kV,
+    lay.electrode(place::connector, lay.u0_kV,
                   Outline::polygon({{0, -depth}, {radius, -depth}, {radius, beyond}, {0, beyond}}),
                   "connector", "metal");
     lay.lying = end.profile().covered_by(Profile({{radius, -depth}, {radius, beyond}}));
     lay.out.datum = lay.out.zero = body.datum;
     lay.mark(MarkKind::reference, body.datum, 0);
     lay.out.control_length_mm = -end.screen;
-    lay.mark(MarkKind::connector_end, "connector end", depth);
-    lay.mark(MarkKind::insulation_end, "insulation end", -end.insulation, "insulation_end_mm");
-    lay.mark(MarkKind::screen_edge, "screen edge", -end.screen, "screen_edge_mm");
-    lay.mark(MarkKind::metallic_cut, "metallic screen cut", -end.metallic, "metallic_cut_mm");
-    lay.mark(MarkKind::jacket_cut, "jacket cut", -end.jacket, "jacket_cut_mm");
+    lay.mark(MarkKind::connector_end, place::connector_end, depth);
+    lay.mark(MarkKind::insulation_end, place::insulation_end, -end.insulation, "insulation_end_mm");
+    lay.mark(MarkKind::screen_edge, place::screen_edge, -end.screen, "screen_edge_mm");
+    lay.mark(MarkKind::metallic_cut, place::metallic_cut, -end.metallic, "metallic_cut_mm");
+    lay.mark(MarkKind::jacket_cut, place::jacket_cut, -end.jacket, "jacket_cut_mm");
     lay.handle("screen_edge_mm", "screen edge", {end.r.screen, end.screen});
     const double seat = v("seat_offset_mm"); // towards the cable: not fully home
     Builder builder(lay, v, body);
@@ -280,7 +277,7 @@ Result<BuiltAccessory> build_one_entrance(const std::string& family, const Desig
         return tl::unexpected(ok.error());
     lay.joint_screen(std::min(end.metallic - 15, -body_end), beyond);
     lay.last_part().moulded = true;
-    lay.mark(MarkKind::body_end, "body end", body_end, "body_end_mm");
+    lay.mark(MarkKind::body_end, place::body_end, body_end, "body_end_mm");
     lay.handle("seat_offset_mm", "body", {lay.lying.radius(-body_end + 1), -body_end}, -v("body_end_mm"), -1);
     return lay.finish(end.metallic - 60, beyond, lay.lying.greatest_radius() * 1.12);
 }

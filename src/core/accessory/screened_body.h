@@ -14,7 +14,7 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
                                   FitItem::Kind kind);
 
 struct ScreenedBody {
-    std::string datum; ///< one entrance: what positions are measured from
+    PlaceId datum; ///< one entrance: what positions are measured from
     FitItem::Kind fit = FitItem::Kind::cold_shrink;
     double beyond_mm = 0; ///< one entrance: how far the section shows the part beyond the datum
     std::vector<std::string> statements;

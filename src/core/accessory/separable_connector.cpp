@@ -10,7 +10,7 @@ namespace {
 
 constexpr const char* connector_id = "separable_connector";
 constexpr const char* adapter_id = "extension_adapter";
-constexpr const char* datum = "bushing centre line";
+constexpr auto datum = place::bushing_centre;
 constexpr double shown_beyond_mm = 45;
 
 const char* const scope_statement = "Separable connectors have a standard of their own: the test levels "
@@ -28,6 +28,7 @@ void add_common(ParameterList& list, const std::string& reference, DefaultValue 
                 1200, std::move(contact_depth));
     list.length("contact_diameter_mm", "Diameter", "Outside, after crimping", 4, 150,
                 of_layer("conductor", 1.5));
+    list.takes_connector({"lug", "", "contact_diameter_mm"});
     add_screened_body_parameters(list, "screen_edge_mm", "insulation_end_mm", FitItem::Kind::slip_on);
     list.length("seat_offset_mm", "Not fully home by", "The seating indicator still shows", 0, 60, fixed(0));
 }
@@ -46,7 +47,7 @@ Family separable_connector() {
     const auto depth = [](const DesignContext& c) {
         return choice_of(*find_family(connector_id), c, "form") == "tee" ? 78.0 : 55.0;
     };
-    add_common(list, datum, depth, list.value_of("contact_depth_mm", 6));
+    add_common(list, name_of(datum), depth, list.value_of("contact_depth_mm", 6));
     f.build = [](const DesignContext& c) {
         return build_one_entrance(
             connector_id, c,
@@ -67,7 +68,8 @@ Family extension_adapter() {
                 fixed(130));
     list.length("least_clearance_mm", "Clearance wanted", "Between the skins of neighbours", 0, 500,
                 fixed(12));
-    add_common(list, datum, list.value_of("added_length_mm", 50), list.value_of("contact_depth_mm", 6));
+    add_common(list, name_of(datum), list.value_of("added_length_mm", 50),
+               list.value_of("contact_depth_mm", 6));
     f.build = [](const DesignContext& c) -> Result<BuiltAccessory> {
         const ParameterValues v(adapter_id, c);
         if (v("contact_depth_mm") < v("added_length_mm") + 5)
@@ -79,13 +81,13 @@ Family extension_adapter() {
         if (!built) return built;
         double skin = 0;
         for (const auto& e : built->section.electrodes)
-            if (e.name == "joint screen")
+            if (e.name == name_of(place::joint_screen))
                 for (const auto& step : e.outline.steps) skin = std::max(skin, step.to.r);
         built->clearances.push_back({"Clearance to the neighbouring phase", v("phase_spacing_mm") - 2 * skin,
                                      v("least_clearance_mm"),
                                      "Spread the bushings, or stagger the adapters"});
-        built->marks.push_back(
-            {MarkKind::reference, "adapter end", v("added_length_mm"), CableSide::a, "", 1});
+        built->marks.push_back({MarkKind::reference, place::adapter_end, name_of(place::adapter_end),
+                                v("added_length_mm"), CableSide::a, "", 1});
         return built;
     };
     return f;

@@ -23,9 +23,9 @@ Result<void> tape_connector(LayUp& lay, const CableEnd& a, const CableEnd& b, do
     const double at_a = outer.points().front().r - inner.points().front().r,
                  at_b = outer.points().back().r - inner.points().back().r;
     const double rho = 0.42 * std::min({at_a, at_b, thickness_mm});
-    lay.electrode("connector tape", lay.u0_kV,
-                  band_outline(inner, outer, {rho, 0.8 * rho, "connector tape A"},
-                               {rho, 0.8 * rho, "connector tape B"}),
+    lay.electrode(place::connector_tape, lay.u0_kV,
+                  band_outline(inner, outer, {rho, 0.8 * rho, place::connector_tape.on(Side::a)},
+                               {rho, 0.8 * rho, place::connector_tape.on(Side::b)}),
                   "semiconductive tape", "semiconductor");
     lay.out.build_ups.push_back(
         {"semiconductive tape on the connector", BuildUp::Kind::tape, inner.points(), outer.points()});
@@ -43,7 +43,7 @@ Result<Profile> build_up_course(const CableEnd& a, const CableEnd& b, double sto
         if (radius < end->r.insulation + 1)
             return refuse("Build-up",
                           fmt::format("{} is not above insulation{}, {}",
-                                      format_length(diameter_mm, LengthUnit::mm), end->tag,
+                                      format_length(diameter_mm, LengthUnit::mm), end->tag(),
                                       format_length(2 * end->r.insulation, LengthUnit::mm)),
                           "Build up to a larger diameter");
     return Profile({{a.r.insulation + tape_edge_mm, z0},
@@ -68,12 +68,12 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     const double stop = v("tape_stop_mm"), cone = v("cone_length_mm"), diameter = taped + v("build_up_mm");
     const auto course = build_up_course(a, b, stop, cone, diameter, half);
     if (!course) return tl::unexpected(course.error());
-    lay.fill("insulating tape", "insulating tape", *course, "insulating tape", "tape");
+    lay.fill(place::insulating_tape, "insulating tape", *course, "insulating tape", "tape");
     const double lap = v("screen_tape_lap_mm");
     lay.joint_screen(a.metallic - lap, -b.metallic + lap, tape_follows_per_height, "insulating tape");
     const auto& points = course->points();
-    lay.path("tape cone A", {points[0], points[1]}, "insulating tape");
-    lay.path("tape cone B", {points[2], points[3]}, "insulating tape");
+    lay.path(place::tape_cone.on(Side::a), {points[0], points[1]}, place::insulating_tape);
+    lay.path(place::tape_cone.on(Side::b), {points[2], points[3]}, place::insulating_tape);
 
     // Over all: jacket tape, or a mould of resin.
     const bool resin = v.is("protection", "resin");
@@ -82,25 +82,24 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         resin
             ? Profile({{lay.lying.greatest_radius() + cover, z0}, {lay.lying.greatest_radius() + cover, z1}})
             : lay.lying.between(z0, z1).spanned().grown([&](double r) { return r + cover; });
-    lay.material("protection", lay.eps_of(resin ? "resin" : "jacket tape"));
-    lay.fill(resin ? "resin" : "jacket tape", "protection", outer, resin ? "cast resin" : "jacket tape",
-             resin ? "resin" : "tape");
+    lay.material("protection", lay.eps_of(resin ? "resin" : "jacket tape"), {}, "resin");
+    lay.fill(resin ? place::resin : place::jacket_tape, "protection", outer,
+             resin ? "cast resin" : "jacket tape", resin ? "resin" : "tape");
 
     for (const double sign : {1.0, -1.0}) {
         const auto& end = sign > 0 ? a : b;
-        lay.mark(MarkKind::tape_end, "insulating tape stops" + end.tag, -sign * (end.screen + stop),
+        lay.mark(MarkKind::tape_end, place::insulating_tape_stop.on(end.side), -sign * (end.screen + stop),
                  "tape_stop_mm", -sign);
-        lay.mark(MarkKind::tape_end, "cone top" + end.tag, -sign * (end.screen + stop + cone),
+        lay.mark(MarkKind::tape_end, place::cone_top.on(end.side), -sign * (end.screen + stop + cone),
                  "cone_length_mm", -sign);
-        lay.mark(MarkKind::tape_end, "semiconductive tape ends" + end.tag, -sign * (end.metallic - lap),
+        lay.mark(MarkKind::tape_end, place::screen_tape_end.on(end.side), -sign * (end.metallic - lap),
                  "screen_tape_lap_mm", sign);
-        const std::string which = end.tag == " A" ? "_a" : "_b";
         lay.out.checks.push_back(checks::insulation_tangential(
             end, {"the cone of tape rises too steeply, or the pencil is too short",
                   "Lengthen the cone or the pencil, or cut the screen further back"}));
         lay.out.checks.push_back(checks::electrode_surface(
-            "tape_cone" + which, "Stress at the semiconductive tape on the cone" + end.tag,
-            "tape cone" + end.tag,
+            checks::with_side("tape_cone", end.side),
+            "Stress at the semiconductive tape on the cone" + end.tag(), place::tape_cone.on(end.side),
             {"the build-up is too thin where the cone begins", "Lengthen the cone, or build up higher"}));
         lay.out.checks.push_back(
             checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
@@ -108,12 +107,11 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         lay.out.checks.push_back(checks::insulation_ratio(end, lay.cable_stress(end),
                                                           "Build up higher, or round the connector tape"));
     }
-    lay.out.checks.push_back(
-        checks::electrode_edge("connector_tape", "Stress at the ends of the connector's tape",
-                               {"connector tape A, inner", "connector tape A, outer",
-                                "connector tape B, inner", "connector tape B, outer"},
-                               {"the semiconductive tape over the connector ends too sharply",
-                                "Feather it out, pencil the insulation longer, or build up higher"}));
+    lay.out.checks.push_back(checks::electrode_edge(
+        "connector_tape", "Stress at the ends of the connector's tape",
+        edges_of({{0, 0, place::connector_tape.on(Side::a)}, {0, 0, place::connector_tape.on(Side::b)}}),
+        {"the semiconductive tape over the connector ends too sharply",
+         "Feather it out, pencil the insulation longer, or build up higher"}));
     const double x = -(a.insulation - a.pencil_mm);
     lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"},
                          {"insulation_ratio_b", 1.0, "undisturbed cable"}};
@@ -146,6 +144,7 @@ Family taped_joint() {
                 });
     list.length("cone_length_mm", "Cone length", "60 mm (common practice)", 5, 400, fixed(60));
     list.length("tape_stop_mm", "Stops short of the screen", "10 mm (common practice)", 1, 100, fixed(10));
+    list.aid(AidRole::Kind::tape_cone, {{"length", "cone_length_mm"}, {"stop", "tape_stop_mm"}});
     list.length("screen_tape_lap_mm", "Screen tape onto the metal", "10 mm (common practice)", 1, 100,
                 fixed(10));
     list.permittivity("tape_eps_r", "Permittivity", "insulating tape");

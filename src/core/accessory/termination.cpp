@@ -11,6 +11,12 @@ constexpr double air_beyond_cable_end_mm = 60;
 constexpr double shed_root_mm = 7, shed_tip_mm = 3; // thickness
 constexpr double core_tube_wall_mm = 2.2; // recovered, on each core of a three-core cable (invented)
 
+double greatest_radius(const std::vector<Point>& points) {
+    double out = 0;
+    for (const auto& p : points) out = std::max(out, p.r);
+    return out;
+}
+
 } // namespace
 
 void add_shed_parameters(ParameterList& list, const std::string& first_shed_after, double by_mm) {
@@ -59,25 +65,46 @@ Result<void> Termination::begin(double lower_end_mm) {
     with_lug.conductor = z_top;
     lay.cable_end(with_lug);
     lay.electrode(
-        "lug", lay.u0_kV,
+        place::lug, lay.u0_kV,
         Outline::polygon({{0, z_barrel}, {barrel_radius, z_barrel}, {barrel_radius, z_top}, {0, z_top}}),
         "lug", "metal");
     lay.lying = with_lug.profile().covered_by(Profile({{barrel_radius, z_barrel}, {barrel_radius, z_top}}));
     lay.out.datum_z_mm = edge_at_;
-    lay.mark(MarkKind::cable_end, "cable end", 0);
-    lay.mark(MarkKind::connector_end, "lug barrel end", barrel_depth);
-    lay.mark(MarkKind::insulation_end, "insulation end", value("insulation_removed_mm"),
+    lay.mark(MarkKind::cable_end, place::cable_end, 0);
+    lay.mark(MarkKind::connector_end, place::lug_barrel_end, barrel_depth);
+    lay.mark(MarkKind::insulation_end, place::insulation_end, value("insulation_removed_mm"),
              "insulation_removed_mm");
-    lay.mark(MarkKind::screen_edge, "screen edge", edge_at_, "screen_edge_mm");
-    lay.mark(MarkKind::metallic_cut, "metallic screen cut", value("metallic_screen_cut_mm"),
+    lay.mark(MarkKind::screen_edge, place::screen_edge, edge_at_, "screen_edge_mm");
+    lay.mark(MarkKind::metallic_cut, place::metallic_cut, value("metallic_screen_cut_mm"),
              "metallic_screen_cut_mm");
     lay.mark(cable.cores == 3 ? MarkKind::core_tube_end : MarkKind::jacket_cut,
-             cable.cores == 3 ? "core tube end" : "jacket cut", value("jacket_cut_mm"), "jacket_cut_mm");
+             cable.cores == 3 ? place::core_tube_end : place::jacket_cut, value("jacket_cut_mm"),
+             "jacket_cut_mm");
     lay.handle("screen_edge_mm", "screen edge", {end.r.screen, 0});
     if (cable.cores == 3)
         lay.out.statements.push_back(
             "Three cores: the section is one core beyond the crotch; the breakout there carries no field.");
     return {};
+}
+
+std::string Termination::fill_step() {
+    const auto& v = value;
+    lay.material("grease", v("grease_eps_r"));
+    lay.material("relief mastic", v("mastic_eps_r"));
+    lay.material("sealant", lay.eps_of("sealant"));
+    // Between insulation and lug: sealant, level from one to the other.
+    lay.fill(place::lug_sealant, "sealant",
+             Profile({{end.r.insulation, end.insulation - 0.01}, {barrel_radius, z_barrel + 0.01}}),
+             "sealant", "sealant");
+    if (v.is("edge_fill", "mastic")) {
+        lay.relief_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
+                          v("mastic_thickness_mm"));
+        lay.mark(MarkKind::mastic_end, place::mastic_on_insulation,
+                 from_cable_end(v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -1);
+        lay.mark(MarkKind::mastic_end, place::mastic_on_screen, from_cable_end(-v("mastic_on_screen_mm")),
+                 "mastic_on_screen_mm");
+    }
+    return v.is("edge_fill", "air") ? "air" : "grease";
 }
 
 Result<Profile> Termination::sheds(const Profile& body, const std::string& material, bool moulded) {
@@ -100,37 +127,38 @@ Result<Profile> Termination::sheds(const Profile& body, const std::string& mater
                                       in_mm(2 * radius), in_mm(2 * foot)),
                           "Give a larger shed diameter");
         const Profile shed({low, {radius, z - shed_tip_mm / 2}, {radius, z + shed_tip_mm / 2}, high});
-        lay.region(fmt::format("shed {}", i + 1), material, shed.down_to(lay.inner_mm()),
-                   i == 0 ? "sheds" : "", "sleeve");
+        lay.region(place::shed.number(i + 1), material, shed.down_to(lay.inner_mm()), i == 0 ? "sheds" : "",
+                   "sleeve");
         lay.last_part().moulded = moulded;
         surface = surface.covered_by(shed);
     }
     return surface;
 }
 
-Result<void> Termination::surround(const Profile& surface, const std::string& part) {
+Result<void> Termination::surround(const std::vector<Point>& surface, const PlaceId& along) {
     const double earth = value("earth_distance_mm");
-    if (earth < surface.greatest_radius() + 5)
+    if (earth < greatest_radius(surface) + 5)
         return refuse("Nearby earth", "it is inside, or within 5 mm of, the termination",
                       "Give the distance from the cable axis to the nearest earthed part");
-    lay.region("air", "air", Outline::polygon({{0, end.far}, {earth, end.far}, {earth, z_top}, {0, z_top}}),
-               "air", "air");
-    lay.out.section.boundaries.push_back({"nearby earth", 0, {{earth, end.far}, {earth, z_top}}});
-    lay.path(part + " surface", surface.points(), "air");
-    const auto& points = surface.points();
-    const double z0 = points.front().z, z1 = points.back().z;
+    lay.region(place::air, "air",
+               Outline::polygon({{0, end.far}, {earth, end.far}, {earth, z_top}, {0, z_top}}), "air", "air");
+    lay.out.section.boundaries.push_back(
+        {name_of(place::nearby_earth), 0, {{earth, end.far}, {earth, z_top}}});
+    lay.path(along, surface, place::air);
+    const double z0 = surface.front().z, z1 = surface.back().z;
     auto& leaks = lay.out.leakage_surface; // with the faces of both ends
-    leaks.push_back({std::min(lay.lying.radius(z0 - 0.01), points.front().r), z0});
-    leaks.insert(leaks.end(), points.begin(), points.end());
-    leaks.push_back({std::min(lay.lying.radius(z1 + 0.01), points.back().r), z1});
-    lay.out.leakage_path = part + " surface";
+    leaks.push_back({std::min(lay.lying.radius(z0 - 0.01), surface.front().r), z0});
+    leaks.insert(leaks.end(), surface.begin(), surface.end());
+    leaks.push_back({std::min(lay.lying.radius(z1 + 0.01), surface.back().r), z1});
+    lay.out.leakage_path = along;
     return {};
 }
 
-BuiltAccessory Termination::finish(const Profile& surface) {
+BuiltAccessory Termination::finish(const std::vector<Point>& surface) {
     // Sheds are drawn broken off where they would dwarf what they stand on.
-    const double seen = std::min(surface.greatest_radius(), body_radius_ * 1.3);
-    return lay.finish(surface.points().front().z - 25, z_of(0) + 20, std::max(seen, body_radius_) * 1.12);
+    if (body_radius_ <= 0) body_radius_ = greatest_radius(surface);
+    const double seen = std::min(greatest_radius(surface), body_radius_ * 1.3);
+    return lay.finish(surface.front().z - 25, z_of(0) + 20, std::max(seen, body_radius_) * 1.12);
 }
 
 } // namespace ng

@@ -23,11 +23,14 @@ class Termination {
 
     /// Checks cuts and lug, and lays cable and lug. `lower_end_mm` is where the outermost part ends.
     Result<void> begin(double lower_end_mm);
+    /// Sealant between insulation and lug, and by "edge_fill" the mastic over the screen edge; the material
+    /// that fills what is left of the step under a rubber body ("air" or "grease").
+    std::string fill_step();
     /// Sheds on the outermost body, whose profile is `body`; its surface with them.
     Result<Profile> sheds(const Profile& body, const std::string& material, bool moulded);
-    /// Air round `surface` out to the nearby earth, and the path "`part` surface" along it.
-    Result<void> surround(const Profile& surface, const std::string& part);
-    BuiltAccessory finish(const Profile& surface);
+    /// Air round `surface` out to the nearby earth, and the path `along` it.
+    Result<void> surround(const std::vector<Point>& surface, const PlaceId& along);
+    BuiltAccessory finish(const std::vector<Point>& surface);
 
   private:
     double edge_at_ = 0;

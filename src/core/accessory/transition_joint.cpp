@@ -15,9 +15,9 @@ constexpr const char* id = "transition_joint";
 
 Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.material("oil barrier", v("barrier_eps_r"));
-    lay.material("oil mastic", v("oil_mastic_eps_r"));
+    lay.material("oil mastic", v("oil_mastic_eps_r"), {}, "relief mastic");
     const double half = v("connector_length_mm") / 2;
-    LayUp::Tube tube{"oil barrier",
+    LayUp::Tube tube{place::oil_barrier,
                      "oil barrier",
                      "oil-barrier tube",
                      "sleeve",
@@ -27,7 +27,7 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
                      -b.metallic + v("barrier_on_lead_mm"),
                      "Oil barrier",
                      FitItem::Kind::shrink,
-                     "oil mastic",
+                     place::oil_mastic,
                      "oil mastic",
                      "oil mastic"};
     tube.control = true;
@@ -43,12 +43,13 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     const auto inner = lay.lying.between(z0, z1).spanned();
     const double wall = v("screen_tube_wall_mm");
     const auto outer = inner.grown([&](double r) { return r + wall; });
-    const BandEnd edge{0.4 * wall, 0.25 * wall, "screen tube"};
-    lay.electrode("screen tube", 0, band_outline(inner, outer, edge, {}), "conductive tube", "semiconductor");
+    const BandEnd edge{0.4 * wall, 0.25 * wall, place::screen_tube};
+    lay.electrode(place::screen_tube, 0, band_outline(inner, outer, edge, {}), "conductive tube",
+                  "semiconductor");
     lay.cover_rounded(outer, edge.outer_radius_mm, 0);
-    lay.out.placed.push_back(
-        {"Conductive tube", "screen tube", "conductive tube", z0, z1, FitItem::Kind::shrink, 0, false, true});
-    lay.mark(MarkKind::tube_end, "conductive tube end B", -z0, "screen_tube_past_mm", 1);
+    lay.out.placed.push_back({"Conductive tube", place::screen_tube, "conductive tube", z0, z1,
+                              FitItem::Kind::shrink, 0, false, true});
+    lay.mark(MarkKind::tube_end, place::screen_tube_end.on(Side::b), -z0, "screen_tube_past_mm", 1);
     if (v.is("relief_mastic", "present")) {
         const double r = outer.points().front().r, on_tube = v("mastic_on_screen_mm"),
                      on_barrier = v("mastic_on_insulation_mm");
@@ -56,7 +57,8 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
                               {r + v("mastic_thickness_mm"), z0},
                               {r + v("mastic_thickness_mm"), z0 + 0.7 * on_tube},
                               {lay.lying.radius(z0 + on_tube), z0 + on_tube}});
-        lay.fill("relief mastic B", "relief mastic", mastic.above(lay.lying), "relief mastic B", "mastic");
+        lay.fill(place::relief_mastic.on(Side::b), "relief mastic", mastic.above(lay.lying),
+                 "relief mastic B", "mastic");
     }
     return {};
 }
@@ -75,35 +77,39 @@ AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd&
     const double pitch = (core + 0.05) * 2 / std::sqrt(3.0), bundle = pitch + core + 0.05,
                  sheath = bundle + v("belt_mm");
     const auto skin = ring({0, 0}, sheath);
-    s.regions.push_back({"belt", "paper", closed(skin)});
-    across.parts.push_back({"belt", "belt paper", "paper", false});
-    s.boundaries.push_back({"lead sheath", 0, skin});
-    s.regions.push_back({"filler", "filler", circle({0, 0}, bundle)});
-    across.parts.push_back({"filler", "filler", "sealant", false});
+    s.regions.push_back({name_of(place::belt), "paper", closed(skin)});
+    across.parts.push_back({place::belt, "belt paper", "paper", false});
+    s.boundaries.push_back({name_of(place::lead_sheath), 0, skin});
+    s.regions.push_back({name_of(place::filler), "filler", circle({0, 0}, bundle)});
+    across.parts.push_back({place::filler, "filler", "sealant", false});
     for (int i = 0; i < 3; ++i) {
         const double angle = std::numbers::pi / 2 + i * 2 * std::numbers::pi / 3;
         const Point centre{pitch * std::cos(angle), pitch * std::sin(angle)};
-        const auto tag = " " + std::to_string(i + 1);
-        s.regions.push_back({"paper" + tag, "paper", circle(centre, core)});
-        across.parts.push_back({"paper" + tag, i == 0 ? "core paper" : "", "paper", false});
-        s.electrodes.push_back(
-            {"core" + tag, lay.u0_kV * shares[static_cast<std::size_t>(i)], false, circle(centre, radius)});
-        across.parts.push_back({"core" + tag, "", "metal", true});
+        const auto core_i = place::core.number(i + 1), paper_i = place::paper.number(i + 1);
+        s.regions.push_back({name_of(paper_i), "paper", circle(centre, core)});
+        across.parts.push_back({paper_i, i == 0 ? "core paper" : "", "paper", false});
+        s.electrodes.push_back({name_of(core_i), lay.u0_kV * shares[static_cast<std::size_t>(i)], false,
+                                circle(centre, radius)});
+        across.parts.push_back({core_i, "", "metal", true});
         const Point out{std::cos(angle), std::sin(angle)};
-        s.paths.push_back(
-            {"core" + tag + " outward", {centre + radius * out, centre + core * out}, "paper" + tag});
-        s.paths.push_back(
-            {"core" + tag + " inward", {centre - radius * out, centre - core * out}, "paper" + tag});
+        s.paths.push_back({name_of(place::core_outward.number(i + 1)),
+                           {centre + radius * out, centre + core * out},
+                           name_of(paper_i)});
+        s.paths.push_back({name_of(place::core_inward.number(i + 1)),
+                           {centre - radius * out, centre - core * out},
+                           name_of(paper_i)});
     }
     const Point first{pitch * std::cos(std::numbers::pi / 2), pitch},
         second{pitch * std::cos(std::numbers::pi * 7 / 6), pitch * std::sin(std::numbers::pi * 7 / 6)};
     const Point along = (1 / distance(first, second)) * (second - first);
-    s.paths.push_back({"between cores", {first + radius * along, first + core * along}, "paper 1"});
+    s.paths.push_back({name_of(place::between_cores),
+                       {first + radius * along, first + core * along},
+                       name_of(place::paper.number(1))});
     CheckRequest paper;
     paper.id = key + "_paper";
     paper.title = "Stress in the paper, " + title;
     paper.quantity = CheckRequest::Quantity::magnitude;
-    for (const auto& path : s.paths) paper.places.push_back(path.name);
+    for (const auto& path : s.paths) paper.places.push_back(*place_of(path.name));
     paper.at_level = "u0";
     paper.limit_id = "paper";
     paper.because = "the cores lie too near each other or the sheath for this voltage";
@@ -122,6 +128,7 @@ Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
                 "back over a binding"}));
         return {};
     }
+    lay.out.work_facts.insert("belted");
     lay.out.statements.push_back(
         "Belted cable: its cores carry no screens; the conductive tubes over the oil barrier make their "
         "screen edges. "
@@ -185,7 +192,7 @@ Family transition_joint() {
         };
         steps.more_checks = {
             checks::electrode_edge("screen_tube_edge", "Stress at the end of the conductive tube B",
-                                   {"screen tube, inner", "screen tube, outer"},
+                                   edges_of({{0, 0, place::screen_tube}}),
                                    {"the tube ends too sharply on the oil barrier",
                                     "Fill its end with relief mastic, or use a thicker tube"})};
         steps.at_end = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {

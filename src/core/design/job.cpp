@@ -1,7 +1,9 @@
 #include "design/job.h"
+#include "design/drawing_io.h"
 #include "io/fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"
+#include "units/text.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <set>
@@ -22,6 +24,7 @@ const Keys job_keys{"format",
                     "standards_packs",
                     "material_overrides",
                     "step_texts",
+                    "drawings",
                     "cables",
                     "designs"};
 const Keys cable_keys{"id",
@@ -45,7 +48,7 @@ const Keys cable_keys{"id",
                       "armour",
                       "armour_thickness_mm",
                       "bedding_thickness_mm"};
-const Keys design_keys{"id",   "title",   "family",  "cable", "cable_b",
+const Keys design_keys{"id",   "title",   "family",  "cable", "cable_b", "drawing",
                        "note", "numbers", "choices", "duty",  "work"};
 const Keys work_keys{"datum", "long_side", "numbers", "schools"};
 const Keys duty_keys{"standard",   "class_kV",  "u0_kV",     "frequency_hz", "outdoor",
@@ -208,12 +211,18 @@ Result<Design> read_design(const json& value) {
     d.family = named.text("family");
     d.cable_id = named.text("cable");
     d.other_cable_id = named.text_or("cable_b", "");
+    d.drawing_id = named.text_or("drawing", "");
     d.note = named.text_or("note", "");
     d.numbers = number_map(named, "numbers");
     d.choices = text_map(named, "choices");
     const auto& work = named.object("work");
     JsonReader work_in(work, "work of design " + d.id);
-    d.work.datum = work_in.text_or("datum", "");
+    if (const auto datum = work_in.text_or("datum", ""); !datum.empty()) {
+        d.work.datum = place_of(datum);
+        if (!d.work.datum)
+            work_in.fail(fmt::format("“{}” is no place to measure from", datum),
+                         "Give “cable end”, “jacket cut”, “joint centre” or what the family measures from");
+    }
     d.work.long_side = work_in.text_or("long_side", "a");
     d.work.numbers = number_map(work_in, "numbers");
     d.work.schools = text_map(work_in, "schools");
@@ -250,13 +259,14 @@ ordered_json design_json(const Design& d) {
     add_unknown(duty, d.duty.unknown);
     ordered_json out{{"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}};
     if (!d.other_cable_id.empty()) out["cable_b"] = d.other_cable_id;
+    if (!d.drawing_id.empty()) out["drawing"] = d.drawing_id;
     out["duty"] = duty;
     if (!d.note.empty()) out["note"] = d.note;
     out["numbers"] = d.numbers.empty() ? ordered_json::object() : ordered_json(d.numbers);
     out["choices"] = d.choices.empty() ? ordered_json::object() : ordered_json(d.choices);
     if (d.work != WorkChoices{}) {
         auto work = ordered_json::object();
-        if (!d.work.datum.empty()) work["datum"] = d.work.datum;
+        if (d.work.datum) work["datum"] = name_of(*d.work.datum);
         if (d.work.long_side != "a") work["long_side"] = d.work.long_side;
         if (!d.work.numbers.empty()) work["numbers"] = d.work.numbers;
         if (!d.work.schools.empty()) work["schools"] = d.work.schools;
@@ -300,6 +310,17 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     job.material_overrides = number_map(top, "material_overrides");
     job.step_texts = text_map(top, "step_texts");
     std::set<std::string> ids;
+    for (const auto& value : top.array("drawings")) {
+        const auto id = value.is_object() && value.contains("id") && value["id"].is_string()
+                            ? value["id"].get<std::string>()
+                            : fmt::format("{}", job.drawings.size() + 1);
+        auto drawing = read_drawing(value, "drawing " + one_line(id));
+        if (!drawing) return tl::unexpected(drawing.error());
+        if (!ids.insert(drawing->id).second)
+            return refuse("drawing " + drawing->id, "its id is used twice", "Give each drawing its own id");
+        job.drawings.push_back(std::move(*drawing));
+    }
+    ids.clear();
     const auto& cables = top.array("cables", true);
     if (!top.ok()) return tl::unexpected(*top.error());
     for (const auto& value : cables) {
@@ -378,6 +399,7 @@ ordered_json write_job(const Job& job) {
     if (!job.step_texts.empty()) out["step_texts"] = job.step_texts;
     if (!job.limit_overrides.empty()) out["limit_overrides"] = override_json(job.limit_overrides);
     if (!job.level_overrides.empty()) out["level_overrides"] = override_json(job.level_overrides);
+    for (const auto& drawing : job.drawings) out["drawings"].push_back(drawing_json(drawing));
     for (const auto& pack : job.standards_packs) out["standards_packs"].push_back(ordered_json(pack));
     out["cables"] = ordered_json::array();
     for (const auto& cable : job.cables) out["cables"].push_back(cable_json(cable));

@@ -18,6 +18,7 @@ struct Job {
     std::string open_design;                         ///< id of the design shown when the job is opened
     std::map<std::string, Override> limit_overrides; ///< by limit id
     std::map<std::string, Override> level_overrides; ///< by level_key(standard, class, level)
+    std::vector<BodyDrawing> drawings;               ///< of bodies, imported
     std::vector<nlohmann::json>
         standards_packs; ///< imported: they travel with the job and go before what ships
     std::map<std::string, double> material_overrides;  ///< relative permittivity by material id

@@ -1,4 +1,5 @@
 #include "design/library.h"
+#include "design/drawing_io.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include <algorithm>
@@ -64,6 +65,15 @@ Result<Library> load_library(const std::filesystem::path& folder) {
         auto pack = read_standards_pack(*document);
         if (!pack) return tl::unexpected(pack.error());
         library.standards.push_back(std::move(*pack));
+    }
+    std::vector<std::filesystem::path> bodies;
+    for (const auto& entry : std::filesystem::directory_iterator(folder / "bodies", code))
+        if (entry.path().extension() == ".ngbody") bodies.push_back(entry.path());
+    std::sort(bodies.begin(), bodies.end());
+    for (const auto& path : bodies) {
+        auto body = load_body(path);
+        if (!body) return tl::unexpected(body.error());
+        library.drawings.push_back(std::move(*body));
     }
     // What the families and the fit cannot do without.
     for (const char* id :

@@ -1,5 +1,6 @@
 // The data that ships with the product.
 #pragma once
+#include "accessory/body_drawing.h"
 #include "cable/cable.h"
 #include "duty/duty.h"
 #include "fit/kit.h"
@@ -18,6 +19,7 @@ struct Library {
     LimitTable limits;
     std::vector<KitSize> kits;
     std::vector<Connector> connectors;
+    std::vector<BodyDrawing> drawings; ///< bodies that ship, *.ngbody
 };
 
 /// Where the data is: NEEDLEGAUGE_DATA, else ../share/needlegauge beside the running program (/proc/self/exe:

@@ -18,6 +18,16 @@ Result<std::vector<StandardsPack>> packs_of(const Job& job, const Library& libra
     return with_overrides(std::move(packs), job.level_overrides);
 }
 
+const BodyDrawing* drawing_of(const Design& design, const Job& job, const Library& library) {
+    const BodyDrawing* first = nullptr;
+    for (const auto* list : {&job.drawings, &library.drawings})
+        for (const auto& drawing : *list) {
+            if (drawing.id == design.drawing_id) return &drawing;
+            if (!first) first = &drawing;
+        }
+    return design.drawing_id.empty() ? first : nullptr;
+}
+
 Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library) {
     const auto* design = job.find_design(design_id);
     if (!design)
@@ -55,6 +65,14 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
         }
         out.other_cable = *other;
         out.other_dimensions = std::move(*other_dimensions);
+    }
+    if (family && family->from_drawing) {
+        const auto* drawing = drawing_of(*design, job, library);
+        if (!drawing && !design->drawing_id.empty())
+            return refuse("design " + design_id,
+                          fmt::format("its drawing “{}” is not in the job", design->drawing_id),
+                          "Import it, or choose another");
+        if (drawing) out.drawing = *drawing;
     }
     const auto packs = packs_of(job, library);
     if (!packs) return tl::unexpected(packs.error());

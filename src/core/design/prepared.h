@@ -15,6 +15,7 @@ struct PreparedDesign {
     CableDimensions dimensions;
     std::optional<Cable> other_cable; ///< side B, where it is another cable
     std::optional<CableDimensions> other_dimensions;
+    std::optional<BodyDrawing> drawing; ///< of a family that is made from one
     CableElectrical electrical;
     DutyClass levels;
     std::string standard_title;
@@ -31,9 +32,14 @@ struct PreparedDesign {
                 dimensions,
                 materials,
                 other_cable ? &*other_cable : nullptr,
-                other_dimensions ? &*other_dimensions : nullptr};
+                other_dimensions ? &*other_dimensions : nullptr,
+                drawing ? &*drawing : nullptr};
     }
 };
+
+/// The drawing of a design: of the job, or of those that ship; without an id the first there is. None: there
+/// is none.
+const BodyDrawing* drawing_of(const Design& design, const Job& job, const Library& library);
 
 /// The standards that count in a job: its own packs before those that ship, with its overrides in place.
 Result<std::vector<StandardsPack>> packs_of(const Job& job, const Library& library);

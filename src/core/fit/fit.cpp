@@ -8,6 +8,8 @@
 namespace ng {
 namespace {
 
+constexpr double connector_uncertainty_mm = 0.1;
+
 constexpr double silicone_shear_modulus_MPa = 0.35; // common practice, no source
 
 double limit_of(const LimitTable& limits, const char* id) {
@@ -32,14 +34,17 @@ Range range_of(FitItem::Kind kind, const closedform::ShrinkTube& tube, const Lim
 }
 
 /// Uncertainty of what a part lies on: of the named layer, else of the insulation.
-double uncertainty_of(const std::string& what, const DesignContext& design) {
-    const bool b = what.size() > 2 && what.substr(what.size() - 2) == " B";
-    const auto& dimensions = design.dimensions_of(b ? CableSide::b : CableSide::a);
-    std::string name = what;
-    if (name.size() > 2 && (name.ends_with(" A") || name.ends_with(" B"))) name.resize(name.size() - 2);
+double uncertainty_of(const std::optional<PlaceId>& what, const DesignContext& design) {
+    const auto& dimensions =
+        design.dimensions_of(what && what->side == Side::b ? CableSide::b : CableSide::a);
+    if (what == place::connector) return connector_uncertainty_mm;
     for (const auto& layer : dimensions.layers)
-        if (layer.name == name) return layer.uncertainty_mm;
-    return name == "connector" ? 0.1 : dimensions.layer("insulation").uncertainty_mm;
+        if (what && layer.name == words_of(what->kind)) return layer.uncertainty_mm;
+    return dimensions.layer("insulation").uncertainty_mm;
+}
+
+std::string words_of(const std::optional<PlaceId>& what) {
+    return what ? name_of(*what) : "parts beneath";
 }
 
 void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
@@ -50,7 +55,7 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
         const auto& on = item.on[i];
         FitCheck check;
         check.part = item.part;
-        check.title = fmt::format("{} on {}", item.part, on.what);
+        check.title = fmt::format("{} on {}", item.part, words_of(on.what));
         check.value = on.diameter_mm;
         check.uncertainty = uncertainty_of(on.what, c.design);
         const bool first = i == 0, last = i + 1 == item.on.size();
@@ -75,11 +80,13 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
         else
             check.why = about + " lies in the range";
         if (check.status != Status::holds) {
-            const auto* better = best_size(c.kits, item, widest, c.limits);
+            const auto* better = item.prefix.empty() ? nullptr : best_size(c.kits, item, widest, c.limits);
             check.cure = check.status == Status::marginal
                              ? "Measure again with more readings, or take another size"
                              : "Take another size";
-            check.suggestion = better ? "fits: " + better->size : "no size of the kit table fits";
+            check.suggestion = item.prefix.empty() ? "" // its size is drawn
+                               : better            ? "fits: " + better->size
+                                                   : "no size of the kit table fits";
         }
         report.checks.push_back(std::move(check));
     }
@@ -89,8 +96,8 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
         fmt::format("{}: stretched {:.0f} %, presses with about {:.0f} kPa on {} (neo-Hookean estimate, "
                     "shear modulus {} MPa, common practice)",
                     item.part, 100 * (core / item.tube.recovered_bore_mm - 1),
-                    interface_pressure_kPa(item.tube, core, silicone_shear_modulus_MPa), item.on.front().what,
-                    silicone_shear_modulus_MPa));
+                    interface_pressure_kPa(item.tube, core, silicone_shear_modulus_MPa),
+                    words_of(item.on.front().what), silicone_shear_modulus_MPa));
 }
 
 /// Connector or lug against the conductors, where one of the library is chosen.
@@ -168,7 +175,7 @@ const KitSize* best_size(const std::vector<KitSize>& kits, const FitItem& item, 
     double most = 0;
     for (const auto& size : kits) {
         if (size.kind != item.kind || item.on.empty()) continue;
-        if (item.part.rfind(size.part, 0) != 0) continue; // "stress tube" serves "stress tube A" too
+        if (size.part != words_of(item.place.kind)) continue;
         const auto range = range_of(item.kind, size.tube, limits);
         const double low = item.on.front().diameter_mm - uncertainty_mm,
                      high = (item.kind == FitItem::Kind::slip_on ? item.on.front() : item.on.back())
@@ -202,18 +209,11 @@ std::vector<const Connector*> connectors_for(const std::vector<Connector>& all, 
 
 void take_connector(Design& design, const Connector& connector) {
     design.choices[connector_choice] = connector.id;
-    auto set = [&](const char* key, double value) {
-        const auto* family = find_family(design.family);
-        if (family && family->parameter(key)) design.numbers[key] = value;
-    };
-    if (connector.use == "lug") {
-        set("lug_barrel_depth_mm", connector.length_mm);
-        set("lug_barrel_diameter_mm", connector.diameter_mm);
-    } else {
-        set("connector_length_mm", connector.length_mm);
-        set("connector_diameter_mm", connector.diameter_mm);
-    }
-    set("contact_diameter_mm", connector.diameter_mm);
+    const auto* family = find_family(design.family);
+    if (!family || family->connector.use != connector.use) return;
+    const auto& role = family->connector;
+    if (!role.length_key.empty()) design.numbers[role.length_key] = connector.length_mm;
+    if (!role.diameter_key.empty()) design.numbers[role.diameter_key] = connector.diameter_mm;
 }
 
 double interface_pressure_kPa(const closedform::ShrinkTube& relaxed, double core_diameter_mm,

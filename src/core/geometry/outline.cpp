@@ -1,5 +1,9 @@
 #include "geometry/outline.h"
 #include <algorithm>
+#include <boost/geometry/core/cs.hpp>
+#include <boost/geometry/geometries/box.hpp>
+#include <boost/geometry/geometries/point.hpp>
+#include <boost/geometry/index/rtree.hpp>
 #include <fmt/format.h>
 #include <numbers>
 
@@ -11,6 +15,19 @@ namespace {
 /// not cross.
 constexpr double largest_sagitta_mm = 0.01;
 constexpr double smallest_step_rad = 0.003; // arcs of metres, which no accessory has, stay as coarse
+
+constexpr double touching_mm = 1e-4; // lines that reach no further over each other only touch
+
+/// Two segments cross in their interiors (touching and shared ends are allowed).
+bool properly_cross(Point a, Point b, Point c, Point d) {
+    const Point u = b - a, v = d - c;
+    const double scale = length(u) * length(v);
+    const double denominator = cross(u, v);
+    if (std::abs(denominator) < 1e-12 * scale) return false;
+    const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;
+    const double es = touching_mm / length(u), et = touching_mm / length(v);
+    return s > es && s < 1 - es && t > et && t < 1 - et;
+}
 
 } // namespace
 
@@ -100,6 +117,30 @@ double signed_area(const std::vector<Point>& polygon) {
     for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++)
         twice += cross(polygon[j], polygon[i]);
     return twice / 2;
+}
+
+std::optional<SelfCrossing> self_crossing(const std::vector<Point>& polygon) {
+    namespace geometry = boost::geometry;
+    using Corner = geometry::model::point<double, 2, geometry::cs::cartesian>;
+    using Box = geometry::model::box<Corner>;
+    using Line = std::pair<Box, std::size_t>;
+    const auto ends = [&](std::size_t i) { return std::pair(polygon[i], polygon[(i + 1) % polygon.size()]); };
+    std::vector<Line> lines;
+    for (std::size_t i = 0; i < polygon.size(); ++i) {
+        const auto [a, b] = ends(i);
+        lines.emplace_back(
+            Box({std::min(a.r, b.r), std::min(a.z, b.z)}, {std::max(a.r, b.r), std::max(a.z, b.z)}), i);
+    }
+    const geometry::index::rtree<Line, geometry::index::quadratic<16>> tree(lines);
+    for (const auto& [box, i] : lines) {
+        const auto [a, b] = ends(i);
+        for (auto it = tree.qbegin(geometry::index::intersects(box)); it != tree.qend(); ++it) {
+            if (it->second <= i) continue;
+            const auto [c, d] = ends(it->second);
+            if (properly_cross(a, b, c, d)) return SelfCrossing{0.5 * (c + d), i, it->second};
+        }
+    }
+    return std::nullopt;
 }
 
 } // namespace ng

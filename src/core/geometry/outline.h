@@ -45,6 +45,15 @@ Result<Arc> resolve_arc(Point from, const OutlineStep& step);
 /// multiples of it, so that two outlines sharing an arc share its vertices.
 std::vector<Point> polygon_of(const Outline& outline, double max_step_rad);
 
+/// Two lines of a polygon (each from the point of its number to the next) that cross, and about where.
+struct SelfCrossing {
+    Point at;
+    std::size_t first, second;
+};
+/// Where an outline crosses itself, by a tree of its lines (Boost.Geometry): none is held against all others.
+/// Lines that touch, or share an end, do not cross.
+std::optional<SelfCrossing> self_crossing(const std::vector<Point>& polygon);
+
 /// Crossing-number test.
 bool inside_polygon(const std::vector<Point>& polygon, Point p);
 

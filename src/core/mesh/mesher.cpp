@@ -283,7 +283,10 @@ Result<Mesh> mesh_of(Drawing& drawing, const std::vector<Mesh::Singular>& singul
             if (const int reported = arc >= 0 ? drawing.reported_arc[static_cast<std::size_t>(arc)] : -1;
                 reported >= 0) {
                 const int owner = mesh.arcs[static_cast<std::size_t>(reported)].region;
-                if (owner < 0 ? across <= electrode_base : face->info() != owner) {
+                // Of an electrode: against it. Of a region: from outside, or from within where it is a notch
+                // in metal.
+                if (owner < 0 ? across <= electrode_base
+                              : face->info() != owner || across <= electrode_base) {
                     mesh.arc_edges.push_back({a, b, middle});
                     mesh.arc_of_edge.push_back(reported);
                     mesh.arc_edge_triangle.push_back(id);

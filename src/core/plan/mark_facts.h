@@ -9,7 +9,7 @@ struct MarkFacts {
     double tolerance_mm = 1;
     int order = -1; ///< of the cuts, from the cable end; below 0: no cut
     std::string cuts, spares, tool, why;
-    std::vector<std::string> places; ///< beginnings of the paths and edges whose field it sets
+    std::vector<PlaceKind> places; ///< paths and edges whose field it sets
 };
 const MarkFacts& facts(MarkKind kind);
 

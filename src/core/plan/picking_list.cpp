@@ -25,11 +25,11 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
                                     *writer.fill("{connector}", nullptr, ""))});
     for (const auto& part : p.built.parts)
         if (part.kit_piece) list.push_back({upper(part.label), p.cable.cores == 3 ? "3" : "1", "", ""});
-    if (writer.has_part("shed"))
+    if (writer.has_part(PlaceKind::shed))
         list.push_back({"Sheds", *writer.fill("{p:sheds}", nullptr, ""), "",
                         *writer.fill("{p:shed_diameter_mm} outside", nullptr, "")});
     for (const auto& part : plan.parked)
-        if (part.part == "re-jacketing sleeve")
+        if (part.place == place::rejacketing_sleeve)
             list.push_back(
                 {"Re-jacketing sleeve", "1", "", fmt::format("{} long", both_units(part.length_mm))});
     for (const auto& q : p.fit.quantities) {

@@ -17,21 +17,19 @@ constexpr double core_tube_past_crotch_mm =
 constexpr double bore_clearance_mm = 1; // a parked part must pass the cable with this much
 constexpr double core_room_spare_mm = 20;
 
-/// A part's tag of side, as its paths carry it: " A", " B" or none.
-bool on_side(const std::string& place, CableSide side, bool two_sides) {
-    if (!two_sides) return true;
-    const bool a = place.find(" A") != std::string::npos, b = place.find(" B") != std::string::npos;
-    return a == b || (side == CableSide::a ? a : b);
+/// What lies over the middle is of both sides.
+bool on_side(const PlaceId& place, CableSide side, bool two_sides) {
+    if (!two_sides || (place.side != Side::a && place.side != Side::b)) return true;
+    return (place.side == Side::b) == (side == CableSide::b);
 }
 
 std::vector<std::string> verdicts_of(const CutMark& mark, const BuiltAccessory& built, bool two_sides) {
     std::vector<std::string> out;
-    const auto& begins = facts(mark.kind).places;
+    const auto& sets = facts(mark.kind).places;
     for (const auto& check : built.checks)
         if (std::any_of(check.places.begin(), check.places.end(), [&](const auto& place) {
                 return on_side(place, mark.side, two_sides) &&
-                       std::any_of(begins.begin(), begins.end(),
-                                   [&](const auto& begin) { return place.starts_with(begin); });
+                       std::find(sets.begin(), sets.end(), place.kind) != sets.end();
             }))
             out.push_back(check.title);
     return out;
@@ -71,13 +69,16 @@ class Planner {
     const Cable& cable(CableSide side) const { return p_.context().cable_of(side); }
     const CableDimensions& dimensions(CableSide side) const { return p_.context().dimensions_of(side); }
     double number(const std::string& key) const { return work_number(choices_, key); }
-    std::string tag(CableSide side) const { return !two_sides_ ? "" : side == CableSide::a ? " A" : " B"; }
+    Side named(CableSide side) const {
+        return !two_sides_ ? Side::none : side == CableSide::a ? Side::a : Side::b;
+    }
+    std::string tag(CableSide side) const { return tag_of(named(side)); }
 
-    CutMark mark(MarkKind kind, const std::string& label, CableSide side, double d) const {
+    CutMark mark(MarkKind kind, const PlaceId& place, CableSide side, double d) const {
         CutMark m;
         m.kind = kind;
-        m.label = label;
-        m.id = mark_id(label);
+        m.place = place;
+        m.label = name_of(place);
         m.side = side;
         m.from_datum_mm = d;
         m.z_mm = built_.datum_z_mm - (side == CableSide::a ? d : -d);
@@ -95,7 +96,8 @@ class Planner {
             if (two_sides_ && given.side != side && given.kind != MarkKind::reference) continue;
             if (given.kind == MarkKind::reference && side == CableSide::b) continue;
             const double d = side == CableSide::a ? given.from_datum_mm : -given.from_datum_mm;
-            auto m = mark(given.kind, given.label, side, d);
+            auto m = mark(given.kind, given.place, side, d);
+            m.label = given.label;
             m.parameter = given.parameter;
             m.per_mm = given.per_mm;
             has_end |= given.kind == MarkKind::cable_end;
@@ -104,14 +106,14 @@ class Planner {
                 if (given.kind == MarkKind::jacket_cut && (armoured || c.cores == 3)) {
                     // What the section calls the jacket's end is here where the core itself comes out.
                     m.kind = c.cores == 3 ? MarkKind::crotch : MarkKind::bedding_cut;
-                    m.label = (c.cores == 3 ? "crotch" : "bedding cut") + tag(side);
-                    m.id = mark_id(m.label);
+                    m.place = (c.cores == 3 ? place::crotch : place::bedding_cut).on(named(side));
+                    m.label = name_of(m.place);
                 }
             }
             list.push_back(std::move(m));
         }
-        if (!has_end && built_.datum != "cable end")
-            list.push_back(mark(MarkKind::cable_end, "cable end" + tag(side), side, 0));
+        if (!has_end && built_.datum != place::cable_end)
+            list.push_back(mark(MarkKind::cable_end, place::cable_end.on(named(side)), side, 0));
         double at = covered_end;
         if (c.cores == 3) {
             const bool from_tube = std::any_of(
@@ -119,7 +121,7 @@ class Planner {
             if (from_tube) {
                 const double given = number("crotch_mm");
                 at = given > 0 ? given : covered_end + core_tube_past_crotch_mm;
-                list.push_back(mark(MarkKind::crotch, "crotch" + tag(side), side, at));
+                list.push_back(mark(MarkKind::crotch, place::crotch.on(named(side)), side, at));
             }
             CoreLayout layout;
             layout.crotch_mm = at;
@@ -128,23 +130,24 @@ class Planner {
                 layout.core_length_mm.push_back(at - end + number(key));
             layout.phase_labels = {"phase 1", "phase 2", "phase 3"};
             plan_.cores[side == CableSide::a ? 0 : 1] = layout;
-            if (armoured) list.push_back(mark(MarkKind::bedding_cut, "bedding cut" + tag(side), side, at));
+            if (armoured)
+                list.push_back(mark(MarkKind::bedding_cut, place::bedding_cut.on(named(side)), side, at));
         }
         if (armoured) {
             at += number("bedding_left_mm");
-            list.push_back(mark(MarkKind::armour_cut, "armour cut" + tag(side), side, at));
+            list.push_back(mark(MarkKind::armour_cut, place::armour_cut.on(named(side)), side, at));
             at += number("armour_stub_mm");
         }
         if (armoured || c.cores == 3)
             list.push_back(
-                mark(MarkKind::jacket_cut, "jacket cut" + tag(side), side, at + (armoured ? 0 : 5)));
+                mark(MarkKind::jacket_cut, place::jacket_cut.on(named(side)), side, at + (armoured ? 0 : 5)));
         const bool moulded = std::any_of(built_.placed.begin(), built_.placed.end(), [](const auto& part) {
             return part.kind == FitItem::Kind::cold_shrink;
         });
         if (two_sides_ && moulded && side != plan_.long_side) {
             double furthest = 0;
             for (const auto& m : list) furthest = std::max(furthest, m.from_datum_mm);
-            list.push_back(mark(MarkKind::calibration, "calibration mark" + tag(side), side,
+            list.push_back(mark(MarkKind::calibration, place::calibration_mark.on(named(side)), side,
                                 50 * std::ceil((furthest + 40) / 50)));
         }
         std::stable_sort(list.begin(), list.end(), [](const auto& a, const auto& b) {
@@ -171,14 +174,17 @@ class Planner {
     /// Distances counted from what the user chose.
     Result<void> take_datum() {
         plan_.datums = {built_.datum};
-        if (built_.datum != "cable end") plan_.datums.push_back("cable end");
-        plan_.datums.push_back("jacket cut");
-        plan_.datum = choices_.datum.empty() ? built_.datum : choices_.datum;
-        if (std::find(plan_.datums.begin(), plan_.datums.end(), plan_.datum) == plan_.datums.end())
-            return refuse("Datum", fmt::format("this design has no {} to measure from", plan_.datum),
-                          fmt::format("Choose one of: {}", fmt::join(plan_.datums, ", ")));
+        if (built_.datum != place::cable_end) plan_.datums.push_back(place::cable_end);
+        plan_.datums.push_back(place::jacket_cut);
+        plan_.datum = choices_.datum.value_or(built_.datum);
+        if (std::find(plan_.datums.begin(), plan_.datums.end(), plan_.datum) == plan_.datums.end()) {
+            std::vector<std::string> names;
+            for (const auto& datum : plan_.datums) names.push_back(name_of(datum));
+            return refuse("Datum", fmt::format("this design has no {} to measure from", name_of(plan_.datum)),
+                          fmt::format("Choose one of: {}", fmt::join(names, ", ")));
+        }
         if (plan_.datum == built_.datum) return {};
-        const auto kind = plan_.datum == "jacket cut" ? MarkKind::jacket_cut : MarkKind::cable_end;
+        const auto kind = plan_.datum == place::jacket_cut ? MarkKind::jacket_cut : MarkKind::cable_end;
         for (const auto side : sides()) {
             const auto* from = plan_.find(kind, side);
             if (!from) continue;
@@ -276,11 +282,12 @@ class Planner {
             if (part.integral || part.kind == FitItem::Kind::over_connector) continue;
             const bool own = part.z1_mm < 0 || part.z0_mm > 0;
             const auto side = !own ? plan_.long_side : part.z0_mm > 0 ? CableSide::b : CableSide::a;
-            plan_.parked.push_back({part.part, side, part.z1_mm - part.z0_mm, part.bore_mm, false,
+            plan_.parked.push_back({part.part, part.place, side, part.z1_mm - part.z0_mm, part.bore_mm, false,
                                     part.kind != FitItem::Kind::shrink});
         }
         if (const double sleeve = sleeve_needed(); sleeve > 0)
-            plan_.parked.push_back({"re-jacketing sleeve", plan_.long_side,
+            plan_.parked.push_back({name_of(place::rejacketing_sleeve), place::rejacketing_sleeve,
+                                    plan_.long_side,
                                     number("outer_sleeve_mm") > 0 ? number("outer_sleeve_mm") : sleeve,
                                     number("outer_sleeve_bore_mm"), false, false});
         for (auto& part : plan_.parked) place(part);
@@ -354,7 +361,7 @@ class Planner {
     }
     bool taped_over() const {
         return std::any_of(built_.parts.begin(), built_.parts.end(), [](const auto& part) {
-            return part.region == "jacket tape" || part.region == "resin";
+            return part.place.kind == PlaceKind::jacket_tape || part.place.kind == PlaceKind::resin;
         });
     }
 
@@ -381,8 +388,8 @@ class Planner {
 
 } // namespace
 
-const CutMark* CutPlan::find(const std::string& id) const {
-    const auto it = std::find_if(marks.begin(), marks.end(), [&](const auto& m) { return m.id == id; });
+const CutMark* CutPlan::find(const PlaceId& place) const {
+    const auto it = std::find_if(marks.begin(), marks.end(), [&](const auto& m) { return m.place == place; });
     return it == marks.end() ? nullptr : &*it;
 }
 
@@ -392,9 +399,9 @@ const CutMark* CutPlan::find(MarkKind kind, CableSide side) const {
     return it == marks.end() ? nullptr : &*it;
 }
 
-std::string mark_id(const std::string& label) {
+std::string id_of(const PlaceId& place) {
     std::string out;
-    for (const char c : label) {
+    for (const char c : name_of(place)) {
         if (std::isalnum(static_cast<unsigned char>(c)))
             out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
         else if (!out.empty() && out.back() != '-')
@@ -421,10 +428,10 @@ nlohmann::ordered_json plan_json(const CutPlan& plan) {
     using nlohmann::ordered_json;
     const auto side = [](CableSide s) { return s == CableSide::a ? "A" : "B"; };
     ordered_json out{{"format", "needlegauge-marks"},         {"version", 1},
-                     {"made_by", made_by(plan.data_version)}, {"datum", plan.datum},
+                     {"made_by", made_by(plan.data_version)}, {"datum", name_of(plan.datum)},
                      {"status", status_word(plan.status)},    {"marks", ordered_json::array()}};
     for (const auto& m : plan.marks)
-        out["marks"].push_back({{"id", m.id},
+        out["marks"].push_back({{"id", id_of(m.place)},
                                 {"label", m.label},
                                 {"side", side(m.side)},
                                 {"from_datum_mm", m.from_datum_mm},
@@ -460,9 +467,10 @@ nlohmann::ordered_json plan_json(const CutPlan& plan) {
 }
 
 std::string plan_csv(const CutPlan& plan) {
-    std::string out = csv_line({"mark", "side", fmt::format("from {} (mm)", plan.datum),
-                                fmt::format("from {} (in)", plan.datum), "from neighbour (mm)", "neighbour",
-                                "tolerance (mm)", "cuts", "spares", "tool", "blade depth (mm)", "why"});
+    std::string out =
+        csv_line({"mark", "side", fmt::format("from {} (mm)", name_of(plan.datum)),
+                  fmt::format("from {} (in)", name_of(plan.datum)), "from neighbour (mm)", "neighbour",
+                  "tolerance (mm)", "cuts", "spares", "tool", "blade depth (mm)", "why"});
     for (const auto& m : plan.marks)
         out += csv_line({m.label, m.side == CableSide::a ? "A" : "B", fmt::format("{:.1f}", m.from_datum_mm),
                          fmt::format("{:.3f}", m.from_datum_mm / mm_per_inch),

@@ -7,8 +7,8 @@
 namespace ng {
 
 struct CutMark {
-    std::string id; ///< of the label: "screen-edge-a"
-    std::string label;
+    PlaceId place;
+    std::string label; ///< for people
     MarkKind kind = MarkKind::screen_edge;
     CableSide side = CableSide::a;
     double from_datum_mm = 0; ///< along its own side, away from the chosen datum; negative: beyond it
@@ -28,7 +28,8 @@ struct CutMark {
 
 /// A part that goes on before the connector.
 struct ParkedPart {
-    std::string part;
+    std::string part; ///< for people
+    PlaceId place;
     CableSide side = CableSide::a;
     double length_mm = 0;
     double bore_mm = 0;       ///< as supplied
@@ -51,10 +52,10 @@ struct CoreLayout {
 };
 
 struct CutPlan {
-    std::string data_version;        ///< of the library it was made with
-    std::string datum;               ///< what distances count from
-    std::vector<std::string> datums; ///< what else they may count from
-    std::vector<CutMark> marks;      ///< side A from the cable end backwards, then side B
+    std::string data_version;    ///< of the library it was made with
+    PlaceId datum;               ///< what distances count from
+    std::vector<PlaceId> datums; ///< what they may count from
+    std::vector<CutMark> marks;  ///< side A from the cable end backwards, then side B
     std::vector<ParkedPart> parked;
     double room_needed_mm[2] = {0, 0}; ///< for parking, sides A and B
     CableSide long_side = CableSide::a;
@@ -62,7 +63,7 @@ struct CutPlan {
     std::vector<PlanCheck> checks;
     Status status = Status::holds;
 
-    const CutMark* find(const std::string& id) const;
+    const CutMark* find(const PlaceId& place) const;
     const CutMark* find(MarkKind kind, CableSide side = CableSide::a) const;
 };
 
@@ -70,7 +71,8 @@ struct CutPlan {
 Result<CutPlan> make_plan(const PreparedDesign& prepared);
 
 /// "screen-edge-a" of "screen edge A".
-std::string mark_id(const std::string& label);
+/// In files, addresses and JSON: "screen-edge-a".
+std::string id_of(const PlaceId& place);
 
 /// Diameter over everything, of all cores of a three-core cable together, mm.
 double overall_diameter_mm(const Cable& cable, const CableDimensions& dimensions);

@@ -8,10 +8,6 @@
 namespace ng {
 namespace {
 
-bool begins_any(const std::string& name, const std::vector<std::string>& begins) {
-    return std::any_of(begins.begin(), begins.end(), [&](const auto& b) { return name.starts_with(b); });
-}
-
 /// Turns the steps that a design calls for into its sheet, one after another: what is cut and laid so far is
 /// what the picture of each step shows.
 class SheetBuilder {
@@ -44,7 +40,7 @@ class SheetBuilder {
         sheet_.title = p_.design.title;
         sheet_.cable = *writer_.fill("{cable}", nullptr, "");
         sheet_.duty = *writer_.fill("{duty}", nullptr, "");
-        sheet_.datum = plan_.datum;
+        sheet_.datum = name_of(plan_.datum);
         sheet_.origin = book_.origin;
         sheet_.cautions = {
             "For competent, licensed people under the local codes and the maker's instructions, "
@@ -57,7 +53,7 @@ class SheetBuilder {
     Result<void> add(const StepSpec& spec, const PlacedPart* part) {
         SheetStep step;
         step.step_id = spec.id;
-        step.id = part ? spec.id + "-" + mark_id(part->region) : spec.id;
+        step.id = part ? spec.id + "-" + id_of(part->place) : spec.id;
         step.phase = phase_words(spec.phase);
         step.tags = spec.tags;
         step.tools = spec.tools;
@@ -106,20 +102,21 @@ class SheetBuilder {
         lay(spec.lays);
         if (part) {
             for (const auto& integral : p_.built.placed)
-                if (integral.integral) lay({integral.region});
-            lay({part->region});
+                if (integral.integral) laid_.insert(integral.place);
+            laid_.insert(part->place);
             if (part->kind != FitItem::Kind::shrink) // what is moulded into a body comes with it
                 for (const auto& moulded : p_.built.parts)
-                    if (moulded.moulded) laid_.insert(moulded.region);
+                    if (moulded.moulded) laid_.insert(moulded.place);
         }
         step.cut = cut_;
         step.changes_picture = !step.shown.empty() || laid_.size() > laid_before;
         step.laid.assign(laid_.begin(), laid_.end());
     }
 
-    void lay(const std::vector<std::string>& begins) {
+    void lay(const std::vector<PlaceKind>& kinds) {
         for (const auto& part : p_.built.parts)
-            if (begins_any(part.region, begins)) laid_.insert(part.region);
+            if (std::find(kinds.begin(), kinds.end(), part.place.kind) != kinds.end())
+                laid_.insert(part.place);
     }
 
     std::string phase_words(const std::string& id) const {
@@ -135,7 +132,7 @@ class SheetBuilder {
     SheetWriter writer_;
     WorkSheet sheet_;
     std::set<MarkKind> cut_;
-    std::set<std::string> laid_;
+    std::set<PlaceId> laid_;
 };
 
 } // namespace

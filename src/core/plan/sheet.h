@@ -20,7 +20,7 @@ struct SheetStep {
     // What stands after this step, for its picture.
     std::set<MarkKind> cut, shown; ///< cut so far; marks that matter in this step
     bool changes_picture = false;  ///< something was cut, marked or laid
-    std::vector<std::string> laid; ///< names of the section's regions and electrodes
+    std::vector<PlaceId> laid;     ///< what lies there then
 };
 
 struct PickItem {

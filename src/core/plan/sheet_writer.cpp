@@ -52,9 +52,9 @@ bool SheetWriter::called_for(const StepSpec& step) const {
     });
 }
 
-bool SheetWriter::has_part(const std::string& begin) const {
+bool SheetWriter::has_part(PlaceKind kind) const {
     return std::any_of(built_.parts.begin(), built_.parts.end(),
-                       [&](const auto& part) { return part.region.starts_with(begin); });
+                       [&](const auto& part) { return part.place.kind == kind; });
 }
 
 std::optional<CableSide> SheetWriter::speak_of(const StepSpec& step) {
@@ -91,8 +91,8 @@ void SheetWriter::gather_facts() {
         if (is) facts_.insert(fact);
     };
     add(joint_, "joint");
-    add(has_mark(MarkKind::connector_end) && built_.datum == "cable end", "lug");
-    add(!joint_ && built_.datum != "cable end", "single entrance");
+    add(has_mark(MarkKind::connector_end) && built_.datum == place::cable_end, "lug");
+    add(!joint_ && built_.datum != place::cable_end, "single entrance");
     const auto of_cable = [&](const char* fact, auto test) {
         for (const auto side : {CableSide::a, CableSide::b})
             if ((side == CableSide::a || joint_) && test(p_.context().cable_of(side))) {
@@ -109,7 +109,7 @@ void SheetWriter::gather_facts() {
     of_cable("bonded", [&](const Cable& x) { return extruded(x) && !x.strippable_screen; });
     of_cable("extruded", extruded);
     of_cable("paper", [&](const Cable& x) { return !extruded(x); });
-    const bool belted = holds("choice:paper_type=belted");
+    const bool belted = built_.work_facts.contains("belted");
     of_cable("belted", [&](const Cable& x) { return belted && !extruded(x); });
     of_cable("core screen", [&](const Cable& x) { return !belted || extruded(x); });
     add(p_.design.duty.outdoor && !joint_, "outdoor");
@@ -120,9 +120,10 @@ void SheetWriter::gather_facts() {
     }
     for (const auto& part : plan_.parked) add(part.over_jacket, "parked over jacket");
     for (const auto& part : plan_.parked) add(!part.over_jacket, "parked over core");
-    for (const auto& across : built_.across) add(across.id == "two_cores", "two cores on B");
+    facts_.insert(built_.work_facts.begin(), built_.work_facts.end());
     for (const auto& spec : work_schools()) facts_.insert(spec.key + "=" + school(spec.key));
-    add(has_part("jacket tape") || (!has_part("resin") && school("outer_cover") == "tape"), "outer tape");
+    add(has_part(PlaceKind::jacket_tape) || (!has_part(PlaceKind::resin) && school("outer_cover") == "tape"),
+        "outer tape");
 }
 
 std::string SheetWriter::school(const std::string& key) const {
@@ -136,7 +137,10 @@ bool SheetWriter::has_mark(MarkKind kind) const {
 }
 
 bool SheetWriter::holds(const std::string& fact) const {
-    if (fact.starts_with("part:")) return has_part(fact.substr(5));
+    if (fact.starts_with("part:")) {
+        const auto kind = place_kind(fact.substr(5));
+        return kind && has_part(*kind);
+    }
     if (fact.starts_with("mark:")) {
         const auto kind = mark_kind(fact.substr(5));
         return kind && has_mark(*kind);
@@ -182,7 +186,7 @@ double SheetWriter::from_datum(double z, CableSide side) const {
     for (const auto& m : plan_.marks)
         if (m.side == side && m.kind == MarkKind::screen_edge) {
             const double away = side == CableSide::a ? m.z_mm - z : z - m.z_mm; // further from the cable end
-            return plan_.datum == "jacket cut" ? m.from_datum_mm - away : m.from_datum_mm + away;
+            return plan_.datum == place::jacket_cut ? m.from_datum_mm - away : m.from_datum_mm + away;
         }
     return 0;
 }
@@ -195,8 +199,8 @@ std::string SheetWriter::ends_of(const PlacedPart& part) const {
                (joint_ ? side == CableSide::a ? " on side A" : " on side B" : "");
     };
     const bool open = !joint_ && part.z1_mm > built_.datum_z_mm + 1; // runs past the datum: moulded on
-    if (open && built_.datum != "cable end") return words(part.z0_mm);
-    if (!joint_ && built_.datum == "cable end" && part.z1_mm > built_.datum_z_mm + 1)
+    if (open && built_.datum != place::cable_end) return words(part.z0_mm);
+    if (!joint_ && built_.datum == place::cable_end && part.z1_mm > built_.datum_z_mm + 1)
         return words(part.z0_mm) +
                fmt::format(" and {} past the cable end", both_units(part.z1_mm - built_.datum_z_mm));
     return words(part.z0_mm) + " and " + words(part.z1_mm);
@@ -304,7 +308,7 @@ std::optional<std::string> SheetWriter::parameter(const std::string& key) const 
 }
 
 std::optional<std::string> SheetWriter::plain(const std::string& name) const {
-    if (name == "datum") return plan_.datum;
+    if (name == "datum") return name_of(plan_.datum);
     if (name == "cable")
         return cable_words(p_.cable) + (p_.other_cable ? "; side B " + cable_words(*p_.other_cable) : "");
     if (name == "duty")

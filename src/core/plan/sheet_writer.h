@@ -11,7 +11,7 @@ class SheetWriter {
     SheetWriter(const PreparedDesign& p, const CutPlan& plan, const std::vector<Connector>& connectors);
 
     bool called_for(const StepSpec& step) const;
-    bool has_part(const std::string& begin) const;
+    bool has_part(PlaceKind kind) const;
     bool is_joint() const { return joint_; }
     int sides() const { return joint_ ? 2 : 1; }
     int cores() const { return p_.cable.cores; }

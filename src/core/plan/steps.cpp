@@ -35,7 +35,17 @@ Result<StepSpec> read_step(const nlohmann::json& value) {
     s.cautions = words("cautions", in);
     s.marks = words("marks", in);
     s.cuts = words("cuts", in);
-    s.lays = words("lays", in);
+    for (const auto& word : words("lays", in)) {
+        const auto kind = place_kind(word);
+        if (kind)
+            s.lays.push_back(*kind);
+        else
+            in.fail(fmt::format("“{}” in “lays” is no place", word), "Name a part as sections do");
+    }
+    for (const auto& fact : s.when)
+        if (const auto at = fact.find("part:"); at != std::string::npos && !place_kind(fact.substr(at + 5)))
+            in.fail(fmt::format("“{}” in “when” is no place", fact.substr(at + 5)),
+                    "Name a part as sections do");
     const auto each = in.text_or("each", "");
     if (each == "placed control")
         s.each = StepSpec::Each::control;

@@ -28,7 +28,7 @@ struct StepSpec {
     double wait_s = 0;
     std::vector<std::string> marks; ///< kinds of marks that its picture shows
     std::vector<std::string> cuts;  ///< kinds of marks that are cut in it; shown too
-    std::vector<std::string> lays;  ///< beginnings of the names of what lies there afterwards
+    std::vector<PlaceKind> lays;    ///< what lies there afterwards, on all sides
     enum class Each { once, control, cover };
     Each each = Each::once; ///< once for every placed part: of the stress control, or over it
 };

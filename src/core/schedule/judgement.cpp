@@ -4,15 +4,9 @@ namespace ng {
 
 Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
                                bool whole_schedule, ScheduleCache* cache, const CancelFlag* cancel) {
-    auto prepared = prepare_design(job, design, library);
-    if (!prepared) return tl::unexpected(prepared.error());
-    SolveOptions how;
-    how.cancel = cancel;
-    auto solutions = solve_levels(prepared->built, prepared->design.duty, prepared->levels, how);
-    if (!solutions) return tl::unexpected(solutions.error());
-    auto verdict =
-        judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
-    Judgement out{std::move(*prepared), std::move(*solutions), std::move(verdict), {}};
+    auto evaluated = evaluate(job, design, {}, library, {Use::judged, {}, cancel});
+    if (!evaluated) return tl::unexpected(evaluated.error());
+    Judgement out{std::move(*evaluated), {}};
     if (whole_schedule && out.solutions.at_u0.report.converged) {
         ScheduleOptions options;
         options.cache = cache;

@@ -1,13 +1,11 @@
 // A design judged from scratch: prepared, solved at every voltage that its checks ask for, and its schedule.
 #pragma once
 #include "schedule/schedule.h"
+#include "study/evaluate.h"
 
 namespace ng {
 
-struct Judgement {
-    PreparedDesign prepared;
-    LevelSolutions solutions;
-    Verdict verdict;
+struct Judgement : Evaluation {
     std::optional<Schedule> schedule; ///< none where it was not asked for, or nothing converged
 };
 /// Refuses what prepare_design and the solver refuse; a raised cancel flag is refused as "cancelled".

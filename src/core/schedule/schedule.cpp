@@ -301,7 +301,7 @@ void Runner::flashover(TestResult& test, const std::string& rule) const {
     c.voltage_kV = test.voltage_kV;
     c.level = test.title;
     c.voltage_origin = test.voltage_origin;
-    c.place = "outer surface";
+    c.place = place::outer_surface;
     c.at = p_.built.leakage_surface.back();
     c.limit_origin =
         limit->value.origin() +
@@ -333,7 +333,7 @@ void Runner::clearance(TestResult& test) const {
     c.voltage_kV = test.voltage_kV;
     c.level = test.title;
     c.voltage_origin = test.voltage_origin;
-    c.place = "outer surface";
+    c.place = place::outer_surface;
     c.at = p_.built.leakage_surface.back();
     c.limit_origin = fmt::format("clearance rod to structure, IEC 60071-2, from memory{}",
                                  duty.altitude_m > 1000
@@ -367,7 +367,7 @@ void Runner::wet(TestResult& test) {
     CheckRequest request;
     request.id = "wet_surface";
     request.title = "Tangential stress beside the wet film";
-    request.places = {"wet film"};
+    request.places = {place::wet_film};
     request.from_s_mm = 3; // where the film leaves the band its edge sets the figure
     request.cure = "Lengthen the insulation, or add sheds";
     request.because = "the film takes the voltage over too short a length";
@@ -377,7 +377,7 @@ void Runner::wet(TestResult& test) {
     test.checks.push_back(judge_check(request, at));
     test.bodies = body_peaks(*solution, factor);
     for (const auto& loss : solution->losses)
-        if (loss.region == "wet film")
+        if (loss.region == name_of(place::wet_film))
             test.notes.push_back(
                 fmt::format("The film takes {:.3g} W at this voltage.", loss.power_W * factor * factor));
     flashover(test, "flashover.wet");

@@ -21,10 +21,13 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
     if (!solution || !solution->mesh) return out;
     const VoidAllowance how{closedform::relative_air_density(duty.ambient_C, duty.altitude_m), factor};
     for (const auto& path : solution->paths) {
+        const auto place = place_of(path.name);
+        if (!place || path.samples.empty() ||
+            std::none_of(built.gaps.begin(), built.gaps.end(),
+                         [&](const auto& g) { return g.path == *place; }))
+            continue;
         VoidStrip strip;
-        for (const auto& gap : built.gaps)
-            if (gap.path == path.name) strip.path = path.name;
-        if (strip.path.empty() || path.samples.empty()) continue;
+        strip.path = *place;
         strip.voltage_kV = kV;
         strip.relative_density = how.relative_density;
         strip.scaled = !solutions.at.contains(spec->name);
@@ -34,7 +37,7 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
             const auto& sample = path.samples[i];
             double left = 0;
             for (const auto& gap : built.gaps)
-                if (gap.path == path.name && sample.s_mm >= gap.from_s_mm && sample.s_mm <= gap.to_s_mm)
+                if (gap.path == strip.path && sample.s_mm >= gap.from_s_mm && sample.s_mm <= gap.to_s_mm)
                     if (const auto* rule = limits.find(gap.rule)) left = std::max(left, rule->value.value);
             strip.at.push_back(sample.at);
             strip.s_mm.push_back(sample.s_mm);
@@ -57,9 +60,9 @@ std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, co
     std::vector<Check> out;
     for (const auto& strip : void_strips(built, duty, levels, limits, solutions)) {
         Check c;
-        c.id = "void_allowance" + strip.path.substr(std::min<std::size_t>(strip.path.size(), 18));
+        c.id = std::string("void_allowance") + tag_of(strip.path.side);
         std::replace(c.id.begin(), c.id.end(), ' ', '_');
-        c.title = "Gap left on the " + strip.path + " against the void allowance";
+        c.title = "Gap left on the " + name_of(strip.path) + " against the void allowance";
         c.value = strip.left_mm[strip.worst];
         c.limit = std::min(strip.allowed_mm[strip.worst], no_gap_discharges_mm);
         c.unit = "mm";

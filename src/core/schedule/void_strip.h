@@ -7,7 +7,7 @@ namespace ng {
 /// Point by point along an insulation surface: the gap that stays quiet at the extinction voltage, and the
 /// gap that hands leave.
 struct VoidStrip {
-    std::string path;
+    PlaceId path;
     double voltage_kV = 0; ///< extinction
     std::vector<Point> at;
     std::vector<double> s_mm, allowed_mm, left_mm;

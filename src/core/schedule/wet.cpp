@@ -67,19 +67,21 @@ Result<Section> with_wet_film(const BuiltAccessory& built, double ohm_per_square
     s.materials["wet film"] = {water_eps_r, law, "wet film"};
     auto outline = inner;
     outline.insert(outline.end(), outer.rbegin(), outer.rend());
-    s.regions.push_back({"wet film", "wet film", Outline::polygon(outline)});
+    s.regions.push_back({name_of(place::wet_film), "wet film", Outline::polygon(outline)});
     // The earthed band that the film drains to, below the surface's lower end.
     const Point foot = inner.front();
     const double wall = inner[1].r > foot.r ? std::min(1.0, 0.5 * (inner[1].r - foot.r)) : 1.0;
-    s.electrodes.push_back({"earthed band", 0, false,
+    s.electrodes.push_back({name_of(place::earthed_band), 0, false,
                             Outline::polygon({{foot.r, foot.z - band_length_mm},
                                               {foot.r + wall, foot.z - band_length_mm},
                                               {foot.r + wall, foot.z},
                                               {foot.r, foot.z}})});
     // The dry path lies under the film now: its air side has moved out.
-    std::erase_if(s.paths, [&](const auto& path) { return path.name == built.leakage_path; });
+    std::erase_if(s.paths, [&](const auto& path) {
+        return built.leakage_path && path.name == name_of(*built.leakage_path);
+    });
     // Clear of both ends, where the film runs onto metal.
-    s.paths.push_back({"wet film", {outer.begin() + 1, outer.end() - 1}, "air"});
+    s.paths.push_back({name_of(place::wet_film), {outer.begin() + 1, outer.end() - 1}, name_of(place::air)});
     s.analysis = s.depends_on_field() ? "nonlinear" : "complex";
     return s;
 }

@@ -1,8 +1,9 @@
 // A section: what the field engine eats. Materials, regions, electrodes, paths and probes in one half plane
 // (axisymmetric: r, z) or plane (planar: x, y). It knows nothing of cables.
 //
-// Lengths are mm. Painter's order: a later region covers an earlier one, electrodes cover all. Edges that are
-// neither electrode nor named boundary are natural (symmetry) boundaries.
+// Lengths are mm. Painter's order: a later region covers an earlier one, electrodes cover all regions, and
+// those that say so cover electrodes, a later one over an earlier. Edges that are neither electrode nor named
+// boundary are natural (symmetry) boundaries.
 #pragma once
 #include "geometry/outline.h"
 #include <cmath>
@@ -47,6 +48,8 @@ struct Region {
     std::string name;
     std::string material;
     Outline outline;
+    /// Lies over electrodes too: a notch in a connector, a bubble at a screen, a screen that is torn away.
+    bool covers_electrodes = false;
 };
 
 struct Electrode {

@@ -96,14 +96,16 @@ FieldSpec outline(const char* meaning) {
 const ObjectFields region{"region",
                           {name_of("one name per region"),
                            required(of_type(Type::text, "material", "one of the materials")),
-                           outline("closed; a later region covers an earlier one")}};
+                           outline("closed; a later region covers an earlier one"),
+                           of_type(Type::boolean, "covers_electrodes",
+                                   "lies over electrodes too, such as a notch in one; false if absent")}};
 
 const ObjectFields electrode{
     "electrode",
     {name_of("one name per electrode"), of_type(Type::boolean, "floating", "zero net charge"),
      belongs_to({"false"}, number("voltage_kV", "rms of AC, crest of an impulse, value of DC", -L::largest_kV,
                                   L::largest_kV)),
-     outline("closed; electrodes cover all regions")},
+     outline("closed; electrodes cover all regions that do not say otherwise")},
     "floating",
     "false"};
 
@@ -158,6 +160,10 @@ const ObjectFields section{
 
 const ObjectFields& section_fields() {
     return section;
+}
+
+FieldSpec outline_field(const char* meaning) {
+    return outline(meaning);
 }
 
 } // namespace ng

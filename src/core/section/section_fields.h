@@ -14,5 +14,7 @@ struct SectionLimits {
 };
 
 const ObjectFields& section_fields();
+/// The required field "outline" of a region, an electrode or a drawn part.
+FieldSpec outline_field(const char* meaning);
 
 } // namespace ng

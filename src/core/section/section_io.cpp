@@ -1,4 +1,5 @@
 #include "io/json_reader.h"
+#include "section/outline_json.h"
 #include "section/section.h"
 #include "section/section_fields.h"
 #include <fmt/format.h>
@@ -26,45 +27,8 @@ std::vector<std::pair<double, double>> read_rows(const json& list) {
     return rows;
 }
 
-Result<Outline> read_outline(const json& list, const std::string& item) {
-    if (list.size() < 2) return refuse(item, "its outline has fewer than two entries", "Give a closed shape");
-    Outline outline;
-    outline.start = read_point(list[0]);
-    for (std::size_t i = 1; i < list.size(); ++i) {
-        const auto& value = list[i];
-        OutlineStep step;
-        if (!value.is_object()) {
-            step.to = read_point(value);
-        } else if (value.contains("to")) {
-            step.to = read_point(value["to"]);
-        } else {
-            step.to = read_point(value["arc_to"]);
-            step.centre = read_point(value["centre"]);
-            step.name = value.value("name", "");
-            if (value.contains("clockwise")) step.clockwise = value["clockwise"].get<bool>();
-        }
-        outline.steps.push_back(step);
-    }
-    return outline;
-}
-
 ordered_json point_json(Point p) {
     return ordered_json::array({p.r, p.z});
-}
-
-ordered_json outline_json(const Outline& outline) {
-    auto list = ordered_json::array({point_json(outline.start)});
-    for (const auto& step : outline.steps) {
-        if (!step.centre) {
-            list.push_back(point_json(step.to));
-            continue;
-        }
-        ordered_json arc{{"arc_to", point_json(step.to)}, {"centre", point_json(*step.centre)}};
-        if (step.clockwise) arc["clockwise"] = *step.clockwise;
-        if (!step.name.empty()) arc["name"] = step.name;
-        list.push_back(arc);
-    }
-    return list;
 }
 
 ordered_json points_json(const std::vector<Point>& points) {
@@ -185,6 +149,43 @@ void write_runs(const Section& section, ordered_json& out) {
 
 } // namespace
 
+Result<Outline> read_outline(const json& list, const std::string& item) {
+    if (list.size() < 2) return refuse(item, "its outline has fewer than two entries", "Give a closed shape");
+    Outline outline;
+    outline.start = read_point(list[0]);
+    for (std::size_t i = 1; i < list.size(); ++i) {
+        const auto& value = list[i];
+        OutlineStep step;
+        if (!value.is_object()) {
+            step.to = read_point(value);
+        } else if (value.contains("to")) {
+            step.to = read_point(value["to"]);
+        } else {
+            step.to = read_point(value["arc_to"]);
+            step.centre = read_point(value["centre"]);
+            step.name = value.value("name", "");
+            if (value.contains("clockwise")) step.clockwise = value["clockwise"].get<bool>();
+        }
+        outline.steps.push_back(step);
+    }
+    return outline;
+}
+
+ordered_json outline_json(const Outline& outline) {
+    auto list = ordered_json::array({point_json(outline.start)});
+    for (const auto& step : outline.steps) {
+        if (!step.centre) {
+            list.push_back(point_json(step.to));
+            continue;
+        }
+        ordered_json arc{{"arc_to", point_json(step.to)}, {"centre", point_json(*step.centre)}};
+        if (step.clockwise) arc["clockwise"] = *step.clockwise;
+        if (!step.name.empty()) arc["name"] = step.name;
+        list.push_back(arc);
+    }
+    return list;
+}
+
 Result<Section> read_section(const json& document) {
     if (auto version = check_format(document, "needlegauge-section", section_format_version, "section");
         !version)
@@ -200,6 +201,7 @@ Result<Section> read_section(const json& document) {
     auto ok = read_list(document, "regions", "region", section.regions,
                         [](const json& in, const std::string& item, Region& region) {
                             region.material = in["material"];
+                            region.covers_electrodes = in.value("covers_electrodes", false);
                             return store(region.outline, read_outline(in["outline"], item));
                         });
     if (ok)
@@ -249,10 +251,12 @@ ordered_json write_section(const Section& section) {
     out["frequency_hz"] = section.frequency_hz;
     write_runs(section, out);
     for (const auto& [name, material] : section.materials) out["materials"][name] = material_json(material);
-    for (const auto& region : section.regions)
-        out["regions"].push_back({{"name", region.name},
-                                  {"material", region.material},
-                                  {"outline", outline_json(region.outline)}});
+    for (const auto& region : section.regions) {
+        ordered_json item{
+            {"name", region.name}, {"material", region.material}, {"outline", outline_json(region.outline)}};
+        if (region.covers_electrodes) item["covers_electrodes"] = true;
+        out["regions"].push_back(std::move(item));
+    }
     for (const auto& electrode : section.electrodes) {
         ordered_json item{{"name", electrode.name}};
         if (electrode.floating)

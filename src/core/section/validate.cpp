@@ -1,10 +1,6 @@
 #include "section/section.h"
 #include "section/section_fields.h"
 #include <algorithm>
-#include <boost/geometry/core/cs.hpp>
-#include <boost/geometry/geometries/box.hpp>
-#include <boost/geometry/geometries/point.hpp>
-#include <boost/geometry/index/rtree.hpp>
 #include <fmt/format.h>
 #include <numbers>
 #include <set>
@@ -31,42 +27,6 @@ Result<void> check_point(const std::string& item, Point p, Symmetry symmetry) {
     return {};
 }
 
-/// Two segments cross in their interiors (touching and shared ends are allowed).
-bool properly_cross(Point a, Point b, Point c, Point d) {
-    const Point u = b - a, v = d - c;
-    const double scale = length(u) * length(v);
-    const double denominator = cross(u, v);
-    if (std::abs(denominator) < 1e-12 * scale) return false;
-    const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;
-    const double es = snap_mm / length(u), et = snap_mm / length(v);
-    return s > es && s < 1 - es && t > et && t < 1 - et;
-}
-
-/// Where an outline crosses itself, by a tree of its lines (Boost.Geometry): none is held against all others.
-std::optional<Point> self_crossing(const std::vector<Point>& polygon) {
-    namespace geometry = boost::geometry;
-    using Corner = geometry::model::point<double, 2, geometry::cs::cartesian>;
-    using Box = geometry::model::box<Corner>;
-    using Line = std::pair<Box, std::size_t>;
-    const auto ends = [&](std::size_t i) { return std::pair(polygon[i], polygon[(i + 1) % polygon.size()]); };
-    std::vector<Line> lines;
-    for (std::size_t i = 0; i < polygon.size(); ++i) {
-        const auto [a, b] = ends(i);
-        lines.emplace_back(
-            Box({std::min(a.r, b.r), std::min(a.z, b.z)}, {std::max(a.r, b.r), std::max(a.z, b.z)}), i);
-    }
-    const geometry::index::rtree<Line, geometry::index::quadratic<16>> tree(lines);
-    for (const auto& [box, i] : lines) {
-        const auto [a, b] = ends(i);
-        for (auto it = tree.qbegin(geometry::index::intersects(box)); it != tree.qend(); ++it) {
-            if (it->second <= i) continue;
-            const auto [c, d] = ends(it->second);
-            if (properly_cross(a, b, c, d)) return 0.5 * (c + d);
-        }
-    }
-    return std::nullopt;
-}
-
 Result<void> check_outline(const std::string& item, const Outline& outline, Symmetry symmetry) {
     if (auto ok = check_point(item, outline.start, symmetry); !ok) return ok;
     Point at = outline.start;
@@ -90,7 +50,8 @@ Result<void> check_outline(const std::string& item, const Outline& outline, Symm
         if (auto ok = check_point(item, p, symmetry); !ok) return ok;
     if (const auto crossing = self_crossing(polygon))
         return refuse(
-            item, fmt::format("the outline crosses itself near [{:.4g}, {:.4g}]", crossing->r, crossing->z),
+            item,
+            fmt::format("the outline crosses itself near [{:.4g}, {:.4g}]", crossing->at.r, crossing->at.z),
             "Order its points round the shape");
     if (std::abs(signed_area(polygon)) < snap_mm * snap_mm)
         return refuse(item, "the outline encloses no area", "Give it thickness or remove it");
@@ -245,11 +206,16 @@ class Painter {
         for (const auto& electrode : section.electrodes) electrodes_.emplace_back(electrode.outline);
     }
     const std::string* region_at(Point p) const {
+        const auto topmost = [&](bool over_electrodes) -> const std::string* {
+            for (std::size_t i = regions_.size(); i-- > 0;)
+                if (section_.regions[i].covers_electrodes == over_electrodes && regions_[i].contains(p))
+                    return &section_.regions[i].name;
+            return nullptr;
+        };
+        if (const auto* over = topmost(true)) return over;
         for (const auto& shape : electrodes_)
             if (shape.contains(p)) return nullptr;
-        for (std::size_t i = regions_.size(); i-- > 0;)
-            if (regions_[i].contains(p)) return &section_.regions[i].name;
-        return nullptr;
+        return topmost(false);
     }
     /// Whether `side` is at `p` or beside it (points on an interface touch it).
     bool touches(Point p, const std::string& side) const {

@@ -8,6 +8,7 @@
 #include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
 #include <fmt/format.h>
+#include <utility>
 
 namespace ng {
 namespace {
@@ -31,10 +32,6 @@ ShapeProfile with_straight(std::vector<Point> smooth) {
     out.straight = straightened(smooth);
     out.smooth = std::move(smooth);
     return out;
-}
-
-bool has(const Family& family, const char* key) {
-    return family.parameter(key) != nullptr;
 }
 
 } // namespace
@@ -116,153 +113,202 @@ GradedSizing size_graded_layer(double voltage_kV, double tangential_kV_per_mm, c
     return out;
 }
 
-std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& limits) {
-    std::vector<Aid> out;
-    const auto& family = *find_family(prepared.design.family);
-    const auto context = prepared.context();
-    const double u0 = prepared.design.duty.u0();
-    const auto radii = radii_of(prepared.dimensions);
-    const double eps = prepared.materials.find(prepared.cable.insulation_material)->eps_r.value;
-    const double edge_z = first_screen_edge_z(prepared.built);
-    auto number = [&](const char* key) { return number_of(family, context, key); };
-    auto to_section = [&](const ShapeProfile& profile, double start_z) {
+namespace {
+
+/// What one aid is worked out from: the design, the field's limits, and where its family made its places.
+class AidMaker {
+  public:
+    AidMaker(const PreparedDesign& p, const AidLimits& limits)
+        : built_(p.built), family_(*find_family(p.design.family)), context_(p.context()), limits_(limits),
+          u0_(p.design.duty.u0()), radii_(radii_of(p.dimensions)),
+          eps_(p.materials.find(p.cable.insulation_material)->eps_r.value),
+          edge_z_(first_screen_edge_z(built_)) {}
+
+    std::vector<Aid> cones(const AidRole& role) const;
+    Aid tape_cone(const AidRole& role) const;
+    Aid pencil(const AidRole& role) const;
+    Aid edge_radius(const AidRole& role) const;
+    Aid graded_layer(const AidRole& role) const;
+
+  private:
+    double number(const AidRole& role, const std::string& of) const {
+        return number_of(family_, context_, *role.key(of));
+    }
+    const Electrode* electrode(const PlaceId& place) const {
+        for (const auto& e : built_.section.electrodes)
+            if (e.name == name_of(place)) return &e;
+        return nullptr;
+    }
+    /// Greatest radius of an outline; at least `least`.
+    static double top_of(const Outline& outline, double least) {
+        for (const auto& step : outline.steps) least = std::max(least, step.to.r);
+        return least;
+    }
+    double joint_screen_radius(double otherwise) const {
+        const auto* screen = electrode(place::joint_screen);
+        return screen ? top_of(screen->outline, otherwise) : otherwise;
+    }
+    static std::vector<Point> in_section(const ShapeProfile& profile, double start_z) {
         std::vector<Point> points;
         for (const auto& p : profile.smooth) points.push_back({p.r, start_z + p.z});
         return points;
-    };
+    }
 
-    if (has(family, "cone_length_mm") && has(family, "cone_profile")) {
-        // Rise: the parameter, or what the body leaves (the greatest radius of the drawn cone).
-        double top = radii.insulation + (has(family, "cone_rise_mm") ? number("cone_rise_mm") : 0);
-        double start = edge_z;
-        for (const auto& e : prepared.built.section.electrodes)
-            if (e.name == "cone" || e.name == "cone A") {
-                if (!has(family, "cone_rise_mm"))
-                    for (const auto& step : e.outline.steps) top = std::max(top, step.to.r);
-                start = e.outline.steps.front().to.z; // where the flare begins
-            }
-        const double body_eps = number("body_eps_r");
-        const std::pair<const char*, ShapeProfile> cones[] = {
-            {"constant_axial", cone_of_axial_stress(u0, limits.cone_axial, radii, top)},
-            {"constant_tangential",
-             cone_of_tangential_stress(u0, limits.cone_tangential, radii, eps, body_eps, top)}};
-        for (const auto& [kind, profile] : cones) {
-            const bool axial = std::string(kind) == "constant_axial";
-            Aid aid;
-            aid.id = std::string("cone_") + kind;
-            aid.title =
-                axial ? "Cone, constant stress on its surface" : "Cone, constant stress on the interface";
-            aid.profile = profile;
-            aid.drawn = to_section(profile, start);
-            const double length = profile.smooth.back().z;
-            aid.answer = fmt::format("{} long for a rise of {} at {} kV/mm; {} straight lines within {} mm",
-                                     in_mm(length), in_mm(top - radii.insulation),
-                                     axial ? limits.cone_axial : limits.cone_tangential,
-                                     profile.straight.size() - 1, straight_tolerance_mm);
-            aid.formula = axial ? "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]"
-                                : "R = ri exp[(e2/e1) ln(ri/rc) k/(1-k)], k = E x/U";
-            aid.numbers["cone_length_mm"] = std::ceil(10 * length) / 10;
-            aid.choices["cone_profile"] = kind;
-            out.push_back(std::move(aid));
+    const BuiltAccessory& built_;
+    const Family& family_;
+    const DesignContext context_;
+    const AidLimits& limits_;
+    const double u0_;
+    const CableRadii radii_;
+    const double eps_, edge_z_;
+};
+
+/// Rise: the parameter, or what the body leaves (the greatest radius of the drawn cone).
+std::vector<Aid> AidMaker::cones(const AidRole& role) const {
+    const bool rises = role.key("rise").has_value();
+    double top = radii_.insulation + (rises ? number(role, "rise") : 0), start = edge_z_;
+    for (const auto& place : {place::cone, place::cone.on(Side::a)})
+        if (const auto* cone = electrode(place)) {
+            if (!rises) top = top_of(cone->outline, top);
+            start = cone->outline.steps.front().to.z; // where the flare begins
         }
-    } else if (has(family, "cone_length_mm") && has(family, "build_up_mm")) { // taped
-        double top = radii.insulation + 1,
-               start = edge_z + (has(family, "tape_stop_mm") ? number("tape_stop_mm") : 0);
-        for (const auto& r : prepared.built.section.regions)
-            if (r.name == "insulating tape")
-                for (const auto& step : r.outline.steps) top = std::max(top, step.to.r);
+    const std::pair<const char*, ShapeProfile> profiles[] = {
+        {"constant_axial", cone_of_axial_stress(u0_, limits_.cone_axial, radii_, top)},
+        {"constant_tangential", cone_of_tangential_stress(u0_, limits_.cone_tangential, radii_, eps_,
+                                                          number(role, "permittivity"), top)}};
+    std::vector<Aid> out;
+    for (const auto& [kind, profile] : profiles) {
+        const bool axial = std::string(kind) == "constant_axial";
+        const double length = profile.smooth.back().z;
         Aid aid;
-        aid.id = "tape_cone";
-        aid.title = "Cone of tape, constant stress on its surface";
-        aid.profile = cone_of_axial_stress(u0, limits.cone_axial, radii, top);
-        aid.drawn = to_section(aid.profile, start);
-        const double length = aid.profile.smooth.back().z;
-        aid.answer = fmt::format("{} long at {} kV/mm; tape it as {} straight lines", in_mm(length),
-                                 limits.cone_axial, aid.profile.straight.size() - 1);
-        aid.formula = "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]";
-        aid.numbers["cone_length_mm"] = std::ceil(length);
+        aid.id = std::string("cone_") + kind;
+        aid.title = axial ? "Cone, constant stress on its surface" : "Cone, constant stress on the interface";
+        aid.profile = profile;
+        aid.drawn = in_section(profile, start);
+        aid.answer =
+            fmt::format("{} long for a rise of {} at {} kV/mm; {} straight lines within {} mm", in_mm(length),
+                        in_mm(top - radii_.insulation), axial ? limits_.cone_axial : limits_.cone_tangential,
+                        profile.straight.size() - 1, straight_tolerance_mm);
+        aid.formula =
+            axial ? "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]" : "R = ri exp[(e2/e1) ln(ri/rc) k/(1-k)], k = E x/U";
+        aid.numbers[*role.key("length")] = std::ceil(10 * length) / 10;
+        aid.choices[*role.key("profile")] = kind;
         out.push_back(std::move(aid));
     }
-    if (has(family, "pencil_length_mm")) {
-        double screen = radii.insulation * 1.5;
-        for (const auto& e : prepared.built.section.electrodes)
-            if (e.name == "joint screen")
-                for (const auto& step : e.outline.steps) screen = std::max(screen, step.to.r);
-        Aid aid;
-        aid.id = "pencil";
-        aid.title = "Pencil of constant tangential stress";
-        aid.profile = pencil_of_tangential_stress(u0, limits.pencil_tangential, radii, screen);
-        const double length = aid.profile.smooth.back().z;
-        for (const auto& mark : prepared.built.marks)
-            if (mark.label == "insulation end A" || mark.label == "insulation end")
-                for (const auto& p : aid.profile.smooth)
-                    aid.drawn.push_back({p.r, prepared.built.datum_z_mm - mark.from_datum_mm - p.z});
-        aid.answer = fmt::format("{} long at {} kV/mm under a screen of radius {}", in_mm(length),
-                                 limits.pencil_tangential, in_mm(screen));
-        aid.formula = "x = U ln(r/rc) / (E ln(Ro/rc))";
-        aid.numbers["pencil_length_mm"] = std::clamp(std::ceil(length), 3.0, 200.0);
-        aid.choices["insulation_end"] = "pencilled";
-        out.push_back(std::move(aid));
+    return out;
+}
+
+Aid AidMaker::tape_cone(const AidRole& role) const {
+    double top = radii_.insulation + 1;
+    for (const auto& r : built_.section.regions)
+        if (r.name == name_of(place::insulating_tape)) top = top_of(r.outline, top);
+    Aid aid;
+    aid.id = "tape_cone";
+    aid.title = "Cone of tape, constant stress on its surface";
+    aid.profile = cone_of_axial_stress(u0_, limits_.cone_axial, radii_, top);
+    aid.drawn = in_section(aid.profile, edge_z_ + number(role, "stop"));
+    const double length = aid.profile.smooth.back().z;
+    aid.answer = fmt::format("{} long at {} kV/mm; tape it as {} straight lines", in_mm(length),
+                             limits_.cone_axial, aid.profile.straight.size() - 1);
+    aid.formula = "x = (U/E) ln[ln(R/rc)/ln(ri/rc)]";
+    aid.numbers[*role.key("length")] = std::ceil(length);
+    return aid;
+}
+
+Aid AidMaker::pencil(const AidRole& role) const {
+    const double screen = joint_screen_radius(radii_.insulation * 1.5);
+    Aid aid;
+    aid.id = "pencil";
+    aid.title = "Pencil of constant tangential stress";
+    aid.profile = pencil_of_tangential_stress(u0_, limits_.pencil_tangential, radii_, screen);
+    const double length = aid.profile.smooth.back().z;
+    for (const auto& mark : built_.marks)
+        if (mark.kind == MarkKind::insulation_end && mark.side == CableSide::a)
+            for (const auto& p : aid.profile.smooth)
+                aid.drawn.push_back({p.r, built_.datum_z_mm - mark.from_datum_mm - p.z});
+    aid.answer = fmt::format("{} long at {} kV/mm under a screen of radius {}", in_mm(length),
+                             limits_.pencil_tangential, in_mm(screen));
+    aid.formula = "x = U ln(r/rc) / (E ln(Ro/rc))";
+    const auto& spec = *family_.parameter(*role.key("length"));
+    aid.numbers[spec.key] = std::clamp(std::ceil(length), spec.lowest, spec.highest);
+    aid.choices[*role.key("shape")] = "pencilled";
+    return aid;
+}
+
+/// Gap: from the insulation, where the electrode's end lies, to the outer screen.
+Aid AidMaker::edge_radius(const AidRole& role) const {
+    const double outer = joint_screen_radius(0);
+    const double gap = outer > 0 ? outer - radii_.insulation : radii_.insulation - radii_.conductor_screen;
+    const auto radius = edge_radius_for_peak_mm(u0_, gap, limits_.electrode_peak);
+    const auto& spec = *family_.parameter(*role.key("radius"));
+    Aid aid;
+    aid.id = "edge_radius";
+    aid.title = spec.group + ": " + spec.label;
+    aid.formula = "cylinder beside a plane: E = U sqrt((h+r)/(h-r)) / (r acosh(h/r))";
+    if (!radius) {
+        aid.answer =
+            fmt::format("no radius gives {} kV/mm with only {} to earth", limits_.electrode_peak, in_mm(gap));
+        return aid;
     }
-    for (const char* key : {"electrode_end_radius_mm", "conductor_end_radius_mm", "connector_end_radius_mm",
-                            "cone_tip_radius_mm"}) {
-        if (!has(family, key)) continue;
-        // Gap: from the insulation, where the electrode's end lies, to the outer screen.
-        double outer = 0;
-        for (const auto& e : prepared.built.section.electrodes)
-            if (e.name == "joint screen")
-                for (const auto& step : e.outline.steps) outer = std::max(outer, step.to.r);
-        const double gap = outer > 0 ? outer - radii.insulation : radii.insulation - radii.conductor_screen;
-        const auto radius = edge_radius_for_peak_mm(u0, gap, limits.electrode_peak);
-        Aid aid;
-        aid.id = "edge_radius";
-        aid.title = family.parameter(key)->group + ": " + family.parameter(key)->label;
-        aid.formula = "cylinder beside a plane: E = U sqrt((h+r)/(h-r)) / (r acosh(h/r))";
-        if (radius) {
-            aid.answer = fmt::format("{} for a peak of {} kV/mm with {} to earth; the field decides",
-                                     in_mm(*radius), limits.electrode_peak, in_mm(gap));
-            aid.numbers[key] =
-                std::clamp(*radius, family.parameter(key)->lowest, family.parameter(key)->highest);
-        } else {
-            aid.answer = fmt::format("no radius gives {} kV/mm with only {} to earth", limits.electrode_peak,
-                                     in_mm(gap));
+    aid.answer = fmt::format("{} for a peak of {} kV/mm with {} to earth; the field decides", in_mm(*radius),
+                             limits_.electrode_peak, in_mm(gap));
+    aid.numbers[spec.key] = std::clamp(*radius, spec.lowest, spec.highest);
+    return aid;
+}
+
+Aid AidMaker::graded_layer(const AidRole& role) const {
+    const auto sizing = size_graded_layer(u0_, limits_.graded_tangential, radii_, eps_);
+    const double eps_layer = number(role, "permittivity"),
+                 wall = sizing.permittivity_times_wall_mm / eps_layer;
+    Aid aid;
+    aid.id = "graded";
+    aid.title = "Graded layer";
+    aid.formula = "E = beta U tanh(beta L), beta^2 = e1 / (ri ln(ri/rc) et t); outer medium neglected";
+    aid.answer =
+        fmt::format("eps_r x wall of {:.0f} mm for {} kV/mm: {} of wall at eps_r {:g}, {} past the edge. ",
+                    sizing.permittivity_times_wall_mm, limits_.graded_tangential, in_mm(wall), eps_layer,
+                    in_mm(sizing.useful_length_mm));
+    for (const auto& row : sizing.rows)
+        aid.answer += fmt::format("{}: {:.2f} kV/mm, {:.1f} % of U0 left at its end; ", in_mm(row.length_mm),
+                                  row.tangential_kV_per_mm, 100 * row.left_share);
+    aid.answer +=
+        fmt::format("beyond {} more length buys nothing at the edge.", in_mm(sizing.useful_length_mm));
+    // Free recovered wall that gives this wall on the insulation: w (b + w) = t (t + 2 ri).
+    const double bore = number(role, "bore");
+    const double free_wall = (-bore + std::sqrt(bore * bore + 4 * wall * (wall + 2 * radii_.insulation))) / 2;
+    const auto& spec = *family_.parameter(*role.key("wall"));
+    aid.numbers[spec.key] = std::clamp(free_wall, spec.lowest, spec.highest);
+    if (const auto upper = role.key("upper end"))
+        aid.numbers[*upper] = std::max(number(role, "least upper end") + 1,
+                                       number(role, "screen edge") - sizing.useful_length_mm);
+    aid.drawn = {{radii_.insulation + wall, edge_z_},
+                 {radii_.insulation + wall, edge_z_ + sizing.useful_length_mm}};
+    return aid;
+}
+
+} // namespace
+
+std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& limits) {
+    const AidMaker make(prepared, limits);
+    std::vector<Aid> out;
+    bool has_radius = false;
+    for (const auto& role : find_family(prepared.design.family)->aids) switch (role.kind) {
+        case AidRole::Kind::cone:
+            for (auto& aid : make.cones(role)) out.push_back(std::move(aid));
+            break;
+        case AidRole::Kind::tape_cone:
+            out.push_back(make.tape_cone(role));
+            break;
+        case AidRole::Kind::pencil:
+            out.push_back(make.pencil(role));
+            break;
+        case AidRole::Kind::edge_radius: // of several, the first by rank
+            if (!std::exchange(has_radius, true)) out.push_back(make.edge_radius(role));
+            break;
+        case AidRole::Kind::graded_layer:
+            out.push_back(make.graded_layer(role));
+            break;
         }
-        out.push_back(std::move(aid));
-        break;
-    }
-    for (const char* prefix : {"tube", "layer"}) {
-        const std::string p = prefix;
-        if (!has(family, (p + "_recovered_wall_mm").c_str())) continue;
-        const auto sizing = size_graded_layer(u0, limits.graded_tangential, radii, eps);
-        const double eps_layer = number((p + "_eps_r").c_str()),
-                     wall = sizing.permittivity_times_wall_mm / eps_layer;
-        Aid aid;
-        aid.id = "graded";
-        aid.title = "Graded layer";
-        aid.formula = "E = beta U tanh(beta L), beta^2 = e1 / (ri ln(ri/rc) et t); outer medium neglected";
-        aid.answer = fmt::format(
-            "eps_r x wall of {:.0f} mm for {} kV/mm: {} of wall at eps_r {:g}, {} past the edge. ",
-            sizing.permittivity_times_wall_mm, limits.graded_tangential, in_mm(wall), eps_layer,
-            in_mm(sizing.useful_length_mm));
-        for (const auto& row : sizing.rows)
-            aid.answer += fmt::format("{}: {:.2f} kV/mm, {:.1f} % of U0 left at its end; ",
-                                      in_mm(row.length_mm), row.tangential_kV_per_mm, 100 * row.left_share);
-        aid.answer +=
-            fmt::format("beyond {} more length buys nothing at the edge.", in_mm(sizing.useful_length_mm));
-        // Free recovered wall that gives this wall on the insulation: w (b + w) = t (t + 2 ri).
-        const double bore = number((p + "_recovered_bore_mm").c_str());
-        const double free_wall =
-            (-bore + std::sqrt(bore * bore + 4 * wall * (wall + 2 * radii.insulation))) / 2;
-        aid.numbers[p + "_recovered_wall_mm"] = std::clamp(free_wall, 0.3, 40.0);
-        const std::string upper = p + "_upper_end_mm";
-        if (has(family, upper.c_str()))
-            aid.numbers[upper] = std::max(number("insulation_removed_mm") + 1,
-                                          number("screen_edge_mm") - sizing.useful_length_mm);
-        aid.drawn = {{radii.insulation + wall, edge_z},
-                     {radii.insulation + wall, edge_z + sizing.useful_length_mm}};
-        out.push_back(std::move(aid));
-        break;
-    }
     return out;
 }
 

@@ -1,4 +1,5 @@
 #include "shape/optimise.h"
+#include "study/evaluate.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <nlopt.hpp>
@@ -33,34 +34,21 @@ class Walk {
   private:
     OptimiseStep judge_values(std::vector<double> values) const {
         OptimiseStep step;
-        auto job = request_.job;
-        auto* design = job.find_design(request_.design_id);
+        Variant variant;
         for (std::size_t i = 0; i < values.size(); ++i)
-            design->numbers[request_.dimensions[i].key] = values[i];
+            variant.numbers[request_.dimensions[i].key] = values[i];
         step.values = std::move(values);
-        const auto prepared = prepare_design(job, request_.design_id, library_);
-        if (!prepared) {
-            step.refusal = prepared.error().message();
+        const auto outcome = outcome_of(request_.job, request_.design_id, variant, library_,
+                                        {Use::drawn, request_.goal, cancel_});
+        if (!outcome || outcome->cancelled) {
+            step.refusal = outcome ? "cancelled" : outcome.error().message();
             return step;
         }
-        SolveOptions options;
-        options.goal = request_.goal;
-        options.cancel = cancel_;
-        const auto solutions =
-            solve_levels(prepared->built, prepared->design.duty, prepared->levels, options);
-        if (!solutions || cancelled()) {
-            step.refusal = solutions ? "cancelled" : solutions.error().message();
-            return step;
-        }
-        const auto verdict =
-            judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
         step.usable = true;
-        step.holds = verdict.status == Status::holds;
-        step.objective = prepared->built.control_length_mm;
-        for (const auto& check : verdict.checks) {
-            if (check.limit > 0) step.worst_share = std::max(step.worst_share, check.value / check.limit);
-            if (check.id == request_.lowest_check) step.objective = check.value;
-        }
+        step.holds = outcome->status == Status::holds;
+        step.worst_share = outcome->worst_share();
+        const auto* lowest = outcome->find(request_.lowest_check);
+        step.objective = lowest ? lowest->value : outcome->control_length_mm;
         return step;
     }
 

@@ -20,7 +20,7 @@ Check plain(const std::string& id, const std::string& title, double value, doubl
     c.limit = limit;
     c.unit = unit;
     c.at_least = at_least;
-    c.place = "outer surface";
+    c.place = place::outer_surface;
     return c;
 }
 

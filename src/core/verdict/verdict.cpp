@@ -14,20 +14,30 @@ struct Worst {
     double value = -1;
     double error = 0; ///< absolute
     Point at;
-    std::string place;
+    std::optional<PlaceId> place;
     double radius_mm = 0;
     std::string not_judged = {}; ///< edges that lie within the reach of a corner altogether
+    std::string missing = {};    ///< what the solution has no reading of
 };
+
+void add_name(std::string& names, const PlaceId& place) {
+    names += (names.empty() ? "" : ", ") + name_of(place);
+}
 
 Worst read_edges(const CheckRequest& request, const Solution& solution) {
     Worst worst;
-    for (const auto& name : request.places)
-        if (const auto* edge = solution.edge(name); edge && !edge->judged)
-            worst.not_judged += (worst.not_judged.empty() ? "" : ", ") + name;
-        else if (edge && edge->peak_kV_per_mm > worst.value)
-            worst = {edge->peak_kV_per_mm, edge->relative_error * edge->peak_kV_per_mm,
-                     edge->peak_at,        edge->name,
-                     edge->radius_mm,      std::move(worst.not_judged)};
+    for (const auto& place : request.places) {
+        const auto* edge = solution.edge(name_of(place));
+        if (!edge)
+            add_name(worst.missing, place);
+        else if (!edge->judged)
+            add_name(worst.not_judged, place);
+        else if (edge->peak_kV_per_mm > worst.value)
+            worst = {edge->peak_kV_per_mm,    edge->relative_error * edge->peak_kV_per_mm,
+                     edge->peak_at,           place,
+                     edge->radius_mm,         std::move(worst.not_judged),
+                     std::move(worst.missing)};
+    }
     return worst;
 }
 
@@ -37,9 +47,15 @@ double quantity(const CheckRequest& request, const PathSample& s) {
 
 Worst read_paths(const CheckRequest& request, const Solution& solution) {
     Worst worst;
-    for (const auto& name : request.places) {
-        const auto* path = solution.path(name);
-        if (!path) continue;
+    const auto take = [&](double value, double error, Point at, const PlaceId& place) {
+        if (value > worst.value) worst = {value, error, at, place, 0, {}, std::move(worst.missing)};
+    };
+    for (const auto& place : request.places) {
+        const auto* path = solution.path(name_of(place));
+        if (!path) {
+            add_name(worst.missing, place);
+            continue;
+        }
         const PathSample* before = nullptr;
         for (const auto& s : path->samples) {
             const auto* last = std::exchange(before, &s);
@@ -49,12 +65,10 @@ Worst read_paths(const CheckRequest& request, const Solution& solution) {
                 !last->near_singular) { // the first place judged lies between two samples
                 const double f = (request.from_s_mm - last->s_mm) / (s.s_mm - last->s_mm);
                 const double there = quantity(request, *last) + f * (value - quantity(request, *last));
-                if (there > worst.value)
-                    worst = {there, std::max(s.error_kV_per_mm, path->relative_error * there),
-                             last->at + f * (s.at - last->at), name, 0};
+                take(there, std::max(s.error_kV_per_mm, path->relative_error * there),
+                     last->at + f * (s.at - last->at), place);
             }
-            if (value > worst.value)
-                worst = {value, std::max(s.error_kV_per_mm, path->relative_error * value), s.at, name, 0};
+            take(value, std::max(s.error_kV_per_mm, path->relative_error * value), s.at, place);
         }
     }
     return worst;
@@ -63,7 +77,7 @@ Worst read_paths(const CheckRequest& request, const Solution& solution) {
 /// "at 0.5 mm from the edge 0.81, at 1 mm 0.74 kV/mm": figures that depend little on the edge radius.
 std::string near_edge_words(const CheckRequest& request, const Solution& solution) {
     if (request.from_s_mm <= 0 || request.places.empty()) return {};
-    const auto* path = solution.path(request.places.front());
+    const auto* path = solution.path(name_of(request.places.front()));
     if (!path) return {};
     std::string text;
     for (const double distance_mm : {0.5, 1.0}) {
@@ -141,10 +155,13 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
     const auto worst = request.quantity == CheckRequest::Quantity::edge_peak ? read_edges(request, solution)
                                                                              : read_paths(request, solution);
     if (!at.limit || worst.value < 0) { // nothing to read: say so rather than hold
-        check.why = !at.limit ? "Its limit is missing from the limits table."
-                    : worst.not_judged.empty()
-                        ? "No place of this check could be read."
-                        : fmt::format("{}: within the reach of a sharp corner altogether.", worst.not_judged);
+        check.why =
+            !at.limit ? "Its limit is missing from the limits table."
+            : !worst.missing.empty()
+                ? fmt::format("No place of this check could be read: the section has no {}.", worst.missing)
+            : worst.not_judged.empty()
+                ? "No place of this check could be read."
+                : fmt::format("{}: within the reach of a sharp corner altogether.", worst.not_judged);
         return check;
     }
     check.value = worst.value * at.factor / request.divide_by;
@@ -162,6 +179,12 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
     check.why = sentence(check, request);
     if (!worst.not_judged.empty())
         check.why += fmt::format(" Not judged, within the reach of a sharp corner: {}.", worst.not_judged);
+    // An edge that is drawn may lie hidden in other metal; a path that is drawn is there, or somebody lost
+    // it.
+    if (!worst.missing.empty() && request.quantity != CheckRequest::Quantity::edge_peak) {
+        check.status = Status::not_judged;
+        check.why += fmt::format(" Not read, and the check with it: the section has no {}.", worst.missing);
+    }
     check.near_edge = near_edge_words(request, solution);
     return check;
 }

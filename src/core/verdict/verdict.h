@@ -28,7 +28,7 @@ struct Check {
     std::string level;         ///< name of that voltage
     Status status = Status::not_judged;
     Point at;
-    std::string place;  ///< path or edge
+    std::optional<PlaceId> place; ///< path or edge
     std::string across; ///< id of the planar section it is read from; empty: the section along the axis
     double edge_radius_mm = 0; ///< of edge checks
     std::string limit_origin;  ///< provenance of the limit

@@ -14,7 +14,7 @@ nlohmann::ordered_json verdict_json(const Verdict& verdict) {
             {"margin", c.margin},
             {"relative_error", c.relative_error},
             {"status", status_word(c.status)},
-            {"where", {{"path", c.place}, {"at", {c.at.r, c.at.z}}}},
+            {"where", {{"path", c.place ? name_of(*c.place) : ""}, {"at", {c.at.r, c.at.z}}}},
             {"voltage_kV", c.voltage_kV},
             {"level", c.level},
             {"provenance", {{"limit", c.limit_origin}, {"voltage", c.voltage_origin}}},

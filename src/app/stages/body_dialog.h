@@ -1,0 +1,40 @@
+// Takes a moulded body from a drawing: which layer is what, the unit where the drawing does not say it, and
+// on which of its axes the cable's lies; what is understood is drawn beside.
+#pragma once
+#include "accessory/body_drawing.h"
+#include "draw/theme.h"
+#include "io/dxf_reader.h"
+#include <QDialog>
+
+class QComboBox;
+class QLabel;
+class QLineEdit;
+class QPushButton;
+class QTableWidget;
+
+namespace ng::app {
+
+class BodyDialog : public QDialog {
+    Q_OBJECT
+  public:
+    BodyDialog(const QString& file, const draw::Theme& theme, QWidget* parent);
+    const BodyDrawing& result() const { return body_; }
+
+  private:
+    void read();
+    void understand();
+    void take();
+    DxfReadOptions options() const;
+    QString file_;
+    DxfProfiles profiles_;
+    BodyDrawing body_;
+    bool is_read_ = false;
+    QLineEdit* title_;
+    QComboBox *unit_, *axis_;
+    QTableWidget* layers_;
+    QLabel *problem_, *said_;
+    QWidget* picture_;
+    QPushButton* take_;
+};
+
+} // namespace ng::app

@@ -1,0 +1,49 @@
+#include "accessory/body_drawing.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace ng {
+namespace {
+constexpr std::pair<BodyRole, const char*> roles[] = {{BodyRole::insulating_body, "insulating body"},
+                                                      {BodyRole::earthed_deflector, "earthed deflector"},
+                                                      {BodyRole::inner_electrode, "inner electrode"},
+                                                      {BodyRole::grading_layer, "grading layer"},
+                                                      {BodyRole::shed, "shed"}};
+constexpr double least_bore_radius_mm = 0.5;
+} // namespace
+
+const char* role_words(BodyRole role) {
+    return std::find_if(std::begin(roles), std::end(roles), [&](const auto& r) { return r.first == role; })
+        ->second;
+}
+
+std::optional<BodyRole> body_role(std::string_view words) {
+    const auto it =
+        std::find_if(std::begin(roles), std::end(roles), [&](const auto& r) { return words == r.second; });
+    return it == std::end(roles) ? std::nullopt : std::optional(it->first);
+}
+
+Result<void> check_drawing(const BodyDrawing& drawing) {
+    const auto item = "drawing " + drawing.title;
+    if (std::none_of(drawing.parts.begin(), drawing.parts.end(),
+                     [](const auto& p) { return p.role == BodyRole::insulating_body; }))
+        return refuse(item, "none of its profiles is the insulating body", "Give one profile that role");
+    for (const auto& part : drawing.parts) {
+        const auto which = fmt::format("{} on layer {} of {}", role_words(part.role), part.layer, item);
+        const auto polygon = polygon_of(part.outline, std::numbers::pi / 24);
+        if (polygon.size() < 3) return refuse(which, "it has fewer than three points", "Draw it closed");
+        for (const auto& p : polygon)
+            if (!(p.r >= least_bore_radius_mm) || !std::isfinite(p.r) || !(std::abs(p.z) < 1e5))
+                return refuse(which, fmt::format("it reaches to a radius of {:.3g} mm", p.r),
+                              "Draw the half above the axis; a bore has a radius of at least 0.5 mm");
+        if (const auto crossing = self_crossing(polygon))
+            return refuse(
+                which,
+                fmt::format("it crosses itself near z {:.4g}, r {:.4g} mm", crossing->at.z, crossing->at.r),
+                "Remove the crossing");
+    }
+    return {};
+}
+
+} // namespace ng

@@ -1,0 +1,32 @@
+// A moulded body as it is drawn: closed profiles in a half plane, each with what it is. From a drawing
+// (design/ import_body.h), or from the data that ships.
+#pragma once
+#include "geometry/outline.h"
+#include <nlohmann/json.hpp>
+#include <string_view>
+#include <vector>
+
+namespace ng {
+
+enum class BodyRole { insulating_body, earthed_deflector, inner_electrode, grading_layer, shed };
+/// "insulating body", "earthed deflector", "inner electrode", "grading layer", "shed".
+const char* role_words(BodyRole role);
+std::optional<BodyRole> body_role(std::string_view words);
+
+struct DrawnPart {
+    BodyRole role = BodyRole::insulating_body;
+    std::string layer; ///< of the drawing that it came from
+    Outline outline;   ///< mm: the drawing's axis as z, the distance from it as r
+};
+
+struct BodyDrawing {
+    std::string id, title;
+    std::string file; ///< that it was read from; for people
+    std::vector<DrawnPart> parts;
+    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
+};
+
+/// Refuses, by part: no insulating body, parts that lie on or beyond the axis, parts that cross themselves.
+Result<void> check_drawing(const BodyDrawing& drawing);
+
+} // namespace ng

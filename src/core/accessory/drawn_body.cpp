@@ -1,0 +1,456 @@
+// Body from a drawing: a rubber body whose profiles somebody drew, slipped over the screen edge of a prepared
+// cable end.
+#include "accessory/drawn_body.h"
+#include "accessory/checks.h"
+#include "accessory/termination.h"
+#include "geometry/clip.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace ng {
+namespace {
+
+constexpr const char* id = "drawn_body";
+constexpr double longest_piece_mm = 2; // of a line, before it is stretched
+constexpr double widest_arc_rad = std::numbers::pi / 9;
+constexpr int deepest_halving = 8;
+constexpr double at_the_bore_mm = 1e-3, beside_mm = 1e-3;
+constexpr double least_lap_mm = 1; // of the deflector on the screen, of the electrode on metal
+constexpr double pushed_over =
+    1.35; // of its free bore: so far it is stretched while it is pushed on (chosen)
+
+std::optional<Point> circle_centre(Point a, Point b, Point c) {
+    const Point u = b - a, v = c - a;
+    const double d = 2 * cross(u, v);
+    if (std::abs(d) < 1e-9 * length(u) * length(v)) return {};
+    const double uu = dot(u, u), vv = dot(v, v);
+    return Point{a.r + (v.z * uu - u.z * vv) / d, a.z + (u.r * vv - v.r * uu) / d};
+}
+
+} // namespace
+
+Point FittedBody::placed(Point drawn) const {
+    const double along = placement_.shrinkage * placement_.axial_stretch * drawn.z;
+    return {placement_.shrinkage * drawn.r,
+            placement_.origin_z_mm + (placement_.towards_plus_z ? along : -along)};
+}
+
+double FittedBody::free_bore(double z) const {
+    z = std::clamp(z, z0_ + 1e-6, z1_ - 1e-6);
+    double bore = 1e300;
+    for (const auto& shape : shapes_)
+        for (std::size_t i = 0; i < shape.size(); ++i) {
+            const Point a = shape[i], b = shape[(i + 1) % shape.size()];
+            if ((a.z <= z) == (b.z <= z)) continue;
+            bore = std::min(bore, a.r + (z - a.z) / (b.z - a.z) * (b.r - a.r));
+        }
+    return bore;
+}
+
+Point FittedBody::stretched(Point p) const {
+    const double z = std::clamp(p.z, z0_, z1_);
+    const double b = free_bore(z), on = std::max(under_.radius(z), b);
+    if (p.r <= b + at_the_bore_mm) return {on, p.z};
+    return {std::sqrt(on * on + (p.r * p.r - b * b) / placement_.axial_stretch), p.z};
+}
+
+Result<FittedBody> FittedBody::fit(const BodyDrawing& drawing, const BodyPlacement& placement,
+                                   const Profile& lying) {
+    FittedBody out;
+    out.placement_ = placement;
+    const auto fine = std::numbers::pi / 90;
+    double z0 = 1e300, z1 = -1e300;
+    for (const auto& part : drawing.parts) {
+        if (part.role == BodyRole::shed) continue;
+        auto shape = polygon_of(part.outline, fine);
+        for (auto& p : shape) {
+            p = out.placed(p);
+            z0 = std::min(z0, p.z);
+            z1 = std::max(z1, p.z);
+        }
+        out.shapes_.push_back(std::move(shape));
+    }
+    const double far = lying.points().front().z, top = lying.points().back().z;
+    if (z0 < far + 1 || z1 > top - 1)
+        return refuse("Body",
+                      fmt::format("it reaches from {} to {} of the screen edge, beyond the cable and its lug",
+                                  in_mm(z0), in_mm(z1)),
+                      "Move its origin, or turn it round");
+    out.z0_ = z0;
+    out.z1_ = z1;
+    // All heights at which the bore may bend.
+    for (const auto& shape : out.shapes_)
+        for (const auto& p : shape) out.breaks_.push_back(p.z);
+    out.under_ = lying.between(z0, z1).spanned();
+    for (const auto& p : out.under_.points()) out.breaks_.push_back(p.z);
+    std::sort(out.breaks_.begin(), out.breaks_.end());
+    out.breaks_.erase(
+        std::unique(out.breaks_.begin(), out.breaks_.end(), [](double a, double b) { return b - a < 1e-6; }),
+        out.breaks_.end());
+    out.smallest_bore_ = 1e300;
+    std::vector<Point> bore;
+    for (const double z : out.breaks_) {
+        const double b = out.free_bore(z);
+        if (b > 1e200)
+            return refuse("Body",
+                          fmt::format("nothing of it is drawn at {} from its lower end", in_mm(z - z0)),
+                          "Let its parts meet along the axis");
+        const double below = out.free_bore(z - beside_mm), above = out.free_bore(z + beside_mm);
+        if (std::abs(above - below) > steepest_bore * 2 * beside_mm + 0.05)
+            return refuse("Body",
+                          fmt::format("its bore has a step from {} to {} radius", in_mm(below), in_mm(above)),
+                          "Give the step a slope: how rubber lies over a sharp one is not known here");
+        const double on = out.under_.radius(z);
+        bore.push_back({std::max(on, b), z});
+        if (b < out.smallest_bore_) out.smallest_bore_ = b;
+        out.greatest_stretch_ = std::max(out.greatest_stretch_, on / b);
+    }
+    out.bore_ = Profile(bore);
+    for (const double z : out.breaks_)
+        if (out.free_bore(z) <= out.smallest_bore_ + 1e-9) {
+            double outer = 0;
+            for (const auto& shape : out.shapes_)
+                for (std::size_t i = 0; i < shape.size(); ++i) {
+                    const Point a = shape[i], b = shape[(i + 1) % shape.size()];
+                    const double zz = std::clamp(z, z0 + 1e-6, z1 - 1e-6);
+                    if ((a.z <= zz) != (b.z <= zz))
+                        outer = std::max(outer, a.r + (zz - a.z) / (b.z - a.z) * (b.r - a.r));
+                }
+            out.wall_ = std::max(out.wall_, outer - out.smallest_bore_);
+        }
+    return out;
+}
+
+Outline FittedBody::on_cable(const Outline& drawn, const std::function<std::string(int)>& name) const {
+    Outline out;
+    out.start = stretched(placed(drawn.start));
+    int arcs = 0;
+    Point at = drawn.start;
+    const auto is_break = [&](double a, double b) { // strictly between
+        const auto it = std::upper_bound(breaks_.begin(), breaks_.end(), std::min(a, b) + 1e-6);
+        return it != breaks_.end() && *it < std::max(a, b) - 1e-6;
+    };
+    // A piece of a curve as a function of 0 to 1, halved until it is what it is taken for.
+    const std::function<void(const std::function<Point(double)>&, double, double, bool, int)> add =
+        [&](const std::function<Point(double)>& curve, double t0, double t1, bool is_arc, int depth) {
+            const Point f0 = placed(curve(t0)), f1 = placed(curve(t1));
+            const Point a = stretched(f0), m = stretched(placed(curve((t0 + t1) / 2))), b = stretched(f1);
+            const auto centre = is_arc ? circle_centre(a, m, b) : std::nullopt;
+            double off = 0;
+            for (const double f : {0.25, 0.5, 0.75}) {
+                const Point p = stretched(placed(curve(t0 + f * (t1 - t0))));
+                const double size = distance(a, b);
+                off = std::max(off, centre     ? std::abs(distance(p, *centre) - distance(a, *centre))
+                                    : size > 0 ? std::abs(cross(b - a, p - a)) / size
+                                               : distance(p, a));
+            }
+            const bool bends = !is_arc && is_break(f0.z, f1.z);
+            if (depth < deepest_halving && (off > fitted_within_mm / 2 || bends)) {
+                double middle = (t0 + t1) / 2;
+                if (bends) { // at the break itself: lines along the bore then lie on what is beneath
+                    const double z =
+                        *std::upper_bound(breaks_.begin(), breaks_.end(), std::min(f0.z, f1.z) + 1e-6);
+                    middle = t0 + (z - f0.z) / (f1.z - f0.z) * (t1 - t0);
+                }
+                add(curve, t0, middle, is_arc, bends ? depth : depth + 1);
+                add(curve, middle, t1, is_arc, bends ? depth : depth + 1);
+                return;
+            }
+            if (distance(out.steps.empty() ? out.start : out.steps.back().to, b) < 1e-6) return;
+            OutlineStep step;
+            step.to = b;
+            if (centre && distance(a, *centre) < 1e4) {
+                step.centre = *centre;
+                step.clockwise = cross(m - a, b - a) < 0;
+                if (name) step.name = name(++arcs);
+            }
+            out.steps.push_back(std::move(step));
+        };
+    std::vector<OutlineStep> steps = drawn.steps;
+    if (distance(steps.empty() ? drawn.start : steps.back().to, drawn.start) > 1e-9)
+        steps.push_back({drawn.start, {}, {}, {}});
+    for (const auto& step : steps) {
+        const Point from = at;
+        std::optional<Arc> arc;
+        if (step.centre)
+            if (const auto resolved = resolve_arc(from, step)) arc = *resolved;
+        const double turn = arc ? std::abs(arc->sweep_rad) : 0;
+        const int pieces =
+            arc ? static_cast<int>(std::ceil(turn / widest_arc_rad))
+                : std::max(1, static_cast<int>(std::ceil(distance(from, step.to) / longest_piece_mm)));
+        const auto curve = [&](double t) {
+            return arc ? arc->at(arc->start_rad + t * arc->sweep_rad) : from + t * (step.to - from);
+        };
+        for (int i = 0; i < pieces; ++i)
+            add(curve, static_cast<double>(i) / pieces, static_cast<double>(i + 1) / pieces, arc.has_value(),
+                0);
+        at = step.to;
+    }
+    if (!out.steps.empty() && distance(out.steps.back().to, out.start) < 1e-6)
+        out.steps.back().to = out.start;
+    return out;
+}
+
+namespace {
+
+/// Where an outline runs along what lies round it, from 0.05 mm off: the longest run of its points for which
+/// `is_beside` holds.
+template <class Beside> std::vector<Point> longest_run(const std::vector<Point>& polygon, Beside is_beside) {
+    const std::size_t n = polygon.size();
+    const double turn = signed_area(polygon) > 0 ? 1 : -1;
+    std::vector<char> beside(n, 0);
+    for (std::size_t i = 0; i < n; ++i) {
+        const Point a = polygon[i], b = polygon[(i + 1) % n], along = (1 / distance(a, b)) * (b - a);
+        const Point outwards = turn * Point{along.z, -along.r};
+        beside[i] = is_beside(0.5 * (a + b) + 0.05 * outwards);
+    }
+    std::vector<Point> best;
+    for (std::size_t i = 0; i < n; ++i) {
+        if (!beside[i] || beside[(i + n - 1) % n]) continue;
+        std::vector<Point> run{polygon[i]};
+        for (std::size_t k = i; beside[k % n] && k < i + n; ++k) run.push_back(polygon[(k + 1) % n]);
+        if (run.size() > best.size()) best = std::move(run);
+    }
+    return best;
+}
+
+/// The outer surface of a body, from its lower to its upper end: of the border of all its parts what lies
+/// outside its bore.
+Result<std::vector<Point>> outer_surface(const std::vector<Polygon>& parts, const Profile& bore) {
+    const auto borders = united(parts);
+    if (borders.size() != 1)
+        return refuse("Body",
+                      fmt::format("its parts do not hang together: they are {} pieces", borders.size()),
+                      "Let every part touch or overlap its neighbour");
+    return longest_run(borders.front(), [&](Point p) {
+        return p.z < bore.points().front().z || p.z > bore.points().back().z || p.r > bore.radius(p.z) + 0.02;
+    });
+}
+
+Result<BuiltAccessory> build(const DesignContext& c) {
+    if (!c.drawing)
+        return refuse("Drawing", "no drawing is chosen", "Import a DXF drawing of the body, and choose it");
+    if (auto ok = check_drawing(*c.drawing); !ok) return tl::unexpected(ok.error());
+    Termination t(id, c);
+    auto& lay = t.lay;
+    const auto& v = t.value;
+    const BodyPlacement placement{t.z_of(v("body_at_mm")), v.is("body_towards", "cable_end"),
+                                  v("body_shrinkage"), v("body_axial_stretch")};
+    double lowest = 1e300;
+    for (const auto& part : c.drawing->parts)
+        for (const auto& p : polygon_of(part.outline, 0.1)) {
+            const double along = placement.shrinkage * placement.axial_stretch * p.z;
+            lowest = std::min(lowest, placement.origin_z_mm + (placement.towards_plus_z ? along : -along));
+        }
+    if (auto ok = t.begin(std::max(t.from_cable_end(lowest), v("jacket_cut_mm"))); !ok)
+        return tl::unexpected(ok.error());
+    const auto& end = t.end;
+    lay.material("body", v("body_eps_r"), {}, "rubber body");
+    const auto filler = t.fill_step();
+    const auto fitted = FittedBody::fit(*c.drawing, placement, lay.lying);
+    if (!fitted) return tl::unexpected(fitted.error());
+    if (fitted->z1() < 5)
+        return refuse("Body", "it ends before, or within 5 mm of, the screen edge",
+                      "Move it towards the cable end");
+    lay.out.placed.push_back({"Body", place::body, "body as drawn", fitted->z0(), fitted->z1(),
+                              FitItem::Kind::slip_on, 2 * fitted->smallest_free_bore_mm(), false, true});
+    lay.region(place::step_at_screen_edge, filler, fitted->bore().down_to(lay.inner_mm()),
+               filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
+    lay.last_part().moulded = true;
+
+    std::vector<Polygon> shapes, insulating;
+    std::vector<PlaceId> electrode_edges, deflector_edges;
+    std::optional<std::vector<Point>> deflector;
+    int bodies = 0, sheds = 0, layers = 0, deflectors = 0, electrodes = 0;
+    double control_end = 0;
+    const auto reach = [](const std::vector<Point>& polygon) {
+        const auto [low, high] =
+            std::minmax_element(polygon.begin(), polygon.end(), [](Point a, Point b) { return a.z < b.z; });
+        return std::pair(low->z, high->z);
+    };
+    for (const auto role : {BodyRole::insulating_body, BodyRole::shed, BodyRole::grading_layer,
+                            BodyRole::earthed_deflector, BodyRole::inner_electrode})
+        for (const auto& part : c.drawing->parts) {
+            if (part.role != role) continue;
+            const auto name_arcs = [&](PlaceKind kind, std::vector<PlaceId>& edges) {
+                return [&edges, kind](int) {
+                    edges.push_back(PlaceId(kind).number(static_cast<int>(edges.size()) + 1));
+                    return name_of(edges.back());
+                };
+            };
+            const bool earthed = role == BodyRole::earthed_deflector,
+                       live = role == BodyRole::inner_electrode;
+            const auto outline =
+                earthed
+                    ? fitted->on_cable(part.outline, name_arcs(PlaceKind::deflector_edge, deflector_edges))
+                : live ? fitted->on_cable(part.outline,
+                                          name_arcs(PlaceKind::inner_electrode_edge, electrode_edges))
+                       : fitted->on_cable(part.outline);
+            const auto polygon = polygon_of(outline, std::numbers::pi / 48);
+            const auto [z0, z1] = reach(polygon);
+            shapes.push_back(polygon);
+            switch (role) {
+            case BodyRole::insulating_body:
+                ++bodies;
+                insulating.push_back(polygon);
+                lay.region(bodies == 1 ? place::body : place::body.number(bodies), "body", outline,
+                           bodies == 1 ? "rubber body" : "", "rubber");
+                break;
+            case BodyRole::shed:
+                ++sheds;
+                lay.region(place::shed.number(sheds), "body", outline, sheds == 1 ? "sheds" : "", "rubber");
+                break;
+            case BodyRole::grading_layer:
+                ++layers;
+                lay.material("graded layer", v("layer_eps_r"), v.conduction("layer"));
+                lay.region(layers == 1 ? place::graded_layer : place::graded_layer.number(layers),
+                           "graded layer", outline, "graded layer", "grading");
+                control_end = std::max(control_end, z1);
+                break;
+            case BodyRole::earthed_deflector:
+                ++deflectors;
+                if (z0 > -least_lap_mm)
+                    return refuse("Deflector on layer " + part.layer,
+                                  "it does not lap onto the insulation screen: it is not earthed",
+                                  "Move the body towards the cable");
+                if (z0 < end.metallic)
+                    return refuse(
+                        "Deflector on layer " + part.layer, "its lap reaches the metallic screen",
+                        "Move the body towards the cable end, or cut the metallic screen further back");
+                if (z1 > end.insulation - 3)
+                    return refuse("Deflector on layer " + part.layer, "it reaches the insulation end",
+                                  "Move the body towards the cable, or lengthen the insulation");
+                lay.electrode(deflectors == 1 ? place::deflector : place::deflector.number(deflectors), 0,
+                              outline, "earthed deflector", "semiconductor");
+                if (!deflector) deflector = polygon;
+                control_end = std::max(control_end, z1);
+                break;
+            case BodyRole::inner_electrode:
+                ++electrodes;
+                if (z1 < end.insulation + least_lap_mm)
+                    return refuse("Inner electrode on layer " + part.layer,
+                                  "it does not reach the conductor: it is not live",
+                                  "Move the body towards the cable end, or remove more insulation");
+                if (z0 < 5)
+                    return refuse("Inner electrode on layer " + part.layer,
+                                  "it comes within 5 mm of the screen edge",
+                                  "Move the body towards the cable end, or cut the screen further back");
+                lay.electrode(electrodes == 1 ? place::inner_electrode
+                                              : place::inner_electrode.number(electrodes),
+                              lay.u0_kV, outline, "inner electrode", "semiconductor");
+                break;
+            }
+            if (role != BodyRole::insulating_body) lay.last_part().moulded = true;
+        }
+    const auto outer = outer_surface(shapes, fitted->bore());
+    if (!outer) return tl::unexpected(outer.error());
+    if (outer->size() < 2)
+        return refuse("Body", "it has no outer surface", "Draw it closed, its outer side above its bore");
+    auto surface = *outer;
+    if (surface.front().z > surface.back().z) std::reverse(surface.begin(), surface.end());
+    lay.fit(place::body, FitItem::Kind::slip_on,
+            {2 * pushed_over * fitted->smallest_free_bore_mm(), 2 * fitted->smallest_free_bore_mm(),
+             fitted->wall_at_bore_mm()},
+            fitted->under(), "");
+    // What the body leaves bare of the cable creeps too.
+    if (fitted->z1() < t.z_barrel - 0.1) {
+        const auto bare = lay.lying.between(fitted->z1(), t.z_barrel);
+        for (const auto& p : bare.points())
+            if (distance(p, surface.back()) > 1e-3) surface.push_back(p);
+    }
+    lay.lying = lay.lying.covered_by(fitted->bore());
+    if (auto ok = t.surround(surface, place::body_surface); !ok) return tl::unexpected(ok.error());
+
+    lay.out.control_length_mm = std::max(control_end, 1.0);
+    auto& list = lay.out.checks;
+    list.push_back(checks::insulation_tangential(
+        end, {"the body lets the equipotentials leave the insulation over too short a length of its surface",
+              "Move the body, lengthen the insulation, or draw a longer deflector or layer"}));
+    // Covered by the deflector, the edge is in its shadow: nothing to read there.
+    const Point past_edge{end.r.insulation + 0.2 * (end.r.screen - end.r.insulation), end.contact_z() + 0.3};
+    if (!deflector || !inside_polygon(*deflector, past_edge))
+        list.push_back(
+            checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
+                                      "Move the body so that it covers the edge, or round the edge"}));
+    list.push_back(checks::insulation_ratio(end, lay.cable_stress(end),
+                                            "Cover the screen edge better, or round it more"));
+    if (deflector) {
+        const auto flare = longest_run(*deflector, [&](Point p) {
+            return std::any_of(insulating.begin(), insulating.end(),
+                               [&](const auto& shape) { return inside_polygon(shape, p); }) &&
+                   (p.z < fitted->z0() || p.z > fitted->z1() || p.r > fitted->bore().radius(p.z) + 0.05);
+        });
+        if (flare.size() >= 2) {
+            lay.path(place::cone_flare, flare, place::body);
+            list.push_back(checks::electrode_surface(
+                "cone_surface", "Stress on the deflector", place::cone_flare,
+                {"the deflector rises too slowly from the insulation, or ends too sharply",
+                 "Give it a profile of constant stress, and a rounder end"}));
+        }
+        if (!deflector_edges.empty())
+            list.push_back(checks::electrode_edge(
+                "deflector_edge", "Stress at the rounded edges of the deflector", deflector_edges,
+                {"an edge of the deflector is too sharp or too near the conductor",
+                 "Round it more, or raise the deflector"}));
+    }
+    if (!electrode_edges.empty())
+        list.push_back(checks::electrode_edge(
+            "inner_electrode", "Stress at the rounded edges of the inner electrode", electrode_edges,
+            {"the inner electrode ends too sharply for the rubber over it",
+             "Round its ends more, or draw more wall"}));
+    for (auto& check : checks::surface_in_air(
+             "body", place::body_surface,
+             {"the field along the outer surface can start discharges in the air beside it",
+              "Lengthen the body or the insulation, or draw more wall"},
+             "Draw more wall, or keep earth further away"))
+        list.push_back(std::move(check));
+    lay.mark(MarkKind::anchor, place::anchor_mark, t.from_cable_end(fitted->z0()), "body_at_mm");
+    lay.handle("body_at_mm", "body as drawn",
+               {fitted->bore().radius((fitted->z0() + fitted->z1()) / 2), placement.origin_z_mm});
+    auto& derived = lay.out.derived;
+    derived["smallest free bore (mm)"] = 2 * fitted->smallest_free_bore_mm();
+    derived["greatest stretch of the bore (%)"] = 100 * (fitted->greatest_stretch() - 1);
+    derived["body lower end from the cable end (mm)"] = t.from_cable_end(fitted->z0());
+    derived["body upper end from the cable end (mm)"] = t.from_cable_end(fitted->z1());
+    lay.out.statements.push_back(
+        fmt::format("The body is “{}” as drawn, stretched over the cable slice by slice with its volume "
+                    "kept; how it bulges where only "
+                    "a part of it is stretched, and its length when pushed on, are not modelled.",
+                    c.drawing->title));
+    return t.finish(surface);
+}
+
+} // namespace
+
+Family drawn_body() {
+    Family f;
+    f.id = id;
+    f.title = "Body from a drawing";
+    f.usual_standard = "ieee48";
+    f.from_drawing = true;
+    ParameterList list(f);
+    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), by_class(70, 8));
+    list.screen_edge("chamfered");
+    list.edge_fill();
+    list.group("Body as drawn");
+    list.length("body_at_mm", "Its origin, from the cable end", "The drawing's x = 0; drag it in BUILD", -500,
+                3500, list.value_of("screen_edge_mm"));
+    list.choice("body_towards", "Its x runs", "How the drawing lies on the cable",
+                {{"cable_end", "towards the cable end"}, {"cable", "towards the cable"}});
+    list.number("body_shrinkage", "Shrinkage factor",
+                "Finished size over drawn size: 1 where the drawing is of the part", 0.5, 2, fixed(1));
+    list.number("body_axial_stretch", "Stretch along the axis", "Length on the cable over free length", 0.7,
+                1.6, fixed(1));
+    list.permittivity("body_eps_r", "Permittivity of the body", "rubber body");
+    list.group("Graded layer, if one is drawn");
+    list.permittivity("layer_eps_r", "Permittivity", "graded layer");
+    list.conduction("layer");
+    list.lug(true);
+    f.build = build;
+    return f;
+}
+
+} // namespace ng

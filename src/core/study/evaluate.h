@@ -1,0 +1,64 @@
+// One design with something changed, from its numbers to its verdict: what search, sensitivity, schedule,
+// comparison and studies all do with a variant, once.
+#pragma once
+#include "design/prepared.h"
+#include "units/cancel.h"
+#include "verdict/levels.h"
+
+namespace ng {
+
+/// What is changed of a design; nothing: as it is.
+struct Variant {
+    std::map<std::string, double> numbers;      ///< by parameter key
+    std::map<std::string, std::string> choices; ///< by parameter key
+};
+
+/// How exactly a variant is solved: for what its figures are used.
+enum class Use {
+    judged,  ///< held against limits: 1 %
+    drawn,   ///< only looked at: 3 %
+    compared ///< beside others of its kind on a mesh as coarse: no error is known
+};
+
+struct EvaluateOptions {
+    Use use = Use::judged;
+    std::optional<double> goal; ///< instead of that of the use
+    const CancelFlag* cancel = nullptr;
+};
+
+/// All of it: as large as its solutions.
+struct Evaluation {
+    PreparedDesign prepared;
+    LevelSolutions solutions;
+    Verdict verdict;
+};
+/// Prepares, solves and judges. Refuses what prepare_design and the solver refuse; cancelled: the solutions'
+/// report says so.
+Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
+                            const Library& library, const EvaluateOptions& options = {});
+
+/// What is kept of many: some 16 bytes a check.
+struct Outcome {
+    struct Reading {
+        std::uint16_t check = 0; ///< its number: check_id_of()
+        Status status = Status::not_judged;
+        float value = 0, limit = 0, relative_error = 0;
+        float share() const { return value / limit; } ///< of the limit
+    };
+    Status status = Status::not_judged;
+    bool cancelled = false;
+    float control_length_mm = 0;
+    std::vector<Reading> readings; ///< in the order of the verdict
+
+    const Reading* find(const std::string& check_id) const;
+    /// Greatest share of a limit; 0: no check has one.
+    float worst_share() const;
+};
+Outcome outcome_of(const Evaluation& evaluation);
+/// The same from the start; `cancelled` where the flag was raised meanwhile.
+Result<Outcome> outcome_of(const Job& job, const std::string& design_id, const Variant& variant,
+                           const Library& library, const EvaluateOptions& options = {});
+/// Of a number that an outcome of this process holds.
+const std::string& check_id_of(std::uint16_t check);
+
+} // namespace ng
