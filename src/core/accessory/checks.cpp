@@ -21,7 +21,7 @@ CheckRequest request(std::string id, std::string title, Q quantity, std::vector<
 
 } // namespace
 
-std::string with_side(std::string id, Side side) {
+std::string with_side(const std::string& id, Side side) {
     return id + (side == Side::a ? "_a" : side == Side::b ? "_b" : "");
 }
 

@@ -13,7 +13,7 @@ struct Words {
 };
 
 /// "screen_edge", "screen_edge_a" and "screen_edge_b": stable ids of the two sides of a joint.
-std::string with_side(std::string id, Side side);
+std::string with_side(const std::string& id, Side side);
 
 /// Tangential stress along the insulation surface of a cable end, from 1 mm past the screen edge.
 CheckRequest insulation_tangential(const CableEnd& end, const Words& words);
