@@ -10,7 +10,7 @@ constexpr std::pair<BodyRole, const char*> roles[] = {{BodyRole::insulating_body
                                                       {BodyRole::inner_electrode, "inner electrode"},
                                                       {BodyRole::grading_layer, "grading layer"},
                                                       {BodyRole::shed, "shed"}};
-constexpr double least_bore_radius_mm = 0.5;
+constexpr double least_bore_radius_mm = 0.5, largest_radius_mm = 1500, furthest_mm = 10000;
 } // namespace
 
 const char* role_words(BodyRole role) {
@@ -34,9 +34,13 @@ Result<void> check_drawing(const BodyDrawing& drawing) {
         const auto polygon = polygon_of(part.outline, std::numbers::pi / 24);
         if (polygon.size() < 3) return refuse(which, "it has fewer than three points", "Draw it closed");
         for (const auto& p : polygon)
-            if (!(p.r >= least_bore_radius_mm) || !std::isfinite(p.r) || !(std::abs(p.z) < 1e5))
-                return refuse(which, fmt::format("it reaches to a radius of {:.3g} mm", p.r),
-                              "Draw the half above the axis; a bore has a radius of at least 0.5 mm");
+            if (!(p.r >= least_bore_radius_mm && p.r <= largest_radius_mm && std::abs(p.z) <= furthest_mm))
+                return refuse(
+                    which,
+                    fmt::format("it reaches to a radius of {:g} mm at {:g} mm along the axis", p.r, p.z),
+                    "Draw the half above the axis, near its origin, in the right unit; a bore has a radius "
+                    "of at "
+                    "least 0.5 mm");
         if (const auto crossing = self_crossing(polygon))
             return refuse(
                 which,
