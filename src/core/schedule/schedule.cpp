@@ -18,7 +18,7 @@ constexpr double highest_altitude_m =
     4000; // beyond it the altitude rule is not used (IEC 60071-2, from memory)
 // Chosen: DC rests on orders of magnitude, and a transient on a finer mesh would take minutes.
 constexpr double goal_in_time = 0.03;
-constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 50000;
+constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 80000;
 
 using Clock = std::chrono::steady_clock;
 double since(Clock::time_point start) {
