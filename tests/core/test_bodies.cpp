@@ -319,6 +319,10 @@ class TestBodies : public QObject {
         broken["drawings"][0]["parts"][0]["outline"][2] = {-5, 3};
         const auto refused = read_job(broken, "job");
         QVERIFY(!refused && says(refused.error().message(), {"drawing"}));
+        auto vast = nlohmann::json::parse(write_job(job).dump());
+        vast["drawings"][0]["parts"][0]["outline"][2] = {1e13, 3};
+        const auto too_large = read_job(vast, "job");
+        QVERIFY(!too_large && says(too_large.error().message(), {"drawing", "unit"}));
         job.designs[0].drawing_id = "lost";
         const auto lost = prepare_design(job, job.designs[0].id, test::library());
         QVERIFY(!lost && says(lost.error().message(), {"lost"}));

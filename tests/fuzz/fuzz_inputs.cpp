@@ -31,6 +31,7 @@ int main(int argc, char** argv) {
                           run % 64 == (values ? 1 : 0));
         }
         std::printf("%s: %d mutated, %d read, %d refused\n", kind.name.c_str(), runs, read, runs - read);
+        std::fflush(stdout);
         if (read * 100 < runs) return 1; // the mutations would prove little
     }
     return 0;

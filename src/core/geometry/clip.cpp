@@ -1,4 +1,5 @@
 #include "geometry/clip.h"
+#include "units/promise.h"
 #include <cmath>
 #include <polyclipping/clipper.hpp>
 
@@ -9,8 +10,10 @@ using ClipperLib::Paths;
 
 Path on_grid(const Polygon& polygon) {
     Path out;
-    for (const auto& p : polygon)
+    for (const auto& p : polygon) {
+        promise(std::abs(p.r) < 1e6 && std::abs(p.z) < 1e6, "shapes to be clipped lie within a kilometre");
         out.emplace_back(std::llround(p.r / clip_grid_mm), std::llround(p.z / clip_grid_mm));
+    }
     if (!ClipperLib::Orientation(out)) ClipperLib::ReversePath(out);
     return out;
 }

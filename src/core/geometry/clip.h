@@ -1,5 +1,6 @@
 // Shapes as polygons combined, and grown or shrunk (Vatti's clipping, by libpolyclipping). Coordinates are
-// whole multiples of `clip_grid_mm`; arcs are divided beforehand (polygon_of).
+// whole multiples of `clip_grid_mm`, no point lies more than a kilometre away; arcs are divided beforehand
+// (polygon_of).
 #pragma once
 #include "geometry/point.h"
 #include <vector>
