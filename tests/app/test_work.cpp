@@ -1,5 +1,6 @@
 // Cutbacks, work sheet, step screen and report as their users have them: typed, dragged, ticked, printed, and
 // the printed template measured.
+#include "app/stages/body_dialog.h"
 #include "app/stages/cutbacks_page.h"
 #include "app/stages/report_page.h"
 #include "app/stages/step_window.h"
@@ -8,8 +9,13 @@
 #include "plan/template.h"
 #include "plan/work.h"
 #include "window_support.h"
+#include <QComboBox>
+#include <QLabel>
+#include <QLineEdit>
 #include <QPdfWriter>
 #include <QProcess>
+#include <QPushButton>
+#include <QTableWidget>
 #include <QTemporaryDir>
 
 using namespace ng;
@@ -313,6 +319,41 @@ class TestWork : public QObject {
         page->write("/nowhere/report.pdf", false);
         QVERIFY(written.wait(120000));
         QVERIFY(page->state().contains("/nowhere/report.pdf"));
+    }
+    void a_drawing_becomes_a_body() {
+        const QString demo = NEEDLEGAUGE_DATA_DIR "/demo/";
+        app::BodyDialog dialog(demo + "slip-on-cone.dxf", draw::Theme::light(), nullptr);
+        auto* layers = dialog.findChild<QTableWidget*>();
+        QCOMPARE(layers->rowCount(), 3);
+        const auto button = [&](const QString& text) {
+            for (auto* b : dialog.findChildren<QPushButton*>())
+                if (b->text() == text) return b;
+            return static_cast<QPushButton*>(nullptr);
+        };
+        QVERIFY(!button("Take the body")->isEnabled()); // nothing has a role yet
+        const auto give = [&](int row, int role) {
+            auto* box = qobject_cast<QComboBox*>(layers->cellWidget(row, 2));
+            box->setCurrentIndex(role);
+            emit box->activated(role);
+        };
+        give(0, 1);
+        give(1, 2);
+        give(2, 5);
+        QVERIFY(button("Take the body")->isEnabled());
+        dialog.findChild<QLineEdit*>()->setText("Our cone");
+        button("Take the body")->click();
+        QCOMPARE(dialog.result().id, std::string("our-cone"));
+        QCOMPARE(dialog.result().parts.size(), std::size_t(4));
+        // A drawing that cannot be read says why, and nothing can be taken.
+        QTemporaryDir dir;
+        QFile broken(dir.filePath("broken.dxf"));
+        QVERIFY(broken.open(QIODevice::WriteOnly) && broken.write("0\nSECTION\n") > 0);
+        broken.close();
+        app::BodyDialog other(broken.fileName(), draw::Theme::light(), nullptr);
+        QCOMPARE(other.findChild<QTableWidget*>()->rowCount(), 0);
+        bool said = false;
+        for (auto* label : other.findChildren<QLabel*>()) said = said || label->text().contains("broken.dxf");
+        QVERIFY(said);
     }
 };
 

@@ -99,7 +99,8 @@ class TestLayUp : public QObject {
         REQUIRE_OK(r);
         QCOMPARE(r->edges.size(), std::size_t(4));
         // Both ends are alike.
-        COMPARE_WITHIN(r->edge("a, outer")->peak_kV_per_mm, r->edge("b, outer")->peak_kV_per_mm, 0.02);
+        COMPARE_WITHIN(r->edge("screen tube A, outer")->peak_kV_per_mm,
+                       r->edge("screen tube B, outer")->peak_kV_per_mm, 0.02);
         double sum = 0;
         for (const auto& c : r->conductors) sum += c.charge_C;
         QVERIFY(std::abs(sum) < 1e-8 * std::abs(r->conductors[0].charge_C));

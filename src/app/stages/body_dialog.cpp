@@ -29,10 +29,11 @@ const char* hatch_of(BodyRole role) {
     }
 }
 
-/// The profiles that have a role, at their true shape, their axis below.
+/// The profiles at their true shape, their axis below; what is left out is only an outline.
 class BodyPicture : public QWidget {
   public:
-    BodyPicture(const BodyDrawing& body, const draw::Theme& theme) : body_(body), theme_(theme) {
+    BodyPicture(const BodyDrawing& body, const std::vector<Outline>& rest, const draw::Theme& theme)
+        : body_(body), rest_(rest), theme_(theme) {
         setMinimumSize(420, 220);
         setAccessibleName("Profiles as understood");
     }
@@ -44,16 +45,18 @@ class BodyPicture : public QWidget {
         Section section;
         std::vector<Part> parts;
         double r1 = 1, z0 = 1e9, z1 = -1e9;
-        for (std::size_t i = 0; i < body_.parts.size(); ++i) {
-            const auto place = place::body.number(static_cast<int>(i) + 1);
-            section.regions.push_back({name_of(place), "", body_.parts[i].outline});
-            parts.push_back({place, "", hatch_of(body_.parts[i].role)});
-            for (const auto& p : polygon_of(body_.parts[i].outline, 0.2)) {
+        const auto add = [&](const Outline& outline, const char* hatch) {
+            const auto place = place::body.number(static_cast<int>(parts.size()) + 1);
+            section.regions.push_back({name_of(place), "", outline});
+            parts.push_back({place, "", hatch});
+            for (const auto& p : polygon_of(outline, 0.2)) {
                 r1 = std::max(r1, p.r);
                 z0 = std::min(z0, p.z);
                 z1 = std::max(z1, p.z);
             }
-        }
+        };
+        for (const auto& part : body_.parts) add(part.outline, hatch_of(part.role));
+        for (const auto& outline : rest_) add(outline, "air");
         if (section.regions.empty()) return;
         draw::View view;
         const double scale = 0.94 * std::min(width() / (z1 - z0), (height() - 8) / r1);
@@ -68,6 +71,7 @@ class BodyPicture : public QWidget {
 
   private:
     const BodyDrawing& body_;
+    const std::vector<Outline>& rest_;
     const draw::Theme& theme_;
 };
 
@@ -107,7 +111,7 @@ BodyDialog::BodyDialog(const QString& file, const draw::Theme& theme, QWidget* p
     layers_->horizontalHeader()->setStretchLastSection(true);
     layers_->setMinimumWidth(330);
     row->addWidget(layers_);
-    picture_ = new BodyPicture(body_, theme);
+    picture_ = new BodyPicture(body_, rest_, theme);
     row->addWidget(picture_, 1);
     column->addLayout(row, 1);
     said_ = new QLabel;
@@ -149,6 +153,7 @@ void BodyDialog::read() {
         problem_->show();
         said_->clear();
         body_.parts.clear();
+        rest_.clear();
         layers_->setRowCount(0);
         take_->setEnabled(false);
         picture_->update();
@@ -183,12 +188,15 @@ void BodyDialog::read() {
 
 void BodyDialog::understand() {
     body_.parts.clear();
+    rest_.clear();
     for (const auto& profile : profiles_.profiles)
         for (int row = 0; row < layers_->rowCount(); ++row)
             if (layers_->item(row, 0)->text().toStdString() == profile.layer) {
                 const int role = static_cast<QComboBox*>(layers_->cellWidget(row, 2))->currentIndex();
                 if (const auto& value = roles[role].second)
                     body_.parts.push_back({*value, profile.layer, profile.outline});
+                else
+                    rest_.push_back(profile.outline);
             }
     // Insulation beneath, electrodes over it.
     std::stable_sort(body_.parts.begin(), body_.parts.end(), [](const auto& a, const auto& b) {

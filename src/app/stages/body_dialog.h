@@ -28,6 +28,7 @@ class BodyDialog : public QDialog {
     QString file_;
     DxfProfiles profiles_;
     BodyDrawing body_;
+    std::vector<Outline> rest_; ///< profiles that are left out
     bool is_read_ = false;
     QLineEdit* title_;
     QComboBox *unit_, *axis_;

@@ -88,7 +88,7 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
 
 } // namespace
 
-Family branch_joint() {
+NEEDLEGAUGE_FAMILY(branch_joint, 90) {
     Family f;
     f.id = id;
     f.title = "Branch joint";

@@ -8,7 +8,7 @@ constexpr const char* id = "bus_joint";
 constexpr auto datum = place::lug_end;
 } // namespace
 
-Family bus_joint() {
+NEEDLEGAUGE_FAMILY(bus_joint, 120) {
     Family f;
     f.id = id;
     f.title = "Disconnectable joint on a bus";

@@ -6,7 +6,7 @@ namespace {
 constexpr const char* id = "cold_shrink_joint";
 }
 
-Family cold_shrink_joint() {
+NEEDLEGAUGE_FAMILY(cold_shrink_joint, 70) {
     Family f;
     f.id = id;
     f.title = "Cold-shrink or premoulded joint";

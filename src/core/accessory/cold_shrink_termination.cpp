@@ -207,7 +207,7 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
 
 } // namespace
 
-Family cold_shrink_termination_graded() {
+NEEDLEGAUGE_FAMILY(cold_shrink_termination_graded, 20) {
     Family f;
     f.id = graded_id;
     f.title = "Cold-shrink termination, graded layer";
@@ -237,7 +237,7 @@ Family cold_shrink_termination_graded() {
     return f;
 }
 
-Family cold_shrink_termination_cone() {
+NEEDLEGAUGE_FAMILY(cold_shrink_termination_cone, 30) {
     Family f;
     f.id = cone_id;
     f.title = "Cold-shrink termination, cone";

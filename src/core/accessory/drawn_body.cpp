@@ -425,7 +425,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 } // namespace
 
-Family drawn_body() {
+NEEDLEGAUGE_FAMILY(drawn_body, 140) {
     Family f;
     f.id = id;
     f.title = "Body from a drawing";

@@ -9,30 +9,22 @@
 
 namespace ng {
 
-// Registration: each family is a file of its own and a line here, in the order in which the window offers
-// them.
-#define NG_FAMILIES(FAMILY)                                                                                  \
-    FAMILY(heat_shrink_termination)                                                                          \
-    FAMILY(cold_shrink_termination_graded)                                                                   \
-    FAMILY(cold_shrink_termination_cone)                                                                     \
-    FAMILY(separable_connector)                                                                              \
-    FAMILY(extension_adapter)                                                                                \
-    FAMILY(heat_shrink_joint)                                                                                \
-    FAMILY(cold_shrink_joint)                                                                                \
-    FAMILY(taped_joint)                                                                                      \
-    FAMILY(branch_joint)                                                                                     \
-    FAMILY(transition_joint)                                                                                 \
-    FAMILY(live_end_cap)                                                                                     \
-    FAMILY(bus_joint)                                                                                        \
-    FAMILY(portable_splice)                                                                                  \
-    FAMILY(drawn_body)
-
-#define NG_DECLARE(name) Family name();
-NG_FAMILIES(NG_DECLARE)
+#define FAMILY(name, order) Family name();
+#include "families.inc" // made by CMake from the lines NEEDLEGAUGE_FAMILY of this folder
+#undef FAMILY
 
 const std::vector<Family>& families() {
-#define NG_MAKE(name) name(),
-    static const std::vector<Family> all{NG_FAMILIES(NG_MAKE)};
+    static const std::vector<Family> all = [] {
+        std::vector<std::pair<int, Family>> numbered;
+#define FAMILY(name, order) numbered.emplace_back(order, name());
+#include "families.inc"
+#undef FAMILY
+        std::stable_sort(numbered.begin(), numbered.end(),
+                         [](const auto& a, const auto& b) { return a.first < b.first; });
+        std::vector<Family> out;
+        for (auto& [order, family] : numbered) out.push_back(std::move(family));
+        return out;
+    }();
     return all;
 }
 

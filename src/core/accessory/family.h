@@ -1,5 +1,6 @@
 // Accessory families: a family turns a design on a cable into a section, with its marks, handles and checks.
-// A new family is one file in this folder and one line in family.cpp; nothing else switches on a family.
+// A new family is one file in this folder, which registers itself (NEEDLEGAUGE_FAMILY); nothing else switches
+// on a family.
 #pragma once
 #include "accessory/body_drawing.h"
 #include "accessory/place.h"
@@ -277,6 +278,10 @@ struct Family {
 
     const ParameterSpec* parameter(const std::string& key) const;
 };
+
+/// Begins the function that makes a family, and registers it: NEEDLEGAUGE_FAMILY(taped_joint, 80) { ... }.
+/// The number says where the window offers it: between its neighbours' numbers.
+#define NEEDLEGAUGE_FAMILY(name, order) Family name()
 
 const std::vector<Family>& families();
 const Family* find_family(const std::string& id);

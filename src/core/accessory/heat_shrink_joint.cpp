@@ -228,7 +228,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
     return lay.finish(e.a.metallic - 60, -e.b.metallic + 60, lay.lying.greatest_radius() * 1.12);
 }
 
-Family heat_shrink_joint() {
+NEEDLEGAUGE_FAMILY(heat_shrink_joint, 60) {
     Family f;
     f.id = id;
     f.title = "Heat-shrink joint";

@@ -164,7 +164,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 } // namespace
 
-Family heat_shrink_termination() {
+NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     Family f;
     f.id = id;
     f.title = "Heat-shrink termination";

@@ -132,7 +132,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 } // namespace
 
-Family live_end_cap() {
+NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     Family f;
     f.id = id;
     f.title = "Live end cap";

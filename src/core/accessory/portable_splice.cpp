@@ -69,7 +69,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 } // namespace
 
-Family portable_splice() {
+NEEDLEGAUGE_FAMILY(portable_splice, 130) {
     Family f;
     f.id = id;
     f.title = "Portable-cable taped splice";

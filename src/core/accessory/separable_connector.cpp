@@ -35,7 +35,7 @@ void add_common(ParameterList& list, const std::string& reference, DefaultValue 
 
 } // namespace
 
-Family separable_connector() {
+NEEDLEGAUGE_FAMILY(separable_connector, 40) {
     Family f;
     f.id = connector_id;
     f.title = "Separable connector, cable entrance";
@@ -56,7 +56,7 @@ Family separable_connector() {
     return f;
 }
 
-Family extension_adapter() {
+NEEDLEGAUGE_FAMILY(extension_adapter, 50) {
     Family f;
     f.id = adapter_id;
     f.title = "Extension adapter for a separable connector";

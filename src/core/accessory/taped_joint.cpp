@@ -124,7 +124,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 } // namespace
 
-Family taped_joint() {
+NEEDLEGAUGE_FAMILY(taped_joint, 80) {
     Family f;
     f.id = id;
     f.title = "Taped joint";

@@ -146,7 +146,7 @@ Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
 
 } // namespace
 
-Family transition_joint() {
+NEEDLEGAUGE_FAMILY(transition_joint, 100) {
     Family f;
     f.id = id;
     f.title = "Transition joint to paper-insulated cable";
