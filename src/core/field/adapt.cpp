@@ -278,8 +278,10 @@ std::vector<double> Adaptation::indicator_of(const Section& section, const Level
 }
 
 bool Adaptation::may_refine(const SolveOptions& options, const SolveReport& report) const {
+    // No error is known of one mesh alone: the second may take more of the budget than later ones.
+    const double share = report.passes < 2 ? tuning::first_of_budget : tuning::later_of_budget;
     return !options.coarse && !exhausted_ && report.passes < options.most_passes &&
-           fine_.assembly->unknown_count() <= options.most_unknowns / 2;
+           fine_.assembly->unknown_count() <= share * options.most_unknowns;
 }
 
 Result<bool> Adaptation::refine(const std::vector<double>& indicator, const std::vector<double>& energy,

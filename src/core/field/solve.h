@@ -11,7 +11,7 @@ struct SolveOptions {
     /// Relative, of all that is read: every sample of the peak of its path, every peak of an edge, every
     /// probe, charge, current, loss of its own size or of a floor (field/tuning.h), energy.
     double goal = 0.01;
-    int most_unknowns = 150000;        ///< budget: no pass is begun above half of it
+    int most_unknowns = 150000; ///< budget: the first mesh is refined up to 0.7 of it, later ones up to half
     int most_unknowns_in_time = 80000; ///< the same of analyses in time
     int most_passes = 14;
     bool coarse = false; ///< one quick pass while a hand moves; no error estimate

@@ -35,6 +35,7 @@ constexpr double least_factor = 0.3; ///< of one pass, where a reading is known 
 constexpr double forced_aim = 0.5;   ///< of the goal: what the new size of such places aims at
 constexpr double forced_above = 0.4; ///< of the goal: samples with a larger error force their own triangles
 constexpr double corner_share_of_distance = 0.7; ///< size wanted at a place over its distance from a corner
+constexpr double first_of_budget = 0.7, later_of_budget = 0.5; ///< of unknowns: a mesh of more is not refined
 constexpr double enough_left = 0.5; ///< of the goal: indicators that sum up to less are left as they are
 constexpr double content_below =
     0.3; ///< of the goal: figures with a smaller error ask nothing more of the mesh

@@ -18,7 +18,7 @@ constexpr double highest_altitude_m =
     4000; // beyond it the altitude rule is not used (IEC 60071-2, from memory)
 // Chosen: DC rests on orders of magnitude, and a transient on a finer mesh would take minutes.
 constexpr double goal_in_time = 0.03;
-constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 80000;
+constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 50000;
 
 using Clock = std::chrono::steady_clock;
 double since(Clock::time_point start) {
@@ -412,12 +412,13 @@ void Runner::direct(TestResult& test) {
 
 void Runner::impulse(TestResult& test) {
     clearance(test);
-    auto section = p_.built.section;
-    if (!section.conducts() && section.depends_on_frequency()) {
+    const auto& built = p_.built.section;
+    if (!built.conducts() && built.depends_on_frequency()) {
         // Filled compounds polarise less at the front than at power frequency: they grade less too.
-        auto wave = section;
-        wave.analysis = "impulse";
-        section.frequency_hz = equivalent_frequency_hz(wave);
+        auto section = built;
+        section.analysis = "impulse";
+        section.frequency_hz = equivalent_frequency_hz(section);
+        section.analysis = built.analysis;
         test.model =
             fmt::format("capacitive: nothing conducts here, so the field follows the impulse; permittivities "
                         "at {:.3g} kHz, that of the 1.2/50 us front",
@@ -425,10 +426,11 @@ void Runner::impulse(TestResult& test) {
         const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
         if (!solution) return;
         read_all(test, solution.get(), factor, ".impulse", p_.built.checks);
-    } else if (!section.conducts()) {
+    } else if (!built.conducts()) {
         test.model = "capacitive: nothing conducts here, so the field follows the impulse and scales from U0";
         read_all(test, &solutions_.at_u0, test.voltage_kV / u0_, ".impulse", p_.built.checks);
     } else {
+        auto section = built;
         section.analysis = "impulse";
         test.model = "transient, 1.2/50 us, the largest value over time";
         const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
