@@ -46,6 +46,18 @@ NodeVector<Scalar> flux_from_conductors(const SteadyState<Scalar>& s, const Bodi
     for (const auto& node : mesh.shared_nodes) shared[node.node] = &node;
     std::map<std::pair<int, int>, Scalar> at_node; // node, conductor
     NodeVector<Scalar> sum = NodeVector<Scalar>::Zero(static_cast<Eigen::Index>(mesh.conductors.size()));
+    const auto take = [&](int node, Scalar flux) {
+        const auto between = shared.empty() ? shared.end() : shared.find(node);
+        if (between == shared.end()) {
+            sum[owner_of[static_cast<std::size_t>(node)]] += flux;
+            return;
+        }
+        // Conductors that touch: neither the node's residual nor its charge is one's alone.
+        for (const auto& [conductor, share] : between->second->shares) {
+            sum[conductor] += Scalar(share) * flux;
+            at_node[{node, conductor}] += Scalar(share) * flux;
+        }
+    };
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& nodes = mesh.triangles[t];
         const auto owner = [&](std::size_t i) { return owner_of[static_cast<std::size_t>(nodes[i])]; };
@@ -61,26 +73,19 @@ NodeVector<Scalar> flux_from_conductors(const SteadyState<Scalar>& s, const Bodi
             for (std::size_t j = 0; j < 6; ++j)
                 flux += c * Scalar(k[static_cast<std::size_t>(Assembly::packed_index[i][j])]) *
                         s.potential_kV[nodes[j]];
-            const auto between = shared.empty() ? shared.end() : shared.find(nodes[i]);
-            if (between == shared.end())
-                sum[owner(i)] += flux;
-            else // conductors that touch: neither the node's residual nor its charge is one's alone
-                for (const auto& [conductor, share] : between->second->shares) {
-                    sum[conductor] += Scalar(share) * flux;
-                    at_node[{nodes[i], conductor}] += Scalar(share) * flux;
-                }
+            take(nodes[i], flux);
         }
-    }
-    if (at_contacts) {
-        at_contacts->assign(mesh.conductors.size(), 0.0);
-        for (const auto& [place, flux] : at_node)
-            (*at_contacts)[static_cast<std::size_t>(place.second)] += magnitude(flux);
     }
     if (with_laws && !s.elements.empty()) {
         NodeVector<Scalar> flux = NodeVector<Scalar>::Zero(s.potential_kV.size());
         s.elements.template add_flux<Scalar>(s.potential_kV, s.law_scale, flux);
         for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
-            if (const int c = owner_of[node]; c >= 0) sum[c] += flux[static_cast<Eigen::Index>(node)];
+            if (owner_of[node] >= 0) take(static_cast<int>(node), flux[static_cast<Eigen::Index>(node)]);
+    }
+    if (at_contacts) {
+        at_contacts->assign(mesh.conductors.size(), 0.0);
+        for (const auto& [place, flux] : at_node)
+            (*at_contacts)[static_cast<std::size_t>(place.second)] += magnitude(flux);
     }
     return sum;
 }
