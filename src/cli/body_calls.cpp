@@ -20,10 +20,12 @@ Result<std::map<std::string, BodyRole>> roles_of(const std::vector<std::string>&
     for (const auto& word : words) {
         const auto equals = word.rfind('=');
         const auto role = equals == std::string::npos ? std::nullopt : body_role(word.substr(equals + 1));
-        if (!role)
+        if (!role) {
+            std::vector<std::string> known;
+            for (const auto one : body_roles()) known.push_back(role_words(one));
             return refuse("--role", fmt::format("“{}” is not LAYER=role", word),
-                          "Give a layer and insulating body, earthed deflector, inner electrode, grading "
-                          "layer or shed");
+                          fmt::format("Give a layer and one of: {}", fmt::join(known, ", ")));
+        }
         if (!out.emplace(word.substr(0, equals), *role).second)
             return refuse("--role", fmt::format("layer “{}” is given twice", word.substr(0, equals)),
                           "Give it one role");
@@ -64,12 +66,7 @@ int run_body(const BodyArguments& arguments) {
     } else {
         auto job = load_job(arguments.job);
         if (!job) return complain(job.error());
-        const auto same = std::find_if(job->drawings.begin(), job->drawings.end(),
-                                       [&](const auto& d) { return d.id == body->id; });
-        if (same == job->drawings.end())
-            job->drawings.push_back(*body);
-        else
-            *same = *body; // drawn anew
+        job->put_drawing(*body);
         if (auto ok = save_job(*job, arguments.out.empty() ? arguments.job : arguments.out); !ok)
             return complain(ok.error());
     }

@@ -44,17 +44,15 @@ void paint_section(QPainter& painter, const Section& section, const std::vector<
                    const View& view, const Theme& theme) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
-    const auto paint = [&](const std::string& name, const Outline& outline, const char* otherwise) {
+    const auto order = topmost_first(section);
+    for (auto shape = order.rbegin(); shape != order.rend(); ++shape) {
+        const auto& name =
+            shape->electrode ? section.electrodes[shape->index].name : section.regions[shape->index].name;
+        const auto& outline = shape->electrode ? section.electrodes[shape->index].outline
+                                               : section.regions[shape->index].outline;
         const auto* part = part_of(parts, name);
-        paint_outline(painter, outline, part ? part->hatch : otherwise, view, theme);
-    };
-    const auto paint_regions = [&](bool over_electrodes) {
-        for (const auto& region : section.regions)
-            if (region.covers_electrodes == over_electrodes) paint(region.name, region.outline, "air");
-    };
-    paint_regions(false);
-    for (const auto& electrode : section.electrodes) paint(electrode.name, electrode.outline, "metal");
-    paint_regions(true);
+        paint_outline(painter, outline, part ? part->hatch : shape->electrode ? "metal" : "air", view, theme);
+    }
     painter.restore();
 }
 

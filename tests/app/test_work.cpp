@@ -337,13 +337,31 @@ class TestWork : public QObject {
             emit box->activated(role);
         };
         give(0, 1);
-        give(1, 2);
-        give(2, 5);
+        give(1, 4);
+        give(2, 2);
+        QVERIFY(button("Take the body")->isEnabled());
+        // Another axis asked for and taken back: what was said of the layers stays.
+        auto* axis = dialog.findChildren<QComboBox*>().at(1);
+        for (const int i : {1, 0}) {
+            axis->setCurrentIndex(i);
+            emit axis->activated(i);
+        }
         QVERIFY(button("Take the body")->isEnabled());
         dialog.findChild<QLineEdit*>()->setText("Our cone");
         button("Take the body")->click();
         QCOMPARE(dialog.result().id, std::string("our-cone"));
         QCOMPARE(dialog.result().parts.size(), std::size_t(4));
+        // Only families that are made from a drawing ask for one.
+        Window w;
+        const auto asks = [&] {
+            for (auto* label : w->findChildren<QLabel*>())
+                if (label->text() == "Drawing of the body") return !label->isHidden();
+            return false;
+        };
+        w.session().document.show_design("quay-mast");
+        QVERIFY(!asks());
+        w.session().document.change_family("drawn_body");
+        QVERIFY(asks());
         // A drawing that cannot be read says why, and nothing can be taken.
         QTemporaryDir dir;
         QFile broken(dir.filePath("broken.dxf"));

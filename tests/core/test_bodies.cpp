@@ -272,7 +272,7 @@ class TestBodies : public QObject {
             .arc_to({16, 30}, {14, 30});
         const auto fitted = FittedBody::fit(drawing, {0, true, 1, 1}, cable);
         REQUIRE_OK(fitted);
-        const auto on = fitted->on_cable(ball, [](int i) { return "arc " + std::to_string(i); });
+        const auto on = fitted->on_cable(ball, [i = 0]() mutable { return "arc " + std::to_string(++i); });
         QVERIFY(std::all_of(on.steps.begin(), on.steps.end(),
                             [](const auto& s) { return s.centre && !s.name.empty(); }));
         COMPARE_WITHIN(volume_of(on), volume_of(ball), 1e-3);

@@ -19,12 +19,6 @@ void keep_with_job(Job& job, const std::string& id, const Library& library) {
         if (drawing.id == id) job.drawings.push_back(drawing);
 }
 
-QWidget* form_label(QWidget* field) {
-    for (auto* form : field->parentWidget()->findChildren<QFormLayout*>())
-        if (auto* label = form->labelForField(field)) return label;
-    return nullptr;
-}
-
 } // namespace
 
 AcrossPicture::AcrossPicture(Session& session, std::size_t index, QWidget* parent)
@@ -71,6 +65,8 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
         session_.document.edit("Choose cable of side B", {},
                                [&](Job& job) { job.find_design(id)->other_cable_id = cable; });
     });
+    design_form_ = form;
+    drawing_row_ = form->rowCount();
     drawing_ = add_wide_choice(form, "Drawing of the body", {});
     connect(drawing_, &QComboBox::activated, this, [this](int i) {
         const auto id = session_.document.job().open_design;
@@ -80,9 +76,9 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
             keep_with_job(job, drawing, session_.library());
         });
     });
-    import_ = new QPushButton("Import a drawing (DXF)...");
-    form->addRow("", import_);
-    connect(import_, &QPushButton::clicked, this, [this] {
+    auto* import = new QPushButton("Import a drawing (DXF)...");
+    form->addRow("", import);
+    connect(import, &QPushButton::clicked, this, [this] {
         const auto file = QFileDialog::getOpenFileName(this, "Drawing of a body", {}, "Drawings (*.dxf)");
         if (!file.isEmpty()) import_drawing(file);
     });
@@ -97,13 +93,8 @@ void AccessoryPage::import_drawing(const QString& file) {
     const auto id = session_.document.job().open_design;
     session_.document.edit("Import drawing", {}, [&](Job& job) {
         auto body = dialog.result();
-        const auto same = std::find_if(job.drawings.begin(), job.drawings.end(),
-                                       [&](const auto& d) { return d.id == body.id; });
-        if (same == job.drawings.end())
-            job.drawings.push_back(body);
-        else
-            *same = body; // drawn anew
         job.find_design(id)->drawing_id = body.id;
+        job.put_drawing(std::move(body));
     });
 }
 
@@ -215,9 +206,8 @@ void AccessoryPage::refresh() {
                 drawing_ids_.push_back(drawing.id);
                 if (chosen && chosen->id == drawing.id) drawing_->setCurrentIndex(drawing_->count() - 1);
             }
-        drawing_->setVisible(family->from_drawing);
-        import_->setVisible(family->from_drawing);
-        if (auto* label = form_label(drawing_)) label->setVisible(family->from_drawing);
+        for (const int row : {drawing_row_, drawing_row_ + 1})
+            design_form_->setRowVisible(row, family->from_drawing);
     }
     title_->show_name(QString::fromStdString(design.title));
     note_->setText(QString::fromStdString(design.note));

@@ -36,7 +36,8 @@ class AccessoryPage : public Page {
     QLabel* derived_ = nullptr;
     NameEdit* title_;
     QComboBox *family_, *other_cable_, *drawing_;
-    QPushButton* import_;
+    QFormLayout* design_form_;
+    int drawing_row_; ///< and the next: only of families that are made from a drawing
     std::vector<std::string> drawing_ids_;
     QWidget* fields_ = nullptr; ///< made anew when the family changes
     std::map<std::string, QuantityEdit*> numbers_;

@@ -55,7 +55,9 @@ class BodyPicture : public QWidget {
                 z1 = std::max(z1, p.z);
             }
         };
-        for (const auto& part : body_.parts) add(part.outline, hatch_of(part.role));
+        for (const auto role : body_roles())
+            for (const auto& part : body_.parts)
+                if (part.role == role) add(part.outline, hatch_of(role));
         for (const auto& outline : rest_) add(outline, "air");
         if (section.regions.empty()) return;
         draw::View view;
@@ -75,13 +77,7 @@ class BodyPicture : public QWidget {
     const draw::Theme& theme_;
 };
 
-constexpr std::pair<const char*, std::optional<BodyRole>> roles[] = {
-    {"leave out", {}},
-    {"insulating body", BodyRole::insulating_body},
-    {"earthed deflector", BodyRole::earthed_deflector},
-    {"inner electrode", BodyRole::inner_electrode},
-    {"grading layer", BodyRole::grading_layer},
-    {"shed", BodyRole::shed}};
+constexpr const char* leave_out = "leave out";
 
 } // namespace
 
@@ -145,7 +141,18 @@ DxfReadOptions BodyDialog::options() const {
     return out;
 }
 
+std::map<std::string, BodyRole> BodyDialog::roles() const {
+    std::map<std::string, BodyRole> out;
+    for (int row = 0; row < layers_->rowCount(); ++row) {
+        const auto* box = static_cast<QComboBox*>(layers_->cellWidget(row, 2));
+        if (const auto role = body_role(box->currentText().toStdString()))
+            out[layers_->item(row, 0)->text().toStdString()] = *role;
+    }
+    return out;
+}
+
 void BodyDialog::read() {
+    for (const auto& [layer, role] : roles()) chosen_[layer] = role; // kept while unit and axis are tried
     auto read = read_dxf_profiles(file_.toStdString(), options());
     is_read_ = read.has_value();
     if (!read) {
@@ -175,11 +182,13 @@ void BodyDialog::read() {
         cell(1, QString::number(count));
         auto* role = new QComboBox;
         role->setAccessibleName("What is drawn on layer " + QString::fromStdString(layer));
-        for (const auto& [words, value] : roles) role->addItem(words);
+        role->addItem(leave_out);
+        for (const auto one : body_roles()) role->addItem(role_words(one));
+        if (const auto it = chosen_.find(layer); it != chosen_.end())
+            role->setCurrentText(role_words(it->second));
         connect(role, &QComboBox::activated, this, &BodyDialog::understand);
         layers_->setCellWidget(at, 2, role);
     }
-    if (layers_->rowCount() == 1) static_cast<QComboBox*>(layers_->cellWidget(0, 2))->setCurrentIndex(1);
     said_->setText(QString("Unit %1 mm, %2.")
                        .arg(profiles_.mm_per_unit)
                        .arg(profiles_.unit_was_read ? "as the drawing says" : "as chosen here"));
@@ -187,21 +196,11 @@ void BodyDialog::read() {
 }
 
 void BodyDialog::understand() {
-    body_.parts.clear();
+    chosen_ = roles();
+    body_.parts = parts_of(profiles_, chosen_);
     rest_.clear();
     for (const auto& profile : profiles_.profiles)
-        for (int row = 0; row < layers_->rowCount(); ++row)
-            if (layers_->item(row, 0)->text().toStdString() == profile.layer) {
-                const int role = static_cast<QComboBox*>(layers_->cellWidget(row, 2))->currentIndex();
-                if (const auto& value = roles[role].second)
-                    body_.parts.push_back({*value, profile.layer, profile.outline});
-                else
-                    rest_.push_back(profile.outline);
-            }
-    // Insulation beneath, electrodes over it.
-    std::stable_sort(body_.parts.begin(), body_.parts.end(), [](const auto& a, const auto& b) {
-        return std::string(hatch_of(a.role)) == "rubber" && std::string(hatch_of(b.role)) != "rubber";
-    });
+        if (!chosen_.contains(profile.layer)) rest_.push_back(profile.outline);
     body_.title = title_->text().trimmed().toStdString();
     const auto ok = is_read_ ? check_drawing(body_) : Result<void>{};
     problem_->setVisible(!ok);

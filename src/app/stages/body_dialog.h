@@ -5,6 +5,7 @@
 #include "draw/theme.h"
 #include "io/dxf_reader.h"
 #include <QDialog>
+#include <map>
 
 class QComboBox;
 class QLabel;
@@ -25,10 +26,13 @@ class BodyDialog : public QDialog {
     void understand();
     void take();
     DxfReadOptions options() const;
+    /// Of the layers that are shown.
+    std::map<std::string, BodyRole> roles() const;
     QString file_;
     DxfProfiles profiles_;
     BodyDrawing body_;
-    std::vector<Outline> rest_; ///< profiles that are left out
+    std::vector<Outline> rest_;              ///< profiles that are left out
+    std::map<std::string, BodyRole> chosen_; ///< by layer
     bool is_read_ = false;
     QLineEdit* title_;
     QComboBox *unit_, *axis_;

@@ -6,12 +6,21 @@
 namespace ng {
 namespace {
 constexpr std::pair<BodyRole, const char*> roles[] = {{BodyRole::insulating_body, "insulating body"},
-                                                      {BodyRole::earthed_deflector, "earthed deflector"},
-                                                      {BodyRole::inner_electrode, "inner electrode"},
+                                                      {BodyRole::shed, "shed"},
                                                       {BodyRole::grading_layer, "grading layer"},
-                                                      {BodyRole::shed, "shed"}};
+                                                      {BodyRole::earthed_deflector, "earthed deflector"},
+                                                      {BodyRole::inner_electrode, "inner electrode"}};
 constexpr double least_bore_radius_mm = 0.5, largest_radius_mm = 1500, furthest_mm = 10000;
 } // namespace
+
+const std::vector<BodyRole>& body_roles() {
+    static const std::vector<BodyRole> list = [] {
+        std::vector<BodyRole> out;
+        for (const auto& [role, words] : roles) out.push_back(role);
+        return out;
+    }();
+    return list;
+}
 
 const char* role_words(BodyRole role) {
     return std::find_if(std::begin(roles), std::end(roles), [&](const auto& r) { return r.first == role; })

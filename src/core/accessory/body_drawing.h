@@ -9,6 +9,8 @@
 namespace ng {
 
 enum class BodyRole { insulating_body, earthed_deflector, inner_electrode, grading_layer, shed };
+/// All, in the order in which they lie over one another: electrodes last.
+const std::vector<BodyRole>& body_roles();
 /// "insulating body", "earthed deflector", "inner electrode", "grading layer", "shed".
 const char* role_words(BodyRole role);
 std::optional<BodyRole> body_role(std::string_view words);

@@ -30,29 +30,34 @@ std::optional<Point> circle_centre(Point a, Point b, Point c) {
     return Point{a.r + (v.z * uu - u.z * vv) / d, a.z + (u.r * vv - v.r * uu) / d};
 }
 
-} // namespace
-
-Point FittedBody::placed(Point drawn) const {
-    const double along = placement_.shrinkage * placement_.axial_stretch * drawn.z;
-    return {placement_.shrinkage * drawn.r,
-            placement_.origin_z_mm + (placement_.towards_plus_z ? along : -along)};
-}
-
-double FittedBody::free_bore(double z) const {
-    z = std::clamp(z, z0_ + 1e-6, z1_ - 1e-6);
-    double bore = 1e300;
-    for (const auto& shape : shapes_)
+struct Radii {
+    double inner, outer;
+};
+/// Of all shapes together at a height; none: nothing is there.
+std::optional<Radii> radii_at(const std::vector<Polygon>& shapes, double z) {
+    std::optional<Radii> out;
+    for (const auto& shape : shapes)
         for (std::size_t i = 0; i < shape.size(); ++i) {
             const Point a = shape[i], b = shape[(i + 1) % shape.size()];
             if ((a.z <= z) == (b.z <= z)) continue;
-            bore = std::min(bore, a.r + (z - a.z) / (b.z - a.z) * (b.r - a.r));
+            const double r = a.r + (z - a.z) / (b.z - a.z) * (b.r - a.r);
+            if (!out) out = Radii{r, r};
+            out->inner = std::min(out->inner, r);
+            out->outer = std::max(out->outer, r);
         }
-    return bore;
+    return out;
+}
+
+} // namespace
+
+Point BodyPlacement::placed(Point drawn) const {
+    const double along = shrinkage * axial_stretch * drawn.z;
+    return {shrinkage * drawn.r, origin_z_mm + (towards_plus_z ? along : -along)};
 }
 
 Point FittedBody::stretched(Point p) const {
     const double z = std::clamp(p.z, z0_, z1_);
-    const double b = free_bore(z), on = std::max(under_.radius(z), b);
+    const double b = free_bore_.radius(z), on = bore_.radius(z);
     if (p.r <= b + at_the_bore_mm) return {on, p.z};
     return {std::sqrt(on * on + (p.r * p.r - b * b) / placement_.axial_stretch), p.z};
 }
@@ -61,17 +66,17 @@ Result<FittedBody> FittedBody::fit(const BodyDrawing& drawing, const BodyPlaceme
                                    const Profile& lying) {
     FittedBody out;
     out.placement_ = placement;
-    const auto fine = std::numbers::pi / 90;
+    std::vector<Polygon> shapes; // all that the bore is made of
     double z0 = 1e300, z1 = -1e300;
     for (const auto& part : drawing.parts) {
         if (part.role == BodyRole::shed) continue;
-        auto shape = polygon_of(part.outline, fine);
+        auto shape = polygon_of(part.outline, std::numbers::pi / 90);
         for (auto& p : shape) {
-            p = out.placed(p);
+            p = placement.placed(p);
             z0 = std::min(z0, p.z);
             z1 = std::max(z1, p.z);
         }
-        out.shapes_.push_back(std::move(shape));
+        shapes.push_back(std::move(shape));
     }
     const double far = lying.points().front().z, top = lying.points().back().z;
     if (z0 < far + 1 || z1 > top - 1)
@@ -82,7 +87,7 @@ Result<FittedBody> FittedBody::fit(const BodyDrawing& drawing, const BodyPlaceme
     out.z0_ = z0;
     out.z1_ = z1;
     // All heights at which the bore may bend.
-    for (const auto& shape : out.shapes_)
+    for (const auto& shape : shapes)
         for (const auto& p : shape) out.breaks_.push_back(p.z);
     out.under_ = lying.between(z0, z1).spanned();
     for (const auto& p : out.under_.points()) out.breaks_.push_back(p.z);
@@ -90,44 +95,41 @@ Result<FittedBody> FittedBody::fit(const BodyDrawing& drawing, const BodyPlaceme
     out.breaks_.erase(
         std::unique(out.breaks_.begin(), out.breaks_.end(), [](double a, double b) { return b - a < 1e-6; }),
         out.breaks_.end());
-    out.smallest_bore_ = 1e300;
-    std::vector<Point> bore;
+    std::vector<Point> free_bore, bore;
+    double widest_wall = 0;
     for (const double z : out.breaks_) {
-        const double b = out.free_bore(z);
-        if (b > 1e200)
+        const auto here = radii_at(shapes, std::clamp(z, z0 + 1e-6, z1 - 1e-6)),
+                   below = radii_at(shapes, std::clamp(z - beside_mm, z0 + 1e-6, z1 - 1e-6)),
+                   above = radii_at(shapes, std::clamp(z + beside_mm, z0 + 1e-6, z1 - 1e-6));
+        if (!here || !below || !above)
             return refuse("Body",
                           fmt::format("nothing of it is drawn at {} from its lower end", in_mm(z - z0)),
                           "Let its parts meet along the axis");
-        const double below = out.free_bore(z - beside_mm), above = out.free_bore(z + beside_mm);
-        if (std::abs(above - below) > steepest_bore * 2 * beside_mm + 0.05)
+        if (std::abs(above->inner - below->inner) > steepest_bore * 2 * beside_mm + 0.05)
             return refuse("Body",
-                          fmt::format("its bore has a step from {} to {} radius", in_mm(below), in_mm(above)),
+                          fmt::format("its bore has a step from {} to {} radius", in_mm(below->inner),
+                                      in_mm(above->inner)),
                           "Give the step a slope: how rubber lies over a sharp one is not known here");
-        const double on = out.under_.radius(z);
-        bore.push_back({std::max(on, b), z});
-        if (b < out.smallest_bore_) out.smallest_bore_ = b;
-        out.greatest_stretch_ = std::max(out.greatest_stretch_, on / b);
-    }
-    out.bore_ = Profile(bore);
-    for (const double z : out.breaks_)
-        if (out.free_bore(z) <= out.smallest_bore_ + 1e-9) {
-            double outer = 0;
-            for (const auto& shape : out.shapes_)
-                for (std::size_t i = 0; i < shape.size(); ++i) {
-                    const Point a = shape[i], b = shape[(i + 1) % shape.size()];
-                    const double zz = std::clamp(z, z0 + 1e-6, z1 - 1e-6);
-                    if ((a.z <= zz) != (b.z <= zz))
-                        outer = std::max(outer, a.r + (zz - a.z) / (b.z - a.z) * (b.r - a.r));
-                }
-            out.wall_ = std::max(out.wall_, outer - out.smallest_bore_);
+        const double on = std::max(out.under_.radius(z), here->inner);
+        free_bore.push_back({here->inner, z});
+        bore.push_back({on, z});
+        out.greatest_stretch_ = std::max(out.greatest_stretch_, on / here->inner);
+        if (free_bore.size() == 1 || here->inner < out.smallest_bore_ - 1e-9) {
+            out.smallest_bore_ = here->inner;
+            widest_wall = 0;
         }
+        if (here->inner <= out.smallest_bore_ + 1e-9)
+            widest_wall = std::max(widest_wall, here->outer - here->inner);
+    }
+    out.wall_ = widest_wall;
+    out.free_bore_ = Profile(std::move(free_bore));
+    out.bore_ = Profile(std::move(bore));
     return out;
 }
 
-Outline FittedBody::on_cable(const Outline& drawn, const std::function<std::string(int)>& name) const {
+Outline FittedBody::on_cable(const Outline& drawn, const std::function<std::string()>& name) const {
     Outline out;
-    out.start = stretched(placed(drawn.start));
-    int arcs = 0;
+    out.start = stretched(placement_.placed(drawn.start));
     Point at = drawn.start;
     const auto is_break = [&](double a, double b) { // strictly between
         const auto it = std::upper_bound(breaks_.begin(), breaks_.end(), std::min(a, b) + 1e-6);
@@ -136,12 +138,13 @@ Outline FittedBody::on_cable(const Outline& drawn, const std::function<std::stri
     // A piece of a curve as a function of 0 to 1, halved until it is what it is taken for.
     const std::function<void(const std::function<Point(double)>&, double, double, bool, int)> add =
         [&](const std::function<Point(double)>& curve, double t0, double t1, bool is_arc, int depth) {
-            const Point f0 = placed(curve(t0)), f1 = placed(curve(t1));
-            const Point a = stretched(f0), m = stretched(placed(curve((t0 + t1) / 2))), b = stretched(f1);
+            const Point f0 = placement_.placed(curve(t0)), f1 = placement_.placed(curve(t1));
+            const Point a = stretched(f0), m = stretched(placement_.placed(curve((t0 + t1) / 2))),
+                        b = stretched(f1);
             const auto centre = is_arc ? circle_centre(a, m, b) : std::nullopt;
             double off = 0;
             for (const double f : {0.25, 0.5, 0.75}) {
-                const Point p = stretched(placed(curve(t0 + f * (t1 - t0))));
+                const Point p = stretched(placement_.placed(curve(t0 + f * (t1 - t0))));
                 const double size = distance(a, b);
                 off = std::max(off, centre     ? std::abs(distance(p, *centre) - distance(a, *centre))
                                     : size > 0 ? std::abs(cross(b - a, p - a)) / size
@@ -165,7 +168,7 @@ Outline FittedBody::on_cable(const Outline& drawn, const std::function<std::stri
             if (centre && distance(a, *centre) < 1e4) {
                 step.centre = *centre;
                 step.clockwise = cross(m - a, b - a) < 0;
-                if (name) step.name = name(++arcs);
+                if (name) step.name = name();
             }
             out.steps.push_back(std::move(step));
         };
@@ -241,10 +244,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                                   v("body_shrinkage"), v("body_axial_stretch")};
     double lowest = 1e300;
     for (const auto& part : c.drawing->parts)
-        for (const auto& p : polygon_of(part.outline, 0.1)) {
-            const double along = placement.shrinkage * placement.axial_stretch * p.z;
-            lowest = std::min(lowest, placement.origin_z_mm + (placement.towards_plus_z ? along : -along));
-        }
+        for (const auto& p : polygon_of(part.outline, 0.1)) lowest = std::min(lowest, placement.placed(p).z);
     if (auto ok = t.begin(std::max(t.from_cable_end(lowest), v("jacket_cut_mm"))); !ok)
         return tl::unexpected(ok.error());
     const auto& end = t.end;
@@ -271,12 +271,11 @@ Result<BuiltAccessory> build(const DesignContext& c) {
             std::minmax_element(polygon.begin(), polygon.end(), [](Point a, Point b) { return a.z < b.z; });
         return std::pair(low->z, high->z);
     };
-    for (const auto role : {BodyRole::insulating_body, BodyRole::shed, BodyRole::grading_layer,
-                            BodyRole::earthed_deflector, BodyRole::inner_electrode})
+    for (const auto role : body_roles())
         for (const auto& part : c.drawing->parts) {
             if (part.role != role) continue;
             const auto name_arcs = [&](PlaceKind kind, std::vector<PlaceId>& edges) {
-                return [&edges, kind](int) {
+                return [&edges, kind] {
                     edges.push_back(PlaceId(kind).number(static_cast<int>(edges.size()) + 1));
                     return name_of(edges.back());
                 };

@@ -12,6 +12,9 @@ struct BodyPlacement {
     bool towards_plus_z = true;
     double shrinkage = 1;     ///< finished size over drawn size, of the moulding
     double axial_stretch = 1; ///< length on the cable over free length
+
+    /// Where a point of the drawing comes to lie before the bore is stretched.
+    Point placed(Point drawn) const;
 };
 
 /// Rubber keeps its volume: of a slice whose bore of radius b goes onto a cable of radius R, a point at r
@@ -39,18 +42,15 @@ class FittedBody {
 
     /// An outline of the drawing on the cable: lines and arcs divided so that they lie within
     /// `fitted_within_mm`; arcs stay arcs, named by `name` with their number where that is given.
-    Outline on_cable(const Outline& drawn, const std::function<std::string(int)>& name = {}) const;
+    Outline on_cable(const Outline& drawn, const std::function<std::string()>& name = {}) const;
 
   private:
-    Point placed(Point drawn) const; ///< scaled and moved along the axis only
     Point stretched(Point placed) const;
-    double free_bore(double z) const;
 
     BodyPlacement placement_;
-    std::vector<std::vector<Point>> shapes_; ///< placed, of all parts but sheds
-    std::vector<double> breaks_;             ///< z where bore or cable change their slope
+    std::vector<double> breaks_; ///< z where bore or cable change their slope
     double z0_ = 0, z1_ = 0, greatest_stretch_ = 1, smallest_bore_ = 0, wall_ = 0;
-    Profile under_{{}}, bore_{{}};
+    Profile under_{{}}, free_bore_{{}}, bore_{{}};
 };
 constexpr double fitted_within_mm = 0.01, steepest_bore = 6;
 

@@ -4,8 +4,7 @@
 #include "io/json_reader.h"
 #include "section/outline_json.h"
 #include "section/section_fields.h"
-#include <algorithm>
-#include <cctype>
+#include "units/text.h"
 #include <fmt/format.h>
 
 namespace ng {
@@ -27,8 +26,7 @@ const ObjectFields& part_fields() {
         "part",
         {[] {
              auto role = text_field("role", "what it is");
-             role.choices = {"insulating body", "earthed deflector", "inner electrode", "grading layer",
-                             "shed"};
+             for (const auto one : body_roles()) role.choices.push_back(role_words(one));
              return role;
          }(),
          text_field("layer", "of the drawing that it came from", false),
@@ -52,15 +50,9 @@ const ObjectFields& drawing_fields() {
 
 } // namespace
 
-std::string id_from_title(const std::string& name) {
-    std::string out;
-    for (const char c : name)
-        if (std::isalnum(static_cast<unsigned char>(c)))
-            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-        else if (!out.empty() && out.back() != '-')
-            out += '-';
-    while (!out.empty() && out.back() == '-') out.pop_back();
-    return out.empty() ? "body" : out;
+std::string id_from_title(const std::string& title) {
+    const auto id = slug(title);
+    return id.empty() ? "body" : id;
 }
 
 Result<BodyDrawing> read_drawing(const json& document, const std::string& item) {
@@ -125,6 +117,14 @@ Result<void> save_body(const BodyDrawing& drawing, const std::filesystem::path& 
     return write_file_safely(path, out.dump(1) + "\n");
 }
 
+std::vector<DrawnPart> parts_of(const DxfProfiles& profiles, const std::map<std::string, BodyRole>& roles) {
+    std::vector<DrawnPart> out;
+    for (const auto& profile : profiles.profiles)
+        if (const auto it = roles.find(profile.layer); it != roles.end())
+            out.push_back({it->second, profile.layer, profile.outline});
+    return out;
+}
+
 Result<BodyDrawing> import_body(const std::filesystem::path& path, const BodyImport& how) {
     if (how.roles.empty())
         return refuse(path.filename().string(), "no layer was given a role",
@@ -137,8 +137,7 @@ Result<BodyDrawing> import_body(const std::filesystem::path& path, const BodyImp
     out.file = path.filename().string();
     out.title = how.title.empty() ? path.stem().string() : how.title;
     out.id = how.id.empty() ? id_from_title(out.title) : how.id;
-    for (auto& profile : read->profiles)
-        out.parts.push_back({how.roles.at(profile.layer), profile.layer, std::move(profile.outline)});
+    out.parts = parts_of(*read, how.roles);
     if (auto ok = check_drawing(out); !ok) return tl::unexpected(ok.error());
     return out;
 }

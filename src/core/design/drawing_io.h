@@ -27,6 +27,8 @@ struct BodyImport {
     std::optional<double> mm_per_unit = {}; ///< of drawings that do not say their unit
     DxfReadOptions::Axis axis = DxfReadOptions::Axis::x;
 };
+/// The profiles on layers that have a role, in the drawing's order.
+std::vector<DrawnPart> parts_of(const DxfProfiles& profiles, const std::map<std::string, BodyRole>& roles);
 /// Profiles of a DXF drawing as parts of a body.
 Result<BodyDrawing> import_body(const std::filesystem::path& path, const BodyImport& how);
 

@@ -293,6 +293,15 @@ Design* Job::find_design(const std::string& id) {
     return const_cast<Design*>(std::as_const(*this).find_design(id));
 }
 
+void Job::put_drawing(BodyDrawing drawing) {
+    const auto same =
+        std::find_if(drawings.begin(), drawings.end(), [&](const auto& d) { return d.id == drawing.id; });
+    if (same == drawings.end())
+        drawings.push_back(std::move(drawing));
+    else
+        *same = std::move(drawing);
+}
+
 Result<Job> read_job(const json& document, const std::string& file_name) {
     if (auto v = check_format(document, "needlegauge-job", job_format_version, file_name); !v)
         return tl::unexpected(v.error());

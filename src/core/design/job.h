@@ -28,6 +28,8 @@ struct Job {
     const Cable* find_cable(const std::string& id) const;
     const Design* find_design(const std::string& id) const;
     Design* find_design(const std::string& id);
+    /// Takes a drawing in, in place of one with its id.
+    void put_drawing(BodyDrawing drawing);
 };
 
 constexpr int job_format_version = 1;

@@ -15,6 +15,16 @@ Result<nlohmann::json> load_json(const std::filesystem::path& path) {
     return parse_json(*text, path.filename().string());
 }
 
+/// By name; none where the folder is missing.
+std::vector<std::filesystem::path> files_in(const std::filesystem::path& folder, const char* extension) {
+    std::vector<std::filesystem::path> out;
+    std::error_code code;
+    for (const auto& entry : std::filesystem::directory_iterator(folder, code))
+        if (entry.path().extension() == extension) out.push_back(entry.path());
+    std::sort(out.begin(), out.end());
+    return out;
+}
+
 } // namespace
 
 std::filesystem::path data_folder() {
@@ -54,23 +64,14 @@ Result<Library> load_library(const std::filesystem::path& folder) {
     if (auto ok = load_kit_table(library, folder / "kits/kits.csv"); !ok) return tl::unexpected(ok.error());
     if (auto ok = load_connectors(library, folder / "connectors/connectors.csv"); !ok)
         return tl::unexpected(ok.error());
-    std::error_code code;
-    std::vector<std::filesystem::path> packs;
-    for (const auto& entry : std::filesystem::directory_iterator(folder / "standards", code))
-        if (entry.path().extension() == ".json") packs.push_back(entry.path());
-    std::sort(packs.begin(), packs.end());
-    for (const auto& path : packs) {
+    for (const auto& path : files_in(folder / "standards", ".json")) {
         auto document = load_json(path);
         if (!document) return tl::unexpected(document.error());
         auto pack = read_standards_pack(*document);
         if (!pack) return tl::unexpected(pack.error());
         library.standards.push_back(std::move(*pack));
     }
-    std::vector<std::filesystem::path> bodies;
-    for (const auto& entry : std::filesystem::directory_iterator(folder / "bodies", code))
-        if (entry.path().extension() == ".ngbody") bodies.push_back(entry.path());
-    std::sort(bodies.begin(), bodies.end());
-    for (const auto& path : bodies) {
+    for (const auto& path : files_in(folder / "bodies", ".ngbody")) {
         auto body = load_body(path);
         if (!body) return tl::unexpected(body.error());
         library.drawings.push_back(std::move(*body));

@@ -2,6 +2,8 @@
 #include "io/file.h"
 #include "units/text.h"
 #include <algorithm>
+#include <boost/geometry.hpp>
+#include <boost/geometry/index/rtree.hpp>
 #include <cmath>
 #include <dxflib/dl_creationadapter.h>
 #include <dxflib/dl_dxf.h>
@@ -13,9 +15,11 @@
 
 namespace ng {
 namespace {
+namespace bg = boost::geometry;
 using std::numbers::pi;
 
 constexpr int deepest_division = 16;
+constexpr std::size_t most_pieces = 20000; // lines, arcs and so on of a drawing
 
 /// $INSUNITS of the header, to mm; what stands for no length is missing.
 std::optional<double> unit_of(int code) {
@@ -31,7 +35,6 @@ struct Piece {
     std::string layer;
     Point start;
     std::vector<OutlineStep> steps;
-    bool closed = false;
     Point end() const { return steps.back().to; }
 };
 
@@ -53,7 +56,6 @@ OutlineStep arc_step(Point to, Point centre, bool counter_clockwise_in_drawing) 
 class Spline {
   public:
     unsigned degree = 3;
-    bool closed = false;
     std::vector<double> knots;
     std::vector<std::array<double, 3>> control; ///< x w, y w, w
 
@@ -115,14 +117,17 @@ void flatten(const Curve& at, double t0, Point p0, double t1, Point p1, double t
 /// What dxflib finds, as pieces.
 class Collector : public DL_CreationAdapter {
   public:
+    /// `given`: mm per unit, where the drawing does not say.
+    explicit Collector(std::optional<double> given) : given_(given) {}
+
     std::vector<Piece> pieces;
-    std::optional<int> insunits;
+    std::optional<double> unit; ///< mm, of the header
     std::optional<InputError> error;
 
     void finish_all() { finish(); }
 
     void setVariableInt(const std::string& key, int value, int) override {
-        if (key == "$INSUNITS") insunits = value;
+        if (key == "$INSUNITS") unit = unit_of(value);
     }
     void addBlock(const DL_BlockData& block) override {
         finish();
@@ -173,7 +178,6 @@ class Collector : public DL_CreationAdapter {
         begin("SPLINE");
         spline_.emplace();
         spline_->degree = s.degree;
-        spline_->closed = (s.flags & 1) != 0;
     }
     void addControlPoint(const DL_ControlPointData& p) override {
         const double w = p.w > 0 ? p.w : 1;
@@ -199,6 +203,7 @@ class Collector : public DL_CreationAdapter {
         Point at;
         double bulge;
     };
+    std::optional<double> given_;
     bool in_block_ = false, polyline_ = false, polyline_closed_ = false;
     std::string what_, layer_;
     std::vector<Corner> vertices_;
@@ -218,10 +223,13 @@ class Collector : public DL_CreationAdapter {
     void refuse_entity(const std::string& problem, const std::string& remedy) {
         if (!in_block_ && !error) error = InputError{what_ + " on layer " + layer_, problem, remedy};
     }
+    /// In the drawing's unit, which its header has said before the first entity. Half: chords are tested at
+    /// three places.
+    double tolerance() const { return flattened_within_mm / unit.value_or(given_.value_or(1)) / 2; }
     template <class Curve> void add_curve(const Curve& at, const std::vector<double>& stops) {
         Path path{at(stops.front()), {}};
         for (std::size_t i = 0; i + 1 < stops.size(); ++i)
-            flatten(at, stops[i], at(stops[i]), stops[i + 1], at(stops[i + 1]), tolerance, 0, path.steps);
+            flatten(at, stops[i], at(stops[i]), stops[i + 1], at(stops[i + 1]), tolerance(), 0, path.steps);
         put(std::move(path));
     }
     void finish() {
@@ -262,9 +270,6 @@ class Collector : public DL_CreationAdapter {
         const auto spline = *spline_;
         add_curve([&](double t) { return spline.at(t); }, spline.stops());
     }
-
-  public:
-    double tolerance = flattened_within_mm; ///< in the drawing's unit
 };
 
 std::string words(Point p) {
@@ -285,6 +290,34 @@ Piece reversed(const Piece& piece) {
     return out;
 }
 
+/// Where open pieces end, by a tree (Boost.Geometry): none is held against all others.
+class Ends {
+  public:
+    explicit Ends(const std::vector<Piece>& pieces) {
+        std::vector<Entry> entries;
+        for (std::size_t k = 0; k < pieces.size(); ++k)
+            if (distance(pieces[k].start, pieces[k].end()) > joined_within_mm)
+                for (const Point p : {pieces[k].start, pieces[k].end()})
+                    entries.emplace_back(Corner(p.r, p.z), k);
+        tree_ = Tree(entries);
+    }
+    /// Pieces that begin or end there, each once, in their order.
+    std::vector<std::size_t> near(Point p) const {
+        const double d = joined_within_mm;
+        const bg::model::box<Corner> box({p.r - d, p.z - d}, {p.r + d, p.z + d});
+        std::set<std::size_t> out;
+        for (auto it = tree_.qbegin(bg::index::intersects(box)); it != tree_.qend(); ++it)
+            if (distance({it->first.get<0>(), it->first.get<1>()}, p) <= d) out.insert(it->second);
+        return {out.begin(), out.end()};
+    }
+
+  private:
+    using Corner = bg::model::point<double, 2, bg::cs::cartesian>;
+    using Entry = std::pair<Corner, std::size_t>;
+    using Tree = bg::index::rtree<Entry, bg::index::quadratic<16>>;
+    Tree tree_;
+};
+
 /// Joins the pieces of one layer, in mm, to closed profiles.
 Result<std::vector<DrawnProfile>> join(std::vector<Piece> pieces) {
     std::vector<DrawnProfile> out;
@@ -293,6 +326,7 @@ Result<std::vector<DrawnProfile>> join(std::vector<Piece> pieces) {
     };
     std::vector<char> used(pieces.size(), 0);
     const auto near = [](Point a, Point b) { return distance(a, b) <= joined_within_mm; };
+    const Ends ends(pieces);
     for (std::size_t i = 0; i < pieces.size(); ++i) {
         if (used[i]) continue;
         used[i] = 1;
@@ -300,11 +334,8 @@ Result<std::vector<DrawnProfile>> join(std::vector<Piece> pieces) {
         std::vector<std::string> entity(whole.steps.size(), whole.what);
         while (!near(whole.end(), whole.start)) {
             const Point at = whole.end();
-            std::vector<std::size_t> next;
-            for (std::size_t k = 0; k < pieces.size(); ++k)
-                if (!used[k] && !near(pieces[k].start, pieces[k].end()) &&
-                    (near(pieces[k].start, at) || near(pieces[k].end(), at)))
-                    next.push_back(k);
+            auto next = ends.near(at);
+            std::erase_if(next, [&](std::size_t k) { return used[k] != 0; });
             if (next.empty())
                 return refuse_piece(whole, fmt::format("its profile is open at {}", words(at)),
                                     fmt::format("Close it: ends must meet within {} mm", joined_within_mm));
@@ -367,31 +398,28 @@ Result<std::vector<DrawnProfile>> join(std::vector<Piece> pieces) {
 
 Result<DxfProfiles> read_dxf_text(const std::string& text, const std::string& file,
                                   const DxfReadOptions& options) {
-    const auto read = [&](Collector& into) {
-        std::stringstream stream(text);
-        DL_Dxf dxf;
-        return dxf.in(stream, &into);
-    };
-    Collector header; // once for the unit, which says how finely curves are divided
-    if (text.find("SECTION") == std::string::npos || !read(header))
+    Collector found(options.mm_per_unit);
+    std::stringstream stream(text);
+    DL_Dxf dxf;
+    if (text.find("SECTION") == std::string::npos || !dxf.in(stream, &found))
         return refuse(file, "it is no DXF drawing", "Export it as DXF (text)");
+    found.finish_all();
     DxfProfiles out;
-    const auto unit = header.insunits ? unit_of(*header.insunits) : std::nullopt;
-    if (unit && options.mm_per_unit && std::abs(*unit / *options.mm_per_unit - 1) > 1e-6)
-        return refuse(file,
-                      fmt::format("its unit is {:g} mm, and {:g} mm were given", *unit, *options.mm_per_unit),
-                      "Give no unit: the drawing's counts");
-    if (!unit && !options.mm_per_unit)
+    if (found.unit && options.mm_per_unit && std::abs(*found.unit / *options.mm_per_unit - 1) > 1e-6)
+        return refuse(
+            file,
+            fmt::format("its unit is {:g} mm, and {:g} mm were given", *found.unit, *options.mm_per_unit),
+            "Give no unit: the drawing's counts");
+    if (!found.unit && !options.mm_per_unit)
         return refuse(file, "it does not say its unit", "Say whether it is drawn in mm or in inches");
-    out.unit_was_read = unit.has_value();
-    out.mm_per_unit = unit ? *unit : *options.mm_per_unit;
+    out.unit_was_read = found.unit.has_value();
+    out.mm_per_unit = found.unit.value_or(options.mm_per_unit.value_or(0));
     if (!(out.mm_per_unit > 0) || !std::isfinite(out.mm_per_unit))
         return refuse(file, "its unit is not above zero", "Give mm or inches");
-    Collector found;
-    found.tolerance = flattened_within_mm / out.mm_per_unit / 2; // half: chords are tested at three places
-    read(found);
-    found.finish_all();
     if (found.error) return tl::unexpected(*found.error);
+    if (found.pieces.size() > most_pieces)
+        return refuse(file, fmt::format("it holds more than {} lines", most_pieces),
+                      "Choose layers, or simplify it");
     std::map<std::string, std::vector<Piece>> by_layer;
     for (auto& piece : found.pieces) {
         if (std::find(out.layers.begin(), out.layers.end(), piece.layer) == out.layers.end())
@@ -415,10 +443,6 @@ Result<DxfProfiles> read_dxf_text(const std::string& text, const std::string& fi
             }))
             return refuse(piece.what + " on layer " + piece.layer, "a coordinate is not a finite number",
                           "Draw it again");
-        std::size_t points = 0;
-        for (const auto& other : by_layer) points += other.second.size();
-        if (points > 20000)
-            return refuse(file, "it holds more than 20,000 lines", "Choose layers, or simplify it");
         by_layer[piece.layer].push_back(std::move(piece));
     }
     for (const auto& wanted : options.layers)

@@ -1,5 +1,6 @@
 #include "mesh/drawing.h"
 #include "mesh/arrangement.h"
+#include "section/on_top.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <limits>
@@ -93,17 +94,10 @@ class Drafter {
 } // namespace
 
 int Drawing::label_at(Point p) const {
-    const auto topmost = [&](bool over_electrodes) {
-        for (std::size_t k = region_polygons.size(); k-- > 0;)
-            if (section->regions[k].covers_electrodes == over_electrodes &&
-                inside_polygon(region_polygons[k], p))
-                return static_cast<int>(k);
-        return nothing;
-    };
-    if (const int over = topmost(true); over != nothing) return over;
-    for (std::size_t k = electrode_polygons.size(); k-- > 0;)
-        if (inside_polygon(electrode_polygons[k], p)) return electrode_base - static_cast<int>(k);
-    return topmost(false);
+    for (const auto& [electrode, k] : topmost_first(*section))
+        if (inside_polygon((electrode ? electrode_polygons : region_polygons)[k], p))
+            return electrode ? electrode_base - static_cast<int>(k) : static_cast<int>(k);
+    return nothing;
 }
 
 void Drawing::label() {

@@ -3,6 +3,7 @@
 #include "plan/mark_facts.h"
 #include "plan/work.h"
 #include "units/quantity.h"
+#include "units/text.h"
 #include "units/version.h"
 #include <algorithm>
 #include <cmath>
@@ -400,15 +401,7 @@ const CutMark* CutPlan::find(MarkKind kind, CableSide side) const {
 }
 
 std::string id_of(const PlaceId& place) {
-    std::string out;
-    for (const char c : name_of(place)) {
-        if (std::isalnum(static_cast<unsigned char>(c)))
-            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-        else if (!out.empty() && out.back() != '-')
-            out += '-';
-    }
-    while (!out.empty() && out.back() == '-') out.pop_back();
-    return out;
+    return slug(name_of(place));
 }
 
 double overall_diameter_mm(const Cable& cable, const CableDimensions& dimensions) {

@@ -4,8 +4,16 @@
 
 namespace ng {
 
-/// Painter's order: regions that cover electrodes over electrodes over the other regions, of each kind a
-/// later one over an earlier. Outlines by chords of at most `step_rad`; for exact arcs see validate().
+/// A region or electrode of a section, by its number.
+struct PaintedShape {
+    bool electrode = false;
+    std::size_t index = 0;
+};
+/// Painter's order, topmost first: regions that cover electrodes, electrodes, the other regions; of each a
+/// later one over an earlier.
+std::vector<PaintedShape> topmost_first(const Section& section);
+
+/// What is seen in that order. Outlines by chords of at most `step_rad`; for exact arcs see validate().
 class OnTop {
   public:
     OnTop(const Section& section, double step_rad);

@@ -1,3 +1,4 @@
+#include "section/on_top.h"
 #include "section/section.h"
 #include "section/section_fields.h"
 #include <algorithm>
@@ -201,21 +202,15 @@ class ExactShape {
 /// Topmost region at `p`, or nothing where an electrode or no region is. Arcs are exact.
 class Painter {
   public:
-    explicit Painter(const Section& section) : section_(section) {
+    explicit Painter(const Section& section) : section_(section), order_(topmost_first(section)) {
         for (const auto& region : section.regions) regions_.emplace_back(region.outline);
         for (const auto& electrode : section.electrodes) electrodes_.emplace_back(electrode.outline);
     }
     const std::string* region_at(Point p) const {
-        const auto topmost = [&](bool over_electrodes) -> const std::string* {
-            for (std::size_t i = regions_.size(); i-- > 0;)
-                if (section_.regions[i].covers_electrodes == over_electrodes && regions_[i].contains(p))
-                    return &section_.regions[i].name;
-            return nullptr;
-        };
-        if (const auto* over = topmost(true)) return over;
-        for (const auto& shape : electrodes_)
-            if (shape.contains(p)) return nullptr;
-        return topmost(false);
+        for (const auto& [electrode, k] : order_)
+            if ((electrode ? electrodes_ : regions_)[k].contains(p))
+                return electrode ? nullptr : &section_.regions[k].name;
+        return nullptr;
     }
     /// Whether `side` is at `p` or beside it (points on an interface touch it).
     bool touches(Point p, const std::string& side) const {
@@ -247,6 +242,7 @@ class Painter {
     static constexpr double beside_chord_mm =
         2.1e-2; ///< what follows an arc by chords may lie so far from it (polygon_of)
     const Section& section_;
+    std::vector<PaintedShape> order_;
     std::vector<ExactShape> regions_, electrodes_;
 };
 

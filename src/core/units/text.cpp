@@ -1,4 +1,5 @@
 #include "units/text.h"
+#include <cctype>
 #include <fmt/format.h>
 #include <iterator>
 #include <utf8.h>
@@ -30,6 +31,18 @@ std::string one_line(std::string_view text, std::size_t most) {
         if (out.size() + piece.size() > most) return out + "…";
         out += piece;
     }
+    return out;
+}
+
+std::string slug(std::string_view text) {
+    std::string out;
+    for (const char c : text) {
+        if (std::isalnum(static_cast<unsigned char>(c)))
+            out += static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+        else if (!out.empty() && out.back() != '-')
+            out += '-';
+    }
+    while (!out.empty() && out.back() == '-') out.pop_back();
     return out;
 }
 

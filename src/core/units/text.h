@@ -11,4 +11,7 @@ bool is_utf8(std::string_view text);
 /// more than `most` bytes, the rest as an ellipsis: what may be shown on a terminal line.
 std::string one_line(std::string_view text, std::size_t most = 400);
 
+/// Small letters and figures, what lies between them as one hyphen: "screen-edge-a" of "Screen edge A".
+std::string slug(std::string_view text);
+
 } // namespace ng
