@@ -313,13 +313,13 @@ class TestSchedule : public QObject {
             QVERIFY(c.id != "creepage");
     }
     void clearances_follow_the_published_table() { // IEC 60071-2, from memory
-        COMPARE_WITHIN(impulse_clearance_mm(95), 160, 1e-12);
-        COMPARE_WITHIN(impulse_clearance_mm(110), 190, 1e-12);
-        COMPARE_WITHIN(impulse_clearance_mm(250), 480, 1e-12);
+        COMPARE_WITHIN(closedform::impulse_clearance_mm(95), 160, 1e-12);
+        COMPARE_WITHIN(closedform::impulse_clearance_mm(110), 190, 1e-12);
+        COMPARE_WITHIN(closedform::impulse_clearance_mm(250), 480, 1e-12);
         double before = 0;
         for (double v = 10; v < 400; v += 1) {
-            QVERIFY(impulse_clearance_mm(v) > before);
-            before = impulse_clearance_mm(v);
+            QVERIFY(closedform::impulse_clearance_mm(v) > before);
+            before = closedform::impulse_clearance_mm(v);
         }
     }
     void altitude_asks_for_more_air_and_smaller_voids() {

@@ -27,17 +27,16 @@ Solution made(double e_t, double error, int passes = 2) {
 
 BuiltAccessory asking(const std::string& level = "u0", double divide_by = 1) {
     BuiltAccessory built;
-    built.checks.push_back({"tangential",
-                            "Tangential",
-                            CheckRequest::Quantity::tangential,
-                            {place::body_surface},
-                            1,
-                            0,
-                            level,
-                            "interface_tangential",
-                            divide_by,
-                            "too steep",
-                            "more length"});
+    built.checks.push_back({.id = "tangential",
+                            .title = "Tangential",
+                            .quantity = CheckRequest::Quantity::tangential,
+                            .places = {place::body_surface},
+                            .from_s_mm = 1,
+                            .at_level = level,
+                            .limit_id = "interface_tangential",
+                            .divide_by = divide_by,
+                            .because = "too steep",
+                            .cure = "more length"});
     return built;
 }
 
@@ -72,7 +71,19 @@ class TestVerdict : public QObject {
     }
     void an_error_band_across_the_limit_is_never_a_plain_answer() {
         QCOMPARE(judged(made(0.5, 0.3)).status, Status::marginal);
-        QCOMPARE(judged(made(0.62, 0.1)).status, Status::marginal);
+        QVERIFY(judged(made(0.5, 0.3)).why.find("numerical error") != std::string::npos);
+    }
+    void the_numerical_error_never_raises_a_figure_above_its_limit_into_one_within() {
+        for (const double value : {0.601, 0.62, 0.9}) {
+            const auto c = judged(made(value, 0.1));
+            QCOMPARE(c.status, Status::falls_short);
+            QVERIFY2(c.why.find("above the limit of at most") != std::string::npos &&
+                         c.why.find("within") == std::string::npos &&
+                         c.why.find("below") == std::string::npos,
+                     c.why.c_str());
+        }
+        const auto near = judged(made(0.58, 0.001));
+        QVERIFY2(near.why.find("below the limit of at most") != std::string::npos, near.why.c_str());
     }
     void a_coarse_solution_is_not_judged() {
         const auto c = judged(made(0.1, 0, 1));
@@ -99,6 +110,57 @@ class TestVerdict : public QObject {
         s.paths.clear();
         QCOMPARE(judged(s).status, Status::not_judged);
         QCOMPARE(judged(made(0.1, 0.001), asking(), LimitTable{}).status, Status::not_judged);
+    }
+    void a_check_without_a_limit_is_counted_and_does_not_decide() {
+        auto built = asking();
+        built.checks.push_back(built.checks[0]);
+        built.checks[1].id = built.checks[1].limit_id = "nobody_gave_one";
+        Duty duty;
+        duty.u0_kV = 10;
+        const auto verdict = judge(built, duty, *duty_levels(duty, test::library().standards),
+                                   test::library().limits, LevelSolutions{made(0.2, 0.001), {}});
+        QCOMPARE(verdict.status, Status::holds);
+        QCOMPARE(verdict.set_aside, 1);
+        QVERIFY(verdict.checks[1].set_aside && verdict.checks[1].status == Status::not_judged);
+        COMPARE_WITHIN(verdict.checks[1].value, 0.2, 1e-12); // shown all the same
+        QVERIFY(verdict.checks[1].why.find("No limit") != std::string::npos);
+        QCOMPARE(status_words(verdict.status, verdict.set_aside),
+                 std::string("holds for the checks made, 1 not judged"));
+        QCOMPARE(status_words(Status::falls_short, 2), std::string("falls short, 2 not judged"));
+        QCOMPARE(status_words(Status::holds, 0), std::string("holds"));
+        // Nothing but such checks: nothing holds.
+        built.checks.erase(built.checks.begin());
+        QCOMPARE(judge(built, duty, *duty_levels(duty, test::library().standards), test::library().limits,
+                       LevelSolutions{made(0.2, 0.001), {}})
+                     .status,
+                 Status::not_judged);
+    }
+    void a_stretch_of_the_path_is_read_to_its_ends() {
+        // E_t rises by 0.1 kV/mm a mm: the largest value of a stretch is that at its interpolated end.
+        auto s = made(0.1, 0.001);
+        for (auto& sample : s.paths[0].samples)
+            sample.E_t_kV_per_mm = 0.1 * sample.s_mm, sample.E_kV_per_mm = 0.1 * sample.s_mm;
+        auto built = asking();
+        built.checks[0].from_s_mm = 1.25;
+        built.checks[0].to_s_mm = 3.5;
+        COMPARE_WITHIN(judged(s, built).value, 0.35, 1e-12);
+        QCOMPARE(judged(s, built).at.z, 3.5);
+        built.checks[0].from_s_mm = built.checks[0].to_s_mm = 2.75; // one place
+        COMPARE_WITHIN(judged(s, built).value, 0.275, 1e-12);
+        // The largest mean over 2 mm of a straight line lies at its end; a tent's lies across its top.
+        built.checks[0].from_s_mm = 1;
+        built.checks[0].to_s_mm = 6;
+        built.checks[0].mean_over_mm = 2;
+        COMPARE_WITHIN(judged(s, built).value, 0.5, 1e-12);
+        for (auto& sample : s.paths[0].samples) sample.E_t_kV_per_mm = 0.5 - 0.1 * std::abs(sample.s_mm - 4);
+        COMPARE_WITHIN(judged(s, built).value, 0.45, 1e-12);
+        QCOMPARE(judged(s, built).at.z, 4.0);
+        // A stretch shorter than the length gives its own mean; samples beside a corner break it.
+        built.checks[0].to_s_mm = 2;
+        COMPARE_WITHIN(judged(s, built).value, (0.2 + 0.3) / 2, 1e-12);
+        built.checks[0].to_s_mm = 6;
+        s.paths[0].samples[4].near_singular = true;
+        COMPARE_WITHIN(judged(s, built).value, (0.2 + 2 * 0.3 + 0.4) / 4, 1e-12);
     }
     void a_place_that_is_gone_is_named_and_nothing_holds_without_it() {
         auto built = asking();

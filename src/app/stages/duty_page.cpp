@@ -8,6 +8,7 @@
 #include <QPushButton>
 #include <QSignalBlocker>
 #include <algorithm>
+#include <limits>
 
 namespace ng::app {
 namespace {
@@ -92,6 +93,14 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     film_ = add_quantity(site, "Wet film, MΩ per square", QuantityEdit::Kind::number,
                          "Surface resistance of the conductive film of the wet test");
     film_->set_step(0.5);
+    const auto clearance = [&](const QString& label, const QString& help) {
+        auto* field = add_quantity(site, label, QuantityEdit::Kind::length, help);
+        field->set_may_be_empty(true);
+        return field;
+    };
+    phases_ =
+        clearance("Clear air between phases", "As installed, live part to live part; empty: not judged");
+    earth_ = clearance("Clear air to earth", "As installed, live part to earthed part; empty: not judged");
 
     rules_ = add_table("Design rules", {"rule", "limit"}, "Design rules");
     rules_->setToolTip("Double-click or Enter: confirm or replace a rule for this job");
@@ -115,9 +124,6 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     connect(class_, &QComboBox::activated, this, [this] {
         edit("class", [&](Duty& d) { d.class_kV = class_->currentText().split(' ').first().toDouble(); });
     });
-    connect(u0_, &QuantityEdit::entered, this,
-            [this](double v) { edit("U0", [v](Duty& d) { d.u0_kV = v; }); });
-    connect(u0_, &QuantityEdit::cleared, this, [this] { edit("U0", [](Duty& d) { d.u0_kV.reset(); }); });
     auto number = [this](QuantityEdit* field, const QString& what, double Duty::*member) {
         connect(field, &QuantityEdit::entered, this,
                 [this, what, member](double v) { edit(what, [v, member](Duty& d) { d.*member = v; }); });
@@ -126,6 +132,16 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     number(altitude_, "altitude", &Duty::altitude_m);
     number(ambient_, "ambient temperature", &Duty::ambient_C);
     number(film_, "wet film", &Duty::wet_film_Mohm);
+    auto may_be_empty = [this](QuantityEdit* field, const QString& what,
+                               std::optional<double> Duty::*member) {
+        connect(field, &QuantityEdit::entered, this,
+                [this, what, member](double v) { edit(what, [v, member](Duty& d) { d.*member = v; }); });
+        connect(field, &QuantityEdit::cleared, this,
+                [this, what, member] { edit(what, [member](Duty& d) { (d.*member).reset(); }); });
+    };
+    may_be_empty(u0_, "U0", &Duty::u0_kV);
+    may_be_empty(phases_, "clearance between phases", &Duty::phase_clearance_mm);
+    may_be_empty(earth_, "clearance to earth", &Duty::earth_clearance_mm);
     connect(pollution_, &QComboBox::activated, this, [this](int i) {
         edit("pollution", [i](Duty& d) { d.pollution = pollution_levels.at(static_cast<std::size_t>(i)); });
     });
@@ -257,6 +273,9 @@ void DutyPage::refresh() {
     altitude_->show_value(duty.altitude_m, duty.altitude_m == usual.altitude_m);
     ambient_->show_value(duty.ambient_C, duty.ambient_C == usual.ambient_C);
     film_->show_value(duty.wet_film_Mohm, duty.wet_film_Mohm == usual.wet_film_Mohm);
+    const auto none = std::numeric_limits<double>::quiet_NaN();
+    phases_->show_value(duty.phase_clearance_mm.value_or(none), false);
+    earth_->show_value(duty.earth_clearance_mm.value_or(none), false);
     show_text(pollution_, QString::fromStdString(duty.pollution));
     outdoor_->setChecked(duty.outdoor);
     refresh_rules();

@@ -28,7 +28,7 @@ class DutyPage : public Page {
 
     std::vector<StandardsPack> packs_; ///< of the job, refreshed with it
     QComboBox *standard_, *class_, *pollution_;
-    QuantityEdit *u0_, *frequency_, *altitude_, *ambient_, *film_;
+    QuantityEdit *u0_, *frequency_, *altitude_, *ambient_, *film_, *phases_, *earth_;
     QCheckBox* outdoor_;
     QTableWidget *levels_, *rules_;
     QLabel* scope_;

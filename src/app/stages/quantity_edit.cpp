@@ -1,5 +1,6 @@
 #include "app/stages/quantity_edit.h"
 #include <QKeyEvent>
+#include <cmath>
 
 namespace ng::app {
 
@@ -20,6 +21,7 @@ QuantityEdit::QuantityEdit(Session& session, Kind kind, const QString& name, QWi
 }
 
 QString QuantityEdit::written(double value) const {
+    if (std::isnan(value)) return {};
     if (kind_ == Kind::length) return QString::fromStdString(format_length(value, session_.unit()));
     return QString::number(value, 'g', 5) + (kind_ == Kind::voltage ? " kV" : "");
 }
@@ -67,7 +69,7 @@ void QuantityEdit::commit() {
     shown_ = text();
     const double before = value_;
     emit entered(*value);
-    if (value_ == before && *value != before)
+    if ((value_ == before || (std::isnan(value_) && std::isnan(before))) && *value != before)
         show_value(before, is_default_); // refused by the model
     else
         show_value(*value, false);
@@ -80,7 +82,7 @@ void QuantityEdit::keyPressEvent(QKeyEvent* event) {
         double step = step_ * unit;
         if (event->modifiers() & Qt::ShiftModifier) step *= 10;
         if (event->modifiers() & Qt::AltModifier) step /= 10;
-        emit entered(value_ + (event->key() == Qt::Key_Up ? step : -step));
+        emit entered((std::isnan(value_) ? 0 : value_) + (event->key() == Qt::Key_Up ? step : -step));
         return;
     }
     if (event->key() == Qt::Key_Escape) {

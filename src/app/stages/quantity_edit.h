@@ -14,6 +14,7 @@ class QuantityEdit : public EntryEdit {
     QuantityEdit(Session& session, Kind kind, const QString& name, QWidget* parent = nullptr);
 
     /// Shows a value; `is_default` in faint type. An empty field goes back to the default.
+    /// Not a number: an empty field.
     void show_value(double value, bool is_default);
     void enter() override { commit(); }
     void set_may_be_empty(bool may) { may_be_empty_ = may; }

@@ -1,4 +1,6 @@
 #include "accessory/checks.h"
+#include <algorithm>
+#include <cmath>
 
 namespace ng::checks {
 namespace {
@@ -25,13 +27,56 @@ std::string with_side(const std::string& id, Side side) {
     return id + (side == Side::a ? "_a" : side == Side::b ? "_b" : "");
 }
 
-CheckRequest insulation_tangential(const CableEnd& end, const Words& words) {
-    auto out = request(with_side("insulation_tangential", end.side),
-                       "Tangential stress on the insulation surface" + end.tag(), Q::tangential,
-                       {place::insulation_surface.on(end.side)}, "u0", "interface_tangential", words);
-    out.edge_s_mm = end.screen - end.contact_z();
-    out.from_s_mm = judged_from_edge_mm + out.edge_s_mm;
+Zones zones_of(const CableEnd& end, double mastic_mm, double control_to, double live_from) {
+    Zones out;
+    // A step that nothing fills to its end is over where a tube comes down to the insulation.
+    const double step = bridge_length_per_height * (end.r.screen - end.r.insulation);
+    out.filled_to = end.screen + std::max({mastic_mm, step, judged_from_edge_mm});
+    out.control_to = std::max(control_to, out.filled_to);
+    out.live_from = live_from;
     return out;
+}
+
+void add_insulation_surface(std::vector<CheckRequest>& to, const CableEnd& end, const Zones& zones,
+                            const Words& grading, const Words& live_end) {
+    const auto path = place::insulation_surface.on(end.side);
+    const double contact = end.contact_z(), edge_s = end.screen - contact;
+    const auto ask = [&](const std::string& id, const std::string& title, Q quantity,
+                         const std::string& limit, const Words& words, double from_z, double to_z) {
+        auto one = request(with_side(id, end.side), title + end.tag(), quantity, {path}, "u0", limit, words);
+        one.from_s_mm = from_z - contact;
+        one.to_s_mm = to_z - contact;
+        return one;
+    };
+    if (zones.edge_is_bare) {
+        const Words words{"the field is crowded at the screen edge, whatever its radius",
+                          "Fill the edge with relief mastic, or bring the stress control closer to it"};
+        for (const double distance : {0.5, 1.0}) {
+            const double at = edge_s + distance + contact;
+            to.push_back(ask(distance < 1 ? "edge_zone_half" : "edge_zone_one",
+                             distance < 1 ? "Tangential stress 0.5 mm from the screen edge"
+                                          : "Tangential stress 1 mm from the screen edge",
+                             Q::tangential, distance < 1 ? "edge_zone_half" : "edge_zone_one", words, at,
+                             at));
+        }
+    }
+    const double insulation_end = end.insulation - end.pencil_mm;
+    const double filled = std::min(zones.filled_to, insulation_end - judged_from_edge_mm);
+    const double control = std::clamp(zones.control_to, filled, insulation_end);
+    double live = std::min(zones.live_from, end.insulation);
+    live = end.pencil_mm > 0 ? insulation_end : (control + std::max(live, control)) / 2;
+    live = std::max(live, filled + judged_from_edge_mm);
+    auto mean = ask("insulation_tangential", "Tangential stress of the grading, mean over 3 mm",
+                    Q::tangential, "interface_tangential", grading, filled, live);
+    mean.mean_over_mm = grading_mean_mm;
+    mean.edge_s_mm = edge_s;
+    to.push_back(std::move(mean));
+    to.push_back(ask("insulation_tangential_peak", "Tangential stress of the grading, peak", Q::tangential,
+                     "interface_tangential_peak", grading, filled, live));
+    auto rest = ask("live_end_tangential", "Tangential stress on the insulation surface at the live end",
+                    Q::tangential, "live_end_tangential", live_end, live, live);
+    rest.to_s_mm = std::numeric_limits<double>::infinity();
+    to.push_back(std::move(rest));
 }
 
 CheckRequest interface_tangential(const std::string& id, const std::string& title, const PlaceId& path,

@@ -19,8 +19,14 @@ void add_body(ParameterList& list) {
                 list.value_of("lug_barrel_depth_mm", 0, 0.4));
     list.length("body_lower_end_mm", "Lower end, from cable end", "On the jacket or core tube", 20, 3500,
                 list.value_of("jacket_cut_mm", 30));
-    list.shrink_tube("body", "rubber body", of_layer("jacket", 1.6), of_layer("jacket", 0.475),
-                     by_class(2.8, 0.12));
+    // A bore that grips the lug barrel, and still goes over the jacket.
+    list.shrink_tube(
+        "body", "rubber body", of_layer("jacket", 1.6),
+        [barrel = list.value_of("lug_barrel_diameter_mm")](const DesignContext& c) {
+            const double jacket = c.dimensions.layer("jacket").diameter_mm;
+            return std::clamp(barrel(c) / 1.16, 0.35 * jacket, 0.475 * jacket);
+        },
+        by_class(2.8, 0.12));
     list.recovery();
 }
 
@@ -119,9 +125,10 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
                                        layer1,
                                        v.is("layer_conduction", "none") ? 0.0 : v("layer_S_per_m"),
                                        c.design.duty.frequency_hz};
-    lay.out.checks.push_back(checks::insulation_tangential(
-        end, {"the graded layer spreads the field over too short a length",
-              "Lengthen the layer past the edge, or use a body with a stronger layer"}));
+    checks::add_insulation_surface(lay.out.checks, end, t.zones(layer1),
+                                   {"the graded layer spreads the field over too short a length",
+                                    "Lengthen the layer past the edge, or use a body with a stronger layer"},
+                                   checks::towards_lug);
     lay.out.checks.push_back(
         checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
                                   "Chamfer or file the edge, fill it"}));
@@ -132,8 +139,9 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
             {"air is left at the screen edge, and the field in it is above inception",
              "Fill the step with grease or relief mastic"}));
     }
-    lay.out.estimates = {{"insulation_tangential", thin.tangential_kV_per_mm(0),
-                          "thin graded layer: beta U tanh(beta L), outer medium neglected"}};
+    lay.out.estimates = {{"insulation_tangential", thin.tangential_kV_per_mm(t.zones(layer1).filled_to),
+                          "thin graded layer: beta U cosh(beta (L - z)) / cosh(beta L) where the grading "
+                          "begins, outer medium neglected"}};
     lay.out.derived["graded layer wall on insulation (mm)"] = wall;
     lay.out.derived["1 / beta of the graded layer (mm)"] = 1 / thin.beta_per_mm();
     return close(t, body->outer);
@@ -190,10 +198,15 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     lay.handle("cone_start_mm", "cone start", {end.r.insulation, start}, t.lay.out.datum_z_mm, 1);
     lay.handle("cone_length_mm", "cone end", {curve.back().r, start + shape.length_mm},
                t.lay.out.datum_z_mm - start, 1);
-    lay.out.checks.push_back(checks::insulation_tangential(
-        end, {"the cone lets the equipotentials leave the insulation too steeply",
-              "Lengthen the cone, raise it, or move its start to the screen edge"}));
-    if (edge_stands_out(curve, start, end)) // else the cone lies over the edge: nothing to read there
+    const bool bare = edge_stands_out(curve, start, end);
+    auto zones = t.zones(start + shape.length_mm);
+    zones.edge_is_bare = bare;
+    if (!bare) zones.filled_to = start;
+    checks::add_insulation_surface(lay.out.checks, end, zones,
+                                   {"the cone lets the equipotentials leave the insulation too steeply",
+                                    "Lengthen the cone, raise it, or move its start to the screen edge"},
+                                   checks::towards_lug);
+    if (bare) // else the cone lies over the edge: nothing to read there
         lay.out.checks.push_back(
             checks::screen_edge(end, {"the screen edge stands out of the cone",
                                       "Align the body to its mark: the cone must cover the edge"}));
@@ -213,9 +226,9 @@ NEEDLEGAUGE_FAMILY(cold_shrink_termination_graded, 20) {
     f.title = "Cold-shrink termination, graded layer";
     f.usual_standard = "ieee48";
     ParameterList list(f);
-    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), by_class(55, 7));
+    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), insulation_in_air());
     list.screen_edge();
-    list.edge_fill();
+    list.edge_fill("mastic");
     list.group("Graded layer");
     list.length("layer_upper_end_mm", "Upper end, from cable end", "Drag it in BUILD", 5, 3000,
                 [](const DesignContext& c) {
@@ -224,8 +237,7 @@ NEEDLEGAUGE_FAMILY(cold_shrink_termination_graded, 20) {
                 });
     list.length("layer_lower_end_mm", "Lower end, from cable end", "", 5, 3000,
                 list.value_of("screen_edge_mm", 25));
-    list.shrink_tube("layer", "graded layer", of_layer("jacket", 1.6), of_layer("insulation", 0.7),
-                     by_class(2.2, 0.22));
+    list.shrink_tube("layer", "graded layer", of_layer("jacket", 1.6), of_layer("insulation", 0.7), fixed(3));
     list.conduction("layer");
     list.graded_layer_aid("layer", {{"upper end", "layer_upper_end_mm"},
                                     {"least upper end", "insulation_removed_mm"},
@@ -243,7 +255,8 @@ NEEDLEGAUGE_FAMILY(cold_shrink_termination_cone, 30) {
     f.title = "Cold-shrink termination, cone";
     f.usual_standard = "ieee48";
     ParameterList list(f);
-    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), by_class(60, 8));
+    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3),
+                          plus(insulation_in_air(), list.value_of("cone_length_mm", 4)));
     list.screen_edge("chamfered");
     list.edge_fill();
     list.cone(true);

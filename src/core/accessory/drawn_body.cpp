@@ -365,12 +365,16 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
     lay.out.control_length_mm = std::max(control_end, 1.0);
     auto& list = lay.out.checks;
-    list.push_back(checks::insulation_tangential(
-        end, {"the body lets the equipotentials leave the insulation over too short a length of its surface",
-              "Move the body, lengthen the insulation, or draw a longer deflector or layer"}));
     // Covered by the deflector, the edge is in its shadow: nothing to read there.
     const Point past_edge{end.r.insulation + 0.2 * (end.r.screen - end.r.insulation), end.contact_z() + 0.3};
-    if (!deflector || !inside_polygon(*deflector, past_edge))
+    auto zones = t.zones(std::max(control_end, 1.0));
+    zones.edge_is_bare = !deflector || !inside_polygon(*deflector, past_edge);
+    checks::add_insulation_surface(
+        list, end, zones,
+        {"the body lets the equipotentials leave the insulation over too short a length of its surface",
+         "Move the body, lengthen the insulation, or draw a longer deflector or layer"},
+        checks::towards_lug);
+    if (zones.edge_is_bare)
         list.push_back(
             checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
                                       "Move the body so that it covers the edge, or round the edge"}));
@@ -431,7 +435,7 @@ NEEDLEGAUGE_FAMILY(drawn_body, 140) {
     f.usual_standard = "ieee48";
     f.from_drawing = true;
     ParameterList list(f);
-    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), by_class(70, 8));
+    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), plus(insulation_in_air(), fixed(45)));
     list.screen_edge("chamfered");
     list.edge_fill();
     list.group("Body as drawn");

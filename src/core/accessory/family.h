@@ -10,6 +10,7 @@
 #include "material/material.h"
 #include "section/section.h"
 #include <functional>
+#include <limits>
 #include <map>
 #include <set>
 #include <string>
@@ -139,9 +140,11 @@ struct CheckRequest {
     std::string title;
     enum class Quantity { tangential, magnitude, edge_peak } quantity = Quantity::tangential;
     std::vector<PlaceId> places; ///< paths, or edges for edge_peak
-    double from_s_mm = 0;        ///< nothing nearer to the path's start than this is judged
-    double edge_s_mm = 0;        ///< where on the path the screen edge is, for readings beside it
-    std::string at_level;        ///< "u0" or a level of the duty
+    /// The stretch of the path that is judged, along it; both ends alike: that one place.
+    double from_s_mm = 0, to_s_mm = std::numeric_limits<double>::infinity();
+    double mean_over_mm = 0; ///< above 0: the largest mean over this length instead of the largest value
+    double edge_s_mm = 0;    ///< where on the path the screen edge is, for readings beside it
+    std::string at_level;    ///< "u0" or a level of the duty
     std::string limit_id;
     double divide_by = 1; ///< reference for ratio checks: field of the undisturbed cable at U0
     std::string because;  ///< what it means when it falls short
@@ -225,6 +228,13 @@ struct Clearance {
     std::string cure;
 };
 
+/// What a flashover in air has to bridge: the farthest live metal or conductive part, covered or not, and the
+/// earthed one nearest to it.
+struct AirEnds {
+    PlaceId earthed, live;
+    double earthed_z_mm = 0, live_z_mm = 0;
+};
+
 /// A gap that hands leave on an interface; its size is a rule of the limits table.
 struct GapLeft {
     PlaceId path;
@@ -256,6 +266,7 @@ struct BuiltAccessory {
     std::vector<Clearance> clearances;
     std::vector<Point> leakage_surface;  ///< outer surface in air, from the earthed to the live end
     std::optional<PlaceId> leakage_path; ///< the path along it
+    std::optional<AirEnds> air_ends;     ///< of every accessory with such a surface
     std::vector<GapLeft> gaps;
     std::set<std::string> work_facts; ///< that call for steps of the sheet: "belted", "two cores on B"
     std::map<std::string, double> dc_S_per_m; ///< by material of the section

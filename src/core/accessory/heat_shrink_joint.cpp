@@ -63,12 +63,22 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
 }
 
 /// The field-bearing edges and the insulation of one side.
-void add_side_checks(LayUp& lay, const CableEnd& end, bool edge_is_covered) {
+void add_side_checks(LayUp& lay, const ParameterValues& v, const CableEnd& end, bool edge_is_covered) {
     auto& checks = lay.out.checks;
-    checks.push_back(checks::insulation_tangential(
-        end,
+    const double mastic = v.is("relief_mastic", "present") ? v("mastic_on_insulation_mm") : 0,
+                 insulation_end = end.insulation - end.pencil_mm, live = insulation_end - v("cover_lap_mm");
+    // One long tube grades up to the cover; two end on the insulation.
+    auto zones = checks::zones_of(
+        end, mastic,
+        v.is("stress_tubes", "two") ? insulation_end - v("tube_short_mm") : checks::no_end_of_control, live);
+    zones.control_to = std::min(zones.control_to, live);
+    zones.edge_is_bare = !edge_is_covered;
+    checks::add_insulation_surface(
+        checks, end, zones,
         {"the equipotentials leave the insulation over too short a length of its surface",
-         "Lengthen the insulation between screen edge and connector, or use more permittivity times wall"}));
+         "Lengthen the insulation between screen edge and connector, or use more permittivity times wall"},
+        {"the cover of the connector ends too sharply, or too near the screen",
+         "Cover the connector's ends with more relief mastic, or lengthen the insulation"});
     if (!edge_is_covered)
         checks.push_back(
             checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
@@ -210,8 +220,8 @@ Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const 
         place::insulating_tube_inside,
         {"the potential falls over too short a length along the tube",
          "Lengthen the insulation between screen edge and connector"}));
-    add_side_checks(lay, e.a, false);
-    add_side_checks(lay, e.b, steps.edge_of_b_is_covered);
+    add_side_checks(lay, v, e.a, false);
+    add_side_checks(lay, v, e.b, steps.edge_of_b_is_covered);
     for (const auto& check : steps.more_checks) lay.out.checks.push_back(check);
     const double r = e.a.r.insulation;
     lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"},

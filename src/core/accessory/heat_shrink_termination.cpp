@@ -56,9 +56,11 @@ void add_checks(Termination& t, double tube_past_edge, double grading_length, bo
         return short_tube.empty() ? std::string(otherwise) : short_tube;
     };
     auto& checks = t.lay.out.checks;
-    checks.push_back(checks::insulation_tangential(
-        t.end, {because("the equipotentials leave the insulation over too short a length of its surface"),
-                "Lengthen the tube past the edge, or use a tube with more permittivity times wall"}));
+    checks::add_insulation_surface(
+        checks, t.end, t.zones(tube_past_edge),
+        {because("the equipotentials leave the insulation over too short a length of its surface"),
+         "Lengthen the tube past the edge, or use a tube with more permittivity times wall"},
+        checks::towards_lug);
     checks.push_back(checks::screen_edge(
         t.end, {"the edge of the screen is too sharp for the stress round it",
                 "Round the edge more (file or chamfer it), or fill it with relief mastic"}));
@@ -148,8 +150,9 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                                         c.design.duty.frequency_hz};
     lay.out.control_length_mm = tube1;
     add_checks(t, tube1, 1 / layer.beta_per_mm(), wedge);
-    lay.out.estimates = {{"insulation_tangential", layer.tangential_kV_per_mm(0),
-                          "thin graded layer: beta U tanh(beta L), outer medium neglected"},
+    lay.out.estimates = {{"insulation_tangential", layer.tangential_kV_per_mm(t.zones(tube1).filled_to),
+                          "thin graded layer: beta U cosh(beta (L - z)) / cosh(beta L) where the grading "
+                          "begins, outer medium neglected"},
                          {"insulation_ratio", 1.0, "undisturbed cable"}};
     auto& derived = lay.out.derived;
     derived["stress tube wall on insulation (mm)"] = wall;
@@ -170,7 +173,7 @@ NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     f.title = "Heat-shrink termination";
     f.usual_standard = "ieee48";
     ParameterList list(f);
-    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), by_class(60, 7.5));
+    list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), insulation_in_air());
     list.screen_edge();
     list.relief_mastic("Left out, the tube spans the step and air stays under it");
 
@@ -183,7 +186,7 @@ NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     list.length("tube_lower_end_mm", "Lower end, from cable end", "Drag it in BUILD", 5, 3000,
                 list.value_of("screen_edge_mm", 30));
     list.shrink_tube("tube", "stress tube", of_layer("insulation screen", 1.5), of_layer("insulation", 0.6),
-                     by_class(0.2, 0.24));
+                     [](const DesignContext& c) { return c.design.duty.class_kV > 16 ? 3.0 : 2.6; });
     list.conduction("tube");
     list.graded_layer_aid("tube", {{"upper end", "tube_upper_end_mm"},
                                    {"least upper end", "insulation_removed_mm"},

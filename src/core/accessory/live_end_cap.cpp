@@ -6,12 +6,14 @@
 #include "accessory/parameters.h"
 #include "units/quantity.h"
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace ng {
 namespace {
 
 constexpr const char* id = "live_end_cap";
+constexpr double end_padding_mm = 3; // tape over the conductor's face (chosen)
 
 /// The rod as a cable end without a conductor, in its mirrored frame.
 CableEnd rod_end(const CableEnd& cable, const ParameterValues& v) {
@@ -28,10 +30,15 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     const ParameterValues v(id, c);
     lay.wall_share = v.wall_share();
     auto end = v.body_end();
-    end.insulation = end.conductor = 0; // all is cut flush
-    end.flush_end_radius_mm = v("conductor_end_radius_mm");
+    // Two schools: the bared conductor goes into the rod's bore, padded to a smooth electrode; or all is cut
+    // flush.
+    const bool in_bore = v.is("end_school", "bore");
+    const double face = in_bore ? -v("bore_depth_mm") : 0, end_radius = v("conductor_end_radius_mm");
+    end.insulation = face;
+    end.conductor = 0;
+    if (!in_bore) end.flush_end_radius_mm = end_radius;
     if (auto ok = end.check(); !ok) return tl::unexpected(ok.error());
-    if (end.flush_end_radius_mm > 0.9 * end.r.conductor)
+    if (end_radius > (in_bore ? 0.97 * end.r.conductor_screen : 0.9 * end.r.conductor))
         return refuse("Conductor end radius", "it does not fit the conductor", "Give a smaller radius");
     const auto rod = rod_end(end, v);
     if (rod.screen < rod.far + 15)
@@ -39,18 +46,31 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.cable_end(end);
     const double length = -rod.far, radius = end.r.insulation;
     lay.material("rod", v("rod_eps_r"), {}, "insulating rod");
-    lay.region(place::rod, "rod", Outline::polygon({{0, 0}, {radius, 0}, {radius, length}, {0, length}}),
-               "insulating rod", "insulation");
+    lay.region(place::rod, "rod",
+               Outline::polygon({{0, face}, {radius, face}, {radius, length}, {0, length}}), "insulating rod",
+               "insulation");
     lay.last_part().kit_piece = true;
+    if (in_bore) {
+        const double r = end.r.conductor_screen;
+        Outline tape;
+        tape.start = {0, face};
+        tape.line_to({r, face});
+        tape.line_to({r, end_padding_mm - end_radius});
+        tape.arc_to({r - end_radius, end_padding_mm}, {r - end_radius, end_padding_mm - end_radius},
+                    name_of(place::conductor_end));
+        tape.line_to({0, end_padding_mm});
+        lay.electrode(place::padded_end, lay.u0_kV, std::move(tape), "semiconductive tape", "semiconductor");
+    }
     lay.electrode(place::rod_screen, 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
     auto points = end.profile().points();
-    std::erase_if(points, [](Point p) { return p.z >= 0; });
+    std::erase_if(points, [&](Point p) { return p.z >= face; });
     for (const Point p :
-         {Point{radius, 0}, {radius, -rod.screen}, {rod.r.screen, -rod.screen}, {rod.r.screen, length}})
+         {Point{radius, face}, {radius, -rod.screen}, {rod.r.screen, -rod.screen}, {rod.r.screen, length}})
         points.push_back(p);
     lay.lying = Profile(points);
     lay.out.datum = lay.out.zero = place::cable_end;
     lay.mark(MarkKind::cable_end, place::cable_end, 0);
+    if (in_bore) lay.mark(MarkKind::insulation_end, place::insulation_end, -face, "bore_depth_mm");
     lay.out.control_length_mm = -end.screen - rod.screen;
     lay.mark(MarkKind::screen_edge, place::screen_edge, -end.screen, "screen_edge_mm");
     lay.mark(MarkKind::metallic_cut, place::metallic_cut, -end.metallic, "metallic_cut_mm");
@@ -93,11 +113,16 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     }
     lay.joint_screen(end.metallic - 15, length);
     const auto under = tube->under.between(end.screen + 1, -rod.screen - 1);
-    lay.path(place::rod_surface, {{radius, 0.5}, {radius, -rod.screen}}, place::rod);
-    lay.path(place::butt, {{end.r.conductor_screen + 0.3, 0.0}, {radius, 0.0}}, place::rod);
-    lay.out.checks.push_back(
-        checks::insulation_tangential(end, {"the screens are too near the butt for the field to spread",
-                                            "Cut the screens further back on both sides"}));
+    lay.path(place::rod_surface, {{radius, face + 0.5}, {radius, -rod.screen}}, place::rod);
+    lay.path(place::butt, {{end.r.conductor_screen + 0.3, face}, {radius, face}}, place::rod);
+    checks::add_insulation_surface(
+        lay.out.checks, end,
+        checks::zones_of(end, v.is("relief_mastic", "present") ? v("mastic_on_insulation_mm") : 0,
+                         checks::no_end_of_control, end.insulation),
+        {"the screens are too near the butt for the field to spread",
+         "Cut the screens further back on both sides"},
+        {"the conductor's end crowds the field at the butt",
+         "Round the conductor's end more, or cut the screens further back"});
     lay.out.checks.push_back(checks::interface_tangential(
         "rod_tangential", "Tangential stress on the rod", place::rod_surface,
         {"the screen of the rod is too near the butt", "Begin the rod's screen further from the butt"}));
@@ -141,9 +166,21 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     list.body_cuts("cable end", fixed(5), by_class(55, 2.6));
     std::erase_if(f.parameters, [](const auto& p) { return p.key == "insulation_end_mm"; }); // cut flush
     for (auto& p : f.parameters)
-        if (p.key == "screen_edge_mm") p.default_value = by_class(60, 2.6);
-    list.length("conductor_end_radius_mm", "Conductor end radius", "Filed round before the rod goes on", 0.05,
-                10, fixed(1.5));
+        if (p.key == "screen_edge_mm") p.default_value = by_class(80, 2.6);
+    list.choice("end_school", "Conductor's end",
+                "Bared into the rod's bore and padded with semiconductive tape to a smooth round end, or cut "
+                "flush with the insulation: two schools",
+                {{"bore", "in the rod's bore"}, {"butt", "cut flush, butted"}});
+    list.length(
+        "bore_depth_mm", "Depth of the bore", "Conductor bared into it; used with the bore", 5, 200,
+        [](const DesignContext& c) { return std::round(10 + c.dimensions.layer("conductor").diameter_mm); });
+    list.length("conductor_end_radius_mm", "Conductor end radius",
+                "Of the padded end, or of the flush conductor filed round before the rod goes on", 0.05, 30,
+                [](const DesignContext& c) {
+                    return choice_of(*find_family(id), c, "end_school") == "bore"
+                               ? 0.9 * c.dimensions.radius_mm("conductor screen")
+                               : 1.5;
+                });
     list.aid(AidRole::Kind::edge_radius, {{"radius", "conductor_end_radius_mm"}}, 1);
     list.screen_edge();
     list.relief_mastic("Left out, the tube spans the step and air stays under it");
@@ -162,11 +199,9 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     list.graded_layer_aid("tube");
     list.group("Insulating tubes");
     list.number("insulating_layers", "Number", "One more above 12 kV (common practice)", 1, 6,
-                [](const DesignContext& c) {
-                    return c.design.duty.class_kV > 17.4 ? 3.0 : c.design.duty.class_kV > 12 ? 2.0 : 1.0;
-                });
+                [](const DesignContext& c) { return c.design.duty.class_kV > 12 ? 4.0 : 3.0; });
     list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.7), of_layer("insulation", 0.75),
-                     fixed(3.2));
+                     by_class(4, 0.05));
     list.recovery();
     f.build = build;
     return f;

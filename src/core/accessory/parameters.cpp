@@ -1,5 +1,8 @@
 #include "accessory/parameters.h"
+#include "closedform/air.h"
 #include <algorithm>
+#include <array>
+#include <cmath>
 
 namespace ng {
 
@@ -72,20 +75,26 @@ void ParameterList::screen_edge(const std::string& usual_preparation) {
 void ParameterList::relief_mastic(const std::string& absent_help) {
     group("Relief mastic");
     choice("relief_mastic", "Over the edge", absent_help, {{"present", "present"}, {"absent", "left out"}});
-    length("mastic_on_insulation_mm", "Onto insulation", "About 10 mm (common practice)", 1, 200, fixed(10));
+    length("mastic_on_insulation_mm", "Onto insulation",
+           "10 mm to 15 kV (common practice), then 1.5 mm more a kV", 1, 200, mastic_onto_insulation());
     length("mastic_on_screen_mm", "Onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
-    length("mastic_thickness_mm", "Thickness on screen", "Stretched thin", 0.1, 10, fixed(1.0));
+    length("mastic_thickness_mm", "Thickness on screen", "Stretched thin; thicker above 15 kV", 0.1, 10,
+           mastic_thickness());
     permittivity("mastic_eps_r", "Permittivity", "relief mastic");
 }
 
-void ParameterList::edge_fill() {
+void ParameterList::edge_fill(const std::string& usual) {
     group("Step at the screen edge");
+    std::vector<std::pair<std::string, std::string>> fills{
+        {"grease", "grease"}, {"mastic", "relief mastic"}, {"air", "nothing"}};
+    std::stable_partition(fills.begin(), fills.end(), [&](const auto& fill) { return fill.first == usual; });
     choice("edge_fill", "Filled with", "Chamfer and grease, or mastic over the edge: two schools",
-           {{"grease", "grease"}, {"mastic", "relief mastic"}, {"air", "nothing"}});
-    length("mastic_on_insulation_mm", "Mastic onto insulation", "About 10 mm (common practice)", 1, 200,
-           fixed(10));
+           std::move(fills));
+    length("mastic_on_insulation_mm", "Mastic onto insulation",
+           "10 mm to 15 kV (common practice), then 1.5 mm more a kV", 1, 200, mastic_onto_insulation());
     length("mastic_on_screen_mm", "Mastic onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
-    length("mastic_thickness_mm", "Mastic thickness on screen", "Stretched thin", 0.1, 10, fixed(1.0));
+    length("mastic_thickness_mm", "Mastic thickness on screen", "Stretched thin; thicker above 15 kV", 0.1,
+           10, mastic_thickness());
     permittivity("mastic_eps_r", "Permittivity of mastic", "relief mastic");
     permittivity("grease_eps_r", "Permittivity of grease", "grease");
 }
@@ -97,9 +106,9 @@ void ParameterList::cone(bool with_tip) {
             {"constant_tangential", "constant stress on the interface"},
             {"straight", "straight"},
             {"arc", "circular arc"}});
-    length("cone_length_mm", "Length", "", 5, 400, by_class(22, 1.4));
+    length("cone_length_mm", "Length", "", 5, 400, by_class(20, 1.8));
     if (with_tip) {
-        length("cone_rise_mm", "Rise above the insulation", "At its upper end", 1, 120, by_class(4, 0.35));
+        length("cone_rise_mm", "Rise above the insulation", "At its upper end", 1, 120, by_class(3, 0.45));
         length("cone_tip_radius_mm", "Tip radius", "Of the rounded upper end", 0.2, 15, fixed(2));
     }
     length("cone_overlap_mm", "Lap on the screen", "Behind the start of the cone", 2, 300, fixed(25));
@@ -171,7 +180,7 @@ void ParameterList::termination_cuts(DefaultValue insulation_removed_mm, Default
 
 void ParameterList::lug(bool earth_nearby) {
     group(earth_nearby ? "Lug and surroundings" : "Lug");
-    length("lug_barrel_depth_mm", "Lug barrel depth", "", 5, 300, fixed(55));
+    length("lug_barrel_depth_mm", "Lug barrel depth", "Grows with the conductor", 5, 300, barrel_depth());
     length("lug_barrel_diameter_mm", "Lug barrel diameter", "Outside", 3, 150, of_layer("conductor", 1.5));
     takes_connector({"lug", "lug_barrel_depth_mm", "lug_barrel_diameter_mm"});
     if (earth_nearby)
@@ -253,6 +262,97 @@ DefaultValue of_smaller_layer(const std::string& layer, double factor, double pl
         return plus_mm + factor * std::min(c.dimensions.layer(layer).diameter_mm,
                                            c.dimensions_of(CableSide::b).layer(layer).diameter_mm);
     };
+}
+
+namespace {
+
+/// Linear between the rows of a table, level beyond its ends.
+template <std::size_t N> double in_table(const std::array<std::pair<double, double>, N>& rows, double x) {
+    if (x <= rows.front().first) return rows.front().second;
+    for (std::size_t i = 1; i < N; ++i)
+        if (x <= rows[i].first) {
+            const double f = (x - rows[i - 1].first) / (rows[i].first - rows[i - 1].first);
+            return rows[i - 1].second + f * (rows[i].second - rows[i - 1].second);
+        }
+    return rows.back().second;
+}
+
+/// Usual levels by class, the higher of both schools (from memory): what a default is made for, whatever its
+/// standard.
+double usual_impulse_kV(double class_kV) {
+    static constexpr std::array<std::pair<double, double>, 10> rows{{{2.5, 60},
+                                                                     {5, 75},
+                                                                     {8, 95},
+                                                                     {15, 110},
+                                                                     {20, 125},
+                                                                     {25, 150},
+                                                                     {28, 165},
+                                                                     {30, 175},
+                                                                     {35, 200},
+                                                                     {46, 250}}};
+    return in_table(rows, class_kV);
+}
+double usual_wet_kV(double class_kV) {
+    static constexpr std::array<std::pair<double, double>, 8> rows{
+        {{2.5, 20}, {5, 25}, {8.7, 35}, {15, 45}, {20, 52}, {25, 61}, {35, 84}, {46, 100}}};
+    return in_table(rows, class_kV);
+}
+
+constexpr double spare = 1.13;                 // over what the rules of distance need (chosen)
+constexpr double wet_kV_per_mm = 0.22;         // flashover.wet of the limits
+constexpr double creepage_over_length = 1.9;   // of a surface with sheds close together
+constexpr double creepage_over_screen_mm = 85; // what the sleeve creeps over screen and jacket
+constexpr double creepage_of_shed_mm = 40;     // added by one, up and down
+
+double creepage_needed_mm(const Duty& duty) {
+    if (!duty.outdoor) return 0;
+    return 1.05 * specific_creepage_mm_per_kV(duty.pollution).value_or(31) * 1.2 * duty.class_kV;
+}
+
+} // namespace
+
+DefaultValue insulation_in_air() {
+    return [](const DesignContext& c) {
+        const auto& duty = c.design.duty;
+        double needed = closedform::impulse_clearance_mm(usual_impulse_kV(duty.class_kV));
+        if (duty.outdoor) needed = std::max(needed, usual_wet_kV(duty.class_kV) / wet_kV_per_mm);
+        needed *= spare * altitude_factor(duty.altitude_m);
+        needed =
+            std::max(needed, (creepage_needed_mm(duty) - creepage_over_screen_mm) / creepage_over_length);
+        return 5 * std::ceil(needed / 5);
+    };
+}
+
+DefaultValue usual_sheds(DefaultValue length_mm, DefaultValue spacing_mm) {
+    return [=](const DesignContext& c) {
+        const auto& duty = c.design.duty;
+        if (!duty.outdoor) return duty.class_kV >= 33 ? 1.0 : 0.0;
+        const double length = length_mm(c),
+                     lacks = creepage_needed_mm(duty) - creepage_over_screen_mm - length,
+                     room = std::floor((length - 60) / spacing_mm(c)) + 1;
+        return std::clamp(std::ceil(lacks / creepage_of_shed_mm), std::min(2.0, room), std::max(room, 2.0));
+    };
+}
+
+DefaultValue barrel_depth() {
+    // Of the connectors that ship with it: 12 mm + 3 conductor diameters in copper, 8 mm more in aluminium.
+    return [](const DesignContext& c) {
+        const double depth = 12 + 3 * c.dimensions.layer("conductor").diameter_mm +
+                             (c.cable.conductor_material == "aluminium" ? 8 : 0);
+        return std::round(depth);
+    };
+}
+
+DefaultValue mastic_onto_insulation() {
+    return [](const DesignContext& c) { return 10 + std::max(0.0, 1.5 * (c.design.duty.class_kV - 15)); };
+}
+
+DefaultValue mastic_thickness() {
+    return [](const DesignContext& c) { return 1.2 + std::max(0.0, 0.08 * (c.design.duty.class_kV - 15)); };
+}
+
+DefaultValue plus(DefaultValue a, DefaultValue b) {
+    return [a = std::move(a), b = std::move(b)](const DesignContext& c) { return a(c) + b(c); };
 }
 
 DefaultValue by_class(double base, double per_kV) {

@@ -34,9 +34,10 @@ class ParameterList {
     DefaultValue value_of(const std::string& key, double by = 0, double factor = 1) const;
 
     /// Blocks.
-    void screen_edge(const std::string& usual_preparation = "ring");
+    void screen_edge(const std::string& usual_preparation = "filed");
     /// Choice "edge_fill": what fills the step at the screen edge under a rubber body; mastic dimensions.
-    void edge_fill();
+    /// `usual`: what fills it by default, "grease" or "mastic".
+    void edge_fill(const std::string& usual = "grease");
     /// Earthed cone moulded into a body, keys cone_*; lengths grow with the class.
     void cone(bool with_tip);
     void relief_mastic(const std::string& absent_help);
@@ -72,12 +73,25 @@ DefaultValue of_layer(const std::string& layer, double factor, double plus_mm = 
 DefaultValue of_smaller_layer(const std::string& layer, double factor, double plus_mm = 0);
 /// base + per_kV times the class: rule of thumb for invented defaults.
 DefaultValue by_class(double base, double per_kV);
+/// Insulation of a termination between live and earthed end: what impulse, rain and pollution ask of the
+/// class and site, and a little.
+DefaultValue insulation_in_air();
+/// Sheds on such a length: for the creepage of the pollution level, as far as there is room.
+DefaultValue usual_sheds(DefaultValue length_mm, DefaultValue spacing_mm);
+/// Of the lugs that go on a conductor.
+DefaultValue barrel_depth();
+/// Relief mastic past the screen edge.
+DefaultValue mastic_onto_insulation();
+DefaultValue mastic_thickness();
+/// The sum of two defaults.
+DefaultValue plus(DefaultValue a, DefaultValue b);
 
 /// The values of a design's parameters.
 class ParameterValues {
   public:
     ParameterValues(const std::string& family, const DesignContext& context)
         : family_(*find_family(family)), context_(context) {}
+    const Family& family() const { return family_; }
     double operator()(const std::string& key) const { return number_of(family_, context_, key); }
     bool is(const std::string& key, const std::string& value) const {
         return choice_of(family_, context_, key) == value;

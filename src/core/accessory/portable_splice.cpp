@@ -42,9 +42,12 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                  -sign);
         lay.mark(MarkKind::tape_end, place::taper_top.on(end->side), -sign * (stops + v("cone_length_mm")),
                  "cone_length_mm", -sign);
-        lay.out.checks.push_back(checks::insulation_tangential(
-            *end, {"no graded screen spreads the field here: the splice only rebuilds the layers",
-                   "Use a joint with stress control at this voltage"}));
+        checks::add_insulation_surface(
+            lay.out.checks, *end, checks::zones_of(*end, 0, checks::no_end_of_control, end->insulation),
+            {"no graded screen spreads the field here: the splice only rebuilds the layers",
+             "Use a joint with stress control at this voltage"},
+            {"nothing grades the field beside the connector",
+             "Use a joint with stress control at this voltage"});
         lay.out.checks.push_back(
             checks::screen_edge(*end, {"nothing grades the field at the end of the screen",
                                        "Use a joint with stress control at this voltage"}));
@@ -74,10 +77,10 @@ NEEDLEGAUGE_FAMILY(portable_splice, 130) {
     f.id = id;
     f.title = "Portable-cable taped splice";
     f.two_cables = true;
-    f.usual_standard = "ieee404";
+    f.usual_standard = "portable";
     ParameterList list(f);
     list.joint_cuts(list.value_of("connector_length_mm", 5, 0.5), by_class(95, 3));
-    list.screen_edge();
+    list.screen_edge("ring");
     list.connector();
     list.group("Tape");
     list.length("build_up_mm", "Build-up on the diameter", "Over the larger of connector and insulation", 2,

@@ -27,7 +27,7 @@ class Builder {
   private:
     Result<void> inner_electrode(const std::vector<Entrance>& entrances, double z0, double z1);
     Result<void> cone(const Entrance& entrance, const LayUp::Laid& body, double electrode_end);
-    void checks_of(const Entrance& entrance, bool edge_stands_out);
+    void checks_of(const Entrance& entrance, bool edge_stands_out, double electrode_end);
 
     LayUp& lay_;
     const ParameterValues& v_;
@@ -134,18 +134,23 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
                                   "cone of this length and rise with a constant tangential stress"});
     lay_.mark(MarkKind::cone, place::cone_start.on(end.side), -place(entrance.cone_start), "cone_span_mm",
               entrance.is_mirrored ? -1 : 1);
-    checks_of(entrance, edge_stands_out(curve, entrance.cone_start, end));
+    checks_of(entrance, edge_stands_out(curve, entrance.cone_start, end), electrode_end);
     return {};
 }
 
-void Builder::checks_of(const Entrance& entrance, bool edge_stands_out) {
+void Builder::checks_of(const Entrance& entrance, bool edge_stands_out, double electrode_end) {
     const auto& end = entrance.end;
     auto& checks = lay_.out.checks;
-    checks.push_back(checks::insulation_tangential(
-        end,
-        {"the cone lets the equipotentials leave the insulation too steeply, or the inner electrode is too "
-         "near",
-         "Lengthen the cone or the insulation between screen edge and inner electrode; centre the body"}));
+    auto zones = checks::zones_of(end, 0, entrance.cone_start + v_.cone().length_mm, electrode_end);
+    zones.edge_is_bare = edge_stands_out;
+    if (!edge_stands_out) zones.filled_to = entrance.cone_start;
+    checks::add_insulation_surface(
+        checks, end, zones,
+        {"the cone lets the equipotentials leave the insulation too steeply",
+         "Lengthen the cone, or give it a profile of constant stress; align the body to its mark"},
+        {"the inner electrode lies too near the screen, or ends too sharply on the insulation",
+         "Lengthen the insulation between screen edge and inner electrode, round its end more, or centre the "
+         "body"});
     if (edge_stands_out) // else the cone lies over the edge: nothing to read there
         checks.push_back(
             checks::screen_edge(end, {"the screen edge stands out of the cone",
@@ -195,7 +200,8 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     const bool slip_on = kind == FitItem::Kind::slip_on;
     // Moulded bores: slip-on a little below the insulation, cold-shrink well below it (invented defaults).
     list.shrink_tube("body", "rubber body", slip_on ? of_layer("jacket", 1.05) : of_layer("jacket", 1.3),
-                     of_smaller_layer("insulation", slip_on ? 0.93 : 0.62), by_class(slip_on ? 8 : 10, 0.5));
+                     of_smaller_layer("insulation", slip_on ? 0.93 : 0.62),
+                     by_class(slip_on ? 6.5 : 8.5, 0.62));
     list.choice("step_fill", "Step at the screen edge", "What fills it where the cone does not cover it",
                 {{"grease", "grease"}, {"air", "nothing"}});
     list.permittivity("grease_eps_r", "Permittivity of grease", "grease");
@@ -203,9 +209,9 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     list.group("Inner electrode");
     list.length("electrode_reach_mm", "Reach, from the middle or datum", "Past the insulation end", 5, 2000,
                 list.value_of(end, 15));
-    list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(1.7, 0.16));
+    list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(1.1, 0.21));
     list.length("electrode_end_radius_mm", "End radius", "Outside; the inside takes the rest of the wall",
-                0.2, 20, by_class(1.1, 0.09));
+                0.2, 20, by_class(0.6, 0.13));
     list.aid(AidRole::Kind::edge_radius, {{"radius", "electrode_end_radius_mm"}}, 0);
     list.cone(false);
     list.length("cone_span_mm", "Start, from the middle or datum",

@@ -39,7 +39,7 @@ NEEDLEGAUGE_FAMILY(separable_connector, 40) {
     Family f;
     f.id = connector_id;
     f.title = "Separable connector, cable entrance";
-    f.usual_standard = "ieee404";
+    f.usual_standard = "ieee386";
     ParameterList list(f);
     list.group("Form");
     list.choice("form", "Form", "A tee stands deeper on its connector than an elbow",
@@ -60,7 +60,7 @@ NEEDLEGAUGE_FAMILY(extension_adapter, 50) {
     Family f;
     f.id = adapter_id;
     f.title = "Extension adapter for a separable connector";
-    f.usual_standard = "ieee404";
+    f.usual_standard = "ieee386";
     ParameterList list(f);
     list.group("Adapter");
     list.length("added_length_mm", "Added length", "Fixed by the adapter", 20, 800, fixed(115));

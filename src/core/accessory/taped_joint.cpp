@@ -94,9 +94,11 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                  "cone_length_mm", -sign);
         lay.mark(MarkKind::tape_end, place::screen_tape_end.on(end.side), -sign * (end.metallic - lap),
                  "screen_tape_lap_mm", sign);
-        lay.out.checks.push_back(checks::insulation_tangential(
-            end, {"the cone of tape rises too steeply, or the pencil is too short",
-                  "Lengthen the cone or the pencil, or cut the screen further back"}));
+        checks::add_insulation_surface(
+            lay.out.checks, end, checks::zones_of(end, 0, end.screen + stop + cone, end.insulation),
+            {"the cone of tape rises too steeply", "Lengthen the cone, or cut the screen further back"},
+            {"the pencil is too short, or the connector's tape ends too sharply",
+             "Pencil the insulation longer, feather the tape out, or build up higher"});
         lay.out.checks.push_back(checks::electrode_surface(
             checks::with_side("tape_cone", end.side),
             "Stress at the semiconductive tape on the cone" + end.tag(), place::tape_cone.on(end.side),
@@ -136,11 +138,13 @@ NEEDLEGAUGE_FAMILY(taped_joint, 80) {
     list.insulation_end(48, true);
     list.connector();
     list.group("Tape");
-    list.length("connector_tape_mm", "On the connector", "Semiconductive, as stretched", 0.3, 5, fixed(0.8));
+    list.length(
+        "connector_tape_mm", "On the connector", "Semiconductive, as stretched", 0.3, 5,
+        [](const DesignContext& c) { return 0.8 + std::max(0.0, 0.05 * (c.design.duty.class_kV - 15)); });
     list.length("build_up_mm", "Build-up on the diameter",
                 "Over the taped connector; 22 mm, 11 a side (common practice)", 3, 200,
                 [](const DesignContext& c) {
-                    return c.design.duty.class_kV > 16 ? 22 + 1.2 * (c.design.duty.class_kV - 15) : 22.0;
+                    return c.design.duty.class_kV > 16 ? 22 + 1.7 * (c.design.duty.class_kV - 15) : 22.0;
                 });
     list.length("cone_length_mm", "Cone length", "60 mm (common practice)", 5, 400, fixed(60));
     list.length("tape_stop_mm", "Stops short of the screen", "10 mm (common practice)", 1, 100, fixed(10));

@@ -21,18 +21,15 @@ double greatest_radius(const std::vector<Point>& points) {
 
 void add_shed_parameters(ParameterList& list, const std::string& first_shed_after, double by_mm) {
     list.group("Sheds");
-    list.number("sheds", "Number",
-                "By class and site; at 33 to 36 kV 1 indoors, 4 outdoors (common practice)", 0, 12,
-                [](const DesignContext& c) {
-                    const double kV = c.design.duty.class_kV;
-                    if (!c.design.duty.outdoor) return kV >= 33 ? 1.0 : 0.0;
-                    return kV >= 33 ? 4.0 : kV >= 20 ? 3.0 : 2.0;
-                });
+    const auto spacing = [](const DesignContext& c) { return c.design.duty.class_kV >= 20 ? 42.0 : 34.0; };
+    list.number(
+        "sheds", "Number", "By class and site: for the creepage of the pollution level", 0, 40,
+        usual_sheds(plus(list.value_of("screen_edge_mm"), list.value_of("insulation_removed_mm", 0, -1)),
+                    spacing));
     list.length("shed_diameter_mm", "Diameter", "Outside", 10, 400, of_layer("insulation", 1, 62));
     list.length("first_shed_mm", "First shed, from cable end", "Middle of the uppermost shed", 5, 3000,
                 list.value_of(first_shed_after, by_mm));
-    list.length("shed_spacing_mm", "Spacing", "", shed_root_mm + 3, 200,
-                [](const DesignContext& c) { return c.design.duty.class_kV >= 20 ? 42.0 : 34.0; });
+    list.length("shed_spacing_mm", "Spacing", "", shed_root_mm + 3, 200, spacing);
 }
 
 Termination::Termination(const std::string& family, const DesignContext& context)
@@ -151,7 +148,26 @@ Result<void> Termination::surround(const std::vector<Point>& surface, const Plac
     leaks.insert(leaks.end(), surface.begin(), surface.end());
     leaks.push_back({std::min(lay.lying.radius(z1 + 0.01), surface.back().r), z1});
     lay.out.leakage_path = along;
+    // Flashover: from the earthed part that reaches furthest up to the live one that reaches furthest down.
+    AirEnds ends{place::screen_edge, place::insulation_end, end.screen, end.insulation};
+    for (const auto& electrode : lay.out.section.electrodes) {
+        const auto place = place_of(electrode.name);
+        if (!place || is_cable_layer(place->kind)) continue;
+        double low = electrode.outline.start.z, high = low;
+        for (const auto& step : electrode.outline.steps)
+            low = std::min(low, step.to.z), high = std::max(high, step.to.z);
+        if (electrode.voltage_kV == 0 && high > ends.earthed_z_mm)
+            ends.earthed = *place, ends.earthed_z_mm = high;
+        if (electrode.voltage_kV != 0 && low < ends.live_z_mm) ends.live = *place, ends.live_z_mm = low;
+    }
+    lay.out.air_ends = ends;
     return {};
+}
+
+checks::Zones Termination::zones(double control_to) const {
+    const auto* how = value.family().parameter("relief_mastic") ? "relief_mastic" : "edge_fill";
+    const bool mastic = value.is(how, "present") || value.is(how, "mastic");
+    return checks::zones_of(end, mastic ? value("mastic_on_insulation_mm") : 0, control_to, end.insulation);
 }
 
 BuiltAccessory Termination::finish(const std::vector<Point>& surface) {

@@ -1,6 +1,7 @@
 // What all terminations share: the cable end with its lug, sheds, the air round them, marks.
 // z = 0 at the screen edge, z rises towards the lug. Positions are distances from the cable end, the datum.
 #pragma once
+#include "accessory/checks.h"
 #include "accessory/lay_up.h"
 #include "accessory/parameters.h"
 
@@ -30,6 +31,8 @@ class Termination {
     Result<Profile> sheds(const Profile& body, const std::string& material, bool moulded);
     /// Air round `surface` out to the nearby earth, and the path `along` it.
     Result<void> surround(const std::vector<Point>& surface, const PlaceId& along);
+    /// Of the insulation surface, by the mastic that "edge_fill" or "relief_mastic" puts there.
+    checks::Zones zones(double control_to) const;
     BuiltAccessory finish(const std::vector<Point>& surface);
 
   private:

@@ -1,5 +1,6 @@
 #include "closedform/air.h"
 #include <algorithm>
+#include <array>
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
 #include <limits>
@@ -43,15 +44,47 @@ double uniform_gap_breakdown_kV_peak(double gap_mm, double relative_density) {
     return x >= takeover_cm ? long_gap_kV(x) : paschen_kV(torr_at_density_1 * x);
 }
 
+double streamer_inception_kV_peak(double gap_mm, double relative_density, double K) {
+    constexpr double bar_at_density_1 = 1.01325, shortest_mm_bar = 0.2, joins = 7.943;
+    const double pressure_gap = bar_at_density_1 * relative_density * gap_mm; // mm bar
+    if (pressure_gap < shortest_mm_bar) return std::numeric_limits<double>::infinity();
+    const double needed = K / pressure_gap; // per mm bar
+    double reduced = 2.165 + std::sqrt((needed + 0.2873) / 1.6053);
+    if (reduced > joins) reduced = (needed + 80.0) / 16.7766;
+    return reduced * pressure_gap;
+}
+
+double gap_inception_kV_peak(double gap_mm, double relative_density) {
+    return std::min(uniform_gap_breakdown_kV_peak(gap_mm, relative_density),
+                    streamer_inception_kV_peak(gap_mm, relative_density));
+}
+
+double extinction_over_inception(double residual_share) {
+    return std::max(0.5, (1 + residual_share) / 2);
+}
+
 double largest_quiet_gap_mm(double peak_field_kV_per_mm, double relative_density) {
     constexpr double longest_mm = 1e6, shortest_mm = 1e-6;
     if (!(peak_field_kV_per_mm > 2.422 * relative_density)) return std::numeric_limits<double>::infinity();
     auto spare = [&](double ln_gap) {
         const double gap = std::exp(ln_gap);
-        return std::log(uniform_gap_breakdown_kV_peak(gap, relative_density) / gap / peak_field_kV_per_mm);
+        return std::log(gap_inception_kV_peak(gap, relative_density) / gap / peak_field_kV_per_mm);
     };
     if (spare(std::log(longest_mm)) > 0) return std::numeric_limits<double>::infinity();
     return std::exp(root(spare, std::log(shortest_mm), std::log(longest_mm)));
+}
+
+double impulse_clearance_mm(double kV_peak) {
+    constexpr std::array<std::pair<double, double>, 8> table{
+        {{60, 90}, {75, 120}, {95, 160}, {125, 220}, {145, 270}, {170, 320}, {200, 380}, {250, 480}}};
+    if (kV_peak <= table.front().first) return kV_peak * 1.5;
+    for (std::size_t i = 1; i < table.size(); ++i)
+        if (kV_peak <= table[i].first) {
+            const auto [v0, d0] = table[i - 1];
+            const auto [v1, d1] = table[i];
+            return d0 + (d1 - d0) * (kV_peak - v0) / (v1 - v0);
+        }
+    return kV_peak * 1.92;
 }
 
 double sphere_cavity_factor(double eps_r) {

@@ -15,9 +15,26 @@ double relative_air_density(double temperature_C, double altitude_m);
 /// careful side.
 double uniform_gap_breakdown_kV_peak(double gap_mm, double relative_density);
 
-/// Largest gap, mm, whose breakdown field is not below this peak field in it; infinite when no gap breaks
-/// down (below 2.422 delta kV/mm peak).
+/// Streamer inception voltage of a uniform air gap, kV peak: the net ionisation along it reaches K = 9.15,
+/// with (alpha - eta) / p = 1.6053 (E/p - 2.165)^2 - 0.2873 per mm bar for E/p from 2.588 to 7.943 kV per mm
+/// bar and 16.7766 E/p - 80.0 above (Petcharaks, ETH Zurich 1995, from memory). Not for less than 0.2 mm bar:
+/// infinite there.
+double streamer_inception_kV_peak(double gap_mm, double relative_density, double K = 9.15);
+
+/// The lower of breakdown and streamer inception of a uniform air gap, kV peak.
+double gap_inception_kV_peak(double gap_mm, double relative_density);
+
+/// Extinction over inception of a gap whose residual field is this share of its inception field:
+/// (1 + share) / 2, never below 0.5 (from memory, 75 % sure).
+double extinction_over_inception(double residual_share);
+
+/// Largest gap, mm, whose inception field is not below this peak field in it; infinite when no gap
+/// discharges (below 2.422 delta kV/mm peak).
 double largest_quiet_gap_mm(double peak_field_kV_per_mm, double relative_density);
+
+/// Least clearance in air for a lightning impulse, mm, rod to structure (IEC 60071-2, from memory): 60 kV 90,
+/// 75 120, 95 160, 125 220, 145 270, 170 320, 200 380, 250 480; linear between, 1.92 mm/kV above, 1.5 below.
+double impulse_clearance_mm(double kV_peak);
 
 /// Field in a cavity over the field around it (any textbook of electrostatics, e.g. Stratton, Electromagnetic
 /// Theory).

@@ -51,8 +51,9 @@ const Keys cable_keys{"id",
 const Keys design_keys{"id",   "title",   "family",  "cable", "cable_b", "drawing",
                        "note", "numbers", "choices", "duty",  "work"};
 const Keys work_keys{"datum", "long_side", "numbers", "schools"};
-const Keys duty_keys{"standard",   "class_kV",  "u0_kV",     "frequency_hz", "outdoor",
-                     "altitude_m", "ambient_C", "pollution", "wet_film_Mohm"};
+const Keys duty_keys{"standard",          "class_kV",  "u0_kV",     "frequency_hz",  "outdoor",
+                     "altitude_m",        "ambient_C", "pollution", "wet_film_Mohm", "phase_clearance_mm",
+                     "earth_clearance_mm"};
 
 /// What is left of an object when the known fields are taken out.
 json leftover(const json& object, const Keys& known) {
@@ -238,6 +239,8 @@ Result<Design> read_design(const json& value) {
     d.duty.ambient_C = duty_in.optional_number("ambient_C").value_or(d.duty.ambient_C);
     d.duty.pollution = duty_in.text_or("pollution", d.duty.pollution);
     d.duty.wet_film_Mohm = duty_in.optional_number("wet_film_Mohm").value_or(d.duty.wet_film_Mohm);
+    d.duty.phase_clearance_mm = duty_in.optional_number("phase_clearance_mm");
+    d.duty.earth_clearance_mm = duty_in.optional_number("earth_clearance_mm");
     if (!named.ok()) return tl::unexpected(*named.error());
     if (!duty_in.ok()) return tl::unexpected(*duty_in.error());
     d.duty.unknown = leftover(duty, duty_keys);
@@ -256,6 +259,8 @@ ordered_json design_json(const Design& d) {
     if (d.duty.ambient_C != usual.ambient_C) duty["ambient_C"] = d.duty.ambient_C;
     if (d.duty.pollution != usual.pollution) duty["pollution"] = d.duty.pollution;
     if (d.duty.wet_film_Mohm != usual.wet_film_Mohm) duty["wet_film_Mohm"] = d.duty.wet_film_Mohm;
+    if (d.duty.phase_clearance_mm) duty["phase_clearance_mm"] = *d.duty.phase_clearance_mm;
+    if (d.duty.earth_clearance_mm) duty["earth_clearance_mm"] = *d.duty.earth_clearance_mm;
     add_unknown(duty, d.duty.unknown);
     ordered_json out{{"id", d.id}, {"title", d.title}, {"family", d.family}, {"cable", d.cable_id}};
     if (!d.other_cable_id.empty()) out["cable_b"] = d.other_cable_id;

@@ -25,7 +25,9 @@ Result<void> check_class(const DutyClass& row, const std::string& item) {
     const double u0 = row.u0();
     const LevelSpec* dry = nullptr;
     for (const auto& spec : row.specs)
-        if (spec.kind == TestKind::ac_minutes) dry = &spec;
+        if (spec.kind == TestKind::ac_minutes &&
+            (!dry || row.levels.at(spec.name).value > row.levels.at(dry->name).value))
+            dry = &spec;
     for (const auto& spec : row.specs) {
         const auto& v = row.levels.at(spec.name);
         if (spec.u0_multiple && v.provenance != Provenance::user) {
@@ -74,7 +76,11 @@ Result<LevelSpec> read_spec(const nlohmann::json& value, const std::string& item
     spec.duration_s = in.optional_number("duration_s").value_or(0);
     spec.u0_multiple = in.optional_number("u0_multiple");
     spec.outdoor_only = in.boolean_or("outdoor_only", false);
+    spec.prestress = in.optional_number("prestress").value_or(1);
     if (!in.ok()) return tl::unexpected(*in.error());
+    if (!(spec.prestress >= 1 && spec.prestress <= 3))
+        return refuse(item + ", " + spec.name, "its pre-stress is not between 1 and 3 times the level",
+                      "Correct it, or leave it out");
     const auto known = test_kind_from_word(kind);
     if (!known)
         return refuse(item + ", " + spec.name, fmt::format("its kind “{}” is unknown", kind),
@@ -188,6 +194,7 @@ nlohmann::ordered_json write_standards_pack(const StandardsPack& pack) {
         if (spec.duration_s > 0) level["duration_s"] = spec.duration_s;
         if (spec.u0_multiple) level["u0_multiple"] = *spec.u0_multiple;
         if (spec.outdoor_only) level["outdoor_only"] = true;
+        if (spec.prestress > 1) level["prestress"] = spec.prestress;
         out["levels"].push_back(std::move(level));
     }
     out["classes"] = nlohmann::ordered_json::array();
@@ -246,6 +253,16 @@ std::optional<double> specific_creepage_mm_per_kV(const std::string& pollution) 
     return values[static_cast<std::size_t>(it - pollution_levels.begin())];
 }
 
+std::string specific_creepage_words() {
+    // Of Um / sqrt 3 as the editions from 2008 round them, from memory.
+    constexpr std::array<double, 4> to_earth{27.8, 34.7, 43.3, 53.7};
+    std::string out = "very light 12.7 / 22.0";
+    for (std::size_t i = 0; i < pollution_levels.size(); ++i)
+        out += fmt::format(", {} {:g} / {:.1f}", pollution_levels[i],
+                           *specific_creepage_mm_per_kV(pollution_levels[i]), to_earth[i]);
+    return out;
+}
+
 double altitude_factor(double altitude_m) {
     return std::exp(std::max(0.0, altitude_m - 1000) / 8150);
 }
@@ -268,6 +285,11 @@ Result<DutyClass> duty_levels(const Duty& duty, const std::vector<StandardsPack>
     if (!(duty.wet_film_Mohm >= 1e-3 && duty.wet_film_Mohm <= 1e6))
         return refuse("duty", "the wet film's resistance is not usable",
                       "Give it in megohms per square, 0.001 to 1000000");
+    for (const auto& [mm, what] : {std::pair{duty.phase_clearance_mm, "between phases"},
+                                   std::pair{duty.earth_clearance_mm, "to earth"}})
+        if (mm && !(*mm >= 1 && *mm <= 20000))
+            return refuse("duty", fmt::format("the clearance {} is not usable", what),
+                          "Give it in mm, 1 to 20000, or leave it empty");
     if (!specific_creepage_mm_per_kV(duty.pollution))
         return refuse("duty", fmt::format("pollution “{}” is unknown", duty.pollution),
                       "Use light, medium, heavy or very heavy");

@@ -25,6 +25,7 @@ struct LevelSpec {
     double duration_s = 0; ///< 0: none is stated
     std::optional<double>
         u0_multiple; ///< the rule behind the values, where it is one; a class may have its own
+    double prestress = 1; ///< of an extinction test: raised to so many times the level first
     bool outdoor_only = false;
 };
 
@@ -71,6 +72,8 @@ struct Duty {
     double ambient_C = 20;
     std::string pollution = "medium"; ///< "light", "medium", "heavy", "very heavy"
     double wet_film_Mohm = 1; ///< surface resistance of the conductive film of the wet test, per square
+    /// Clear distances in air as installed, between live parts of two phases and to earth; none: nobody said.
+    std::optional<double> phase_clearance_mm, earth_clearance_mm;
     nlohmann::json unknown = nlohmann::json::object();
     double class_u0_kV = 0; ///< of the standards pack, once looked up; 0: class / sqrt(3)
 
@@ -81,6 +84,8 @@ struct Duty {
 /// (IEC 60815 of 1986, from memory). Nothing for an unknown level.
 std::optional<double> specific_creepage_mm_per_kV(const std::string& pollution);
 extern const std::vector<std::string> pollution_levels;
+/// All levels with both ways of stating them: "very light 12.7 / 22.0, light 16 / 27.8, ...".
+std::string specific_creepage_words();
 
 /// Factor on external withstand voltages above 1000 m: exp((altitude - 1000) / 8150), 1 below (IEC 62271-1
 /// with exponent 1, from memory).

@@ -30,7 +30,9 @@ struct TestResult {
     std::vector<Check> checks;
     std::vector<BodyPeak> bodies;
     std::vector<std::string> notes;
-    std::string why; ///< the worst check's sentence
+    std::string why;   ///< the worst check's sentence
+    double margin = 0; ///< of the worst check
+    int set_aside = 0; ///< checks that are not judged and do not decide
     double relative_error = 0;
     double seconds = 0;  ///< spent on this test
     bool kept = false;   ///< from an earlier run: nothing that it depends on has changed
@@ -41,6 +43,7 @@ struct Schedule {
     Status status = Status::not_judged;
     std::string first_reason;
     std::vector<TestResult> tests;
+    int set_aside = 0;     ///< of all tests
     bool complete = false; ///< false: cancelled on the way
     double seconds = 0;
     std::vector<std::string> statements; ///< such as levels that nobody has confirmed

@@ -22,6 +22,7 @@ nlohmann::ordered_json schedule_json(const Schedule& schedule) {
                          {"model", t.model},
                          {"applies", t.applies},
                          {"status", t.applies ? status_word(t.status) : "does not apply"},
+                         {"set_aside", t.set_aside},
                          {"why", t.why},
                          {"relative_error", t.relative_error},
                          {"seconds", t.seconds},
@@ -30,6 +31,8 @@ nlohmann::ordered_json schedule_json(const Schedule& schedule) {
                          {"notes", t.notes}});
     }
     return {{"status", status_word(schedule.status)},
+            {"words", status_words(schedule.status, schedule.set_aside)},
+            {"set_aside", schedule.set_aside},
             {"why", schedule.first_reason},
             {"complete", schedule.complete},
             {"statements", schedule.statements},
@@ -38,7 +41,7 @@ nlohmann::ordered_json schedule_json(const Schedule& schedule) {
 
 std::string status_text(const TestResult& test) {
     if (!test.applies) return "does not apply";
-    return std::string(status_word(test.status)) + (test.verified ? "" : " †");
+    return status_words(test.status, test.set_aside) + (test.verified ? "" : " †");
 }
 
 } // namespace ng

@@ -9,6 +9,7 @@ namespace ng {
 struct VoidStrip {
     PlaceId path;
     double voltage_kV = 0; ///< extinction
+    double prestress = 1;  ///< the allowance is that of so many times the voltage
     std::vector<Point> at;
     std::vector<double> s_mm, allowed_mm, left_mm;
     std::vector<bool> judged; ///< false beside a sharp corner, where the allowance means nothing

@@ -1,9 +1,10 @@
 #include "verdict/leakage.h"
 #include "units/quantity.h"
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
+#include <numbers>
 
 namespace ng {
 namespace {
@@ -26,10 +27,42 @@ Check plain(const std::string& id, const std::string& title, double value, doubl
 
 } // namespace
 
-LeakageGeometry measure_leakage(const std::vector<Point>& surface) {
+namespace {
+
+double length_of(const std::vector<Point>& line) {
+    double out = 0;
+    for (std::size_t i = 0; i + 1 < line.size(); ++i) out += distance(line[i], line[i + 1]);
+    return out;
+}
+
+/// The part of a surface, whose z never falls, between two z.
+std::vector<Point> between(const std::vector<Point>& surface, double z0, double z1) {
+    std::vector<Point> out;
+    for (std::size_t i = 0; i < surface.size(); ++i) {
+        const Point b = surface[i];
+        if (i > 0) {
+            const Point a = surface[i - 1];
+            for (const double z : {z0, z1})
+                if ((a.z - z) * (b.z - z) < 0) out.push_back(a + ((z - a.z) / (b.z - a.z)) * (b - a));
+        }
+        if (b.z >= z0 && b.z <= z1) out.push_back(b);
+    }
+    return out;
+}
+
+} // namespace
+
+LeakageGeometry measure_leakage(const std::vector<Point>& whole, const std::optional<AirEnds>& ends) {
     LeakageGeometry out;
-    for (std::size_t i = 0; i + 1 < surface.size(); ++i)
-        out.creepage_mm += distance(surface[i], surface[i + 1]);
+    out.creepage_mm = length_of(whole);
+    constexpr double none = std::numeric_limits<double>::infinity();
+    if (ends) {
+        out.over_earthed_mm = length_of(between(whole, -none, ends->earthed_z_mm));
+        out.over_live_mm = length_of(between(whole, ends->live_z_mm, none));
+    }
+    const auto surface = ends ? between(whole, ends->earthed_z_mm, ends->live_z_mm) : whole;
+    out.between = surface;
+    out.between_mm = length_of(surface);
     // The taut string is the upper convex hull (Andrew's monotone chain) of r over z. At one z the outermost
     // point counts; the ends stay.
     for (const auto& p : surface) {
@@ -87,28 +120,21 @@ std::vector<ShedMeasure> find_sheds(const std::vector<Point>& surface) {
     return out;
 }
 
-double impulse_clearance_mm(double kV_peak) {
-    constexpr std::array<std::pair<double, double>, 8> table{
-        {{60, 90}, {75, 120}, {95, 160}, {125, 220}, {145, 270}, {170, 320}, {200, 380}, {250, 480}}};
-    if (kV_peak <= table.front().first) return kV_peak * 1.5;
-    for (std::size_t i = 1; i < table.size(); ++i)
-        if (kV_peak <= table[i].first) {
-            const auto [v0, d0] = table[i - 1];
-            const auto [v1, d1] = table[i];
-            return d0 + (d1 - d0) * (kV_peak - v0) / (v1 - v0);
-        }
-    return kV_peak * 1.92;
-}
-
 std::vector<Check> judge_leakage(const std::vector<Point>& surface, const Duty& duty, double highest_line_kV,
-                                 const LimitTable& limits) {
+                                 const LimitTable& limits, const std::optional<AirEnds>& ends) {
     std::vector<Check> out;
-    const auto measured = measure_leakage(surface);
+    const auto measured = measure_leakage(surface, ends);
     if (const auto specific = specific_creepage_mm_per_kV(duty.pollution); duty.outdoor && specific) {
         auto c = plain("creepage", "Creepage against pollution, " + duty.pollution, measured.creepage_mm,
                        *specific * highest_line_kV, "mm", true);
         c.limit_origin =
-            fmt::format("{:g} mm/kV of {:.3g} kV, IEC 60815 from memory", *specific, highest_line_kV);
+            fmt::format("{:g} mm/kV of {:.3g} kV between phases, which is {:.3g} mm/kV of that to earth; IEC "
+                        "60815 from memory",
+                        *specific, highest_line_kV, *specific * std::numbers::sqrt3);
+        c.why =
+            fmt::format("{:.0f} mm from metal to metal, {:.0f} mm of them over the earthed screen; at least "
+                        "{:.0f} mm are needed.",
+                        c.value, measured.over_earthed_mm, c.limit);
         c.protects_against = "flashover along a surface that is polluted and wet";
         c.cure = "Add sheds, lengthen the insulation, or choose the pollution level that the site has";
         out.push_back(std::move(c));
@@ -123,8 +149,8 @@ std::vector<Check> judge_leakage(const std::vector<Point>& surface, const Duty& 
         out.push_back(std::move(c));
     };
     if (duty.outdoor)
-        rule("creepage_over_arc", "Creepage over dry arc distance", measured.creepage_mm / measured.arc_mm,
-             false, "Use fewer or smaller sheds over the length");
+        rule("creepage_over_arc", "Creepage over dry arc distance, both between live and earthed end",
+             measured.between_mm / measured.arc_mm, false, "Use fewer or smaller sheds over the length");
     const auto sheds = find_sheds(surface);
     if (!sheds.empty()) {
         double overhang = sheds.front().overhang_mm;

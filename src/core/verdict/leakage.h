@@ -6,12 +6,16 @@
 namespace ng {
 
 struct LeakageGeometry {
-    double creepage_mm = 0; ///< along the surface
-    double arc_mm = 0;      ///< taut string over the surface, end to end
-    std::vector<Point> string;
+    double creepage_mm = 0;     ///< along the whole surface, metal to metal: what pollution creeps over
+    double over_earthed_mm = 0; ///< of that, what lies over earthed parts
+    double over_live_mm = 0;    ///< and over live ones
+    double between_mm = 0;      ///< along the surface between live and earthed end
+    double arc_mm = 0;          ///< taut string over the surface between them: what a flashover has to bridge
+    std::vector<Point> between, string; ///< that part of the surface, and the string over it
 };
-/// `surface` runs from the earthed to the live end, r against z.
-LeakageGeometry measure_leakage(const std::vector<Point>& surface);
+/// `surface` runs from the earthed to the live end, r against z, z never falling. Without `ends` all of it
+/// lies between them.
+LeakageGeometry measure_leakage(const std::vector<Point>& surface, const std::optional<AirEnds>& ends = {});
 
 struct ShedMeasure {
     double z_mm = 0, tip_radius_mm = 0, overhang_mm = 0; ///< overhang over the body beside it
@@ -20,12 +24,8 @@ struct ShedMeasure {
 /// Sheds that stand out at least 5 mm of the body between them, from the earthed end upwards.
 std::vector<ShedMeasure> find_sheds(const std::vector<Point>& surface);
 
-/// Least clearance in air for a lightning impulse, mm, rod to structure (IEC 60071-2, from memory): 60 kV 90,
-/// 75 120, 95 160, 125 220, 145 270, 170 320, 200 380, 250 480; linear between, 1.92 mm/kV above, 1.5 below.
-double impulse_clearance_mm(double kV_peak);
-
 /// Creepage against the pollution level, and the shapes of sheds, each as a judged check.
 std::vector<Check> judge_leakage(const std::vector<Point>& surface, const Duty& duty, double highest_line_kV,
-                                 const LimitTable& limits);
+                                 const LimitTable& limits, const std::optional<AirEnds>& ends = {});
 
 } // namespace ng

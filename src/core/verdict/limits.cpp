@@ -1,5 +1,6 @@
 #include "verdict/limits.h"
 #include "io/json_reader.h"
+#include <cmath>
 
 namespace ng {
 
@@ -7,6 +8,18 @@ const Limit* LimitTable::find(const std::string& id) const {
     for (const auto& limit : limits)
         if (limit.id == id) return &limit;
     return nullptr;
+}
+
+const NotAsked* LimitTable::find_not_asked(const std::string& id) const {
+    for (const auto& one : not_asked)
+        if (one.id == id) return &one;
+    return nullptr;
+}
+
+double Limit::value_for(double duration_s) const {
+    if (!at_duration_s || !(duration_s > 0)) return value.value;
+    const double n = duration_s < *at_duration_s ? exponent_shorter : exponent_longer;
+    return value.value * std::pow(*at_duration_s / duration_s, 1 / n);
 }
 
 LimitTable LimitTable::with_overrides(const std::map<std::string, Override>& by_id) const {
@@ -31,10 +44,22 @@ Result<LimitTable> read_limits(const nlohmann::json& document) {
                        false, ""};
         limit.protects_against = in.text("protects_against");
         limit.valid_for = in.text_or("valid_for", "");
+        limit.at_duration_s = in.optional_number("at_duration_s");
+        limit.exponent_shorter = in.optional_number("exponent_shorter").value_or(limit.exponent_shorter);
+        limit.exponent_longer = in.optional_number("exponent_longer").value_or(limit.exponent_longer);
         if (!in.ok()) return tl::unexpected(*in.error());
+        if (limit.at_duration_s &&
+            !(*limit.at_duration_s > 0 && limit.exponent_shorter >= 1 && limit.exponent_longer >= 1))
+            return refuse("limit " + limit.id, "its duration is not above zero, or an exponent is below 1",
+                          "Correct it");
         if (!(limit.value.value > 0))
             return refuse("limit " + limit.id, "it is not above zero", "Correct it");
         table.limits.push_back(limit);
+    }
+    for (const auto& value : top.array("not_asked", false)) {
+        JsonReader in(value, "limits, not_asked");
+        table.not_asked.push_back({in.text("id"), in.text("why")});
+        if (!in.ok()) return tl::unexpected(*in.error());
     }
     if (!top.ok()) return tl::unexpected(*top.error());
     return table;

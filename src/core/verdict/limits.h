@@ -15,11 +15,25 @@ struct Limit {
     SourcedValue value;
     std::string protects_against;
     std::string valid_for; ///< where the rule may be used; empty: everywhere that it is asked for
+    /// Of insulation that ages: what the value holds for, and the exponents n of E^n t = const towards
+    /// shorter and longer times. The careful one of the materials each time.
+    std::optional<double> at_duration_s;
+    double exponent_shorter = 12, exponent_longer = 7;
+    /// The value for another duration; the value itself where none is stated.
+    double value_for(double duration_s) const;
+};
+
+/// A question that is not asked in a kind of test, and why.
+struct NotAsked {
+    std::string id;  ///< as of a limit: "air_tangential.minutes"
+    std::string why; ///< said with the test
 };
 
 struct LimitTable {
     std::vector<Limit> limits;
+    std::vector<NotAsked> not_asked;
     const Limit* find(const std::string& id) const;
+    const NotAsked* find_not_asked(const std::string& id) const;
     /// The job's values put in place, marked as the user's.
     LimitTable with_overrides(const std::map<std::string, Override>& by_id) const;
 };

@@ -45,38 +45,109 @@ double quantity(const CheckRequest& request, const PathSample& s) {
     return request.quantity == CheckRequest::Quantity::tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm;
 }
 
+/// A quantity along a stretch of a path that is judged without a break, in order.
+struct Run {
+    struct At {
+        double s_mm, value, error;
+        Point at;
+    };
+    std::vector<At> points;
+};
+
+/// The stretches of [from, to] that lie out of reach of sharp corners; their ends interpolated.
+std::vector<Run> runs_of(const CheckRequest& request, const PathResult& path) {
+    const double from = request.from_s_mm, to = request.to_s_mm;
+    const auto of = [&](const PathSample& s) {
+        const double value = quantity(request, s);
+        return Run::At{s.s_mm, value, std::max(s.error_kV_per_mm, path.relative_error * value), s.at};
+    };
+    const auto between = [&](const PathSample& a, const PathSample& b, double s_mm) {
+        const double f = (s_mm - a.s_mm) / (b.s_mm - a.s_mm);
+        const auto x = of(a), y = of(b);
+        return Run::At{s_mm, x.value + f * (y.value - x.value), std::max(x.error, y.error),
+                       x.at + f * (y.at - x.at)};
+    };
+    std::vector<Run> out(1);
+    const PathSample* before = nullptr;
+    for (const auto& s : path.samples) {
+        const auto* last = std::exchange(before, &s);
+        if (s.near_singular) {
+            if (!out.back().points.empty()) out.emplace_back();
+            continue;
+        }
+        const bool joined = last && !last->near_singular && s.s_mm > last->s_mm;
+        if (joined && last->s_mm < from && s.s_mm > from)
+            out.back().points.push_back(between(*last, s, from));
+        if (s.s_mm >= from && s.s_mm <= to) out.back().points.push_back(of(s));
+        if (joined && last->s_mm <= to && s.s_mm > to && to > from)
+            out.back().points.push_back(between(*last, s, to));
+    }
+    std::erase_if(out, [](const Run& run) { return run.points.empty(); });
+    return out;
+}
+
+/// The largest mean over this length of a run; of a shorter run its mean.
+Run::At largest_mean(const Run& run, double length_mm) {
+    const auto& p = run.points;
+    std::vector<double> sum{0}, errors{0};
+    for (std::size_t i = 1; i < p.size(); ++i) {
+        const double step = p[i].s_mm - p[i - 1].s_mm;
+        sum.push_back(sum.back() + step * (p[i].value + p[i - 1].value) / 2);
+        errors.push_back(errors.back() + step * (p[i].error + p[i - 1].error) / 2);
+    }
+    const double whole = p.back().s_mm - p.front().s_mm;
+    if (!(whole > 0)) return p.front();
+    length_mm = std::min(length_mm, whole);
+    // The integral up to any place, and the place itself.
+    const auto up_to = [&](double s_mm) {
+        std::size_t i = 1;
+        while (i + 1 < p.size() && p[i].s_mm < s_mm) ++i;
+        const auto &a = p[i - 1], &b = p[i];
+        const double f = b.s_mm > a.s_mm ? std::clamp((s_mm - a.s_mm) / (b.s_mm - a.s_mm), 0.0, 1.0) : 0;
+        const double step = f * (b.s_mm - a.s_mm);
+        return Run::At{s_mm, sum[i - 1] + step * (a.value + (a.value + f * (b.value - a.value))) / 2,
+                       errors[i - 1] + step * (a.error + (a.error + f * (b.error - a.error))) / 2,
+                       a.at + f * (b.at - a.at)};
+    };
+    Run::At best{0, -1, 0, {}};
+    const auto try_from = [&](double s_mm) {
+        s_mm = std::clamp(s_mm, p.front().s_mm, p.back().s_mm - length_mm);
+        const auto a = up_to(s_mm), b = up_to(s_mm + length_mm);
+        const double mean = (b.value - a.value) / length_mm;
+        if (mean > best.value)
+            best = {s_mm, mean, (b.error - a.error) / length_mm, up_to(s_mm + length_mm / 2).at};
+    };
+    for (const auto& at : p) { // of a piecewise linear course the best window begins or ends about a sample
+        try_from(at.s_mm);
+        try_from(at.s_mm - length_mm);
+    }
+    return best;
+}
+
 Worst read_paths(const CheckRequest& request, const Solution& solution) {
     Worst worst;
-    const auto take = [&](double value, double error, Point at, const PlaceId& place) {
-        if (value > worst.value) worst = {value, error, at, place, 0, {}, std::move(worst.missing)};
-    };
     for (const auto& place : request.places) {
         const auto* path = solution.path(name_of(place));
         if (!path) {
             add_name(worst.missing, place);
             continue;
         }
-        const PathSample* before = nullptr;
-        for (const auto& s : path->samples) {
-            const auto* last = std::exchange(before, &s);
-            if (s.near_singular || s.s_mm < request.from_s_mm) continue;
-            const double value = quantity(request, s);
-            if (last && last->s_mm < request.from_s_mm &&
-                !last->near_singular) { // the first place judged lies between two samples
-                const double f = (request.from_s_mm - last->s_mm) / (s.s_mm - last->s_mm);
-                const double there = quantity(request, *last) + f * (value - quantity(request, *last));
-                take(there, std::max(s.error_kV_per_mm, path->relative_error * there),
-                     last->at + f * (s.at - last->at), place);
-            }
-            take(value, std::max(s.error_kV_per_mm, path->relative_error * value), s.at, place);
-        }
+        const auto take = [&](const Run::At& at) {
+            if (at.value > worst.value)
+                worst = {at.value, at.error, at.at, place, 0, {}, std::move(worst.missing)};
+        };
+        for (const auto& run : runs_of(request, *path))
+            if (request.mean_over_mm > 0)
+                take(largest_mean(run, request.mean_over_mm));
+            else
+                for (const auto& at : run.points) take(at);
     }
     return worst;
 }
 
 /// "at 0.5 mm from the edge 0.81, at 1 mm 0.74 kV/mm": figures that depend little on the edge radius.
 std::string near_edge_words(const CheckRequest& request, const Solution& solution) {
-    if (request.from_s_mm <= 0 || request.places.empty()) return {};
+    if (request.edge_s_mm <= 0 || request.places.empty()) return {};
     const auto* path = solution.path(name_of(request.places.front()));
     if (!path) return {};
     std::string text;
@@ -93,9 +164,10 @@ std::string near_edge_words(const CheckRequest& request, const Solution& solutio
 
 Status judge_value(const Check& check, bool error_known) {
     if (!error_known) return Status::not_judged;
-    const double error = check.relative_error * check.value;
-    if (check.value - error > check.limit) return Status::falls_short;
-    if (check.value + error > check.limit || check.margin < marginal_share) return Status::marginal;
+    // The numerical error may take a pass away; it never turns a figure above its limit into one within.
+    if (check.value > check.limit) return Status::falls_short;
+    if (check.value * (1 + check.relative_error) > check.limit || check.margin < marginal_share)
+        return Status::marginal;
     return Status::holds;
 }
 
@@ -107,15 +179,18 @@ std::string sentence(const Check& check, const CheckRequest& request) {
     const auto where = fmt::format("z {:.1f} mm", check.at.z);
     switch (check.status) {
     case Status::holds:
-        return fmt::format("{}{} at {}, {:.0f} % below the limit of {}.", value, unit, where,
+        return fmt::format("{}{} at {}, {:.0f} % below the limit of at most {}.", value, unit, where,
                            100 * check.margin, limit);
     case Status::marginal:
         return fmt::format(
-            "{}{} at {} is within {:.0f} % of the limit of {}: little is left for what hands and cable vary.",
-            value, unit, where, 100 * std::abs(check.margin), limit);
+            "{}{} at {} is only {:.1f} % below the limit of at most {}: little is left for {}.", value, unit,
+            where, 100 * check.margin, limit,
+            check.value * (1 + check.relative_error) > check.limit
+                ? "the numerical error, and for what hands and cable vary"
+                : "what hands and cable vary");
     case Status::falls_short:
-        return fmt::format("{}{} at {} is {:.0f} % above the limit of {}: {}.", value, unit, where,
-                           -100 * check.margin, limit, request.because);
+        return fmt::format("{}{} at {} is {:.{}f} % above the limit of at most {}: {}.", value, unit, where,
+                           -100 * check.margin, check.margin < -0.1 ? 0 : 1, limit, request.because);
     case Status::not_judged:
         break;
     }
@@ -154,13 +229,27 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
     const auto& solution = *at.solution;
     const auto worst = request.quantity == CheckRequest::Quantity::edge_peak ? read_edges(request, solution)
                                                                              : read_paths(request, solution);
-    if (!at.limit || worst.value < 0) { // nothing to read: say so rather than hold
+    if (!at.limit && worst.value >= 0) { // shown all the same
+        check.value = worst.value * at.factor / request.divide_by;
+        check.relative_error = worst.value > 0 ? worst.error / worst.value : 0;
+        check.unit = at.unit;
+        check.at = worst.at;
+        check.place = worst.place;
+        check.set_aside = true;
+        check.why = fmt::format("{} {} at z {:.1f} mm. No limit: not judged. Give one in LIMITS, as “{}”.",
+                                format_supported(check.value, check.relative_error), check.unit, worst.at.z,
+                                at.limit_id.empty() ? request.limit_id : at.limit_id);
+        return check;
+    }
+    if (worst.value < 0) { // nothing to read: say so rather than hold
+        // One place beside a corner says nothing; the checks next to it do.
+        check.set_aside = worst.missing.empty() && request.from_s_mm == request.to_s_mm;
         check.why =
-            !at.limit ? "Its limit is missing from the limits table."
-            : !worst.missing.empty()
+            !worst.missing.empty()
                 ? fmt::format("No place of this check could be read: the section has no {}.", worst.missing)
             : worst.not_judged.empty()
-                ? "No place of this check could be read."
+                ? (check.set_aside ? "The place lies within the reach of a sharp corner: not judged."
+                                   : "No place of this check could be read.")
                 : fmt::format("{}: within the reach of a sharp corner altogether.", worst.not_judged);
         return check;
     }
@@ -198,6 +287,26 @@ void judge_plain(Check& check) {
         check.why = fmt::format("{} {}, {} {} {}.", format_figures(check.value, 3), check.unit,
                                 check.at_least ? "at least" : "at most", format_figures(check.limit, 3),
                                 check.at_least ? "is needed" : "is allowed");
+}
+
+void take(Summary& summary, const Check& check) {
+    if (check.set_aside) {
+        ++summary.set_aside;
+        return;
+    }
+    const auto* worst = summary.worst;
+    if (!worst || severity(check.status) > severity(worst->status) ||
+        (check.status == worst->status && check.margin < worst->margin)) {
+        summary.worst = &check;
+        summary.status = check.status;
+    }
+}
+
+std::string status_words(Status status, int set_aside) {
+    if (set_aside == 0 || status == Status::not_judged) return status_word(status);
+    const bool good = status == Status::holds || status == Status::marginal;
+    return fmt::format("{}{}, {} not judged", status_word(status), good ? " for the checks made" : "",
+                       set_aside);
 }
 
 int severity(Status status) {
@@ -238,16 +347,11 @@ Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& le
                 verdict.checks.back().across = across.id;
             }
     }
-    // The worst status of all; within it the smallest margin gives the reason.
-    const Check* worst = nullptr;
-    for (const auto& check : verdict.checks)
-        if (!worst || severity(check.status) > severity(worst->status) ||
-            (check.status == worst->status && check.margin < worst->margin))
-            worst = &check;
-    if (worst) {
-        verdict.status = worst->status;
-        verdict.first_reason = worst->title + ": " + worst->why;
-    }
+    Summary summary;
+    for (const auto& check : verdict.checks) take(summary, check);
+    verdict.status = summary.status;
+    verdict.set_aside = summary.set_aside;
+    if (summary.worst) verdict.first_reason = summary.worst->title + ": " + summary.worst->why;
     return verdict;
 }
 

@@ -27,6 +27,9 @@ struct Check {
     double voltage_kV = 0;     ///< at which it is judged
     std::string level;         ///< name of that voltage
     Status status = Status::not_judged;
+    /// Asked, but not judged: the limits have no figure for this test, or its one place lies within the reach
+    /// of a sharp corner. It is counted, and does not decide.
+    bool set_aside = false;
     Point at;
     std::optional<PlaceId> place; ///< path or edge
     std::string across; ///< id of the planar section it is read from; empty: the section along the axis
@@ -45,7 +48,9 @@ struct ReadAt {
     double factor = 1;                  ///< on its figures
     double voltage_kV = 0;
     std::string level, voltage_origin;
-    const Limit* limit = nullptr;
+    const Limit* limit = nullptr;   ///< none: the figure is given, and not judged
+    std::string limit_id = {};      ///< what it would be called, where that is not the request's
+    std::string unit = "kV/mm rms"; ///< of the figure, where no limit says so
 };
 Check judge_check(const CheckRequest& request, const ReadAt& at);
 
@@ -55,9 +60,23 @@ void judge_plain(Check& check);
 /// The order of bad news: falls short, not judged, marginal, holds.
 int severity(Status status);
 
+/// What several checks come to: the worst status of those that decide, by the one with the least margin
+/// of that status.
+struct Summary {
+    Status status = Status::not_judged;
+    const Check* worst = nullptr; ///< none: there are no checks
+    int set_aside = 0;            ///< checks that are not judged and do not decide
+};
+/// Takes one more check into the summary.
+void take(Summary& summary, const Check& check);
+
+/// "holds", or "holds for the checks made, 3 not judged" where checks were set aside.
+std::string status_words(Status status, int set_aside);
+
 struct Verdict {
     Status status = Status::not_judged;
     std::vector<Check> checks;
+    int set_aside = 0;        ///< of these, not judged
     std::string first_reason; ///< the worst check's sentence
 };
 

@@ -14,6 +14,7 @@ nlohmann::ordered_json verdict_json(const Verdict& verdict) {
             {"margin", c.margin},
             {"relative_error", c.relative_error},
             {"status", status_word(c.status)},
+            {"decides", !c.set_aside},
             {"where", {{"path", c.place ? name_of(*c.place) : ""}, {"at", {c.at.r, c.at.z}}}},
             {"voltage_kV", c.voltage_kV},
             {"level", c.level},

@@ -1,0 +1,331 @@
+// What a senior engineer would not sign otherwise: distances between live and earthed ends, stress told apart
+// along the control, each test by its own physics, words that cannot mislead.
+#include "closedform/air.h"
+#include "closedform/pollution.h"
+#include "schedule/schedule.h"
+#include "schedule/void_strip.h"
+#include "support.h"
+#include "verdict/leakage.h"
+#include <numbers>
+
+using namespace ng;
+
+namespace {
+
+Result<PreparedDesign> prepared(const std::string& design, const std::function<void(Design&)>& change = {}) {
+    auto job = test::demo_job();
+    if (change) change(*job.find_design(design));
+    return prepare_design(job, design, test::library());
+}
+
+LevelSolutions solved(const PreparedDesign& p, double goal = 0.03) {
+    SolveOptions how;
+    how.goal = goal;
+    return *solve_levels(p.built, p.design.duty, p.levels, how);
+}
+
+Schedule schedule_of(const PreparedDesign& p, double goal = 0.04) {
+    ScheduleOptions options;
+    options.goal = goal;
+    return *run_schedule(p, solved(p, goal), options);
+}
+
+const Check* find(const std::vector<Check>& checks, const std::string& id) {
+    const auto it = std::find_if(checks.begin(), checks.end(), [&](const auto& c) { return c.id == id; });
+    return it == checks.end() ? nullptr : &*it;
+}
+
+double value_of(const PreparedDesign& p, const LevelSolutions& solutions, const std::string& id) {
+    const auto verdict = judge(p.built, p.design.duty, p.levels, p.limits, solutions);
+    const auto* check = find(verdict.checks, id);
+    return check ? check->value : -1;
+}
+
+} // namespace
+
+class TestJudgement : public QObject {
+    Q_OBJECT
+  private slots:
+    // ---- distances
+    void distances_of_a_profile_by_hand() {
+        // Radius 10 from -100 to 200; one shed of 20 at z 60 to 64. Earthed up to 0, live from 150.
+        const std::vector<Point> profile{{8, -100}, {10, -100}, {10, 60}, {30, 60},
+                                         {30, 64},  {10, 64},   {10, 200}};
+        const AirEnds ends{place::screen_edge, place::lug, 0, 150};
+        const auto m = measure_leakage(profile, ends);
+        COMPARE_WITHIN(m.creepage_mm, 2 + 160 + 20 + 4 + 20 + 136, 1e-12);
+        COMPARE_WITHIN(m.over_earthed_mm, 2 + 100, 1e-12);
+        COMPARE_WITHIN(m.over_live_mm, 50, 1e-12);
+        COMPARE_WITHIN(m.between_mm, 60 + 20 + 4 + 20 + 86, 1e-12);
+        COMPARE_WITHIN(m.arc_mm, std::hypot(60, 20) + 4 + std::hypot(86, 20), 1e-12);
+        // A deflector that reaches 20 mm further takes as much away.
+        const auto shorter = measure_leakage(profile, AirEnds{place::deflector, place::lug, 20, 150});
+        COMPARE_WITHIN(shorter.arc_mm, std::hypot(40, 20) + 4 + std::hypot(86, 20), 1e-12);
+        COMPARE_WITHIN(shorter.creepage_mm, m.creepage_mm, 1e-12);
+    }
+    void the_jacket_cut_moves_neither_flashover_nor_impulse_distance() {
+        const auto p = prepared("quay-mast");
+        const double cut = number_of(*find_family("heat_shrink_termination"),
+                                     {p->design, p->cable, p->dimensions, p->materials}, "jacket_cut_mm");
+        const auto longer = prepared("quay-mast", [&](Design& d) { d.numbers["jacket_cut_mm"] = cut + 300; });
+        REQUIRE_OK(longer);
+        const auto a = measure_leakage(p->built.leakage_surface, p->built.air_ends),
+                   b = measure_leakage(longer->built.leakage_surface, longer->built.air_ends);
+        COMPARE_WITHIN(b.arc_mm, a.arc_mm, 1e-9);
+        COMPARE_WITHIN(b.between_mm, a.between_mm, 1e-9);
+        COMPARE_WITHIN(b.creepage_mm, a.creepage_mm + 300, 0.01);
+        COMPARE_WITHIN(b.over_earthed_mm, a.over_earthed_mm + 300, 0.01);
+    }
+    void live_and_earthed_ends_are_the_nearest_metal_covered_or_not() {
+        const auto tube = prepared("quay-mast"), cone = prepared("berth-2");
+        const auto& ends = *tube->built.air_ends;
+        QVERIFY(ends.earthed == place::screen_edge && ends.live == place::insulation_end);
+        COMPARE_WITHIN(ends.earthed_z_mm, 0, 1e-12);
+        // The bared conductor lies 3 mm before the barrel.
+        const auto barrel = std::find_if(tube->built.marks.begin(), tube->built.marks.end(),
+                                         [](const auto& m) { return m.place == place::lug_barrel_end; });
+        COMPARE_WITHIN(ends.live_z_mm, tube->built.datum_z_mm - barrel->from_datum_mm - 3, 1e-9);
+        QVERIFY(cone->built.air_ends->earthed == place::cone);
+        COMPARE_WITHIN(cone->built.air_ends->earthed_z_mm, cone->built.control_length_mm, 1e-6);
+    }
+    void ninety_two_millimetres_hold_no_impulse_of_15_kV() {
+        const auto p = prepared("quay-mast", [](Design& d) {
+            d.numbers["screen_edge_mm"] = 58 + 92;
+            d.numbers["sheds"] = 0;
+            d.numbers["tube_upper_end_mm"] = 100;
+        });
+        REQUIRE_OK(p);
+        const auto schedule = schedule_of(*p);
+        for (const auto& [test, id] :
+             {std::pair{"bil_kV", "arc_distance"}, std::pair{"ac_10s_wet_kV", "flashover"},
+              std::pair{"ac_1min_dry_kV", "flashover"}}) {
+            const auto* check = find(schedule.find(test)->checks, id);
+            QVERIFY(check);
+            QCOMPARE(check->status, Status::falls_short);
+            QVERIFY2(check->why.find("between the screen edge and the insulation end") != std::string::npos,
+                     check->why.c_str());
+        }
+    }
+    void clearances_are_judged_where_they_are_typed_in() {
+        const auto plain = prepared("quay-mast"), typed = prepared("quay-mast", [](Design&d) {
+                                                      d.duty.phase_clearance_mm = 150;
+                                                      d.duty.earth_clearance_mm = 400;
+                                                      d.duty.altitude_m = 2000;
+                                                  });
+        REQUIRE_OK(typed);
+        const auto none = schedule_of(*plain), both = schedule_of(*typed);
+        QVERIFY(!find(none.find("leakage")->checks, "clearance_phases"));
+        const auto& checks = both.find("leakage")->checks;
+        const auto *phases = find(checks, "clearance_phases"), *earth = find(checks, "clearance_earth");
+        QVERIFY(phases && earth);
+        // 110 kV: 190 mm between the rows 95 kV 160 mm and 125 kV 220 mm; from 1000 m up exp(1000 / 8150).
+        COMPARE_WITHIN(phases->limit, 190 * std::exp(1000.0 / 8150), 1e-9);
+        QCOMPARE(phases->status, Status::falls_short);
+        QCOMPARE(earth->status, Status::holds);
+        Duty wrong;
+        wrong.phase_clearance_mm = -3;
+        QVERIFY(!duty_levels(wrong, test::library().standards));
+    }
+    void creepage_is_stated_both_ways() {
+        // 16, 20, 25, 31 of the phase-to-phase voltage are 27.8, 34.7, 43.3, 53.7 of that to earth (IEC
+        // 60815, both editions, from memory).
+        const auto words = specific_creepage_words();
+        for (const char* row :
+             {"light 16 / 27.8", "medium 20 / 34.7", "heavy 25 / 43.3", "very heavy 31 / 53.7"})
+            QVERIFY2(words.find(row) != std::string::npos, words.c_str());
+    }
+    // ---- films
+    void a_film_of_a_cylinder_and_of_a_cone() {
+        // Cylinder: R L / (2 pi r). Cone: its integral, summed finely.
+        COMPARE_WITHIN(closedform::film_resistance_ohm({{20, 0}, {20, 300}}, 1e6),
+                       1e6 * 300 / (2 * std::numbers::pi * 20), 1e-12);
+        double sum = 0;
+        const double slant = std::hypot(30, 40);
+        for (int i = 0; i < 100000; ++i)
+            sum += slant / 100000 / (2 * std::numbers::pi * (10 + 30 * (i + 0.5) / 100000));
+        COMPARE_WITHIN(closedform::film_resistance_ohm({{10, 0}, {40, 40}}, 1), sum, 1e-8);
+        QCOMPARE(closedform::film_resistance_ohm({}, 1), 0.0);
+    }
+    void arcs_bridge_a_polluted_surface_at_the_voltage_that_sustains_them() {
+        // Rizk's 23 r^0.40 (memory) beside the classical balance of an arc A i^-n and a film r: the least
+        // voltage that sustains an arc of any length, A^(1/(1+n)) r^(n/(1+n)) per cm (Obenaus, Neumaerker),
+        // which Rizk raised for reignition.
+        for (const double r : {1e3, 1e4, 1e5}) {
+            const double n = 0.76, A = 63, balance = std::pow(A, 1 / (1 + n)) * std::pow(r, n / (1 + n)),
+                         ours = 1e3 * closedform::polluted_flashover_kV_peak(100, r * 10) / 10;
+            QVERIFY(ours > balance && ours < 2.4 * balance);
+        }
+        // Longer and drier surfaces bear more; the film of a whole design is said with its test.
+        QVERIFY(closedform::polluted_flashover_kV_peak(200, 1e6) >
+                closedform::polluted_flashover_kV_peak(100, 5e5));
+        QVERIFY(closedform::polluted_flashover_kV_peak(100, 2e6) >
+                closedform::polluted_flashover_kV_peak(100, 1e6));
+        const auto p = prepared("quay-mast");
+        const auto schedule = schedule_of(*p);
+        const auto& notes = schedule.find("ac_10s_wet_kV")->notes;
+        const auto says = [&](const char* word) {
+            return std::any_of(notes.begin(), notes.end(),
+                               [&](const auto& n) { return n.find(word) != std::string::npos; });
+        };
+        QVERIFY(says("mA") && says("it sparks") && says("bridge the surface from"));
+        QVERIFY(find(schedule.find("leakage")->checks, "pollution_flashover"));
+    }
+    // ---- partial discharge
+    void two_schools_of_inception_and_the_lower_governs() {
+        // Streamer inception and breakdown of uniform gaps agree to some percent from 1 mm to 30 mm: two
+        // sources (Petcharaks; Kuffel, Zaengl and Kuffel) of one thing.
+        for (const double gap : {1.0, 3.0, 10.0, 30.0}) {
+            const double streamer = closedform::streamer_inception_kV_peak(gap, 1),
+                         breakdown = closedform::uniform_gap_breakdown_kV_peak(gap, 1);
+            COMPARE_WITHIN(streamer, breakdown, 0.08);
+            COMPARE_WITHIN(closedform::gap_inception_kV_peak(gap, 1), std::min(streamer, breakdown), 1e-12);
+        }
+        // By hand at 0.4 mm bar: 9.15 / 0.4 = 22.875 per mm bar; 2.165 + sqrt((22.875 + 0.2873) / 1.6053)
+        // = 5.963.
+        COMPARE_WITHIN(closedform::streamer_inception_kV_peak(0.4 / 1.01325, 1), 5.9635 * 0.4, 1e-4);
+        QVERIFY(std::isinf(closedform::streamer_inception_kV_peak(0.1, 1))); // outside its range
+        COMPARE_WITHIN(closedform::extinction_over_inception(0.6), 0.8, 1e-12);
+        COMPARE_WITHIN(closedform::extinction_over_inception(-1), 0.5, 1e-12);
+    }
+    void the_void_allowance_is_that_of_the_pre_stress() {
+        const auto p = prepared("quay-mast");
+        const auto solutions = solved(*p);
+        const auto strips = void_strips(p->built, p->design.duty, p->levels, p->limits, solutions);
+        QVERIFY(!strips.empty());
+        COMPARE_WITHIN(strips[0].prestress, 1.2, 1e-12);
+        auto once = p->levels;
+        for (auto& spec : once.specs) spec.prestress = 1;
+        const auto without = void_strips(p->built, p->design.duty, once, p->limits, solutions);
+        QVERIFY(without[0].allowed_mm[without[0].worst] > 1.2 * strips[0].allowed_mm[without[0].worst]);
+    }
+    // ---- stress along the control, told apart
+    void thicker_tubes_lower_the_grading() {
+        double last = 1e9;
+        for (const double wall : {1.3, 2.6, 5.2}) {
+            const auto p =
+                prepared("quay-mast", [&](Design& d) { d.numbers["tube_recovered_wall_mm"] = wall; });
+            REQUIRE_OK(p);
+            const double now = value_of(*p, solved(*p), "insulation_tangential");
+            QVERIFY2(now < 0.93 * last, std::to_string(now).c_str());
+            last = now;
+        }
+    }
+    void longer_cones_lower_the_grading_and_leave_the_live_end() {
+        double last = 1e9, live = -1;
+        for (const double cone : {40, 60, 80}) {
+            const auto p = prepared("breakwater", [&](Design& d) {
+                d.numbers["cone_length_mm"] = cone;
+                d.numbers["a_screen_edge_mm"] = 220;
+                d.numbers["body_end_mm"] = 250;
+                d.numbers["cone_span_mm"] = 218;
+            });
+            REQUIRE_OK(p);
+            const auto solutions = solved(*p);
+            const double now = value_of(*p, solutions, "insulation_tangential_a"),
+                         there = value_of(*p, solutions, "live_end_tangential_a");
+            QVERIFY2(now < 0.95 * last, std::to_string(now).c_str());
+            if (live > 0) COMPARE_WITHIN(there, live, 0.05);
+            last = now;
+            live = there;
+        }
+    }
+    void the_edge_zone_hangs_little_on_the_radius() {
+        const auto read = [&](double radius) {
+            const auto p = prepared("quay-mast", [&](Design& d) { d.numbers["edge_radius_mm"] = radius; });
+            const auto solutions = solved(*p, 0.02);
+            return std::array{value_of(*p, solutions, "screen_edge"),
+                              value_of(*p, solutions, "edge_zone_half"),
+                              value_of(*p, solutions, "edge_zone_one")};
+        };
+        const auto sharp = read(0.06), round = read(0.3);
+        QVERIFY(sharp[0] > 1.4 * round[0]);
+        COMPARE_WITHIN(sharp[1], round[1], 0.12);
+        COMPARE_WITHIN(sharp[2], round[2], 0.08);
+    }
+    void without_mastic_the_edge_zone_says_so() {
+        // The cure that was once offered first: it breaks the edge, and now its checks say so.
+        const auto with = prepared("quay-mast"),
+                   without = prepared("quay-mast", [](Design&d) { d.choices["relief_mastic"] = "absent"; });
+        REQUIRE_OK(without);
+        const auto a = solved(*with), b = solved(*without);
+        for (const char* id : {"screen_edge", "edge_zone_half", "edge_zone_one"})
+            QVERIFY2(value_of(*without, b, id) > 1.1 * value_of(*with, a, id), id);
+    }
+    // ---- each test its own physics
+    void hours_scale_by_an_inverse_power_anchored_at_the_ageing_test() {
+        Limit limit;
+        limit.value.value = 1.5;
+        limit.at_duration_s = 30 * 86400.0;
+        COMPARE_WITHIN(limit.value_for(30 * 86400.0), 1.5, 1e-12);
+        COMPARE_WITHIN(limit.value_for(6 * 3600.0), 1.5 * std::pow(120, 1.0 / 12), 1e-12);
+        COMPARE_WITHIN(limit.value_for(60 * 86400.0), 1.5 * std::pow(0.5, 1.0 / 7), 1e-12);
+        QCOMPARE(Limit{}.value_for(60), Limit{}.value.value);
+        // 30 d at 3 U0 governs 5 min at 4.5 U0 for every exponent below 22: what bears the first bears the
+        // other.
+        for (const double n : {7.0, 12.0, 21.0}) {
+            limit.exponent_shorter = n;
+            QVERIFY(limit.value_for(300) / 4.5 > limit.value_for(30 * 86400.0) / 3);
+        }
+        limit.exponent_shorter = 23;
+        QVERIFY(limit.value_for(300) / 4.5 < limit.value_for(30 * 86400.0) / 3);
+    }
+    void service_is_judged_at_the_highest_continuous_voltage_too() {
+        const auto p = prepared("quay-mast");
+        const auto schedule = schedule_of(*p);
+        const auto *u0 = schedule.find("service"), *highest = schedule.find("service_highest");
+        QVERIFY(u0 && highest);
+        COMPARE_WITHIN(highest->voltage_kV, 9.5, 1e-9);
+        COMPARE_WITHIN(find(highest->checks, "insulation_tangential")->value,
+                       find(u0->checks, "insulation_tangential")->value * 9.5 * std::sqrt(3.0) / 15, 1e-9);
+        QCOMPARE(find(highest->checks, "insulation_tangential")->limit,
+                 find(u0->checks, "insulation_tangential")->limit);
+    }
+    void the_tightest_check_is_the_reason_and_linear_designs_say_what_governs() {
+        const auto p = prepared("berth-1");
+        const auto schedule = schedule_of(*p);
+        double least = 1;
+        std::string title;
+        for (const auto& test : schedule.tests)
+            if (test.applies && test.status == schedule.status && test.margin < least)
+                least = test.margin, title = test.title;
+        QVERIFY2(schedule.first_reason.rfind(title + ". ", 0) == 0, schedule.first_reason.c_str());
+        QVERIFY(std::any_of(schedule.statements.begin(), schedule.statements.end(),
+                            [](const auto& s) { return s.find("governs") != std::string::npos; }));
+    }
+    void what_is_not_asked_in_a_test_says_why_and_nothing_is_dropped() {
+        const auto p = prepared("old-quay-transition");
+        const auto schedule = schedule_of(*p);
+        for (const char* id : {"ac_5min_kV", "bil_kV", "cyclic_kV"}) { // paper, once judged at U0 only
+            const auto* paper = find(schedule.find(id)->checks, "belted_peak_paper");
+            QVERIFY2(paper && paper->limit > 0 && !paper->set_aside, id);
+        }
+        // Every question at U0 is answered in every AC test, set aside, or said not to be asked.
+        const auto sheds = prepared("quay-mast");
+        const auto of_air = schedule_of(*sheds);
+        for (const char* test : {"ac_1min_dry_kV", "ac_6h_dry_kV"})
+            for (const auto& request : sheds->built.checks)
+                if (request.at_level == "u0" && !find(of_air.find(test)->checks, request.id))
+                    QVERIFY2(std::any_of(of_air.find(test)->notes.begin(), of_air.find(test)->notes.end(),
+                                         [](const auto& n) {
+                                             return n.find("not judged") != std::string::npos ||
+                                                    n.find("nothing flashes over") != std::string::npos;
+                                         }),
+                             request.id.c_str());
+    }
+    void earth_faults_go_by_the_level_of_the_cable() {
+        auto job = test::demo_job();
+        for (const auto& [level, seconds] :
+             {std::pair{"100%", 60.0}, std::pair{"133%", 3600.0}, std::pair{"173%", 0.0}}) {
+            for (auto& cable : job.cables) cable.insulation_level = level;
+            const auto p = prepare_design(job, "quay-mast", test::library());
+            REQUIRE_OK(p);
+            const auto* fault = schedule_of(*p, 0.05).find("earth_fault");
+            QVERIFY2(fault, level);
+            COMPARE_WITHIN(fault->voltage_kV, 15, 1e-9);
+            QCOMPARE(fault->duration_s, seconds);
+        }
+    }
+};
+
+QTEST_GUILESS_MAIN(TestJudgement)
+#include "test_judgement.moc"
