@@ -267,8 +267,11 @@ int run_check(const JobArguments& arguments) {
         const auto plan = make_plan(*prepared);
         if (!plan) return complain(plan.error());
         const auto plan_out = plan_json(*plan);
+        // The schedule holds all that is asked at U0 too: where it is as bad, its tightest check is the
+        // reason.
         const bool schedule_decides =
-            judged->schedule && severity(judged->schedule->status) > severity(verdict.status);
+            judged->schedule && severity(judged->schedule->status) >= severity(verdict.status);
+        const int set_aside = judged->schedule ? judged->schedule->set_aside : verdict.set_aside;
         const auto status = schedule_decides ? judged->schedule->status : verdict.status;
         const auto& reason = schedule_decides ? judged->schedule->first_reason : verdict.first_reason;
         if (status == Status::falls_short || status == Status::not_judged ||
@@ -278,6 +281,7 @@ int run_check(const JobArguments& arguments) {
                                   {"title", design.title},
                                   {"family", design.family},
                                   {"status", status_word(status)},
+                                  {"words", status_words(status, set_aside)},
                                   {"why", reason},
                                   {"duty",
                                    {{"standard", design.duty.standard},
@@ -296,7 +300,7 @@ int run_check(const JobArguments& arguments) {
                                   {"checks", verdict_json(verdict)}});
         if (judged->schedule) out["designs"].back()["schedule"] = schedule_json(*judged->schedule);
         if (arguments.json) continue;
-        fmt::print("{} ({}): {}\n", design.title, design.id, status_word(status));
+        fmt::print("{} ({}): {}\n", design.title, design.id, status_words(status, set_aside));
         for (const auto& statement : prepared->built.statements) fmt::print("  {}\n", statement);
         for (const auto& c : prepared->fit.checks)
             if (c.status != Status::holds)

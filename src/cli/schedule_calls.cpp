@@ -30,7 +30,8 @@ Result<void> replace_duty(Duty& duty, const std::string& words) {
 }
 
 void print_schedule(const Schedule& schedule) {
-    fmt::print("  schedule: {} ({:.1f} s)\n", status_word(schedule.status), schedule.seconds);
+    fmt::print("  schedule: {} ({:.1f} s)\n", status_words(schedule.status, schedule.set_aside),
+               schedule.seconds);
     for (const auto& t : schedule.tests) {
         fmt::print("    {:<14} {}: {:.4g} {} ({}){}\n", status_text(t), t.title, t.voltage_kV, t.unit,
                    t.voltage_origin, t.applies ? "" : ". " + t.why);
@@ -46,6 +47,7 @@ void print_schedule(const Schedule& schedule) {
         for (const auto& note : t.notes) fmt::print("      note: {}\n", note);
     }
     for (const auto& statement : schedule.statements) fmt::print("  {}\n", statement);
+    for (const auto& a : schedule.assumptions) fmt::print("  assumed: {}\n", a.words);
 }
 
 int run_standards(const StandardsArguments& arguments, const Library& library) {
@@ -156,7 +158,8 @@ int run_why(const WhyArguments& arguments, const Library& library) {
                format_figures(found->value, 3), found->tried - found->refused, found->refused);
     for (const auto& e : found->effects)
         fmt::print("  {:+6.1f} % of the limit  {} {}{}{}\n", 100 * e.gain, e.label, e.change,
-                   e.refined ? "" : " (coarse)", e.breaks.empty() ? "" : "; breaks: " + e.breaks);
+                   e.refined ? "" : " (coarse)",
+                   e.breaks.empty() ? "" : fmt::format("; breaks: {}", fmt::join(e.breaks, ", ")));
     return exit_holds;
 }
 

@@ -108,6 +108,12 @@ void add_schedule(Document& out, const Schedule& schedule) {
                                             status_word(c.status), sentence(c.why), sentence(c.cure))),
                               c.status == Status::falls_short ? "short" : "");
     for (const auto& statement : schedule.statements) out.paragraph(q(statement), "faint");
+    if (schedule.assumptions.empty()) return;
+    out.keep_together();
+    out.heading(3, "Assumed, and it moves the answer");
+    std::vector<QString> assumed;
+    for (const auto& a : schedule.assumptions) assumed.push_back(q(a.words));
+    out.list(assumed);
 }
 
 QImage traces(const ReportedDesign& d) {
@@ -172,7 +178,7 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
     out.page_break();
     out.heading(2, q(p.design.title));
     out.paragraph(
-        QString("%1. Verdict: %2.").arg(q(find_family(p.design.family)->title), q(status_word(d.overall()))),
+        QString("%1. Verdict: %2.").arg(q(find_family(p.design.family)->title), q(d.overall_words())),
         d.overall() == Status::falls_short ? "short" : "");
     if (!p.design.note.empty()) out.paragraph(q(p.design.note));
     for (const auto& statement : p.built.statements) out.paragraph(q(statement));
@@ -207,6 +213,10 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
 
 } // namespace
 
+std::string ReportedDesign::overall_words() const {
+    return status_words(overall(), schedule ? schedule->set_aside : verdict->set_aside);
+}
+
 Status ReportedDesign::overall() const {
     Status worst = verdict->status;
     if (schedule && severity(schedule->status) > severity(worst)) worst = schedule->status;
@@ -235,7 +245,7 @@ Document report_document(const Job& job, const std::vector<ReportedDesign>& desi
         rows.push_back(
             {q(d.prepared->design.title), q(find_family(d.prepared->design.family)->title),
              QString("%1, %2 kV").arg(q(d.prepared->standard_title)).arg(d.prepared->design.duty.class_kV),
-             q(status_word(d.overall())),
+             q(d.overall_words()),
              q(d.schedule && !d.schedule->first_reason.empty() ? d.schedule->first_reason
                                                                : d.verdict->first_reason)});
     out.table({"design", "family", "duty", "verdict", "why"}, rows);

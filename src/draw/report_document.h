@@ -15,6 +15,7 @@ struct ReportedDesign {
     const Schedule* schedule = nullptr; ///< may be missing
     const CutPlan* plan = nullptr;
     Status overall() const;
+    std::string overall_words() const; ///< with how many checks are not judged
 };
 
 /// `date` as it is to be printed; the only thing in it that is not the job's.

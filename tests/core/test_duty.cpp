@@ -55,13 +55,14 @@ class TestDuty : public QObject {
     void multiples_of_u0_hold_in_the_second_school() {
         // IEC 60502-4 (from memory): 4.5 U0 5 min, 4 U0 wet and DC, 1.73 U0 discharge, 2.5 U0 heating cycles.
         const std::map<double, std::pair<double, double>> u0_and_impulse{
-            {10, {6, 75}}, {15, {8.7, 95}}, {20, {12, 125}}, {30, {18, 170}}};
+            {6, {3.6, 60}}, {10, {6, 75}}, {15, {8.7, 95}}, {20, {12, 125}}, {30, {18, 170}}};
         QCOMPARE(pack("iec60502-4").classes.size(), u0_and_impulse.size());
         for (const auto& row : pack("iec60502-4").classes) {
             const auto [u0, impulse] = u0_and_impulse.at(row.class_kV);
             QCOMPARE(row.u0(), u0);
             QCOMPARE(row.levels.at("impulse_kV").value, impulse);
             COMPARE_WITHIN(row.levels.at("ac_5min_kV").value, 4.5 * u0, 0.015);
+            COMPARE_WITHIN(row.levels.at("ac_15min_closing_kV").value, 2.5 * u0, 0.015);
             COMPARE_WITHIN(row.levels.at("ac_1min_wet_kV").value, 4 * u0, 0.015);
             COMPARE_WITHIN(row.levels.at("dc_15min_kV").value, 4 * u0, 0.015);
             COMPARE_WITHIN(row.levels.at("pd_extinction_kV").value, 1.73 * u0, 0.015);

@@ -93,7 +93,12 @@ class TestFamilies : public QObject {
         QFETCH(QString, family);
         const std::vector<double> classes =
             quick() ? std::vector<double>{15} : std::vector<double>{5, 15, 25};
+        const auto& packs = test::library().standards;
+        const auto& usual = *std::find_if(packs.begin(), packs.end(), [&](const auto& pack) {
+            return pack.id == find_family(family.toStdString())->usual_standard;
+        });
         for (const double kV : classes) {
+            if (!usual.find(kV)) continue; // IEEE 386 begins at 15 kV
             auto job = job_of(family.toStdString(), kV);
             const auto p = prepare_design(job, job.designs[0].id, test::library());
             REQUIRE_OK(p);
@@ -146,11 +151,11 @@ class TestFamilies : public QObject {
         auto row = [](const char* family, const char* key, double value, const char* item) {
             QTest::newRow(qPrintable(QString("%1: %2").arg(family, key))) << family << key << value << item;
         };
-        row("cold_shrink_termination_graded", "layer_upper_end_mm", 240, "Graded layer");
+        row("cold_shrink_termination_graded", "layer_upper_end_mm", 300, "Graded layer");
         row("cold_shrink_termination_graded", "body_lower_end_mm", 100, "Body");
         row("cold_shrink_termination_cone", "cone_overlap_mm", 300, "Cone");
-        row("cold_shrink_termination_cone", "cone_length_mm", 250, "Cone");
-        row("cold_shrink_termination_cone", "sheds", 9, "Sheds");
+        row("cold_shrink_termination_cone", "cone_start_mm", 120, "Cone");
+        row("cold_shrink_termination_cone", "sheds", 14, "Sheds");
         row("separable_connector", "insulation_end_mm", 20, "Insulation end");
         row("separable_connector", "contact_diameter_mm", 8, "Connector diameter");
         row("separable_connector", "electrode_reach_mm", 40, "Inner electrode");
@@ -521,17 +526,17 @@ class TestFamilies : public QObject {
                             [](const auto& m) { return m.label == "core tube end"; }));
     }
     void sheds_come_by_class_and_site() {
-        // Common practice, no source: at 33 to 36 kV 1 indoors, 4 outdoors.
-        for (const auto& [kV, outdoor, sheds] :
-             {std::tuple{34.5, true, 4}, std::tuple{34.5, false, 1}, std::tuple{15.0, false, 0}}) {
+        // Common practice, no source: at 33 to 36 kV 1 indoors, 4 or more outdoors.
+        for (const auto& [kV, outdoor, sheds, most] :
+             {std::tuple{34.5, true, 4, 9}, std::tuple{34.5, false, 1, 1}, std::tuple{15.0, false, 0, 0}}) {
             auto job = job_of("heat_shrink_termination", kV);
             job.cables[0].insulation_thickness_mm = 9;
             job.designs[0].duty.outdoor = outdoor;
             const auto p = prepare_design(job, job.designs[0].id, test::library());
             REQUIRE_OK(p);
-            QCOMPARE(std::count_if(p->built.section.regions.begin(), p->built.section.regions.end(),
-                                   [](const auto& r) { return r.name.rfind("shed ", 0) == 0; }),
-                     sheds);
+            const auto count = std::count_if(p->built.section.regions.begin(), p->built.section.regions.end(),
+                                             [](const auto& r) { return r.name.rfind("shed ", 0) == 0; });
+            QVERIFY2(count >= sheds && count <= most, std::to_string(count).c_str());
         }
         auto creepage = [](double sheds) {
             return measure_leakage(
@@ -575,7 +580,7 @@ class TestFamilies : public QObject {
             used.insert(design.family);
             const auto j = judged(*p);
             for (const auto& c : j.verdict.checks) {
-                QVERIFY2(c.status != Status::not_judged, (design.id + ": " + c.title).c_str());
+                QVERIFY2(c.set_aside || c.status != Status::not_judged, (design.id + ": " + c.title).c_str());
                 if (c.status == Status::falls_short)
                     QVERIFY(!c.cure.empty() && c.why.find(": ") != std::string::npos);
             }

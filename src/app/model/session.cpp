@@ -169,7 +169,7 @@ void Session::run_schedule() {
     schedule_runs_ = true;
     schedule_progress_ = {};
     emit schedule_changed();
-    scheduler_.start([this, run, solved](const CancelFlag& cancel) {
+    scheduler_.start([this, run, solved, job = document.job(), library = library_](const CancelFlag& cancel) {
         ScheduleOptions options;
         options.cancel = &cancel;
         options.cache = &cache_;
@@ -181,6 +181,9 @@ void Session::run_schedule() {
             });
         };
         auto result = run_schedule_of(*solved, options);
+        if (result && result->complete)
+            if (auto assumed = find_assumptions(job, solved->prepared->design.id, library, &cancel))
+                result->assumptions = std::move(*assumed);
         QMetaObject::invokeMethod(this, [this, run, result, solved] {
             if (run != schedule_run_) return;
             schedule_runs_ = false;
@@ -211,13 +214,19 @@ Status Session::overall() const {
     return severity(schedule_->status) > severity(checks) ? schedule_->status : checks;
 }
 
+int Session::set_aside() const {
+    if (schedule_is_current()) return schedule_->set_aside;
+    return is_current() && !solved_->coarse ? solved_->verdict.set_aside : 0;
+}
+
 QString Session::overall_words() const {
     const auto status = overall();
     if (status == Status::not_judged && schedule_runs_) return "judging";
     const bool unconfirmed =
         schedule_is_current() && std::any_of(schedule_->tests.begin(), schedule_->tests.end(),
                                              [](const auto& t) { return t.applies && !t.verified; });
-    return QString(status_word(status)) + (unconfirmed && status != Status::not_judged ? " †" : "");
+    return QString::fromStdString(status_words(status, set_aside())) +
+           (unconfirmed && status != Status::not_judged ? " †" : "");
 }
 
 void Session::find_sensitivity(const std::string& check_id) {
@@ -231,12 +240,14 @@ void Session::find_sensitivity(const std::string& check_id) {
     request.job = document.job();
     request.design_id = prepared_->design.id;
     request.check_id = check_id;
+    if (schedule_is_current()) request.tightest = tightest_limits(*schedule_);
     why_.start([this, run, request, library = library_](const CancelFlag& cancel) {
         auto result = ng::find_sensitivity(
             request, library,
-            [this, run](int done, int all) {
-                QMetaObject::invokeMethod(this, [this, run, done, all] {
+            [this, run](const Sensitivity& so_far, int done, int all) {
+                QMetaObject::invokeMethod(this, [this, run, so_far, done, all] {
                     if (run != why_run_) return;
+                    sensitivity_ = std::make_shared<const Sensitivity>(so_far);
                     sensitivity_state_ = QString("solving the alternatives: %1 of %2").arg(done).arg(all);
                     emit sensitivity_changed();
                 });
@@ -249,6 +260,25 @@ void Session::find_sensitivity(const std::string& check_id) {
             emit sensitivity_changed();
         });
     });
+}
+
+void Session::stop_sensitivity() {
+    why_.cancel();
+    ++why_run_;
+    sensitivity_state_.clear();
+    emit sensitivity_changed();
+}
+
+void Session::apply(const Effect& effect) {
+    const auto* family = prepared_ ? find_family(prepared_->design.family) : nullptr;
+    if (!family) return;
+    const auto what = QString::fromStdString(effect.label);
+    if (!effect.choice.empty())
+        document.edit("Set " + what, {}, [&, id = document.job().open_design](Job& job) {
+            job.find_design(id)->choices[effect.key] = effect.choice;
+        });
+    else
+        set_number(effect.key, number_of(*family, prepared_->context(), effect.key) + effect.step, what);
 }
 
 void Session::set_unit(LengthUnit unit) {

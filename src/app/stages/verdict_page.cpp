@@ -218,7 +218,14 @@ QLabel* VerdictPage::make_detail() {
 }
 
 void VerdictPage::follow_link(const QString& link) {
-    session_.find_sensitivity(link.section(':', 1).toStdString());
+    const auto what = link.section(':', 1);
+    const auto found = session_.sensitivity();
+    if (link.startsWith("why:"))
+        session_.find_sensitivity(what.toStdString());
+    else if (link.startsWith("stop:"))
+        session_.stop_sensitivity();
+    else if (const auto k = what.toULong(); found && k < found->effects.size())
+        session_.apply(Effect(found->effects[k])); // a copy: the edit drops what was found
 }
 
 QString VerdictPage::why_text(const Check& check) const {
@@ -226,27 +233,33 @@ QString VerdictPage::why_text(const Check& check) const {
     if (session_.sensitivity_check() != check.id)
         return QString("<p><a href=\"why:%1\">What it hangs on, by solving</a></p>")
             .arg(QString::fromStdString(check.id));
+    const auto& state = session_.sensitivity_state();
+    const QString running = state.isEmpty() ? QString() : "<p>" + state + " <a href=\"stop:\">Stop</a></p>";
     if (const auto found = session_.sensitivity()) {
         QString text = "<p><b>What it hangs on</b>";
         auto line = [](const Effect& e) {
+            QStringList broken;
+            for (const auto& title : e.breaks) broken << QString::fromStdString(title);
             return QString("<br>%1 % of the limit: %2, %3%4%5")
                 .arg(-100 * e.gain, 0, 'f', 1)
                 .arg(QString::fromStdString(e.label), QString::fromStdString(e.change),
                      e.refined ? "" : " (coarse)",
-                     e.breaks.empty() ? QString()
-                                      : "; then falls short: " + QString::fromStdString(e.breaks));
+                     broken.isEmpty() ? QString() : "; then falls short: " + broken.join(", "));
         };
         if (found->nearest) text += "<br><i>nearest dimension</i>" + line(*found->nearest);
-        text += "<br><i>cures, the most first</i>";
+        text += "<br><i>cures, by solving: those that break nothing first</i>";
         int shown = 0;
-        for (const auto& e : found->effects)
-            if (e.gain > 0 && shown++ < 6) text += line(e);
-        if (shown == 0) text += "<br>nothing that was tried lowers it";
-        return text + QString("</p><p>%1 changes were built and solved, %2 were not possible.</p>")
-                          .arg(found->tried - found->refused)
-                          .arg(found->refused);
+        for (std::size_t k = 0; k < found->effects.size(); ++k)
+            if (found->effects[k].gain > 0 && shown++ < 6)
+                text += line(found->effects[k]) + QString(" <a href=\"apply:%1\">Apply</a>").arg(k);
+        if (shown == 0 && state.isEmpty()) text += "<br>nothing that was tried lowers it";
+        return text +
+               QString("</p><p>%1 changes were built and solved, %2 were not possible.</p>")
+                   .arg(found->tried - found->refused)
+                   .arg(found->refused) +
+               running;
     }
-    return "<p>" + session_.sensitivity_state() + "</p>";
+    return running;
 }
 
 QString VerdictPage::detail_text(const Check& c) const {
@@ -270,7 +283,7 @@ QString VerdictPage::detail_text(const Check& c) const {
                 .arg(s(format_figures(c.limit, 3)))
                 .arg(s(c.unit), s(c.limit_origin), s(c.protects_against));
     if (c.status == Status::falls_short || c.status == Status::marginal)
-        text += QString("<p><b>Cure</b> %1.</p>").arg(s(c.cure));
+        text += QString("<p><b>Usual remedy</b>, not computed: %1.</p>").arg(s(c.cure));
     return text + why_text(c);
 }
 
@@ -303,7 +316,10 @@ void VerdictPage::refresh_checks() {
         details_.append(detail);
     }
     const Status overall = session_.overall();
-    QString word = overall == Status::holds         ? "Holds, for every check made here."
+    const int set_aside = session_.set_aside();
+    QString word = overall == Status::holds && set_aside > 0
+                       ? QString("Holds for the checks made; %1 not judged.").arg(set_aside)
+                   : overall == Status::holds       ? "Holds, for every check made here."
                    : overall == Status::marginal    ? "Marginal."
                    : overall == Status::falls_short ? "Falls short."
                    : session_.schedule_runs()       ? "Being judged."
@@ -312,7 +328,7 @@ void VerdictPage::refresh_checks() {
     if (session_.overall_words().endsWith("†")) word += " †";
     overall_->setText(word);
     const bool schedule_decides = session_.schedule_is_current() && solved &&
-                                  severity(session_.schedule()->status) > severity(solved->verdict.status);
+                                  severity(session_.schedule()->status) >= severity(solved->verdict.status);
     reason_->setText(
         schedule_decides ? QString::fromStdString(session_.schedule()->first_reason)
         : solved && solved->verdict.status != Status::not_judged
@@ -399,6 +415,10 @@ void VerdictPage::refresh_schedule() {
     if (schedule)
         for (const auto& s : schedule->statements)
             notes += (notes.isEmpty() ? "" : "\n") + QString::fromStdString(s);
+    if (schedule && !schedule->assumptions.empty()) {
+        notes += "\n\nAssumed, and it moves the answer:";
+        for (const auto& a : schedule->assumptions) notes += "\n• " + QString::fromStdString(a.words);
+    }
     schedule_notes_->setText(notes);
     fill_open_test();
     if (!runs) refresh_checks(); // the overall word

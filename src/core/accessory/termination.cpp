@@ -8,6 +8,7 @@ namespace {
 
 constexpr double cable_shown_behind_accessory_mm = 45;
 constexpr double air_beyond_cable_end_mm = 60;
+constexpr double chord_rad = 0.1;                   // of rounded ends, where their reach is asked for
 constexpr double shed_root_mm = 7, shed_tip_mm = 3; // thickness
 constexpr double core_tube_wall_mm = 2.2; // recovered, on each core of a three-core cable (invented)
 
@@ -153,9 +154,10 @@ Result<void> Termination::surround(const std::vector<Point>& surface, const Plac
     for (const auto& electrode : lay.out.section.electrodes) {
         const auto place = place_of(electrode.name);
         if (!place || is_cable_layer(place->kind)) continue;
-        double low = electrode.outline.start.z, high = low;
-        for (const auto& step : electrode.outline.steps)
-            low = std::min(low, step.to.z), high = std::max(high, step.to.z);
+        const auto points = polygon_of(electrode.outline, chord_rad);
+        const auto [least, most] =
+            std::minmax_element(points.begin(), points.end(), [](Point a, Point b) { return a.z < b.z; });
+        const double low = least->z, high = most->z;
         if (electrode.voltage_kV == 0 && high > ends.earthed_z_mm)
             ends.earthed = *place, ends.earthed_z_mm = high;
         if (electrode.voltage_kV != 0 && low < ends.live_z_mm) ends.live = *place, ends.live_z_mm = low;

@@ -14,6 +14,9 @@ Result<Judgement> judge_design(const Job& job, const std::string& design, const 
         auto schedule = run_schedule(out.prepared, out.solutions, options);
         if (!schedule) return tl::unexpected(schedule.error());
         out.schedule = std::move(*schedule);
+        auto assumptions = find_assumptions(job, design, library, cancel);
+        if (!assumptions) return tl::unexpected(assumptions.error());
+        out.schedule->assumptions = std::move(*assumptions);
     }
     return out;
 }

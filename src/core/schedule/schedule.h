@@ -3,6 +3,7 @@
 // it does not replace the type test.
 #pragma once
 #include "design/prepared.h"
+#include "schedule/assumptions.h"
 #include <deque>
 #include <mutex>
 
@@ -47,6 +48,7 @@ struct Schedule {
     bool complete = false; ///< false: cancelled on the way
     double seconds = 0;
     std::vector<std::string> statements; ///< such as levels that nobody has confirmed
+    std::vector<Assumption> assumptions; ///< that move the answer (find_assumptions)
 
     const TestResult* find(const std::string& id) const;
 };

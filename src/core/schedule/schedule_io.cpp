@@ -30,7 +30,17 @@ nlohmann::ordered_json schedule_json(const Schedule& schedule) {
                          {"bodies", bodies},
                          {"notes", t.notes}});
     }
+    auto assumptions = nlohmann::ordered_json::array();
+    for (const auto& a : schedule.assumptions)
+        assumptions.push_back({{"key", a.key},
+                               {"label", a.label},
+                               {"assumed", a.assumed},
+                               {"other", a.other},
+                               {"check", a.check},
+                               {"moves", a.moves},
+                               {"words", a.words}});
     return {{"status", status_word(schedule.status)},
+            {"assumptions", assumptions},
             {"words", status_words(schedule.status, schedule.set_aside)},
             {"set_aside", schedule.set_aside},
             {"why", schedule.first_reason},

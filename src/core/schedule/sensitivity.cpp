@@ -2,19 +2,40 @@
 #include "study/evaluate.h"
 #include "units/quantity.h"
 #include <algorithm>
+#include <atomic>
 #include <cmath>
 #include <fmt/format.h>
+#include <mutex>
+#include <thread>
 
 namespace ng {
 namespace {
 
 constexpr double least_effect = 1e-3; // relative change of the value that is worth a line
 constexpr double share_step = 0.10;   // of numbers that are no lengths, and the most of short lengths
+constexpr double most_changed = 0.40; // of a number, for a cure
+constexpr double wanted_share = 0.88; // of the limit: a cure leaves more than what is marginal
 
 } // namespace
 
+std::map<std::string, double> tightest_limits(const Schedule& schedule) {
+    std::map<std::string, double> out;
+    const auto* service = schedule.find("service");
+    if (!service) return out;
+    for (const auto& at_u0 : service->checks)
+        for (const auto& test : schedule.tests)
+            for (const auto& check : test.checks)
+                if (check.id == at_u0.id && check.limit > 0 && check.value > 0 && !check.at_least) {
+                    const double allowed = check.limit * at_u0.value / check.value;
+                    const auto [it, fresh] = out.try_emplace(check.id, allowed);
+                    if (!fresh) it->second = std::min(it->second, allowed);
+                }
+    return out;
+}
+
 Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Library& library,
-                                     const std::function<void(int, int)>& tell, const CancelFlag* cancel) {
+                                     const std::function<void(const Sensitivity&, int, int)>& tell,
+                                     const CancelFlag* cancel) {
     auto stopped = [&] { return cancel && cancel->load(std::memory_order_relaxed); };
     const auto solve = [&](const Variant& variant, Use use, const CancelFlag* stop) {
         return outcome_of(request.job, request.design_id, variant, library, {use, request.goal, stop});
@@ -73,8 +94,10 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
     out.value = base->value;
     const int all = static_cast<int>(trials.size()) + request.most_refined + 1;
     int done = 0;
-    auto step_done = [&] {
-        if (tell) tell(++done, all);
+    const auto limit_of = [&](const Outcome::Reading& reading) {
+        const auto it = request.tightest.find(check_id_of(reading.check));
+        return it == request.tightest.end() ? double(reading.limit)
+                                            : std::min<double>(reading.limit, it->second);
     };
     auto measure = [&](Effect& effect, const Outcome& outcome, const Outcome& beside,
                        const Outcome::Reading& from) {
@@ -86,42 +109,89 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
         effect.breaks.clear();
         for (const auto& other : outcome.readings) {
             const auto& id = check_id_of(other.check);
+            if (id == request.check_id || !(other.limit > 0) || other.value <= limit_of(other)) continue;
+            // A check that only the change brings, such as that of air where mastic was, counts too.
             const auto* before = beside.find(id);
-            if (id != request.check_id && other.value > other.limit && other.limit > 0 && before &&
-                before->value <= before->limit)
-                effect.breaks = checks.at(id)->title;
+            if (before && before->value > limit_of(*before)) continue;
+            const auto known = checks.find(id);
+            effect.breaks.push_back(known == checks.end() ? id : known->second->title);
         }
         return true;
     };
+    const auto better = [](const Trial& a, const Trial& b) {
+        return std::pair(a.effect.cures(), a.effect.gain) > std::pair(b.effect.cures(), b.effect.gain);
+    };
     std::vector<Trial> useful;
-    for (auto& trial : trials) {
-        if (stopped()) return out;
-        const auto outcome = solve(trial.variant, Use::compared, nullptr);
-        step_done();
-        ++out.tried;
-        if (!outcome) { // the change is not possible: no effect
-            ++out.refused;
-            continue;
+    std::mutex one_at_a_time;
+    const auto step_done = [&] { // with the lock held
+        ++done;
+        if (!tell) return;
+        Sensitivity so_far = out;
+        auto sorted = useful;
+        std::stable_sort(sorted.begin(), sorted.end(), better);
+        for (const auto& trial : sorted) so_far.effects.push_back(trial.effect);
+        tell(so_far, done, all);
+    };
+    std::atomic<std::size_t> next = 0;
+    const auto work = [&] {
+        for (std::size_t k = next++; k < trials.size() && !stopped(); k = next++) {
+            auto& trial = trials[k];
+            const auto outcome = solve(trial.variant, Use::compared, nullptr);
+            const std::lock_guard lock(one_at_a_time);
+            ++out.tried;
+            if (!outcome) // the change is not possible: no effect
+                ++out.refused;
+            else if (measure(trial.effect, *outcome, coarse_base, *base) &&
+                     std::abs(trial.effect.gain) >= least_effect * base->share())
+                useful.push_back(trial);
+            step_done();
         }
-        if (!measure(trial.effect, *outcome, coarse_base, *base)) continue;
-        if (std::abs(trial.effect.gain) < least_effect * base->share()) continue;
-        useful.push_back(std::move(trial));
+    };
+    {
+        std::vector<std::jthread> others;
+        for (int k = 1; k < request.threads; ++k) others.emplace_back(work);
+        work();
     }
-    std::sort(useful.begin(), useful.end(),
-              [](const auto& a, const auto& b) { return a.effect.gain > b.effect.gain; });
+    if (stopped()) return out;
+    std::stable_sort(useful.begin(), useful.end(), better);
 
     const auto fine_base = solve({}, Use::judged, cancel);
     step_done();
     if (!fine_base) return tl::unexpected(fine_base.error());
     const auto* fine = fine_base->find(request.check_id);
     auto refine = [&](Trial& trial) {
-        if (!fine || stopped()) return;
+        if (!fine || stopped()) return false;
         const auto outcome = solve(trial.variant, Use::judged, cancel);
-        if (outcome && !stopped() && measure(trial.effect, *outcome, *fine_base, *fine))
-            trial.effect.refined = true;
+        if (!outcome || stopped() || !measure(trial.effect, *outcome, *fine_base, *fine)) return false;
+        return trial.effect.refined = true;
+    };
+    // The change of a number that the check needs, by what a little of it gained.
+    const auto enlarged = [&](const Trial& trial) {
+        auto out_of = trial;
+        auto& e = out_of.effect;
+        const auto* spec = family->parameter(e.key);
+        if (!fine || !spec || e.step == 0 || !(e.gain > 0) || fine->share() < 1 - marginal_share)
+            return out_of;
+        const double now = number_of(*family, context, e.key), most = most_changed * std::abs(now),
+                     wanted = e.step * (fine->share() - wanted_share) / e.gain;
+        double step = std::clamp(wanted, -most, most);
+        if (spec->kind == ParameterKind::length)
+            step = std::copysign(std::ceil(2 * std::abs(step)) / 2, step);
+        step = std::clamp(now + step, spec->lowest, spec->highest) - now;
+        if (std::abs(step) <= std::abs(e.step)) return out_of;
+        e.step = step;
+        e.change = spec->kind == ParameterKind::length ? fmt::format("{:+.3g} mm", step)
+                                                       : fmt::format("{:+.0f} %", 100 * step / now);
+        out_of.variant = {{{e.key, now + step}}, {}};
+        return out_of;
     };
     for (std::size_t i = 0; i < useful.size() && i < static_cast<std::size_t>(request.most_refined); ++i) {
-        refine(useful[i]);
+        auto larger = enlarged(useful[i]);
+        const bool enough = larger.effect.step != useful[i].effect.step && refine(larger);
+        if (enough)
+            useful[i] = std::move(larger);
+        else
+            refine(useful[i]);
         step_done();
     }
     if (fine && !stopped()) out.value = fine->value;
@@ -137,8 +207,7 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
                 if (!trial.effect.refined) refine(trial);
                 out.nearest = trial.effect;
             }
-    std::stable_sort(useful.begin(), useful.end(),
-                     [](const auto& a, const auto& b) { return a.effect.gain > b.effect.gain; });
+    std::stable_sort(useful.begin(), useful.end(), better);
     for (auto& trial : useful) out.effects.push_back(std::move(trial.effect));
     out.complete = !stopped();
     return out;

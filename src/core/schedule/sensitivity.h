@@ -13,14 +13,17 @@ struct Effect {
     std::string choice;          ///< of choices: the alternative
     double value = 0, limit = 0; ///< of the check, with the change
     double gain = 0;             ///< share of the limit that it wins; above 0 is better
-    bool refined = false;    ///< judged on a refined solution; else on a coarse one beside the coarse base
-    std::string breaks = {}; ///< another check that the change makes fall short; empty: none
+    bool refined = false; ///< judged on a refined solution; else on a coarse one beside the coarse base
+    std::vector<std::string> breaks = {}; ///< titles of all other checks that the change makes fall short
+    bool cures() const { return gain > 0 && breaks.empty(); }
 };
 
 struct Sensitivity {
     std::string check_id;
-    double value = 0;            ///< of the check as designed
-    std::vector<Effect> effects; ///< the greatest gain first; all that change the value by at least 0.1 %
+    double value = 0; ///< of the check as designed
+    /// All that change the value by at least 0.1 %: those that gain and break nothing first, the greatest
+    /// gain first.
+    std::vector<Effect> effects;
     std::optional<Effect>
         nearest; ///< of the dimension whose handle lies nearest to the check's place, per 1 mm
     int tried = 0, refused = 0;
@@ -33,11 +36,20 @@ struct SensitivityRequest {
     std::string check_id;
     int most_refined = 4; ///< how many of the best are solved again to the goal
     double goal = 0.01;
+    std::map<std::string, double> tightest = {}; ///< of `tightest_limits`; empty: only limits at U0 count
+    int threads = 2;
 };
 
-/// `tell(done, all)` after every solve. Refuses an unknown check.
-Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Library& library,
-                                     const std::function<void(int done, int all)>& tell = {},
-                                     const CancelFlag* cancel = nullptr);
+/// What each check may be at U0, by id, so that the schedule's tests bear it too: the least of their limits
+/// over how much more each test asks. For designs that scale; of others about.
+std::map<std::string, double> tightest_limits(const Schedule& schedule);
+
+/// `tell(so_far, done, all)` after every solve, one at a time but from any thread: what is known already,
+/// best first. Numbers are changed by a little first; the best of them then by as much as the check needs,
+/// within 40 %. Refuses an unknown check.
+Result<Sensitivity>
+find_sensitivity(const SensitivityRequest& request, const Library& library,
+                 const std::function<void(const Sensitivity& so_far, int done, int all)>& tell = {},
+                 const CancelFlag* cancel = nullptr);
 
 } // namespace ng
