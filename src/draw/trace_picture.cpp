@@ -18,10 +18,64 @@ std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
         // The two sides of a joint share line and name: they never lie at the same place.
         auto name = QString::fromStdString(name_of(check.places.front().on(Side::none)));
         const auto label = QString("%1 %2").arg(tangential ? "E_t" : "|E|", name);
+        const auto path = name_of(check.places.front());
+        if (std::any_of(out.begin(), out.end(),
+                        [&](const auto& t) { return t.path == path && t.tangential == tangential; }))
+            continue; // several checks read one trace
         const auto same =
             std::find_if(out.begin(), out.end(), [&](const auto& t) { return t.label == label; });
-        out.push_back({name_of(check.places.front()), tangential, label, check.limit_id,
-                       same == out.end() ? styles[names++ % std::size(styles)] : same->style});
+        out.push_back(
+            {path, tangential, label, same == out.end() ? styles[names++ % std::size(styles)] : same->style});
+    }
+    return out;
+}
+
+std::vector<LimitLine> limit_lines(const PreparedDesign& prepared, const Solution& solution) {
+    constexpr double least_drawn_mm = 3; // of a limit at one place
+    const auto styles = trace_styles(prepared.built);
+    std::vector<LimitLine> out;
+    QStringList labelled;
+    for (const auto& check : prepared.built.checks) {
+        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak ||
+            check.places.size() != 1)
+            continue;
+        const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
+        const auto* limit = prepared.limits.find(check.limit_id);
+        const auto* path = solution.path(name_of(check.places.front()));
+        if (!limit || !path || path->samples.empty()) continue;
+        const auto style = std::find_if(styles.begin(), styles.end(), [&](const auto& t) {
+            return t.path == path->name && t.tangential == tangential;
+        });
+        LimitLine line;
+        line.limit = limit->value.value;
+        line.mean = check.mean_over_mm > 0;
+        if (style != styles.end()) line.style = style->style;
+        double low = 1e9, high = -1e9;
+        for (const auto& s : path->samples)
+            if (s.s_mm >= check.from_s_mm - 1e-9 && s.s_mm <= check.to_s_mm + 1e-9)
+                low = std::min(low, s.at.z), high = std::max(high, s.at.z);
+        if (low > high) { // between two samples
+            const auto next = std::find_if(path->samples.begin(), path->samples.end(),
+                                           [&](const auto& s) { return s.s_mm >= check.from_s_mm; });
+            if (next == path->samples.end()) continue;
+            low = high = next->at.z;
+        }
+        const double widen = std::max(0.0, least_drawn_mm - (high - low)) / 2;
+        line.z0_mm = low - widen;
+        line.z1_mm = high + widen;
+        // Titles of zones begin with the zone's name; other paths go by their own.
+        const auto title = QString::fromStdString(check.title);
+        const auto zone = title.section(',', 0, 0).toLower();
+        auto label = QString("%1 %2")
+                         .arg(line.limit)
+                         .arg(title.contains(',')
+                                  ? zone + (line.mean ? ", mean" : "")
+                                  : QString::fromStdString(name_of(check.places.front().on(Side::none))));
+        if (!labelled.contains(label)) {
+            labelled << label;
+            line.label = label;
+        }
+        out.push_back(std::move(line));
     }
     return out;
 }
@@ -36,9 +90,9 @@ void paint_traces(QPainter& painter, const QRectF& place, const PreparedDesign& 
             for (const auto& s : path->samples)
                 if (!s.near_singular)
                     highest = std::max(highest, style.tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm);
-        if (const auto* limit = prepared.limits.find(style.limit_id))
-            highest = std::max(highest, limit->value.value);
     }
+    const auto limits = limit_lines(prepared, solution);
+    for (const auto& line : limits) highest = std::max(highest, line.limit);
     highest *= 1.15;
     const double z0 = prepared.built.view_z0_mm, z1 = prepared.built.view_z1_mm;
     const auto x = [&](double z) { return plot.left() + (z - z0) / (z1 - z0) * plot.width(); };
@@ -72,12 +126,15 @@ void paint_traces(QPainter& painter, const QRectF& place, const PreparedDesign& 
         QString("z from %1, mm; kV/mm rms at U0").arg(QString::fromStdString(name_of(prepared.built.zero))));
     painter.setClipRect(plot);
     QStringList keyed;
+    for (const auto& line : limits) {
+        painter.setPen(QPen(theme.brick, 1, line.style));
+        painter.drawLine(QPointF(x(line.z0_mm), y(line.limit)), QPointF(x(line.z1_mm), y(line.limit)));
+        if (line.label.isEmpty()) continue;
+        painter.setFont(ui_font(7));
+        painter.drawText(QRectF(x(line.z1_mm) + 3, y(line.limit) - 7, 200, 14), Qt::AlignVCenter, line.label);
+        painter.setFont(ui_font(8));
+    }
     for (const auto& style : styles) {
-        if (const auto* limit = prepared.limits.find(style.limit_id)) {
-            painter.setPen(QPen(theme.brick, 1, style.style));
-            painter.drawLine(QPointF(plot.left(), y(limit->value.value)),
-                             QPointF(plot.right(), y(limit->value.value)));
-        }
         const auto* path = solution.path(style.path);
         if (!path) continue;
         QPainterPath line;

@@ -78,7 +78,7 @@ class TestWork : public QObject {
                 QVERIFY(std::abs(w.session().needle_z() - plan->marks[static_cast<std::size_t>(i)].z_mm) <
                         1e-6);
                 for (const char* words : {"must not touch insulation", "blade 0.4 mm",
-                                          "Tangential stress on the insulation surface"})
+                                          "Grading, mean tangential stress over 3 mm"})
                     QVERIFY2(page->detail().contains(words), words);
             }
     }

@@ -109,12 +109,12 @@ class TestSchedule : public QObject {
         const auto verdict =
             judge(j.prepared.built, j.prepared.design.duty, j.prepared.levels, j.prepared.limits, at_front);
         const auto by_hand = std::find_if(verdict.checks.begin(), verdict.checks.end(),
-                                          [](const auto& c) { return c.id == "insulation_tangential"; });
+                                          [](const auto& c) { return c.id == "edge_zone_one"; });
         const double factor = 110 / j.prepared.design.duty.u0();
-        const auto& ours = check(j.schedule, "bil_kV", "insulation_tangential");
+        const auto& ours = check(j.schedule, "bil_kV", "edge_zone_one");
         COMPARE_WITHIN(ours.value, factor * by_hand->value, 0.01);
         // A tube that polarises less grades less: more than power frequency, scaled, says.
-        QVERIFY(ours.value > 1.02 * factor * check(j.schedule, "service", "insulation_tangential").value);
+        QVERIFY(ours.value > 1.02 * factor * check(j.schedule, "service", "edge_zone_one").value);
     }
     void every_test_of_the_duty_is_answered_with_its_origin() {
         const auto& j = quay_mast();
@@ -168,7 +168,7 @@ class TestSchedule : public QObject {
         const auto finer =
             judged(job, "quay-mast", &cache, 0.04); // what is asked more exactly is not answered by less
         QVERIFY(!finer.schedule.find("dc_15min_kV")->kept && !finer.schedule.find("bil_kV")->kept);
-        job.find_design("quay-mast")->numbers["tube_eps_r"] = 20;
+        job.find_design("quay-mast")->numbers["tube_eps_r"] = 24;
         const auto all = judged(job, "quay-mast", &cache, 0.05);
         QVERIFY(!all.schedule.find("dc_15min_kV")->kept);
     }
@@ -181,14 +181,17 @@ class TestSchedule : public QObject {
                 if (c.id == id) c.insulation_level = words;
             return judged(job, "quay-mast");
         };
-        QVERIFY(!level("100%").schedule.find("earth_fault"));
+        const auto cleared = level("100%");
+        QCOMPARE(cleared.schedule.find("earth_fault")->duration_s, 60.0);
+        QCOMPARE(check(cleared.schedule, "earth_fault", "insulation_tangential").limit,
+                 test::library().limits.find("interface_tangential.minutes")->value.value);
         const auto hour = level("133%");
         const auto* t = hour.schedule.find("earth_fault");
         QVERIFY(t);
         COMPARE_WITHIN(t->voltage_kV, 15.0, 1e-9); // sqrt 3 times U0: the line voltage
         QCOMPARE(t->duration_s, 3600.0);
-        QCOMPARE(check(hour.schedule, "earth_fault", "insulation_tangential").limit,
-                 test::library().limits.find("interface_tangential.hours")->value.value);
+        COMPARE_WITHIN(check(hour.schedule, "earth_fault", "insulation_tangential").limit,
+                       test::library().limits.find("interface_tangential.hours")->value_for(3600), 1e-12);
         const auto lasting = level("173%");
         QCOMPARE(check(lasting.schedule, "earth_fault", "insulation_tangential").limit,
                  test::library().limits.find("interface_tangential")->value.value);
@@ -351,10 +354,14 @@ class TestSchedule : public QObject {
         QCOMPARE(strip.at.size(), path->samples.size());
         const double factor = levels.levels.at("pd_extinction_kV").value / j.prepared.design.duty.u0();
         int read = 0;
-        for (std::size_t i = 0; i < strip.at.size(); i += 7) {
+        for (std::size_t i = 0; i < strip.at.size(); i += 2) {
             const double gap = strip.allowed_mm[i];
             if (!std::isfinite(gap) || gap < 0.06) continue; // below it Paschen's branch takes over
-            const double field = gap_field_kV_per_mm(j.solutions.at_u0, *path, path->samples[i], factor);
+            if (closedform::streamer_inception_kV_peak(gap, 1) <
+                closedform::uniform_gap_breakdown_kV_peak(gap, 1))
+                continue; // the other school governs
+            const double field =
+                gap_field_kV_per_mm(j.solutions.at_u0, *path, path->samples[i], factor * strip.prestress);
             // Kuffel, Zaengl, Kuffel, High Voltage Engineering Fundamentals: E = 24.22 + 6.08 / sqrt(d)
             // kV/cm, d in cm, at relative density 1.
             COMPARE_WITHIN(field, (24.22 + 6.08 / std::sqrt(gap / 10)) / 10, 2e-3);
@@ -474,14 +481,13 @@ class TestSchedule : public QObject {
         row("heat_shrink_termination", "quay-mast", "tube_upper_end_mm", 269, "insulation_tangential");
         row("cold_shrink_termination_graded", "berth-1", "layer_upper_end_mm", 268, "insulation_tangential");
         row("cold_shrink_termination_cone", "berth-2", "cone_length_mm", 5, "insulation_tangential");
-        row("separable_connector", "ring-switch", "cone_length_mm", 6, "insulation_tangential");
+        row("separable_connector", "ring-switch", "electrode_end_radius_mm", 0.2, "inner_electrode");
         row("extension_adapter", "meter-panel", "cone_length_mm", 6, "insulation_tangential");
         row("cold_shrink_joint", "breakwater", "cone_length_mm", 6, "insulation_tangential_a");
-        row("heat_shrink_joint", "causeway", "dual_recovered_wall_mm", 1.2, "insulation_tangential_a");
-        row("taped_joint", "cellar", "cone_length_mm", 5, "insulation_tangential_a");
-        row("branch_joint", "pier-branch", "dual_recovered_wall_mm", 1.2, "insulation_tangential_a");
-        row("transition_joint", "old-quay-transition", "dual_recovered_wall_mm", 1.2,
-            "insulation_tangential_a");
+        row("heat_shrink_joint", "causeway", "cover_lap_mm", 2, "live_end_tangential_b");
+        row("taped_joint", "cellar", "cone_length_mm", 5, "insulation_tangential_peak_a");
+        row("branch_joint", "pier-branch", "cover_lap_mm", 2, "live_end_tangential_a");
+        row("transition_joint", "old-quay-transition", "cover_lap_mm", 2, "live_end_tangential_a");
         row("live_end_cap", "slipway-end", "conductor_end_radius_mm", 0.2, "conductor_end");
         row("bus_joint", "transformer-bus", "cone_length_mm", 6, "insulation_tangential");
         row("portable_splice", "dredger-reel", "edge_radius_mm", 0.05, "screen_edge_a");
@@ -497,8 +503,8 @@ class TestSchedule : public QObject {
         auto* changed = job.find_design(id);
         changed->duty.outdoor = false; // the wet test has tests of its own
         if (design == "quay-mast") changed->choices["relief_mastic"] = "absent";
-        if (key == "dual_recovered_wall_mm") changed->numbers["insulating_recovered_wall_mm"] = 1;
-        if (design == "berth-1") changed->numbers["mastic_on_insulation_mm"] = 2;
+        if (key == "cover_lap_mm") changed->numbers["insulating_recovered_wall_mm"] = 1;
+        if (design == "berth-1") changed->numbers["mastic_on_insulation_mm"] = 4;
         const auto status = [&] {
             const auto outcome = outcome_of(job, id, {}, test::library(), {Use::drawn, {}, nullptr});
             if (!outcome) throw std::runtime_error(outcome.error().message());
@@ -520,9 +526,10 @@ class TestSchedule : public QObject {
         const auto ramp = judged(test::demo_job(), "ramp-pole", nullptr, 0.05);
         QCOMPARE(check(ramp.schedule, "service", "insulation_tangential").status, Status::falls_short);
         const auto gate = judged(test::demo_job(), "gatehouse", nullptr, 0.05);
-        QCOMPARE(check(gate.schedule, "service", "insulation_tangential").status, Status::falls_short);
-        for (const auto& t : gate.schedule.tests) // short at its service stress alone
-            if (t.id != "service") QVERIFY2(t.status != Status::falls_short, t.why.c_str());
+        QCOMPARE(gate.schedule.status, Status::marginal);
+        for (const auto& t : gate.schedule.tests) // by the gap that hands leave alone
+            if (t.id != "pd_extinction_kV") QVERIFY2(t.status != Status::falls_short, t.why.c_str());
+        QVERIFY(check(gate.schedule, "pd_extinction_kV", "void_allowance").status == Status::marginal);
     }
     // ---- what a check hangs on
     void sensitivities_have_the_sign_that_physics_gives() {

@@ -51,10 +51,12 @@ QString void_words(const Solved& solved, const PathResult& path, const PathSampl
         return {};
     const Solution* solution = &solved.solution;
     const PathSample* at = &sample;
-    double factor = wanted->second.value / prepared.design.duty.u0();
+    const auto* spec = prepared.levels.spec(level);
+    const double prestress = spec ? spec->prestress : 1;
+    double factor = prestress * wanted->second.value / prepared.design.duty.u0();
     if (const auto it = solved.levels.find(level); it != solved.levels.end()) {
         solution = &it->second;
-        factor = 1;
+        factor = prestress;
         if (const auto* same = solution->path(path.name)) at = sample_at(*same, sample.at.z);
     } else if (!solved.solution.linear) {
         return {};
@@ -67,7 +69,7 @@ QString void_words(const Solved& solved, const PathResult& path, const PathSampl
     return QString("  void ≤ %1 quiet at %2 kV")
         .arg(QString::fromStdString(unit == LengthUnit::mm ? format_figures(gap, 2) + " mm"
                                                            : format_figures(gap / 25.4, 2) + " in"))
-        .arg(wanted->second.value, 0, 'g', 3);
+        .arg(prestress * wanted->second.value, 0, 'g', 3);
 }
 
 } // namespace

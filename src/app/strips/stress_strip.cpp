@@ -2,7 +2,6 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
-#include <map>
 
 namespace ng::app {
 
@@ -49,29 +48,21 @@ void StressStrip::add_traces(const Solved& solved, bool ghost) {
 
 void StressStrip::add_limits(const Solved& solved) {
     const auto& theme = session_.theme();
-    std::map<double, QStringList> names; // by value: one line each
-    std::map<double, Qt::PenStyle> lines;
-    for (const auto& style : draw::trace_styles(solved.prepared->built))
-        if (const auto* limit = solved.prepared->limits.find(style.limit_id)) {
-            const auto name = style.label.section(' ', 1);
-            auto& at = names[limit->value.value];
-            if (!at.contains(name)) at << name;
-            lines.emplace(limit->value.value, style.style);
-        }
-    for (const auto& [value, whose] : names) {
-        auto* line = new QCPItemStraightLine(plot_);
-        line->point1->setCoords(0, value);
-        line->point2->setCoords(1, value);
-        line->setPen(QPen(theme.brick, 1, lines[value]));
+    const double k = unit_factor();
+    for (const auto& limit : draw::limit_lines(*solved.prepared, solved.solution)) {
+        auto* line = new QCPItemLine(plot_); // as far as it is judged
+        line->start->setCoords(limit.z0_mm * k, limit.limit);
+        line->end->setCoords(limit.z1_mm * k, limit.limit);
+        line->setPen(QPen(theme.brick, 1.2, limit.style));
+        highest_ = std::max(highest_, limit.limit);
+        if (limit.label.isEmpty()) continue;
         auto* text = new QCPItemText(plot_);
-        text->setPositionAlignment(Qt::AlignRight | Qt::AlignBottom);
-        text->position->setTypeX(QCPItemPosition::ptAxisRectRatio);
-        text->position->setTypeY(QCPItemPosition::ptPlotCoords);
-        text->position->setCoords(names.size() > 1 && value == names.begin()->first ? 0.62 : 0.998, value);
-        text->setText(QString("limit %1 kV/mm, %2").arg(value).arg(whose.join(", ")));
+        text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        text->position->setCoords(limit.z1_mm * k, limit.limit);
+        text->setPadding(QMargins(3, 0, 0, 0));
+        text->setText(limit.label);
         text->setFont(draw::ui_font(7.5));
         text->setColor(theme.brick);
-        highest_ = std::max(highest_, value);
     }
 }
 

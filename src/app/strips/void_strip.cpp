@@ -98,9 +98,11 @@ void VoidStripView::draw_plot() {
     const auto solved = session_.solved();
     QString key = "The largest air gap that stays quiet";
     if (solved && !solved->voids.empty()) {
-        key += QString(" at %1 kV (tint below the line), and the gap that hands leave (dashed)%2")
-                   .arg(solved->voids.front().voltage_kV, 0, 'g', 3)
-                   .arg(solved->coarse ? "; coarse" : "");
+        key +=
+            QString(
+                " at the pre-stress of %1 kV (tint below the line), and the gap that hands leave (dashed)%2")
+                .arg(solved->voids.front().prestress * solved->voids.front().voltage_kV, 0, 'g', 3)
+                .arg(solved->coarse ? "; coarse" : "");
         for (const auto& strip : solved->voids) add(strip, *solved);
     } else {
         key = solved ? "No void allowance: this duty has no extinction voltage, or it was not solved"

@@ -54,8 +54,8 @@ void add_insulation_surface(std::vector<CheckRequest>& to, const CableEnd& end, 
         for (const double distance : {0.5, 1.0}) {
             const double at = edge_s + distance + contact;
             to.push_back(ask(distance < 1 ? "edge_zone_half" : "edge_zone_one",
-                             distance < 1 ? "Tangential stress 0.5 mm from the screen edge"
-                                          : "Tangential stress 1 mm from the screen edge",
+                             distance < 1 ? "Edge zone, tangential stress at 0.5 mm"
+                                          : "Edge zone, tangential stress at 1 mm",
                              Q::tangential, distance < 1 ? "edge_zone_half" : "edge_zone_one", words, at,
                              at));
         }
@@ -66,15 +66,15 @@ void add_insulation_surface(std::vector<CheckRequest>& to, const CableEnd& end, 
     double live = std::min(zones.live_from, end.insulation);
     live = end.pencil_mm > 0 ? insulation_end : (control + std::max(live, control)) / 2;
     live = std::max(live, filled + judged_from_edge_mm);
-    auto mean = ask("insulation_tangential", "Tangential stress of the grading, mean over 3 mm",
-                    Q::tangential, "interface_tangential", grading, filled, live);
+    auto mean = ask("insulation_tangential", "Grading, mean tangential stress over 3 mm", Q::tangential,
+                    "interface_tangential", grading, filled, live);
     mean.mean_over_mm = grading_mean_mm;
     mean.edge_s_mm = edge_s;
     to.push_back(std::move(mean));
-    to.push_back(ask("insulation_tangential_peak", "Tangential stress of the grading, peak", Q::tangential,
+    to.push_back(ask("insulation_tangential_peak", "Grading, peak tangential stress", Q::tangential,
                      "interface_tangential_peak", grading, filled, live));
-    auto rest = ask("live_end_tangential", "Tangential stress on the insulation surface at the live end",
-                    Q::tangential, "live_end_tangential", live_end, live, live);
+    auto rest = ask("live_end_tangential", "Live end, tangential stress", Q::tangential,
+                    "live_end_tangential", live_end, live, live);
     rest.to_s_mm = std::numeric_limits<double>::infinity();
     to.push_back(std::move(rest));
 }

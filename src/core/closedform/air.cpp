@@ -59,6 +59,14 @@ double gap_inception_kV_peak(double gap_mm, double relative_density) {
                     streamer_inception_kV_peak(gap_mm, relative_density));
 }
 
+double disc_void_charge_pC(double thickness_mm, double diameter_mm, double eps_r, double E_i_kV_per_mm,
+                           double E_res_kV_per_mm, double gradient_per_mm) {
+    constexpr double eps0_pF_per_mm = 8.8541878128e-3;
+    const double volume_mm3 = std::numbers::pi / 4 * diameter_mm * diameter_mm * thickness_mm;
+    // mm3 pF/mm kV/mm 1/mm is pF kV, a thousand pC.
+    return 1e3 * volume_mm3 * eps0_pF_per_mm * eps_r * (E_i_kV_per_mm - E_res_kV_per_mm) * gradient_per_mm;
+}
+
 double extinction_over_inception(double residual_share) {
     return std::max(0.5, (1 + residual_share) / 2);
 }

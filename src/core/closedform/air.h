@@ -28,6 +28,13 @@ double gap_inception_kV_peak(double gap_mm, double relative_density);
 /// (1 + share) / 2, never below 0.5 (from memory, 75 % sure).
 double extinction_over_inception(double residual_share);
 
+/// Apparent charge, pC, of a discharge in a flat round void across the field: K Omega eps0 eps_r (E_i -
+/// E_res) grad lambda0 with K = 1 (Pedersen, Crichton, McAllister, from memory, 95 % sure). `E_i` and
+/// `E_res`, kV/mm peak, in the void at inception and when it is over; `gradient_per_mm`, the field around it
+/// over the voltage.
+double disc_void_charge_pC(double thickness_mm, double diameter_mm, double eps_r, double E_i_kV_per_mm,
+                           double E_res_kV_per_mm, double gradient_per_mm);
+
 /// Largest gap, mm, whose inception field is not below this peak field in it; infinite when no gap
 /// discharges (below 2.422 delta kV/mm peak).
 double largest_quiet_gap_mm(double peak_field_kV_per_mm, double relative_density);

@@ -18,7 +18,8 @@ namespace {
 // Chosen: DC rests on orders of magnitude, and a transient on a finer mesh would take minutes.
 constexpr double goal_in_time = 0.03;
 constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 50000;
-constexpr double more_unknowns = 2.5; ///< of those, where they were too few for a verdict
+constexpr double worth_an_error = 0.3; ///< of a limit
+constexpr double more_unknowns = 2.5;  ///< of those, where they were too few for a verdict
 
 using Clock = std::chrono::steady_clock;
 double since(Clock::time_point start) {
@@ -147,7 +148,9 @@ void Runner::finish(TestResult& test) const {
     Summary summary;
     for (const auto& check : test.checks) {
         take(summary, check);
-        test.relative_error = std::max(test.relative_error, check.relative_error);
+        // The error that matters is that of what comes near its limit.
+        if (check.limit > 0 && check.value > worth_an_error * check.limit)
+            test.relative_error = std::max(test.relative_error, check.relative_error);
     }
     test.set_aside = summary.set_aside;
     if (!test.why.empty()) return; // it could not be solved: not judged, and says why
@@ -351,7 +354,8 @@ void Runner::extinction(TestResult& test, const LevelSpec& spec) const {
         if (const auto it = solutions_.across.find(across.id); it != solutions_.across.end())
             read(across.checks, &it->second, test.voltage_kV / u0_);
     if (solution) test.bodies = body_peaks(*solution, factor);
-    for (auto& check : void_checks(p_.built, p_.design.duty, p_.levels, p_.limits, solutions_)) {
+    for (auto& check :
+         void_checks(p_.built, p_.design.duty, p_.levels, p_.limits, solutions_, p_.pd_limit_pC)) {
         check.level = test.title;
         check.voltage_origin = test.voltage_origin;
         test.checks.push_back(std::move(check));

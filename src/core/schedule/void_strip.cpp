@@ -3,11 +3,27 @@
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace ng {
 namespace {
 constexpr double no_gap_discharges_mm = 100; // stands for infinity
+constexpr double width_over_thickness = 10;  // of a gap that hands leave (chosen)
+constexpr double residual_kV_per_mm = 0.5;   // at 1 bar, the least: the largest charge (from memory)
+constexpr double share_seen = 0.1;           // of the discharge limit: below it nobody sees a discharge
+
+double charge_of(const Solution& solution, const PathResult& path, const PathSample& sample, double gap_mm,
+                 double solved_at_kV, double relative_density) {
+    if (!(gap_mm > 0) || !(solved_at_kV > 0)) return 0;
+    const auto it = std::find(solution.region_names.begin(), solution.region_names.end(), path.side);
+    if (it == solution.region_names.end()) return 0;
+    const double eps_r = solution.eps_r[static_cast<std::size_t>(it - solution.region_names.begin())];
+    return closedform::disc_void_charge_pC(
+        gap_mm, width_over_thickness * gap_mm, eps_r,
+        closedform::gap_inception_kV_peak(gap_mm, relative_density) / gap_mm,
+        residual_kV_per_mm * relative_density, std::abs(sample.E_n_kV_per_mm) / solved_at_kV);
+}
 } // namespace
 
 std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
@@ -49,6 +65,8 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
             strip.s_mm.push_back(sample.s_mm);
             strip.left_mm.push_back(left);
             strip.judged.push_back(!sample.near_singular);
+            strip.charge_pC.push_back(
+                charge_of(*solution, path, sample, left, kV / factor, how.relative_density));
             if (sample.near_singular) continue;
             const double ratio = left / strip.allowed_mm[i];
             if (ratio > strip.worst_ratio) {
@@ -62,7 +80,8 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
 }
 
 std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                               const LimitTable& limits, const LevelSolutions& solutions) {
+                               const LimitTable& limits, const LevelSolutions& solutions,
+                               double pd_limit_pC) {
     std::vector<Check> out;
     for (const auto& strip : void_strips(built, duty, levels, limits, solutions)) {
         Check c;
@@ -88,6 +107,12 @@ std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, co
                     ? "no gap on this surface would discharge at this voltage"
                     : fmt::format("hands leave about {} mm at z {:.1f} mm, where at most {} mm stays quiet",
                                   format_figures(c.value, 2), c.at.z, format_figures(c.limit, 2));
+        const double charge = strip.charge_pC[strip.worst];
+        if (c.status == Status::falls_short && charge < share_seen * pd_limit_pC) {
+            c.status = Status::marginal;
+            c.why += fmt::format("; its discharges, some {} pC, are far below the limit of {:g} pC",
+                                 format_figures(charge, 1), pd_limit_pC);
+        }
         if (!strip.error_known) {
             c.status = Status::not_judged;
             c.why += " (coarse: not judged until it is refined)";

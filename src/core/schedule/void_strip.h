@@ -13,7 +13,9 @@ struct VoidStrip {
     std::vector<Point> at;
     std::vector<double> s_mm, allowed_mm, left_mm;
     std::vector<bool> judged; ///< false beside a sharp corner, where the allowance means nothing
-    double worst_ratio = 0;   ///< greatest left over allowed
+    std::vector<double>
+        charge_pC;          ///< of the gap left, were it to discharge, ten times as wide as thick (chosen)
+    double worst_ratio = 0; ///< greatest left over allowed
     std::size_t worst = 0;
     double relative_density = 1;
     bool error_known = false; ///< false: from a coarse or unfinished solution
@@ -24,7 +26,8 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
                                    const LimitTable& limits, const LevelSolutions& solutions);
 
 /// The worst place of each strip as a check: the gap left against the gap allowed there.
+/// One that would discharge, but with less than a tenth of `pd_limit_pC`, is marginal: no laboratory sees it.
 std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                               const LimitTable& limits, const LevelSolutions& solutions);
+                               const LimitTable& limits, const LevelSolutions& solutions, double pd_limit_pC);
 
 } // namespace ng
