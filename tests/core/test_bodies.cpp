@@ -5,6 +5,7 @@
 #include "design/drawing_io.h"
 #include "geometry/clip.h"
 #include "plan/plan.h"
+#include "study/evaluate.h"
 #include <QTemporaryDir>
 
 using namespace ng;
@@ -99,6 +100,14 @@ Section notched(bool by_region) {
 class TestBodies : public QObject {
     Q_OBJECT
   private slots:
+    void drawn_demo_bodies_are_solved_coarsely_too() {
+        // A deflector's long arc leaves the insulation in a cusp: a coarse chord of it lies beneath the
+        // surface.
+        const auto job = load_job(NEEDLEGAUGE_DATA_DIR "/demo/drawn-bodies.ngjob");
+        REQUIRE_OK(job);
+        for (const auto& design : job->designs)
+            REQUIRE_OK(outcome_of(*job, design.id, {}, test::library(), {Use::compared, {}, nullptr}));
+    }
     void shapes_are_combined_and_grown() {
         const Polygon a{{0, 0}, {4, 0}, {4, 4}, {0, 4}}, b{{2, 2}, {6, 2}, {6, 6}, {2, 6}};
         const auto both = united({a, b});

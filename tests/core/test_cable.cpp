@@ -83,6 +83,26 @@ class TestCable : public QObject {
         QVERIFY(!d);
         QCOMPARE(QString::fromStdString(d.error().item), layer);
     }
+    void a_measured_diameter_that_contradicts_class_and_level_says_so() {
+        Cable c;
+        const auto table = derive_dimensions(c, library().cables);
+        REQUIRE_OK(table);
+        const auto& layer = table->layer("insulation");
+        // Within what table and caliper leave open: nothing. A class higher: said, with both figures.
+        c.measured_diameter_mm["insulation"] = layer.diameter_mm + 0.5 * layer.uncertainty_mm;
+        QVERIFY(derive_dimensions(c, library().cables)->layer("insulation").contradiction.empty());
+        c.measured_diameter_mm["insulation"] = layer.diameter_mm + 2 * (6.604 - 4.445); // of 25 kV
+        const auto said = derive_dimensions(c, library().cables)->layer("insulation").contradiction;
+        QVERIFY2(said.find("15 kV at level 100%") != std::string::npos &&
+                     said.find("another class") != std::string::npos,
+                 said.c_str());
+        c.insulation_thickness_mm = 4.445; // typed in: the user's own
+        QVERIFY(derive_dimensions(c, library().cables)->layer("insulation").contradiction.empty());
+        Cable conductor;
+        conductor.measured_diameter_mm["conductor"] = 1.2 * table->layer("conductor").diameter_mm;
+        QVERIFY(
+            !derive_dimensions(conductor, library().cables)->layer("conductor").contradiction.empty());
+    }
     void a_measured_diameter_below_the_layer_beneath_is_refused() {
         Cable c;
         c.measured_diameter_mm["insulation"] = 13.5; // the conductor screen is 14.0

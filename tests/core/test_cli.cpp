@@ -110,12 +110,14 @@ class TestCli : public QObject {
         const auto d = json::parse(answer.out.toStdString());
         QCOMPARE(d["format"], "needlegauge-why");
         QVERIFY(d["effects"].size() > 3);
-        double last = 1e9;
+        auto last = std::pair(true, 1e9); // cures that break nothing first, the most first
         for (const auto& effect : d["effects"]) {
-            QVERIFY(effect["gain"].get<double>() <= last + 1e-12);
-            last = effect["gain"];
+            const double gain = effect["gain"];
+            const auto now = std::pair(gain > 0 && effect["breaks"].empty(), gain - 1e-12);
+            QVERIFY(now <= last);
+            last = {now.first, gain};
         }
-        QVERIFY(d["effects"][0]["gain"].get<double>() > 0);
+        QVERIFY(d["effects"][0]["gain"].get<double>() > 0 && d["effects"][0]["breaks"].empty());
         QCOMPARE(cli({"why", demo_path, "--design", "ramp-pole", "--check", "nothing"}).code, 2);
     }
     void marks_come_as_text_csv_and_json() {

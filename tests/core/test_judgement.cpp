@@ -2,6 +2,7 @@
 // along the control, each test by its own physics, words that cannot mislead.
 #include "closedform/air.h"
 #include "closedform/pollution.h"
+#include "schedule/in_air.h"
 #include "schedule/schedule.h"
 #include "schedule/sensitivity.h"
 #include "schedule/void_strip.h"
@@ -29,6 +30,18 @@ Schedule schedule_of(const PreparedDesign& p, double goal = 0.04) {
     ScheduleOptions options;
     options.goal = goal;
     return *run_schedule(p, solved(p, goal), options);
+}
+
+/// The quay mast as it is: judged once.
+const Schedule& quay_mast() {
+    static const Schedule once = schedule_of(*prepared("quay-mast"));
+    return once;
+}
+
+TestResult air_of(const PreparedDesign& p) {
+    TestResult out;
+    judge_air(p, highest_line_kV(p.levels), out);
+    return out;
 }
 
 const Check* find(const std::vector<Check>& checks, const std::string& id) {
@@ -96,11 +109,12 @@ class TestJudgement : public QObject {
             d.numbers["tube_upper_end_mm"] = 100;
         });
         REQUIRE_OK(p);
-        const auto schedule = schedule_of(*p);
-        for (const auto& [test, id] :
-             {std::pair{"bil_kV", "arc_distance"}, std::pair{"ac_10s_wet_kV", "flashover"},
-              std::pair{"ac_1min_dry_kV", "flashover"}}) {
-            const auto* check = find(schedule.find(test)->checks, id);
+        for (const auto& [level, rule] :
+             {std::pair{"ac_10s_wet_kV", "flashover.wet"}, std::pair{"ac_1min_dry_kV", "flashover.minutes"},
+              std::pair{"bil_kV", ""}}) {
+            TestResult test;
+            test.voltage_kV = p->levels.levels.at(level).value;
+            const auto check = *rule ? flashover_check(*p, test, rule) : arc_distance_check(*p, test);
             QVERIFY(check);
             QCOMPARE(check->status, Status::falls_short);
             QVERIFY2(check->why.find("between the screen edge and the insulation end") != std::string::npos,
@@ -114,9 +128,8 @@ class TestJudgement : public QObject {
                                                       d.duty.altitude_m = 2000;
                                                   });
         REQUIRE_OK(typed);
-        const auto none = schedule_of(*plain), both = schedule_of(*typed);
-        QVERIFY(!find(none.find("leakage")->checks, "clearance_phases"));
-        const auto& checks = both.find("leakage")->checks;
+        QVERIFY(!find(air_of(*plain).checks, "clearance_phases"));
+        const auto checks = air_of(*typed).checks;
         const auto *phases = find(checks, "clearance_phases"), *earth = find(checks, "clearance_earth");
         QVERIFY(phases && earth);
         // 110 kV: 190 mm between the rows 95 kV 160 mm and 125 kV 220 mm; from 1000 m up exp(1000 / 8150).
@@ -161,8 +174,7 @@ class TestJudgement : public QObject {
                 closedform::polluted_flashover_kV_peak(100, 5e5));
         QVERIFY(closedform::polluted_flashover_kV_peak(100, 2e6) >
                 closedform::polluted_flashover_kV_peak(100, 1e6));
-        const auto p = prepared("quay-mast");
-        const auto schedule = schedule_of(*p);
+        const auto& schedule = quay_mast();
         const auto& notes = schedule.find("ac_10s_wet_kV")->notes;
         const auto says = [&](const char* word) {
             return std::any_of(notes.begin(), notes.end(),
@@ -280,8 +292,7 @@ class TestJudgement : public QObject {
         QVERIFY(limit.value_for(300) / 4.5 < limit.value_for(30 * 86400.0) / 3);
     }
     void service_is_judged_at_the_highest_continuous_voltage_too() {
-        const auto p = prepared("quay-mast");
-        const auto schedule = schedule_of(*p);
+        const auto& schedule = quay_mast();
         const auto *u0 = schedule.find("service"), *highest = schedule.find("service_highest");
         QVERIFY(u0 && highest);
         COMPARE_WITHIN(highest->voltage_kV, 9.5, 1e-9);
@@ -311,7 +322,7 @@ class TestJudgement : public QObject {
         }
         // Every question at U0 is answered in every AC test, set aside, or said not to be asked.
         const auto sheds = prepared("quay-mast");
-        const auto of_air = schedule_of(*sheds);
+        const auto& of_air = quay_mast();
         for (const char* test : {"ac_1min_dry_kV", "ac_6h_dry_kV"})
             for (const auto& request : sheds->built.checks)
                 if (request.at_level == "u0" && !find(of_air.find(test)->checks, request.id))
@@ -321,6 +332,19 @@ class TestJudgement : public QObject {
                                                     n.find("nothing flashes over") != std::string::npos;
                                          }),
                              request.id.c_str());
+    }
+    // ---- interfaces by pressure
+    void a_pressed_interface_warns_and_decides_nothing() {
+        // 0.1 MPa that is left: 0.8 kV/mm; a quarter of it: half with the exponent 0.5 below it.
+        COMPARE_WITHIN(closedform::pressed_interface_kV_per_mm(100 / 0.7), 0.8, 1e-12);
+        COMPARE_WITHIN(closedform::pressed_interface_kV_per_mm(25 / 0.7), 0.4, 1e-12);
+        COMPARE_WITHIN(closedform::pressed_interface_kV_per_mm(1600 / 0.7), 1.6, 1e-12);
+        QCOMPARE(closedform::pressed_interface_kV_per_mm(-3), 0.0);
+        const auto p = prepared("berth-2");
+        const auto schedule = schedule_of(*p);
+        QVERIFY(!p->fit.pressures.empty());
+        QVERIFY(std::any_of(schedule.statements.begin(), schedule.statements.end(),
+                            [](const auto& s) { return s.find("presses with about") != std::string::npos; }));
     }
     // ---- cures and assumptions
     void no_cure_is_offered_first_that_breaks_a_check() {
@@ -374,19 +398,6 @@ class TestJudgement : public QObject {
         const auto given = find_assumptions(job, "quay-mast", test::library());
         REQUIRE_OK(given);
         for (const auto& a : *given) QVERIFY(a.key != "tube_eps_r");
-    }
-    void earth_faults_go_by_the_level_of_the_cable() {
-        auto job = test::demo_job();
-        for (const auto& [level, seconds] :
-             {std::pair{"100%", 60.0}, std::pair{"133%", 3600.0}, std::pair{"173%", 0.0}}) {
-            for (auto& cable : job.cables) cable.insulation_level = level;
-            const auto p = prepare_design(job, "quay-mast", test::library());
-            REQUIRE_OK(p);
-            const auto* fault = schedule_of(*p, 0.05).find("earth_fault");
-            QVERIFY2(fault, level);
-            COMPARE_WITHIN(fault->voltage_kV, 15, 1e-9);
-            QCOMPARE(fault->duration_s, seconds);
-        }
     }
 };
 

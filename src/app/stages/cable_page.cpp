@@ -89,6 +89,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     layers_->setAccessibleName("Diameters, derived and measured");
     layers_->setTabKeyNavigation(false);
     column_->addWidget(layers_);
+    contradiction_ = add_text("");
+    contradiction_->setObjectName("contradiction");
     add_text("Type a caliper reading into “measured”: it goes before the table. Clear it to go back.", true);
     electrical_ = add_text("");
     add_caution("Identify and prove the cable dead by the local rules before it is cut or measured. This "
@@ -226,6 +228,11 @@ void CablePage::refresh() {
             true);
     }
     filling_ = false;
+    QStringList contradictions;
+    for (const auto& layer : dimensions->layers)
+        if (!layer.contradiction.empty()) contradictions << QString::fromStdString(layer.contradiction);
+    contradiction_->setText(contradictions.join("\n"));
+    contradiction_->setVisible(!contradictions.isEmpty());
     if (const auto prepared = session_.prepared()) {
         const auto& e = prepared->electrical;
         const auto& d = prepared->dimensions;

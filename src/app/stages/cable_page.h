@@ -24,7 +24,7 @@ class CablePage : public Page {
         *bedding_, *jacket_;
     QCheckBox* strippable_;
     QTableWidget* layers_;
-    QLabel* electrical_;
+    QLabel *electrical_, *contradiction_;
     bool filling_ = false;
 };
 

@@ -4,6 +4,9 @@
 #include <limits>
 
 namespace ng::app {
+namespace {
+constexpr double label_share = 0.18; // of the view, that a limit's words may take
+}
 
 StressStrip::StressStrip(Session& session, QWidget* parent) : PlotStrip(session, "STRESS", 90, 36, parent) {
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
@@ -57,7 +60,13 @@ void StressStrip::add_limits(const Solved& solved) {
         highest_ = std::max(highest_, limit.limit);
         if (limit.label.isEmpty()) continue;
         auto* text = new QCPItemText(plot_);
-        text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        // A mean's words lie below its line, others above; what ends near the strip's end is written before
+        // it.
+        const double view = solved.prepared->built.view_z1_mm - solved.prepared->built.view_z0_mm;
+        const bool late = limit.z1_mm > solved.prepared->built.view_z1_mm - label_share * view;
+        text->setPositionAlignment((late ? Qt::AlignRight : Qt::AlignLeft) | (limit.mean ? Qt::AlignTop
+                                                                              : late     ? Qt::AlignBottom
+                                                                                         : Qt::AlignVCenter));
         text->position->setCoords(limit.z1_mm * k, limit.limit);
         text->setPadding(QMargins(3, 0, 0, 0));
         text->setText(limit.label);

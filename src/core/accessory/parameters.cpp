@@ -76,7 +76,7 @@ void ParameterList::relief_mastic(const std::string& absent_help) {
     group("Relief mastic");
     choice("relief_mastic", "Over the edge", absent_help, {{"present", "present"}, {"absent", "left out"}});
     length("mastic_on_insulation_mm", "Onto insulation",
-           "10 mm to 15 kV (common practice), then 1.5 mm more a kV", 1, 200, mastic_onto_insulation());
+           "10 mm to 15 kV (common practice), then 2 mm more a kV", 1, 200, mastic_onto_insulation());
     length("mastic_on_screen_mm", "Onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
     length("mastic_thickness_mm", "Thickness on screen", "Stretched thin; thicker above 15 kV", 0.1, 10,
            mastic_thickness());
@@ -91,7 +91,7 @@ void ParameterList::edge_fill(const std::string& usual) {
     choice("edge_fill", "Filled with", "Chamfer and grease, or mastic over the edge: two schools",
            std::move(fills));
     length("mastic_on_insulation_mm", "Mastic onto insulation",
-           "10 mm to 15 kV (common practice), then 1.5 mm more a kV", 1, 200, mastic_onto_insulation());
+           "10 mm to 15 kV (common practice), then 2 mm more a kV", 1, 200, mastic_onto_insulation());
     length("mastic_on_screen_mm", "Mastic onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
     length("mastic_thickness_mm", "Mastic thickness on screen", "Stretched thin; thicker above 15 kV", 0.1,
            10, mastic_thickness());
@@ -346,11 +346,11 @@ DefaultValue barrel_depth() {
 }
 
 DefaultValue mastic_onto_insulation() {
-    return [](const DesignContext& c) { return 10 + std::max(0.0, 1.5 * (c.design.duty.class_kV - 15)); };
+    return [](const DesignContext& c) { return 10 + std::max(0.0, 2 * (c.design.duty.class_kV - 15)); };
 }
 
 DefaultValue mastic_thickness() {
-    return [](const DesignContext& c) { return 1.2 + std::max(0.0, 0.08 * (c.design.duty.class_kV - 15)); };
+    return [](const DesignContext& c) { return 1.2 + std::max(0.0, 0.12 * (c.design.duty.class_kV - 15)); };
 }
 
 DefaultValue plus(DefaultValue a, DefaultValue b) {

@@ -148,6 +148,7 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
         const double own = is_conductor ? conductor_tolerance * layer.diameter_mm
                                         : 2 * thickness_tolerance * layer.thickness_mm;
         layer.uncertainty_mm = std::hypot(beneath_uncertainty, own);
+        const double derived = layer.diameter_mm, derived_uncertainty = layer.uncertainty_mm;
         std::optional<double> measured;
         if (const auto it = cable.measured_diameter_mm.find(layer.name);
             it != cable.measured_diameter_mm.end()) {
@@ -175,6 +176,19 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
                                           format_length(*measured, LengthUnit::mm),
                                           format_length(beneath, LengthUnit::mm)),
                               "Measure again, or remove the measured value");
+            const double apart = std::abs(*measured - derived);
+            // Typed in thicknesses are the user's own: what tables give is what can be the wrong row.
+            const bool of_table =
+                is_conductor || (layer.name == "insulation" && !cable.insulation_thickness_mm);
+            if (of_table && apart > derived_uncertainty + layer.uncertainty_mm)
+                layer.contradiction = fmt::format(
+                    "{} measures {:.1f} mm ± {:.1f}, but {} gives {:.1f} mm ± {:.1f}: another {}, or another "
+                    "layer?",
+                    layer.name, *measured, layer.uncertainty_mm,
+                    is_conductor ? cable.conductor_size + " " + cable.stranding
+                                 : fmt::format("{:g} kV at level {} over what lies beneath",
+                                               cable.insulation_class_kV, cable.insulation_level),
+                    derived, derived_uncertainty, is_conductor ? "size or stranding" : "class or level");
             layer.diameter_mm = *measured;
             layer.thickness_mm = (layer.diameter_mm - beneath) / 2;
             layer.provenance = Provenance::measured;

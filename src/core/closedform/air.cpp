@@ -95,6 +95,11 @@ double impulse_clearance_mm(double kV_peak) {
     return kV_peak * 1.92;
 }
 
+double pressed_interface_kV_per_mm(double fresh_pressure_kPa) {
+    const double share = 0.7 * std::max(fresh_pressure_kPa, 0.0) / 100; // of 0.1 MPa
+    return 0.8 * std::pow(share, share < 1 ? 0.5 : 0.25);
+}
+
 double sphere_cavity_factor(double eps_r) {
     return 3 * eps_r / (1 + 2 * eps_r);
 }

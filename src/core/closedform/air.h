@@ -43,6 +43,11 @@ double largest_quiet_gap_mm(double peak_field_kV_per_mm, double relative_density
 /// 75 120, 95 160, 125 220, 145 270, 170 320, 200 380, 250 480; linear between, 1.92 mm/kV above, 1.5 below.
 double impulse_clearance_mm(double kV_peak);
 
+/// Field, kV/mm rms, that a pressed interface is designed for: 0.8 (p / 0.1 MPa)^m, p after the rubber has
+/// relaxed to 0.7 of it, m the careful one of 0.25 to 0.5 (compare Fournier and Lamarre; Kantar and Ildstad;
+/// from memory, 50 % sure). It warns; it decides nothing.
+double pressed_interface_kV_per_mm(double fresh_pressure_kPa);
+
 /// Field in a cavity over the field around it (any textbook of electrostatics, e.g. Stratton, Electromagnetic
 /// Theory).
 double sphere_cavity_factor(double eps_r);          ///< 3 eps / (1 + 2 eps)

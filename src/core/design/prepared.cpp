@@ -94,6 +94,16 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
+    for (const auto* of_side : {&out.dimensions, out.other_dimensions ? &*out.other_dimensions : nullptr}) {
+        if (!of_side) continue;
+        for (const auto& layer : of_side->layers)
+            if (!layer.contradiction.empty())
+                out.built.statements.push_back("Cable" +
+                                               std::string(!out.other_dimensions        ? ""
+                                                           : of_side == &out.dimensions ? " of side A"
+                                                                                        : " of side B") +
+                                               ": " + layer.contradiction);
+    }
     const auto tape = tape_of(design->numbers);
     if (!tape) return tl::unexpected(tape.error());
     out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, *tape});

@@ -20,7 +20,8 @@ const EdgeResult* Solution::edge(const std::string& name) const {
 
 Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region) {
     Reading reading;
-    for (const double reach : {1e-3, 3e-2}) { // the second reach: a straight path beside an arc's chord
+    // Further reaches: a straight path beside an arc's chord; one that a long arc of metal touches in a cusp.
+    for (const double reach : {1e-3, 3e-2, 0.1}) {
         reading.triangle = tree.find(p, region, reach);
         if (reading.triangle >= 0) break;
     }

@@ -92,6 +92,8 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
     }
     if (item.kind == FitItem::Kind::shrink || item.on.empty()) return;
     const double core = item.on.front().diameter_mm;
+    report.pressures.push_back(
+        {item.part, interface_pressure_kPa(item.tube, core, silicone_shear_modulus_MPa)});
     report.notes.push_back(
         fmt::format("{}: stretched {:.0f} %, presses with about {:.0f} kPa on {} (neo-Hookean estimate, "
                     "shear modulus {} MPa, common practice)",

@@ -29,6 +29,11 @@ struct FitReport {
     std::vector<FitCheck> checks;
     std::vector<Quantity> quantities;
     std::vector<std::string> notes; ///< such as the estimated interface pressure
+    struct Pressure {
+        std::string part;
+        double kPa = 0; ///< when fresh, on what it lies on first
+    };
+    std::vector<Pressure> pressures; ///< of rubber bodies
 };
 
 struct FitContext {

@@ -120,6 +120,8 @@ class Runner {
     void impulse(TestResult& test);
     void alternating(TestResult& test, TestKind kind);
     void flashover(TestResult& test, const std::string& rule) const;
+    /// What the pressure of each rubber body is good for, beside the stress on its interface.
+    std::vector<std::string> pressure_words(const Schedule& schedule) const;
     /// Which of the tests that follow from one field governs; empty where they do not follow.
     std::string governing_words(const Schedule& schedule) const;
 
@@ -328,7 +330,7 @@ void Runner::extinction(TestResult& test, const LevelSpec& spec) const {
                                                    : solutions_.at_u0.analysis + " AC, scaled from U0";
     test.notes.push_back(
         fmt::format("Discharge limit of the standard: {:g} pC. A gap that stays below inception "
-                    "makes none; larger ones are not computed in pC.",
+                    "makes none; the charge of the one that hands leave is estimated, of others it is not.",
                     p_.pd_limit_pC));
     if (spec.prestress > 1)
         test.notes.push_back(fmt::format(
@@ -495,6 +497,29 @@ Result<void> Runner::answer(TestResult& test, const LevelSpec& spec) {
     return {};
 }
 
+std::vector<std::string> Runner::pressure_words(const Schedule& schedule) const {
+    std::vector<std::string> out;
+    const auto* service = schedule.find("service");
+    if (!service || p_.fit.pressures.empty()) return out;
+    const Check* worst = nullptr;
+    for (const auto& check : service->checks)
+        if ((check.id.rfind("insulation_tangential_peak", 0) == 0 || check.id.rfind("live_end", 0) == 0) &&
+            (!worst || check.value > worst->value))
+            worst = &check;
+    if (!worst) return out;
+    for (const auto& [part, kPa] : p_.fit.pressures) {
+        const double bears = closedform::pressed_interface_kV_per_mm(kPa);
+        out.push_back(fmt::format("{}{} presses with about {:.0f} kPa when fresh: an interface under 0.7 of "
+                                  "that is designed for some {} "
+                                  "kV/mm (0.8 (p / 0.1 MPa)^m, m 0.25 to 0.5, from memory; it warns, and "
+                                  "decides nothing). Greatest "
+                                  "tangential stress at U0: {} kV/mm.",
+                                  worst->value > bears ? "Warning: " : "", part, kPa,
+                                  format_figures(bears, 2), format_figures(worst->value, 2)));
+    }
+    return out;
+}
+
 std::string Runner::governing_words(const Schedule& schedule) const {
     if (!linear() || p_.built.section.conducts()) return {};
     const TestResult* governs = nullptr;
@@ -582,6 +607,7 @@ Result<Schedule> Runner::run() {
         out.statements.push_back(fmt::format("{} checks are not judged: they have no limit for their test, "
                                              "or lie within the reach of a sharp corner.",
                                              out.set_aside));
+    for (auto& words : pressure_words(out)) out.statements.push_back(std::move(words));
     if (const auto words = governing_words(out); !words.empty()) out.statements.push_back(words);
     if (std::any_of(out.tests.begin(), out.tests.end(), [](const auto& t) { return !t.verified; }))
         out.statements.push_back(
