@@ -333,6 +333,44 @@ class TestJudgement : public QObject {
                                          }),
                              request.id.c_str());
     }
+    // ---- defaults
+    void defaults_hold_their_service_at_every_class_data() {
+        QTest::addColumn<QString>("family");
+        for (const auto& family : families())
+            if (!family.from_drawing) QTest::newRow(family.id.c_str()) << QString::fromStdString(family.id);
+    }
+    void defaults_hold_their_service_at_every_class() {
+        QFETCH(QString, family);
+        const auto& packs = test::library().standards;
+        const auto* of = find_family(family.toStdString());
+        const auto& pack = *std::find_if(packs.begin(), packs.end(),
+                                         [&](const auto& p) { return p.id == of->usual_standard; });
+        for (const auto& [duty_kV, cable_kV] :
+             {std::pair{5.0, 5.0}, std::pair{15.0, 15.0}, std::pair{25.0, 25.0}, std::pair{35.0, 35.0},
+              std::pair{34.5, 35.0}}) {
+            if (!pack.find(duty_kV)) continue;
+            auto job = new_job();
+            job.cables[0].insulation_class_kV = cable_kV;
+            auto paper = job.cables[0];
+            paper.id = paper.title = "paper";
+            paper.insulation_material = "paper";
+            paper.cores = 3;
+            job.cables.push_back(paper);
+            auto& design = job.designs[0];
+            design.family = of->id;
+            design.duty.standard = of->usual_standard;
+            design.duty.class_kV = duty_kV;
+            if (of->id == "transition_joint") design.other_cable_id = "paper";
+            const auto outcome = outcome_of(job, design.id, {}, test::library(), {Use::drawn, {}, nullptr});
+            REQUIRE_OK(outcome);
+            // Nothing grades the field of a portable splice above 5 kV: what no default can give.
+            const bool lacks = of->id == "portable_splice" && duty_kV > 5;
+            if (!lacks)
+                QVERIFY2(
+                    outcome->status != Status::falls_short,
+                    (std::to_string(duty_kV) + " kV, " + std::to_string(outcome->worst_share())).c_str());
+        }
+    }
     // ---- interfaces by pressure
     void a_pressed_interface_warns_and_decides_nothing() {
         // 0.1 MPa that is left: 0.8 kV/mm; a quarter of it: half with the exponent 0.5 below it.

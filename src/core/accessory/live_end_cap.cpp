@@ -51,14 +51,14 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                "insulation");
     lay.last_part().kit_piece = true;
     if (in_bore) {
-        const double r = end.r.conductor_screen;
+        // The rounding begins beyond the conductor's face: its edge lies in the tape.
+        const double r = end.r.conductor_screen, tip = std::max(end_padding_mm, end_radius + 0.5);
         Outline tape;
         tape.start = {0, face};
         tape.line_to({r, face});
-        tape.line_to({r, end_padding_mm - end_radius});
-        tape.arc_to({r - end_radius, end_padding_mm}, {r - end_radius, end_padding_mm - end_radius},
-                    name_of(place::conductor_end));
-        tape.line_to({0, end_padding_mm});
+        tape.line_to({r, tip - end_radius});
+        tape.arc_to({r - end_radius, tip}, {r - end_radius, tip - end_radius}, name_of(place::conductor_end));
+        tape.line_to({0, tip});
         lay.electrode(place::padded_end, lay.u0_kV, std::move(tape), "semiconductive tape", "semiconductor");
     }
     lay.electrode(place::rod_screen, 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
