@@ -200,8 +200,8 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     list.group("Insulating tubes");
     list.number("insulating_layers", "Number", "One more above 12 kV (common practice)", 1, 6,
                 [](const DesignContext& c) { return c.design.duty.class_kV > 12 ? 4.0 : 3.0; });
-    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 1.7), of_layer("insulation", 0.75),
-                     by_class(4, 0.05));
+    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 2), of_layer("insulation", 0.75),
+                     by_class_beyond_15(4, 0.05, 0.16));
     list.recovery();
     f.build = build;
     return f;

@@ -346,11 +346,11 @@ DefaultValue barrel_depth() {
 }
 
 DefaultValue mastic_onto_insulation() {
-    return [](const DesignContext& c) { return 10 + std::max(0.0, 2 * (c.design.duty.class_kV - 15)); };
+    return by_class_beyond_15(10, 0, 2);
 }
 
 DefaultValue mastic_thickness() {
-    return [](const DesignContext& c) { return 1.2 + std::max(0.0, 0.12 * (c.design.duty.class_kV - 15)); };
+    return by_class_beyond_15(1.2, 0, 0.12);
 }
 
 DefaultValue plus(DefaultValue a, DefaultValue b) {
@@ -359,6 +359,13 @@ DefaultValue plus(DefaultValue a, DefaultValue b) {
 
 DefaultValue by_class(double base, double per_kV) {
     return [=](const DesignContext& c) { return base + per_kV * c.design.duty.class_kV; };
+}
+
+DefaultValue by_class_beyond_15(double base, double per_kV, double per_kV_beyond) {
+    return [=](const DesignContext& c) {
+        const double kV = c.design.duty.class_kV;
+        return base + per_kV * std::min(kV, 15.0) + per_kV_beyond * std::max(kV - 15, 0.0);
+    };
 }
 
 closedform::ShrinkTube ParameterValues::tube(const std::string& prefix) const {

@@ -73,6 +73,8 @@ DefaultValue of_layer(const std::string& layer, double factor, double plus_mm = 
 DefaultValue of_smaller_layer(const std::string& layer, double factor, double plus_mm = 0);
 /// base + per_kV times the class: rule of thumb for invented defaults.
 DefaultValue by_class(double base, double per_kV);
+/// The same up to 15 kV; each kV beyond adds `per_kV_beyond`.
+DefaultValue by_class_beyond_15(double base, double per_kV, double per_kV_beyond);
 /// Insulation of a termination between live and earthed end: what impulse, rain and pollution ask of the
 /// class and site, and a little.
 DefaultValue insulation_in_air();
