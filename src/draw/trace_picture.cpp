@@ -131,7 +131,14 @@ void paint_traces(QPainter& painter, const QRectF& place, const PreparedDesign& 
         painter.drawLine(QPointF(x(line.z0_mm), y(line.limit)), QPointF(x(line.z1_mm), y(line.limit)));
         if (line.label.isEmpty()) continue;
         painter.setFont(ui_font(7));
-        painter.drawText(QRectF(x(line.z1_mm) + 3, y(line.limit) - 7, 200, 14), Qt::AlignVCenter, line.label);
+        constexpr double width =
+            110; // of the longest words: what ends nearer to the edge is written before it
+        if (x(line.z1_mm) + width > plot.right())
+            painter.drawText(QRectF(x(line.z1_mm) - 200, y(line.limit) - 14, 197, 14),
+                             Qt::AlignRight | Qt::AlignVCenter, line.label);
+        else
+            painter.drawText(QRectF(x(line.z1_mm) + 3, y(line.limit) - 7, 200, 14), Qt::AlignVCenter,
+                             line.label);
         painter.setFont(ui_font(8));
     }
     for (const auto& style : styles) {

@@ -100,8 +100,7 @@ class TestCable : public QObject {
         QVERIFY(derive_dimensions(c, library().cables)->layer("insulation").contradiction.empty());
         Cable conductor;
         conductor.measured_diameter_mm["conductor"] = 1.2 * table->layer("conductor").diameter_mm;
-        QVERIFY(
-            !derive_dimensions(conductor, library().cables)->layer("conductor").contradiction.empty());
+        QVERIFY(!derive_dimensions(conductor, library().cables)->layer("conductor").contradiction.empty());
     }
     void a_measured_diameter_below_the_layer_beneath_is_refused() {
         Cable c;

@@ -53,7 +53,7 @@ class Session : public QObject {
     ScheduleCache& schedule_cache() { return cache_; }
     /// Worst of checks and schedule, as far as they are known for the design as described now.
     Status overall() const;
-    int set_aside() const; ///< checks that are not judged and do not decide
+    int set_aside() const;         ///< checks that are not judged and do not decide
     QString overall_words() const; ///< with a dagger where a level is unconfirmed
 
     /// What a check hangs on; runs in the background when asked.
@@ -61,7 +61,7 @@ class Session : public QObject {
     QString sensitivity_state() const { return sensitivity_state_; }
     std::string sensitivity_check() const { return sensitivity_check_; }
     void find_sensitivity(const std::string& check_id);
-    void stop_sensitivity(); ///< what was found so far stays
+    void stop_sensitivity();          ///< what was found so far stays
     void apply(const Effect& effect); ///< as one undo step
 
     /// While a hand moves, only coarse solutions are made.

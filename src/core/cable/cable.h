@@ -48,7 +48,8 @@ struct LayerDimension {
     Provenance provenance = Provenance::computed;
     std::string note;          ///< such as "table: compressed, from memory"
     double uncertainty_mm = 0; ///< of the diameter, expanded (k = 2): from readings, or from usual tolerances
-    std::string contradiction = {}; ///< a measured diameter beside what size, class and level give; empty: none
+    std::string contradiction =
+        {}; ///< a measured diameter beside what size, class and level give; empty: none
 };
 
 struct CableDimensions {

@@ -24,7 +24,7 @@ struct LevelSpec {
     TestKind kind = TestKind::highest;
     double duration_s = 0; ///< 0: none is stated
     std::optional<double>
-        u0_multiple; ///< the rule behind the values, where it is one; a class may have its own
+        u0_multiple;      ///< the rule behind the values, where it is one; a class may have its own
     double prestress = 1; ///< of an extinction test: raised to so many times the level first
     bool outdoor_only = false;
 };
