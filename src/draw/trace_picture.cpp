@@ -63,14 +63,10 @@ std::vector<LimitLine> limit_lines(const PreparedDesign& prepared, const Solutio
         const double widen = std::max(0.0, least_drawn_mm - (high - low)) / 2;
         line.z0_mm = low - widen;
         line.z1_mm = high + widen;
-        // Titles of zones begin with the zone's name; other paths go by their own.
-        const auto title = QString::fromStdString(check.title);
-        const auto zone = title.section(',', 0, 0).toLower();
-        auto label = QString("%1 %2")
-                         .arg(line.limit)
-                         .arg(title.contains(',')
-                                  ? zone + (line.mean ? ", mean" : "")
-                                  : QString::fromStdString(name_of(check.places.front().on(Side::none))));
+        const auto where = check.zone == InsulationZone::none ? name_of(check.places.front().on(Side::none))
+                                                              : zone_words(check.zone);
+        const auto label =
+            QString("%1 %2%3").arg(line.limit).arg(QString::fromStdString(where), line.mean ? ", mean" : "");
         if (!labelled.contains(label)) {
             labelled << label;
             line.label = label;

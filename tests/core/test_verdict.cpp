@@ -123,7 +123,7 @@ class TestVerdict : public QObject {
         QCOMPARE(verdict.set_aside, 1);
         QVERIFY(verdict.checks[1].set_aside && verdict.checks[1].status == Status::not_judged);
         COMPARE_WITHIN(verdict.checks[1].value, 0.2, 1e-12); // shown all the same
-        QVERIFY(verdict.checks[1].why.find("No limit") != std::string::npos);
+        QVERIFY(verdict.checks[1].why.find("no limit “nobody_gave_one”") != std::string::npos);
         QCOMPARE(status_words(verdict.status, verdict.set_aside),
                  std::string("holds for the checks made, 1 not judged"));
         QCOMPARE(status_words(Status::falls_short, 2), std::string("falls short, 2 not judged"));

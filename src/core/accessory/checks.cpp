@@ -41,9 +41,11 @@ void add_insulation_surface(std::vector<CheckRequest>& to, const CableEnd& end, 
                             const Words& grading, const Words& live_end) {
     const auto path = place::insulation_surface.on(end.side);
     const double contact = end.contact_z(), edge_s = end.screen - contact;
-    const auto ask = [&](const std::string& id, const std::string& title, Q quantity,
+    const auto ask = [&](InsulationZone zone, const std::string& id, const std::string& title,
                          const std::string& limit, const Words& words, double from_z, double to_z) {
-        auto one = request(with_side(id, end.side), title + end.tag(), quantity, {path}, "u0", limit, words);
+        auto one =
+            request(with_side(id, end.side), title + end.tag(), Q::tangential, {path}, "u0", limit, words);
+        one.zone = zone;
         one.from_s_mm = from_z - contact;
         one.to_s_mm = to_z - contact;
         return one;
@@ -51,14 +53,12 @@ void add_insulation_surface(std::vector<CheckRequest>& to, const CableEnd& end, 
     if (zones.edge_is_bare) {
         const Words words{"the field is crowded at the screen edge, whatever its radius",
                           "Fill the edge with relief mastic, or bring the stress control closer to it"};
-        for (const double distance : {0.5, 1.0}) {
-            const double at = edge_s + distance + contact;
-            to.push_back(ask(distance < 1 ? "edge_zone_half" : "edge_zone_one",
-                             distance < 1 ? "Edge zone, tangential stress at 0.5 mm"
-                                          : "Edge zone, tangential stress at 1 mm",
-                             Q::tangential, distance < 1 ? "edge_zone_half" : "edge_zone_one", words, at,
-                             at));
-        }
+        const auto at = [&](double distance, const char* id, const char* title) {
+            const double z = end.screen + distance;
+            to.push_back(ask(InsulationZone::edge, id, title, id, words, z, z));
+        };
+        at(0.5, "edge_zone_half", "Edge zone, tangential stress at 0.5 mm");
+        at(1.0, "edge_zone_one", "Edge zone, tangential stress at 1 mm");
     }
     const double insulation_end = end.insulation - end.pencil_mm;
     const double filled = std::min(zones.filled_to, insulation_end - judged_from_edge_mm);
@@ -66,14 +66,15 @@ void add_insulation_surface(std::vector<CheckRequest>& to, const CableEnd& end, 
     double live = std::min(zones.live_from, end.insulation);
     live = end.pencil_mm > 0 ? insulation_end : (control + std::max(live, control)) / 2;
     live = std::max(live, filled + judged_from_edge_mm);
-    auto mean = ask("insulation_tangential", "Grading, mean tangential stress over 3 mm", Q::tangential,
-                    "interface_tangential", grading, filled, live);
+    auto mean =
+        ask(InsulationZone::grading, "insulation_tangential", "Grading, mean tangential stress over 3 mm",
+            "interface_tangential", grading, filled, live);
     mean.mean_over_mm = grading_mean_mm;
     mean.edge_s_mm = edge_s;
     to.push_back(std::move(mean));
-    to.push_back(ask("insulation_tangential_peak", "Grading, peak tangential stress", Q::tangential,
+    to.push_back(ask(InsulationZone::grading, "insulation_tangential_peak", "Grading, peak tangential stress",
                      "interface_tangential_peak", grading, filled, live));
-    auto rest = ask("live_end_tangential", "Live end, tangential stress", Q::tangential,
+    auto rest = ask(InsulationZone::live_end, "live_end_tangential", "Live end, tangential stress",
                     "live_end_tangential", live_end, live, live);
     rest.to_s_mm = std::numeric_limits<double>::infinity();
     to.push_back(std::move(rest));

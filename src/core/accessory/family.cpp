@@ -28,6 +28,20 @@ const std::vector<Family>& families() {
     return all;
 }
 
+const char* zone_words(InsulationZone zone) {
+    switch (zone) {
+    case InsulationZone::edge:
+        return "edge zone";
+    case InsulationZone::grading:
+        return "grading";
+    case InsulationZone::live_end:
+        return "live end";
+    case InsulationZone::none:
+        break;
+    }
+    return "";
+}
+
 double first_screen_edge_z(const BuiltAccessory& built) {
     double z = 0; // the lowest: side A of a joint
     for (const auto& mark : built.marks)

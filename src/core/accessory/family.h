@@ -78,6 +78,9 @@ struct ParameterSpec {
     std::function<double(const DesignContext&)> default_value;
     std::vector<std::pair<std::string, std::string>>
         options; ///< choice: value, words; the first is the default
+    /// What the value may as well be where nobody gave it (from memory), of the value that is assumed.
+    /// Without: it is measured or drawn. Nothing: it does not count in this design.
+    std::function<std::optional<double>(const DesignContext&, double assumed)> may_be = {};
 };
 
 /// A layer or body as it is drawn and labelled.
@@ -134,6 +137,11 @@ struct Handle {
     double per_mm = -1;
 };
 
+/// Where on an insulation surface a question reads.
+enum class InsulationZone { none, edge, grading, live_end };
+/// "edge zone", "grading", "live end"; of none nothing.
+const char* zone_words(InsulationZone zone);
+
 /// One question to the solved field; limits and voltages by name, so that verdicts need not know families.
 struct CheckRequest {
     std::string id;
@@ -144,7 +152,8 @@ struct CheckRequest {
     double from_s_mm = 0, to_s_mm = std::numeric_limits<double>::infinity();
     double mean_over_mm = 0; ///< above 0: the largest mean over this length instead of the largest value
     double edge_s_mm = 0;    ///< where on the path the screen edge is, for readings beside it
-    std::string at_level;    ///< "u0" or a level of the duty
+    InsulationZone zone = InsulationZone::none;
+    std::string at_level; ///< "u0" or a level of the duty
     std::string limit_id;
     double divide_by = 1; ///< reference for ratio checks: field of the undisturbed cable at U0
     std::string because;  ///< what it means when it falls short

@@ -218,6 +218,7 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
     Check check;
     check.id = request.id;
     check.title = request.title;
+    check.zone = request.zone;
     check.voltage_kV = at.voltage_kV;
     check.level = at.level;
     check.voltage_origin = at.voltage_origin;
@@ -236,7 +237,7 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
         check.at = worst.at;
         check.place = worst.place;
         check.set_aside = true;
-        check.why = fmt::format("{} {} at z {:.1f} mm. No limit: not judged. Give one in LIMITS, as “{}”.",
+        check.why = fmt::format("{} {} at z {:.1f} mm. Not judged: the rules have no limit “{}”.",
                                 format_supported(check.value, check.relative_error), check.unit, worst.at.z,
                                 at.limit_id.empty() ? request.limit_id : at.limit_id);
         return check;

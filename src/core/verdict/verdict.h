@@ -32,6 +32,7 @@ struct Check {
     bool set_aside = false;
     Point at;
     std::optional<PlaceId> place; ///< path or edge
+    InsulationZone zone = InsulationZone::none;
     std::string across; ///< id of the planar section it is read from; empty: the section along the axis
     double edge_radius_mm = 0; ///< of edge checks
     std::string limit_origin;  ///< provenance of the limit
