@@ -1,4 +1,5 @@
 #include "closedform/air.h"
+#include "closedform/table.h"
 #include <algorithm>
 #include <array>
 #include <boost/math/tools/roots.hpp>
@@ -86,13 +87,7 @@ double impulse_clearance_mm(double kV_peak) {
     constexpr std::array<std::pair<double, double>, 8> table{
         {{60, 90}, {75, 120}, {95, 160}, {125, 220}, {145, 270}, {170, 320}, {200, 380}, {250, 480}}};
     if (kV_peak <= table.front().first) return kV_peak * 1.5;
-    for (std::size_t i = 1; i < table.size(); ++i)
-        if (kV_peak <= table[i].first) {
-            const auto [v0, d0] = table[i - 1];
-            const auto [v1, d1] = table[i];
-            return d0 + (d1 - d0) * (kV_peak - v0) / (v1 - v0);
-        }
-    return kV_peak * 1.92;
+    return kV_peak <= table.back().first ? in_table(table, kV_peak) : kV_peak * 1.92;
 }
 
 double pressed_interface_kV_per_mm(double fresh_pressure_kPa) {
