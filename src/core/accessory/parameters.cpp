@@ -1,5 +1,6 @@
 #include "accessory/parameters.h"
 #include "closedform/air.h"
+#include "closedform/table.h"
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -38,6 +39,18 @@ void ParameterList::permittivity(const std::string& key, const std::string& labe
                                       return found ? found->eps_r.value : 0.0; // 0 is out of range: refused
                                   },
                                   {}});
+    // Filled compounds differ by their filler; others hardly.
+    family_.parameters.back().may_be = [](const DesignContext&, double assumed) {
+        return std::optional((assumed > 5 ? 0.6 : 1.2) * assumed);
+    };
+}
+
+void ParameterList::doubted(double factor, const std::string& key, const std::string& unused) {
+    family_.parameters.back().may_be = [=, id = family_.id](const DesignContext& c,
+                                                            double assumed) -> std::optional<double> {
+        if (!key.empty() && choice_of(*find_family(id), c, key) == unused) return {};
+        return factor * assumed;
+    };
 }
 
 void ParameterList::choice(const std::string& key, const std::string& label, const std::string& help,
@@ -64,12 +77,14 @@ void ParameterList::screen_edge(const std::string& usual_preparation) {
                const auto how = choice_of(*find_family(id), c, "edge_preparation");
                return how == "ring" ? 0.15 : how == "filed" ? 0.3 : 0.1;
            });
+    doubted(0.4);
     length("chamfer_length_mm", "Chamfer length", "Used when chamfered", 0.5, 30, fixed(4));
     choice("screen_body", "Insulation screen",
            "Ideal: at earth everywhere. Resistive: its own conductivity carries the charging current",
            {{"ideal", "taken as ideal"}, {"resistive", "resistive"}});
     conductivity("screen_S_per_m", "Conductivity, S/m", "Used when resistive (common practice, no source)",
                  1.0);
+    doubted(10, "screen_body", "ideal");
 }
 
 void ParameterList::relief_mastic(const std::string& absent_help) {
@@ -160,6 +175,7 @@ void ParameterList::conduction(const std::string& prefix) {
            {{"none", "none"}, {"constant", "constant"}, {"power", "field-dependent"}});
     conductivity(prefix + "_S_per_m", "Conductivity, S/m",
                  "At low field, when it conducts (common practice, no source)", 1e-7);
+    doubted(10, prefix + "_conduction", "none");
     number(prefix + "_E0_kV_per_mm", "Switching field, kV/mm", "rms; sigma = sigma0 (1 + (E/E0)^n)", 0.01, 20,
            fixed(0.4));
     number(prefix + "_exponent", "Exponent n", "Of the growth with field", 0, 30, fixed(4));
@@ -183,9 +199,11 @@ void ParameterList::lug(bool earth_nearby) {
     length("lug_barrel_depth_mm", "Lug barrel depth", "Grows with the conductor", 5, 300, barrel_depth());
     length("lug_barrel_diameter_mm", "Lug barrel diameter", "Outside", 3, 150, of_layer("conductor", 1.5));
     takes_connector({"lug", "lug_barrel_depth_mm", "lug_barrel_diameter_mm"});
-    if (earth_nearby)
+    if (earth_nearby) {
         length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
                20, 2000, fixed(200));
+        doubted(0.5);
+    }
 }
 
 void ParameterList::joint_cuts(DefaultValue insulation_end_mm, DefaultValue clearance_mm) {
@@ -266,17 +284,6 @@ DefaultValue of_smaller_layer(const std::string& layer, double factor, double pl
 
 namespace {
 
-/// Linear between the rows of a table, level beyond its ends.
-template <std::size_t N> double in_table(const std::array<std::pair<double, double>, N>& rows, double x) {
-    if (x <= rows.front().first) return rows.front().second;
-    for (std::size_t i = 1; i < N; ++i)
-        if (x <= rows[i].first) {
-            const double f = (x - rows[i - 1].first) / (rows[i].first - rows[i - 1].first);
-            return rows[i - 1].second + f * (rows[i].second - rows[i - 1].second);
-        }
-    return rows.back().second;
-}
-
 /// Usual levels by class, the higher of both schools (from memory): what a default is made for, whatever its
 /// standard.
 double usual_impulse_kV(double class_kV) {
@@ -290,12 +297,12 @@ double usual_impulse_kV(double class_kV) {
                                                                      {30, 175},
                                                                      {35, 200},
                                                                      {46, 250}}};
-    return in_table(rows, class_kV);
+    return closedform::in_table(rows, class_kV);
 }
 double usual_wet_kV(double class_kV) {
     static constexpr std::array<std::pair<double, double>, 8> rows{
         {{2.5, 20}, {5, 25}, {8.7, 35}, {15, 45}, {20, 52}, {25, 61}, {35, 84}, {46, 100}}};
-    return in_table(rows, class_kV);
+    return closedform::in_table(rows, class_kV);
 }
 
 constexpr double spare = 1.13;                  // over what the rules of distance need (chosen)

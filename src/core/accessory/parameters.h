@@ -30,6 +30,10 @@ class ParameterList {
     void choice(const std::string& key, const std::string& label, const std::string& help,
                 std::vector<std::pair<std::string, std::string>> options);
 
+    /// Of the parameter added last: what it may as well be, as a factor, where nobody gave it; only where the
+    /// choice `key` is not `unused`.
+    void doubted(double factor, const std::string& key = {}, const std::string& unused = {});
+
     /// factor times another parameter of this family, plus `by`.
     DefaultValue value_of(const std::string& key, double by = 0, double factor = 1) const;
 

@@ -94,6 +94,7 @@ NEEDLEGAUGE_FAMILY(portable_splice, 130) {
     list.permittivity("jacket_tape_eps_r", "Permittivity", "jacket tape");
     list.length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
                 15, 2000, fixed(120));
+    list.doubted(0.5);
     f.build = build;
     return f;
 }
