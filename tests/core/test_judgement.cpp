@@ -8,6 +8,7 @@
 #include "schedule/void_strip.h"
 #include "support.h"
 #include "verdict/leakage.h"
+#include "verdict/void_allowance.h"
 #include <numbers>
 
 using namespace ng;
@@ -219,6 +220,24 @@ class TestJudgement : public QObject {
         for (auto& spec : once.specs) spec.prestress = 1;
         const auto without = void_strips(p->built, p->design.duty, once, p->limits, solutions);
         QVERIFY(without[0].allowed_mm[without[0].worst] > 1.2 * strips[0].allowed_mm[without[0].worst]);
+    }
+    void a_field_dependent_design_is_solved_at_the_pre_stress() {
+        const auto p = prepared("quay-mast", [](Design& d) { d.choices["tube_conduction"] = "power"; });
+        REQUIRE_OK(p);
+        const auto solutions = solved(*p, 0.05);
+        const auto level = prestress_level("pd_extinction_kV");
+        QVERIFY(solutions.at.contains(level));
+        const auto strips = void_strips(p->built, p->design.duty, p->levels, p->limits, solutions);
+        QVERIFY(!strips.empty() && !strips[0].scaled);
+        // Read from the field at 1.2 times the level itself, which is not 1.2 times the field: the tube
+        // clamps.
+        const auto* there = solutions.at.at(level).path(name_of(strips[0].path));
+        const auto* below = solutions.at.at("pd_extinction_kV").path(name_of(strips[0].path));
+        COMPARE_WITHIN(
+            closedform::gap_inception_kV_peak(strips[0].allowed_mm[0], strips[0].relative_density) /
+                strips[0].allowed_mm[0],
+            gap_field_kV_per_mm(solutions.at.at(level), *there, there->samples[0], 1), 1e-6);
+        QVERIFY(there->peak_kV_per_mm < 1.19 * below->peak_kV_per_mm);
     }
     // ---- stress along the control, told apart
     void thicker_tubes_lower_the_grading() {

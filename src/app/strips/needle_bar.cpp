@@ -2,6 +2,7 @@
 #include "closedform/air.h"
 #include "field/result_io.h"
 #include "section/on_top.h"
+#include "verdict/levels.h"
 #include "verdict/void_allowance.h"
 #include <QPainter>
 #include <algorithm>
@@ -52,24 +53,24 @@ QString void_words(const Solved& solved, const PathResult& path, const PathSampl
     const Solution* solution = &solved.solution;
     const PathSample* at = &sample;
     const auto* spec = prepared.levels.spec(level);
-    const double prestress = spec ? spec->prestress : 1;
-    double factor = prestress * wanted->second.value / prepared.design.duty.u0();
-    if (const auto it = solved.levels.find(level); it != solved.levels.end()) {
+    const double kV = (spec ? spec->prestress : 1) * wanted->second.value;
+    double factor = kV / prepared.design.duty.u0();
+    if (const auto it = solved.levels.find(prestress_level(level)); it != solved.levels.end()) {
         solution = &it->second;
-        factor = prestress;
+        factor = 1;
         if (const auto* same = solution->path(path.name)) at = sample_at(*same, sample.at.z);
     } else if (!solved.solution.linear) {
         return {};
     }
     if (!at) return {};
-    const double gap = closedform::largest_quiet_gap_mm(
-        gap_field_kV_per_mm(*solution, path, *at, factor),
-        closedform::relative_air_density(prepared.design.duty.ambient_C, prepared.design.duty.altitude_m));
+    const auto& duty = prepared.design.duty;
+    const double gap = closedform::largest_quiet_gap_mm(gap_field_kV_per_mm(*solution, path, *at, factor),
+                                                        gap_air_density(duty.ambient_C, duty.altitude_m));
     if (!(gap < 20)) return {};
     return QString("  void ≤ %1 quiet at %2 kV")
         .arg(QString::fromStdString(unit == LengthUnit::mm ? format_figures(gap, 2) + " mm"
                                                            : format_figures(gap / 25.4, 2) + " in"))
-        .arg(prestress * wanted->second.value, 0, 'g', 3);
+        .arg(kV, 0, 'g', 3);
 }
 
 } // namespace

@@ -33,14 +33,12 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
                                    [](const auto& s) { return s.kind == TestKind::extinction; });
     if (spec == levels.specs.end()) return out;
     const double kV = levels.levels.at(spec->name).value;
-    const auto [solution, factor] = solutions.read_at(spec->name, kV, duty.u0());
+    // What is quiet at the pre-stress never starts.
+    const auto level = prestress_level(spec->name);
+    const double prestress_kV = spec->prestress * kV;
+    const auto [solution, factor] = solutions.read_at(level, prestress_kV, duty.u0());
     if (!solution || !solution->mesh) return out;
-    // What is quiet at the pre-stress never starts. Air shut in under mastic, grease or rubber keeps the
-    // density of the site at 20 degC; what is open to the air follows the temperature as well.
-    const double by = factor * spec->prestress,
-                 vented = closedform::relative_air_density(duty.ambient_C, duty.altitude_m),
-                 shut_in = closedform::relative_air_density(20, duty.altitude_m);
-    const VoidAllowance how{std::min(vented, shut_in), by};
+    const VoidAllowance how{gap_air_density(duty.ambient_C, duty.altitude_m), factor};
     for (const auto& path : solution->paths) {
         const auto place = place_of(path.name);
         if (!place || path.samples.empty() ||
@@ -52,7 +50,7 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
         strip.voltage_kV = kV;
         strip.prestress = spec->prestress;
         strip.relative_density = how.relative_density;
-        strip.scaled = !solutions.at.contains(spec->name);
+        strip.scaled = !solutions.at.contains(level);
         strip.error_known = solution->report.error_known() && solution->report.converged;
         strip.allowed_mm = void_allowances_mm(*solution, path, how);
         for (std::size_t i = 0; i < path.samples.size(); ++i) {
@@ -66,7 +64,7 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
             strip.left_mm.push_back(left);
             strip.judged.push_back(!sample.near_singular);
             strip.charge_pC.push_back(
-                charge_of(*solution, path, sample, left, kV / factor, how.relative_density));
+                charge_of(*solution, path, sample, left, prestress_kV / factor, how.relative_density));
             if (sample.near_singular) continue;
             const double ratio = left / strip.allowed_mm[i];
             if (ratio > strip.worst_ratio) {

@@ -3,6 +3,10 @@
 
 namespace ng {
 
+std::string prestress_level(const std::string& level) {
+    return level + ", pre-stress";
+}
+
 std::pair<const Solution*, double> LevelSolutions::read_at(const std::string& level, double voltage_kV,
                                                            double u0_kV) const {
     if (const auto it = at.find(level); it != at.end()) return {&it->second, 1.0};
@@ -17,22 +21,29 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     LevelSolutions out;
     const auto& base = kept->solution();
     const bool usable = base.report.end != SolveReport::End::cancelled && base.report.converged;
-    if (usable && !base.linear)
-        for (const auto& check : built.checks) {
-            const auto level = levels.levels.find(check.at_level);
-            if (level == levels.levels.end() || out.at.contains(check.at_level)) continue;
-            auto section = built.section;
-            const double factor = level->second.value / duty.u0();
-            for (auto& electrode : section.electrodes) electrode.voltage_kV *= factor;
-            for (auto& boundary : section.boundaries) boundary.voltage_kV *= factor;
-            auto solved = kept->solve(section);
-            if (!solved) return tl::unexpected(solved.error());
-            if (solved->report.end == SolveReport::End::cancelled) {
-                out.at_u0.report = solved->report;
-                return out;
-            }
-            out.at.emplace(check.at_level, std::move(*solved));
+    // What does not scale is solved at each voltage that is asked for.
+    std::map<std::string, double> wanted_kV;
+    if (usable && !base.linear) {
+        for (const auto& check : built.checks)
+            if (const auto level = levels.levels.find(check.at_level); level != levels.levels.end())
+                wanted_kV[check.at_level] = level->second.value;
+        for (const auto& spec : levels.specs)
+            if (spec.kind == TestKind::extinction && !built.gaps.empty())
+                wanted_kV[prestress_level(spec.name)] = spec.prestress * levels.levels.at(spec.name).value;
+    }
+    for (const auto& [level, kV] : wanted_kV) {
+        auto section = built.section;
+        const double factor = kV / duty.u0();
+        for (auto& electrode : section.electrodes) electrode.voltage_kV *= factor;
+        for (auto& boundary : section.boundaries) boundary.voltage_kV *= factor;
+        auto solved = kept->solve(section);
+        if (!solved) return tl::unexpected(solved.error());
+        if (solved->report.end == SolveReport::End::cancelled) {
+            out.at_u0.report = solved->report;
+            return out;
         }
+        out.at.emplace(level, std::move(*solved));
+    }
     out.at_u0 = std::move(*kept).take();
     if (!usable) return out;
     for (const auto& across : built.across) {

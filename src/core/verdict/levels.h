@@ -6,6 +6,9 @@
 
 namespace ng {
 
+/// Under which the solution at the pre-stress of an extinction level is kept.
+std::string prestress_level(const std::string& level);
+
 struct LevelSolutions {
     Solution at_u0;
     std::map<std::string, Solution> at;          ///< by level name; empty where at_u0 scales

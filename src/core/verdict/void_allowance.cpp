@@ -6,6 +6,11 @@
 
 namespace ng {
 
+double gap_air_density(double ambient_C, double altitude_m) {
+    return std::min(closedform::relative_air_density(ambient_C, altitude_m),
+                    closedform::relative_air_density(20, altitude_m));
+}
+
 double gap_field_kV_per_mm(const Solution& solution, const PathResult& path, const PathSample& sample,
                            double voltage_factor) {
     const auto it = std::find(solution.region_names.begin(), solution.region_names.end(), path.side);

@@ -10,6 +10,10 @@ struct VoidAllowance {
         1; ///< required extinction voltage over the solution's voltage; linear solutions only
 };
 
+/// Relative density of the air in a gap: the thinner of air at the ambient temperature (a gap that is open to
+/// it) and at 20 degC (one that was shut in on the site), for which of the two a gap is nobody says.
+double gap_air_density(double ambient_C, double altitude_m);
+
 /// Peak field, kV/mm, in a thin flat gap at this sample along its path: the field across it grows by the
 /// permittivity of the side, the field along it does not. Of AC solutions sqrt 2 times the rms; of others the
 /// value.
