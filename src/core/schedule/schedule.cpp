@@ -1,7 +1,7 @@
 #include "schedule/schedule.h"
-#include "closedform/air.h"
 #include "field/permittivity.h"
 #include "schedule/in_air.h"
+#include "schedule/statements.h"
 #include "schedule/void_strip.h"
 #include "schedule/wet.h"
 #include "units/quantity.h"
@@ -120,10 +120,7 @@ class Runner {
     void impulse(TestResult& test);
     void alternating(TestResult& test, TestKind kind);
     void flashover(TestResult& test, const std::string& rule) const;
-    /// What the pressure of each rubber body is good for, beside the stress on its interface.
-    std::vector<std::string> pressure_words(const Schedule& schedule) const;
-    /// Which of the tests that follow from one field governs; empty where they do not follow.
-    std::string governing_words(const Schedule& schedule) const;
+    ReadAt reading(const TestResult& test, const Solution* solution, double factor) const;
 
     /// At this voltage; of linear sections at U0, with the factor. Null: refused or cancelled, and `test`
     /// says so.
@@ -167,6 +164,16 @@ void Runner::finish(TestResult& test) const {
     test.why = summary.worst->title + ": " + summary.worst->why;
 }
 
+ReadAt Runner::reading(const TestResult& test, const Solution* solution, double factor) const {
+    ReadAt at;
+    at.solution = solution;
+    at.factor = factor;
+    at.voltage_kV = test.voltage_kV;
+    at.level = test.title;
+    at.voltage_origin = test.voltage_origin;
+    return at;
+}
+
 void Runner::read_all(TestResult& test, const Solution* solution, double factor, const std::string& suffix,
                       const std::vector<CheckRequest>& requests) const {
     for (const auto& request : requests) {
@@ -177,7 +184,7 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
                 test.notes.push_back(not_asked->why);
             continue;
         }
-        ReadAt at;
+        auto at = reading(test, solution, factor);
         const auto limit = limit_for(id, request.limit_id, test.duration_s);
         at.limit = limit ? &*limit : nullptr;
         at.limit_id = id;
@@ -185,11 +192,6 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
                   : suffix == ".dc"      ? "kV/mm"
                   : suffix == ".impulse" ? "kV/mm peak"
                                          : "kV/mm rms";
-        at.solution = solution;
-        at.factor = factor;
-        at.voltage_kV = test.voltage_kV;
-        at.level = test.title;
-        at.voltage_origin = test.voltage_origin;
         if (request.divide_by != 1) at.factor *= u0_ / test.voltage_kV; // beside the cable at this voltage
         test.checks.push_back(judge_check(request, at));
         if (limit && limit->at_duration_s && test.checks.back().limit > 0)
@@ -341,12 +343,7 @@ void Runner::extinction(TestResult& test, const LevelSpec& spec) const {
     auto read = [&](const std::vector<CheckRequest>& requests, const Solution* from, double by) {
         for (const auto& request : requests) {
             if (request.limit_id != "air_extinction") continue;
-            ReadAt at;
-            at.solution = from;
-            at.factor = by;
-            at.voltage_kV = test.voltage_kV;
-            at.level = test.title;
-            at.voltage_origin = test.voltage_origin;
+            auto at = reading(test, from, by);
             at.limit = p_.limits.find("air_extinction");
             test.checks.push_back(judge_check(request, at));
         }
@@ -497,48 +494,6 @@ Result<void> Runner::answer(TestResult& test, const LevelSpec& spec) {
     return {};
 }
 
-std::vector<std::string> Runner::pressure_words(const Schedule& schedule) const {
-    std::vector<std::string> out;
-    const auto* service = schedule.find("service");
-    if (!service || p_.fit.pressures.empty()) return out;
-    const Check* worst = nullptr;
-    for (const auto& check : service->checks)
-        if ((check.id.rfind("insulation_tangential_peak", 0) == 0 || check.id.rfind("live_end", 0) == 0) &&
-            (!worst || check.value > worst->value))
-            worst = &check;
-    if (!worst) return out;
-    for (const auto& [part, kPa] : p_.fit.pressures) {
-        const double bears = closedform::pressed_interface_kV_per_mm(kPa);
-        out.push_back(fmt::format("{}{} presses with about {:.0f} kPa when fresh: an interface under 0.7 of "
-                                  "that is designed for some {} "
-                                  "kV/mm (0.8 (p / 0.1 MPa)^m, m 0.25 to 0.5, from memory; it warns, and "
-                                  "decides nothing). Greatest "
-                                  "tangential stress at U0: {} kV/mm.",
-                                  worst->value > bears ? "Warning: " : "", part, kPa,
-                                  format_figures(bears, 2), format_figures(worst->value, 2)));
-    }
-    return out;
-}
-
-std::string Runner::governing_words(const Schedule& schedule) const {
-    if (!linear() || p_.built.section.conducts()) return {};
-    const TestResult* governs = nullptr;
-    int follow = 0;
-    for (const auto& test : schedule.tests) {
-        const bool of_the_field = test.kind == "service" || test.kind == "ac_minutes" ||
-                                  test.kind == "ac_hours" ||
-                                  (test.kind == "impulse" && !p_.built.section.depends_on_frequency());
-        if (!of_the_field || !test.applies || test.status == Status::not_judged) continue;
-        ++follow;
-        if (!governs || test.margin < governs->margin) governs = &test;
-    }
-    if (!governs || follow < 2) return {};
-    return fmt::format(
-        "The design is linear: the fields of {} of its tests follow from that at U0. “{}” governs "
-        "them; the others leave more.",
-        follow, governs->title);
-}
-
 Result<Schedule> Runner::run() {
     const auto start = Clock::now();
     Schedule out;
@@ -603,20 +558,7 @@ Result<Schedule> Runner::run() {
                                              [](Status a, Status b) { return severity(a) < severity(b); });
         out.first_reason = worst->title + ". " + worst->why;
     }
-    if (out.set_aside > 0)
-        out.statements.push_back(fmt::format("{} checks are not judged: they have no limit for their test, "
-                                             "or lie within the reach of a sharp corner.",
-                                             out.set_aside));
-    for (auto& words : pressure_words(out)) out.statements.push_back(std::move(words));
-    if (const auto words = governing_words(out); !words.empty()) out.statements.push_back(words);
-    if (std::any_of(out.tests.begin(), out.tests.end(), [](const auto& t) { return !t.verified; }))
-        out.statements.push_back(
-            "† The level is from memory: nobody has confirmed it against their edition yet.");
-    if (!p_.in_scope)
-        out.statements.push_back(p_.standard_title +
-                                 " is out of scope: its levels are shown so that the cable entrance "
-                                 "can be judged beside them.");
-    out.statements.push_back("A computed schedule screens a design. It does not replace the type test.");
+    add_statements(p_, out);
     out.seconds = since(start);
     tell("");
     return out;
@@ -627,48 +569,6 @@ Result<Schedule> Runner::run() {
 const TestResult* Schedule::find(const std::string& id) const {
     const auto it = std::find_if(tests.begin(), tests.end(), [&](const auto& t) { return t.id == id; });
     return it == tests.end() ? nullptr : &*it;
-}
-
-namespace {
-
-/// About what a solution holds in memory: its mesh, potentials and field are nearly all of it.
-std::size_t bytes_of(const Solution& s) {
-    std::size_t out = sizeof(Solution);
-    if (s.mesh)
-        out += s.mesh->nodes.size() * (2 * sizeof(Point) + sizeof(int)) +
-               s.mesh->triangles.size() * (sizeof(s.mesh->triangles[0]) + sizeof(int)) +
-               s.mesh->arc_edges.size() * (sizeof(s.mesh->arc_edges[0]) + 2 * sizeof(int));
-    out += static_cast<std::size_t>(s.potential_kV.size() + s.imaginary_kV.size()) * sizeof(double);
-    out += s.field.index.size() * sizeof(s.field.index[0]) +
-           (s.field.field.size() + s.field.imaginary.size()) * sizeof(Point);
-    for (const auto& path : s.paths) out += path.samples.size() * sizeof(path.samples[0]);
-    return out;
-}
-
-} // namespace
-
-std::shared_ptr<const Solution> ScheduleCache::find(const std::string& key) const {
-    const std::lock_guard lock(mutex_);
-    const auto it = solutions_.find(key);
-    return it == solutions_.end() ? nullptr : it->second;
-}
-
-void ScheduleCache::keep(const std::string& key, std::shared_ptr<const Solution> solution) {
-    const std::lock_guard lock(mutex_);
-    const auto bytes = bytes_of(*solution);
-    if (!solutions_.try_emplace(key, std::move(solution)).second) return;
-    order_.emplace_back(key, bytes);
-    bytes_ += bytes;
-    while (bytes_ > most_bytes && order_.size() > 1) {
-        bytes_ -= order_.front().second;
-        solutions_.erase(order_.front().first);
-        order_.pop_front();
-    }
-}
-
-std::size_t ScheduleCache::bytes() const {
-    const std::lock_guard lock(mutex_);
-    return bytes_;
 }
 
 double highest_line_kV(const DutyClass& levels) {
