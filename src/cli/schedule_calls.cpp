@@ -42,7 +42,8 @@ void print_schedule(const Schedule& schedule) {
             fmt::print("      {:<12} {}: {} of {} {}; {}\n", status_word(c.status), c.title,
                        format_supported(c.value, c.relative_error), format_figures(c.limit, 3), c.unit,
                        c.limit_origin);
-            if (c.status != Status::holds) fmt::print("      {:<12} {} Cure: {}.\n", "", c.why, c.cure);
+            if (c.status != Status::holds)
+                fmt::print("      {:<12} {} Usual remedy, not computed: {}.\n", "", c.why, c.cure);
         }
         for (const auto& note : t.notes) fmt::print("      note: {}\n", note);
     }

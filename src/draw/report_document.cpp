@@ -104,7 +104,7 @@ void add_schedule(Document& out, const Schedule& schedule) {
     for (const auto& t : schedule.tests)
         for (const auto& c : t.checks)
             if (c.status != Status::holds)
-                out.paragraph(q(fmt::format("{}, {}: {}. {} Cure: {}", t.title, c.title,
+                out.paragraph(q(fmt::format("{}, {}: {}. {} Usual remedy, not computed: {}", t.title, c.title,
                                             status_word(c.status), sentence(c.why), sentence(c.cure))),
                               c.status == Status::falls_short ? "short" : "");
     for (const auto& statement : schedule.statements) out.paragraph(q(statement), "faint");
@@ -193,7 +193,8 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
     add_checks(out, d.verdict->checks);
     for (const auto& c : d.verdict->checks)
         if (c.status != Status::holds)
-            out.paragraph(q(fmt::format("{}: {} Cure: {}", c.title, sentence(c.why), sentence(c.cure))),
+            out.paragraph(q(fmt::format("{}: {} Usual remedy, not computed: {}", c.title, sentence(c.why),
+                                        sentence(c.cure))),
                           c.status == Status::falls_short ? "short" : "");
     if (d.schedule) add_schedule(out, *d.schedule);
     add_fit(out, p);

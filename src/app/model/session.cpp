@@ -181,9 +181,6 @@ void Session::run_schedule() {
             });
         };
         auto result = run_schedule_of(*solved, options);
-        if (result && result->complete)
-            if (auto assumed = find_assumptions(job, solved->prepared->design.id, library, &cancel))
-                result->assumptions = std::move(*assumed);
         QMetaObject::invokeMethod(this, [this, run, result, solved] {
             if (run != schedule_run_) return;
             schedule_runs_ = false;
@@ -195,6 +192,17 @@ void Session::run_schedule() {
             }
             emit schedule_changed();
             emit state_changed();
+        });
+        // The verdict stands; what was assumed is looked for behind it.
+        if (!result || !result->complete) return;
+        auto assumed = find_assumptions(job, solved->prepared->design.id, library, &cancel);
+        if (!assumed || assumed->empty()) return;
+        QMetaObject::invokeMethod(this, [this, run, assumed = std::move(*assumed)] {
+            if (run != schedule_run_ || !schedule_) return;
+            auto with = *schedule_;
+            with.assumptions = assumed;
+            schedule_ = std::make_shared<const Schedule>(std::move(with));
+            emit schedule_changed();
         });
     });
 }
