@@ -76,6 +76,23 @@ double root(const std::function<double(double)>& f, double a, double b) {
 class TestAnalyses : public QObject {
     Q_OBJECT
   private slots:
+    void touching_conductors_share_the_flux_of_a_law_alike() {
+        // Two halves of an earthed sleeve meet at z = 0 over a layer of a law, which is its own mirror image
+        // there: each carries half of the charge. What leaves at the node between them is neither's alone.
+        Section s;
+        s.analysis = "nonlinear";
+        s.frequency_hz = 50;
+        s.materials["layer"] = {4, power_law(1e-8, 0.5, 3), "layer"};
+        s.regions = {{"layer", "layer", test::box(5, -6, 10, 6)}};
+        s.electrodes = {{"core", 10, false, test::box(0, -6, 5, 6)},
+                        {"lower", 0, false, test::box(10, -6, 11, 0)},
+                        {"upper", 0, false, test::box(10, 0, 11, 6)}};
+        SolveOptions how;
+        how.coarse = true; // large elements: the node's part is large
+        const auto r = solve(s, how);
+        REQUIRE_OK(r);
+        COMPARE_WITHIN(r->conductors[1].charge_C, r->conductors[2].charge_C, 0.01);
+    }
     void maxwell_wagner_over_six_decades() {
         std::printf("  Hz        |E1| ours   closed form   difference   phase ours   closed form\n");
         auto s = maxwell_wagner("complex");
