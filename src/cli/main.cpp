@@ -311,10 +311,12 @@ int run_check(const JobArguments& arguments) {
                 fmt::print("  {:<12} marks, {}: {}. {}.\n", status_word(c.status), c.title, c.why, c.cure);
         for (const auto& c : verdict.checks) {
             fmt::print("  {:<12} {}: {}\n", status_word(c.status), c.title, c.why);
-            fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "",
-                       c.limit_origin, c.level, c.voltage_kV, c.voltage_origin,
-                       c.place ? name_of(*c.place) : "", c.at.r, c.at.z);
-            if (c.status != Status::holds) fmt::print("  {:<12} cure: {}.\n", "", c.cure);
+            if (!c.limit_origin.empty())
+                fmt::print("  {:<12} limit {}; at {} {:.3g} kV ({}); place: {} [{:.2f}, {:.2f}]\n", "",
+                           c.limit_origin, c.level, c.voltage_kV, c.voltage_origin,
+                           c.place ? name_of(*c.place) : "", c.at.r, c.at.z);
+            if (c.status != Status::holds && !c.cure.empty())
+                fmt::print("  {:<12} usual remedy, not computed: {}.\n", "", c.cure);
         }
         if (judged->schedule) cli::print_schedule(*judged->schedule);
     }

@@ -26,7 +26,14 @@ struct Judged {
     Schedule schedule;
 };
 
-Judged judged(const Job& job, const std::string& id, ScheduleCache* cache = nullptr, double goal = 0.04) {
+/// What the tests of this program solved already: most begin from the same designs.
+ScheduleCache& solved_before() {
+    static ScheduleCache cache;
+    return cache;
+}
+
+Judged judged(const Job& job, const std::string& id, ScheduleCache* cache = &solved_before(),
+              double goal = 0.04) {
     auto prepared = prepare_design(job, id, test::library());
     if (!prepared) throw std::runtime_error(prepared.error().message());
     SolveOptions how;
@@ -50,7 +57,7 @@ const Check& check(const Schedule& schedule, const std::string& test, const std:
 }
 
 const Judged& quay_mast() {
-    static const Judged once = judged(test::demo_job(), "quay-mast", nullptr, 0.02);
+    static const Judged once = judged(test::demo_job(), "quay-mast", &solved_before(), 0.02);
     return once;
 }
 
@@ -71,7 +78,7 @@ class TestSchedule : public QObject {
         COMPARE_WITHIN(check(s, "bil_kV", "insulation_ratio").value,
                        check(s, "service", "insulation_ratio").value, 2e-3);
         // Without filled compounds the impulse scales too.
-        const auto plain = judged(test::demo_job(), "berth-2", nullptr, 0.02);
+        const auto plain = judged(test::demo_job(), "berth-2", &solved_before(), 0.02);
         // A body with sheds takes more unknowns than most: its DC step is judged all the same.
         QVERIFY(plain.schedule.find("dc_15min_kV")->status != Status::not_judged);
         const auto& at_bil = check(plain.schedule, "bil_kV", "insulation_tangential");
@@ -200,6 +207,7 @@ class TestSchedule : public QObject {
         auto j = judged(test::demo_job(), "quay-mast");
         CancelFlag cancel{true};
         ScheduleOptions options;
+        options.goal = 0.04;
         options.cancel = &cancel;
         const auto stopped = run_schedule(j.prepared, j.solutions, options);
         REQUIRE_OK(stopped);
@@ -207,7 +215,9 @@ class TestSchedule : public QObject {
         // A film that cannot be laid: said, not held.
         auto bad = j.prepared;
         bad.built.dc_S_per_m.clear();
-        const auto blind = run_schedule(bad, j.solutions);
+        options.cancel = nullptr;
+        options.cache = &solved_before();
+        const auto blind = run_schedule(bad, j.solutions, options);
         REQUIRE_OK(blind);
         const auto* dc = blind->find("dc_15min_kV");
         QCOMPARE(dc->status, Status::not_judged);
@@ -216,7 +226,7 @@ class TestSchedule : public QObject {
         // Coarse solutions at U0 give values, never a verdict.
         auto coarse = j.solutions;
         coarse.at_u0.report.passes = 1;
-        const auto rough = run_schedule(j.prepared, coarse);
+        const auto rough = run_schedule(j.prepared, coarse, options);
         REQUIRE_OK(rough);
         QCOMPARE(rough->find("ac_1min_dry_kV")->checks.front().status, Status::not_judged);
         QCOMPARE(check(*rough, "pd_extinction_kV", "void_allowance").status, Status::not_judged);
@@ -255,7 +265,7 @@ class TestSchedule : public QObject {
         const auto peak = [](const Solution& s) { return s.path("insulation surface")->peak_kV_per_mm; };
         COMPARE_WITHIN(peak(*plus), peak(*minus), 1e-6);
         // A layer that conducts grades less at 1 us than at 60 Hz: the impulse is really solved.
-        const auto j = judged(job, "quay-mast", nullptr, 0.05);
+        const auto j = judged(job, "quay-mast", &solved_before(), 0.05);
         QVERIFY(j.schedule.find("bil_kV")->model.find("transient") != std::string::npos);
         const double scaled =
             check(j.schedule, "service", "insulation_tangential").value * 110 / j.prepared.design.duty.u0();
@@ -267,7 +277,7 @@ class TestSchedule : public QObject {
         auto* design = job.find_design("quay-mast");
         design->choices["tube_conduction"] = "power";
         design->duty.outdoor = false;
-        const auto j = judged(job, "quay-mast", nullptr, 0.05);
+        const auto j = judged(job, "quay-mast", &solved_before(), 0.05);
         QVERIFY(j.schedule.find("ac_1min_dry_kV")->model.find("solved at this voltage") != std::string::npos);
         const double at_u0 = check(j.schedule, "service", "insulation_tangential").value;
         const double at_50 = check(j.schedule, "ac_1min_dry_kV", "insulation_tangential").value;
@@ -560,7 +570,7 @@ class TestSchedule : public QObject {
         auto job = test::demo_job();
         const auto& left = quay_mast();
         job.find_design("quay-mast")->duty.standard = "iec60502-4";
-        const auto right = judged(job, "quay-mast", nullptr, 0.05);
+        const auto right = judged(job, "quay-mast", &solved_before(), 0.05);
         const auto rows = compare(left.schedule, right.schedule);
         int tests = 0, both = 0;
         for (const auto& row : rows) {
