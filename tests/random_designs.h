@@ -55,7 +55,8 @@ inline Job random_job(const Family& family, std::mt19937& generator) {
     static const auto library = *load_library(NEEDLEGAUGE_DATA_DIR);
     if (!prepared || !other) return job;
     const bool two = !d.other_cable_id.empty();
-    const DesignContext context{d,
+    const DesignContext context{family,
+                                d,
                                 job.cables[0],
                                 *prepared,
                                 library.materials,
@@ -63,7 +64,7 @@ inline Job random_job(const Family& family, std::mt19937& generator) {
                                 two ? &*other : nullptr};
     for (const auto& spec : family.parameters) {
         if (spec.kind == ParameterKind::choice || between(0, 1) < 0.6) continue;
-        const double now = number_of(family, context, spec.key);
+        const double now = number_of(context, spec.key);
         double value = spec.kind == ParameterKind::conductivity ? now * std::pow(10, between(-2, 2))
                                                                 : now * between(0.8, 1.25);
         if (spec.key == "sheds" || spec.key == "insulating_layers") value = std::round(value);

@@ -53,6 +53,9 @@ inline const Library& library() {
     static const Library loaded = *load_library(NEEDLEGAUGE_DATA_DIR);
     return loaded;
 }
+inline const Family& family(const std::string& id) {
+    return *library().families.find(id);
+}
 
 inline Job demo_job() {
     return *load_job(std::string(NEEDLEGAUGE_DATA_DIR) + "/demo/osprey-point.ngjob");

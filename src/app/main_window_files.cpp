@@ -64,9 +64,9 @@ void MainWindow::make_menus() {
     edit->addAction(redo);
     edit->addSeparator();
     auto* fresh = edit->addMenu("&New design");
-    for (const auto& family : families())
+    for (const auto& family : session_.library().families)
         add(fresh, QString::fromStdString(family.title), {},
-            [this, id = family.id] { session_.document.add_design(id); });
+            [this, &family] { session_.document.add_design(family); });
     add(edit, "&Duplicate this design", {}, [this] { session_.document.duplicate_design(); });
     add(edit, "D&elete this design", {}, [this] { session_.document.delete_design(); });
     add(edit, "Duplicate this ca&ble for this design", {}, [this] { session_.document.duplicate_cable(); });
@@ -107,9 +107,9 @@ QString MainWindow::demo_path() const {
 namespace {
 
 /// What a job holds that nobody knows: all of it where it is little, else the first of it and how many more.
-QString unknown_words(const Job& job) {
+QString unknown_words(const Job& job, const FamilyTable& families) {
     constexpr std::size_t most = 3;
-    const auto fields = unknown_fields(job);
+    const auto fields = unknown_fields(job, families);
     QStringList lines;
     for (std::size_t i = 0; i < std::min(most, fields.size()); ++i)
         lines << QString::fromStdString(fields[i].words());
@@ -125,7 +125,7 @@ void MainWindow::open_file(const QString& path) {
         return;
     }
     remember_recent(session_.document.path());
-    const auto unknown = unknown_words(session_.document.job());
+    const auto unknown = unknown_words(session_.document.job(), session_.library().families);
     if (!unknown.isEmpty()) show_message(unknown);
     offer_recovery(session_.document.path());
 }

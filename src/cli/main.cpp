@@ -251,7 +251,7 @@ int run_check(const JobArguments& arguments) {
                      {"made_by", made_by(library->version)},
                      {"job", job->title},
                      {"designs", ordered_json::array()}};
-    for (const auto& field : unknown_fields(*job)) {
+    for (const auto& field : unknown_fields(*job, library->families)) {
         out["unknown_fields"].push_back(
             {{"item", field.item}, {"field", field.key}, {"nearest", field.nearest}});
         fmt::print(stderr, "{}\n", field.words());
@@ -334,7 +334,7 @@ int run_families(bool as_json) {
                      {"version", 1},
                      {"made_by", made_by()},
                      {"families", ordered_json::array()}};
-    for (const auto& family : families()) {
+    for (const auto& family : FamilyTable::shipped()) {
         auto parameters = ordered_json::array();
         for (const auto& p : family.parameters) {
             ordered_json row{{"key", p.key}, {"group", p.group}, {"label", p.label}, {"help", p.help}};

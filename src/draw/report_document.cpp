@@ -177,9 +177,8 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
     const auto& p = *d.prepared;
     out.page_break();
     out.heading(2, q(p.design.title));
-    out.paragraph(
-        QString("%1. Verdict: %2.").arg(q(find_family(p.design.family)->title), q(d.overall_words())),
-        d.overall() == Status::falls_short ? "short" : "");
+    out.paragraph(QString("%1. Verdict: %2.").arg(q(p.family->title), q(d.overall_words())),
+                  d.overall() == Status::falls_short ? "short" : "");
     if (!p.design.note.empty()) out.paragraph(q(p.design.note));
     for (const auto& statement : p.built.statements) out.paragraph(q(statement));
     out.picture(design_picture(p, *d.solution, 900, 430, 2), 178, "Section above the axis, field below it");
@@ -244,7 +243,7 @@ Document report_document(const Job& job, const std::vector<ReportedDesign>& desi
     Rows rows;
     for (const auto& d : designs)
         rows.push_back(
-            {q(d.prepared->design.title), q(find_family(d.prepared->design.family)->title),
+            {q(d.prepared->design.title), q(d.prepared->family->title),
              QString("%1, %2 kV").arg(q(d.prepared->standard_title)).arg(d.prepared->design.duty.class_kV),
              q(d.overall_words()),
              q(d.schedule && !d.schedule->first_reason.empty() ? d.schedule->first_reason

@@ -511,7 +511,7 @@ class TestWindow : public QObject {
         for (const auto& design : test::demo_job().designs) {
             w.session().document.show_design(design.id);
             QVERIFY2(w.session().prepared(), design.id.c_str());
-            for (const auto& spec : find_family(design.family)->parameters)
+            for (const auto& spec : test::family(design.family).parameters)
                 QVERIFY2(w->accessory_page()->field(spec.key), spec.key.c_str());
             QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, 20000));
             w->build_strip()->grab();
@@ -520,7 +520,7 @@ class TestWindow : public QObject {
     void a_joint_is_made_from_a_termination_and_undone() {
         Window w;
         const auto before = w.design().numbers;
-        w.session().document.change_family("heat_shrink_joint");
+        w.session().document.change_family(test::family("heat_shrink_joint"));
         QCOMPARE(w.design().family, std::string("heat_shrink_joint"));
         QCOMPARE(w.design().duty.standard, std::string("ieee404"));
         QVERIFY(w.session().prepared());
@@ -529,7 +529,7 @@ class TestWindow : public QObject {
         QCOMPARE(w.design().family, std::string("heat_shrink_termination"));
         QVERIFY(w.design().numbers == before);
         const auto count = w.session().document.job().designs.size();
-        w.session().document.add_design("taped_joint");
+        w.session().document.add_design(test::family("taped_joint"));
         QCOMPARE(w.session().document.job().designs.size(), count + 1);
         QCOMPARE(w.design().family, std::string("taped_joint"));
     }

@@ -362,7 +362,7 @@ class TestWork : public QObject {
         };
         w.session().document.show_design("quay-mast");
         QVERIFY(!asks());
-        w.session().document.change_family("drawn_body");
+        w.session().document.change_family(test::family("drawn_body"));
         QVERIFY(asks());
         // A drawing that cannot be read says why, and nothing can be taken.
         QTemporaryDir dir;

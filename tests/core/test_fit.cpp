@@ -192,7 +192,7 @@ class TestFit : public QObject {
         QVERIFY(list.size() > 3);
         QVERIFY(p->dimensions.conductor_area_mm2 >= list.front()->least_mm2 &&
                 p->dimensions.conductor_area_mm2 <= list.front()->most_mm2);
-        take_connector(job.designs[0], *list.front());
+        take_connector(job.designs[0], test::family(job.designs[0].family).connector, *list.front());
         const auto taken = prepared(job);
         REQUIRE_OK(taken);
         const auto* area = find(taken->fit, "conductor in the range of " + list.front()->id);

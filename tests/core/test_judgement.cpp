@@ -82,8 +82,7 @@ class TestJudgement : public QObject {
     }
     void the_jacket_cut_moves_neither_flashover_nor_impulse_distance() {
         const auto p = prepared("quay-mast");
-        const double cut = number_of(*find_family("heat_shrink_termination"),
-                                     {p->design, p->cable, p->dimensions, p->materials}, "jacket_cut_mm");
+        const double cut = number_of(p->context(), "jacket_cut_mm");
         const auto longer = prepared("quay-mast", [&](Design& d) { d.numbers["jacket_cut_mm"] = cut + 300; });
         REQUIRE_OK(longer);
         const auto a = measure_leakage(p->built.leakage_surface, p->built.air_ends),
@@ -362,13 +361,13 @@ class TestJudgement : public QObject {
     // ---- defaults
     void defaults_hold_their_service_at_every_class_data() {
         QTest::addColumn<QString>("family");
-        for (const auto& family : families())
+        for (const auto& family : FamilyTable::shipped())
             if (!family.from_drawing) QTest::newRow(family.id.c_str()) << QString::fromStdString(family.id);
     }
     void defaults_hold_their_service_at_every_class() {
         QFETCH(QString, family);
         const auto& packs = test::library().standards;
-        const auto* of = find_family(family.toStdString());
+        const auto* of = FamilyTable::shipped().find(family.toStdString());
         const auto& pack = *std::find_if(packs.begin(), packs.end(),
                                          [&](const auto& p) { return p.id == of->usual_standard; });
         for (const auto& [duty_kV, cable_kV] :

@@ -90,10 +90,10 @@ class TestMetamorphic : public QObject {
         const auto first = prepare_design(job, design.id, test::library());
         REQUIRE_OK(first);
         // What follows from side A's cable by default is written down, so that only the sides change.
-        const auto& spec = *find_family(design.family);
+        const auto& spec = test::family(design.family);
         for (const auto& parameter : spec.parameters) {
             if (parameter.kind == ParameterKind::choice) continue;
-            design.numbers[parameter.key] = number_of(spec, first->context(), parameter.key);
+            design.numbers[parameter.key] = number_of(first->context(), parameter.key);
         }
         if (design.numbers.contains("body_offset_mm")) design.numbers["body_offset_mm"] = 3;
         if (design.numbers.contains("a_screen_edge_mm")) design.numbers["a_screen_edge_mm"] += 4;

@@ -24,7 +24,7 @@ CutPlan planned(const Job& job, const std::string& design) {
 Job with_defaults(const std::string& family) {
     Job job = new_job();
     job.designs[0].family = family;
-    job.designs[0].duty.standard = find_family(family)->usual_standard;
+    job.designs[0].duty.standard = test::family(family).usual_standard;
     return job;
 }
 
@@ -60,7 +60,7 @@ class TestPlan : public QObject {
             for (const auto& [side, total] : sum) QVERIFY(std::abs(total - last[side]) < 1e-9);
             QVERIFY2(plan->find(MarkKind::screen_edge) && plan->find(MarkKind::jacket_cut),
                      design.id.c_str());
-            const auto family = find_family(design.family);
+            const auto family = FamilyTable::shipped().find(design.family);
             QCOMPARE(plan->find(MarkKind::screen_edge, CableSide::b) != nullptr, family->two_cables);
             QVERIFY2(!plan->find(MarkKind::screen_edge)->verdicts.empty(), design.id.c_str());
             QVERIFY2(plan->status != Status::falls_short, (design.id + ": " +
@@ -152,10 +152,10 @@ class TestPlan : public QObject {
             const auto p = prepared(job, design.id);
             for (const auto& mark : p.built.marks) {
                 if (mark.parameter.empty()) continue;
-                const auto* family = find_family(design.family);
+                const auto* family = FamilyTable::shipped().find(design.family);
                 QVERIFY2(family->parameter(mark.parameter), (design.id + ": " + mark.parameter).c_str());
                 auto moved = job;
-                const double now = number_of(*family, p.context(), mark.parameter);
+                const double now = number_of(p.context(), mark.parameter);
                 moved.find_design(design.id)->numbers[mark.parameter] = now + 0.5 * mark.per_mm;
                 const auto q = prepare_design(moved, design.id, test::library());
                 if (!q) continue; // half a millimetre too much for this design: it says so

@@ -65,12 +65,12 @@ class TestRandomPlans : public QObject {
 
     void each_family() {
         QTest::addColumn<QString>("family");
-        for (const auto& family : families())
+        for (const auto& family : FamilyTable::shipped())
             QTest::newRow(family.id.c_str()) << QString::fromStdString(family.id);
     }
     /// Calls `check` with prepared random designs of the family; one that cannot be prepared is drawn anew.
     template <class Check> void with_designs(const QString& id, unsigned seed, Check check) {
-        const auto& family = *find_family(id.toStdString());
+        const auto& family = test::family(id.toStdString());
         Random random(seed);
         int prepared = 0, tried = 0;
         while (prepared < designs_each && tried < 60 * designs_each) {

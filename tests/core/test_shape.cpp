@@ -15,7 +15,7 @@ const CableRadii cable{6.5, 7, 12, 13, 14, 16};
 PreparedDesign prepared(const std::string& family) {
     auto job = new_job();
     job.designs[0].family = family;
-    job.designs[0].duty.standard = find_family(family)->usual_standard;
+    job.designs[0].duty.standard = test::family(family).usual_standard;
     return *prepare_design(job, job.designs[0].id, test::library());
 }
 
@@ -103,7 +103,7 @@ class TestShape : public QObject {
                 1.006); // half as long again: nothing
     }
     void every_family_gets_the_aids_that_it_can_take_over() {
-        for (const auto& family : families()) {
+        for (const auto& family : FamilyTable::shipped()) {
             auto job = new_job();
             job.cables[0].insulation_material = "xlpe";
             auto paper = job.cables[0];

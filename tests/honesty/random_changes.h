@@ -150,7 +150,7 @@ inline std::optional<Section> base_section(Chance& chance, const std::string& re
         return out;
     }();
     if (chance.once_in(3)) {
-        const auto& family = families()[chance.below(families().size())];
+        const auto& family = FamilyTable::shipped()[chance.below(FamilyTable::shipped().size())];
         const auto job = random_job(family, chance.generator());
         const auto prepared = prepare_design(job, "random", library);
         if (!prepared) return std::nullopt;

@@ -12,7 +12,7 @@ int main(int argc, char** argv) {
     const std::string first = argc > 1 ? argv[1] : "100";
     const auto library = load_library(NEEDLEGAUGE_DATA_DIR);
     if (library && first.rfind("seed:", 0) == 0 && argc > 2) {
-        const auto* family = find_family(argv[2]);
+        const auto* family = FamilyTable::shipped().find(argv[2]);
         if (!family) return 2;
         std::mt19937 generator(static_cast<unsigned>(std::atoi(first.c_str() + 5)));
         auto same = generator;
@@ -31,7 +31,7 @@ int main(int argc, char** argv) {
     std::printf("| family | solved | of these a check unread | refused | wrong | ms each | slowest ms | "
                 "refusals, most frequent first |\n|---|---|---|---|---|---|---|---|\n");
     int wrong = 0;
-    for (const auto& family : families()) {
+    for (const auto& family : FamilyTable::shipped()) {
         bool asked = argc < 3;
         for (int i = 2; i < argc; ++i) asked = asked || family.id == argv[i];
         if (!asked) continue;

@@ -217,26 +217,23 @@ void begin_family(Design& design, const Family& family) {
 
 } // namespace
 
-void Document::add_design(const std::string& family_id) {
-    const auto* family = find_family(family_id);
-    if (!family) return;
+void Document::add_design(const Family& family) {
     edit("New design", {}, [&](Job& job) {
         Design design = *job.find_design(job.open_design);
-        design.id = free_id(job.designs, family->id);
-        design.title = family->title;
+        design.id = free_id(job.designs, family.id);
+        design.title = family.title;
         design.note.clear();
         design.unknown = nlohmann::json::object();
         design.other_cable_id.clear();
-        begin_family(design, *family);
+        begin_family(design, family);
         job.open_design = design.id;
         job.designs.push_back(std::move(design));
     });
 }
 
-void Document::change_family(const std::string& family_id) {
-    const auto* family = find_family(family_id);
-    if (!family || family_id == design().family) return;
-    edit("Change family", {}, [&](Job& job) { begin_family(*job.find_design(job.open_design), *family); });
+void Document::change_family(const Family& family) {
+    if (family.id == design().family) return;
+    edit("Change family", {}, [&](Job& job) { begin_family(*job.find_design(job.open_design), family); });
 }
 
 void Document::duplicate_design() {

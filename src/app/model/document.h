@@ -45,9 +45,9 @@ class Document : public QObject {
     void show_design(const std::string& id);
 
     /// A design of this family on the shown design's cable, shown at once.
-    void add_design(const std::string& family);
+    void add_design(const Family& family);
     /// The shown design becomes one of this family with its defaults.
-    void change_family(const std::string& family);
+    void change_family(const Family& family);
     /// A copy beside the shown one, shown at once; the last design cannot be deleted.
     void duplicate_design();
     void delete_design();

@@ -278,15 +278,14 @@ void Session::stop_sensitivity() {
 }
 
 void Session::apply(const Effect& effect) {
-    const auto* family = prepared_ ? find_family(prepared_->design.family) : nullptr;
-    if (!family) return;
+    if (!prepared_) return;
     const auto what = QString::fromStdString(effect.label);
     if (!effect.choice.empty())
         document.edit("Set " + what, {}, [&, id = document.job().open_design](Job& job) {
             job.find_design(id)->choices[effect.key] = effect.choice;
         });
     else
-        set_number(effect.key, number_of(*family, prepared_->context(), effect.key) + effect.step, what);
+        set_number(effect.key, number_of(prepared_->context(), effect.key) + effect.step, what);
 }
 
 void Session::set_unit(LengthUnit unit) {

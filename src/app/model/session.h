@@ -21,6 +21,8 @@ class Session : public QObject {
     AxisModel axis;
 
     const Library& library() const { return library_; }
+    /// Of the design that is shown; none: a newer version made it.
+    const Family* family() const { return library_.families.find(document.design().family); }
     LengthUnit unit() const { return unit_; }
     const draw::Theme& theme() const { return theme_; }
     /// The design as described now; null while the input cannot be used, then `input_error` says why.

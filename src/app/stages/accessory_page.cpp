@@ -51,11 +51,11 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
                                [&](Job& job) { job.find_design(id)->title = name.toStdString(); });
     });
     QStringList titles;
-    for (const auto& family : families()) titles << QString::fromStdString(family.title);
+    for (const auto& family : session_.library().families) titles << QString::fromStdString(family.title);
     family_ = add_wide_choice(form, "Family", titles);
     family_->setToolTip("Another family begins with its own defaults (undo brings this one back)");
     connect(family_, &QComboBox::activated, this, [this](int i) {
-        session_.document.change_family(families().at(static_cast<std::size_t>(i)).id);
+        session_.document.change_family(session_.library().families[static_cast<std::size_t>(i)]);
     });
     other_cable_ = add_wide_choice(form, "Cable of side B", {});
     connect(other_cable_, &QComboBox::activated, this, [this](int i) {
@@ -110,7 +110,7 @@ void AccessoryPage::make_fields() {
     derived_ = nullptr;
     numbers_.clear();
     choices_.clear();
-    const auto* family = find_family(session_.document.design().family);
+    const auto* family = session_.family();
     if (!family) return;
     shown_family_ = family->id;
     auto* page = column_;
@@ -134,8 +134,11 @@ void AccessoryPage::make_fields() {
             box->setAccessibleName(name);
             connect(box, &QComboBox::activated, this, [this, key, label](int i) {
                 const auto id = session_.document.job().open_design;
-                const auto value =
-                    find_family(shown_family_)->parameter(key)->options.at(static_cast<std::size_t>(i)).first;
+                const auto value = session_.library()
+                                       .families.find(shown_family_)
+                                       ->parameter(key)
+                                       ->options.at(static_cast<std::size_t>(i))
+                                       .first;
                 session_.document.edit("Set " + label, {},
                                        [&](Job& job) { job.find_design(id)->choices[key] = value; });
             });
@@ -176,7 +179,7 @@ void AccessoryPage::make_fields() {
 void AccessoryPage::refresh() {
     const auto& document = session_.document;
     const auto& design = document.design();
-    const auto* family = find_family(design.family);
+    const auto* family = session_.family();
     if (!family) return;
     const auto prepared = session_.prepared();
     if (family->id != shown_family_ || !fields_ ||
@@ -217,14 +220,15 @@ void AccessoryPage::refresh() {
     const auto* other = document.job().find_cable(design.other_cable_id);
     const auto other_dimensions = other ? derive_dimensions(*other, session_.library().cables) : dimensions;
     if (!other_dimensions) return;
-    const DesignContext context{design, document.cable(),  *dimensions, session_.library().materials,
-                                other,  &*other_dimensions};
+    const DesignContext context{
+        *family,           design, document.cable(), *dimensions, session_.library().materials, other,
+        &*other_dimensions};
     for (const auto& [key, edit] : numbers_)
-        edit->show_value(number_of(*family, context, key), !design.numbers.contains(key));
+        edit->show_value(number_of(context, key), !design.numbers.contains(key));
     for (const auto& [key, box] : choices_) {
         const QSignalBlocker quiet(box);
         const auto& options = family->parameter(key)->options;
-        const auto value = choice_of(*family, context, key);
+        const auto value = choice_of(context, key);
         for (std::size_t i = 0; i < options.size(); ++i)
             if (options[i].first == value) box->setCurrentIndex(static_cast<int>(i));
     }

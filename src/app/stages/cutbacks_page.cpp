@@ -144,7 +144,7 @@ void CutbacksPage::typed(int row) {
     const double away =
         plan->datum == place::jacket_cut ? m.from_datum_mm - *value : *value - m.from_datum_mm;
     const double signed_mm = m.side == CableSide::a ? away : -away;
-    const double now = number_of(*find_family(prepared->design.family), prepared->context(), m.parameter);
+    const double now = number_of(prepared->context(), m.parameter);
     session_.set_number(m.parameter, std::round((now + m.per_mm * signed_mm) * 1000) / 1000, q(m.label));
 }
 

@@ -182,7 +182,7 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
                 return;
             }
             for (const auto& c : session_.library().connectors)
-                if (c.id == chosen) take_connector(design, c);
+                if (c.id == chosen) take_connector(design, session_.family()->connector, c);
         });
     });
     connect(&session, &Session::prepared_changed, this, &FitPage::refresh);
@@ -304,7 +304,7 @@ void FitPage::refresh() {
     notes_->setVisible(!notes.isEmpty());
 
     const auto& design = session_.document.design();
-    const auto* family = find_family(design.family);
+    const auto* family = session_.family();
     {
         const QSignalBlocker quiet(connector_);
         connector_->clear();

@@ -109,8 +109,8 @@ void ShapePage::make_search() {
         connect(row.parameter, &QComboBox::activated, this, [this, index](int k) {
             if (k == 0 || !session_.prepared()) return;
             const auto& key = parameter_keys_.at(static_cast<std::size_t>(k));
-            const auto& family = *find_family(session_.document.design().family);
-            const double now = number_of(family, session_.prepared()->context(), key);
+            const auto& family = *session_.family();
+            const double now = number_of(session_.prepared()->context(), key);
             set_dimension(static_cast<int>(index), key, std::max(family.parameter(key)->lowest, 0.7 * now),
                           std::min(family.parameter(key)->highest, 1.3 * now));
         });
@@ -182,7 +182,7 @@ void ShapePage::refresh() {
 }
 
 void ShapePage::fill_parameters() {
-    const auto* family = find_family(session_.document.design().family);
+    const auto* family = session_.family();
     const auto prepared = session_.prepared();
     if (!family || !prepared) return;
     check_ids_ = {""};
@@ -346,7 +346,7 @@ void ShapePage::show_result(const OptimiseResult& result) {
     progress_->hide();
     path_ = result.path;
     draw_path();
-    const auto& family = *find_family(session_.document.design().family);
+    const auto& family = *session_.family();
     const QString what = request_.lowest_check.empty() ? "mm of length" : "kV/mm";
     auto words = [&](const OptimiseStep& s) {
         return QString("%1 %2").arg(s.objective, 0, 'f', request_.lowest_check.empty() ? 1 : 3).arg(what);

@@ -39,12 +39,11 @@ const CutMark* TapeStrip::mark_at(QPointF p) const {
 
 void TapeStrip::begin_drag(const CutMark& mark, double x_px) {
     const auto prepared = session_.prepared();
-    const auto* family = find_family(prepared->design.family);
     drag_ = Drag{mark.place,
                  mark.parameter,
                  QString::fromStdString(mark.label),
                  mark.per_mm,
-                 number_of(*family, prepared->context(), mark.parameter),
+                 number_of(prepared->context(), mark.parameter),
                  x_px};
     setFocus();
     session_.set_live(true);

@@ -106,7 +106,7 @@ NEEDLEGAUGE_FAMILY(branch_joint, 90) {
         steps.at_end = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {
             return add_two_cores(lay, v, b);
         };
-        return build_heat_shrink_joint(id, c, steps);
+        return build_heat_shrink_joint(c, steps);
     };
     return f;
 }

@@ -27,12 +27,11 @@ NEEDLEGAUGE_FAMILY(bus_joint, 120) {
     list.length("seat_offset_mm", "Not on its shoulder by", "The release tab is not home", 0, 60, fixed(0));
     f.build = [](const DesignContext& c) {
         return build_one_entrance(
-            id, c,
-            {datum,
-             FitItem::Kind::slip_on,
-             50,
-             {"The section answers for the cable entrance; the bus and its shoulder are drawn "
-              "as a coaxial run."}});
+            c, {datum,
+                FitItem::Kind::slip_on,
+                50,
+                {"The section answers for the cable entrance; the bus and its shoulder are drawn "
+                 "as a coaxial run."}});
     };
     return f;
 }

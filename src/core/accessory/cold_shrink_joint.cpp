@@ -20,7 +20,7 @@ NEEDLEGAUGE_FAMILY(cold_shrink_joint, 70) {
     add_screened_body_parameters(list, "a_screen_edge_mm", "a_insulation_end_mm", FitItem::Kind::cold_shrink);
     list.length("body_offset_mm", "Body off centre", "Towards side B; read again when half shrunk", -300, 300,
                 fixed(0));
-    f.build = [](const DesignContext& c) { return build_two_entrances(id, c, {}); };
+    f.build = [](const DesignContext& c) { return build_two_entrances(c, {}); };
     return f;
 }
 

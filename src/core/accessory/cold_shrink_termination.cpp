@@ -62,7 +62,7 @@ Result<BuiltAccessory> close(Termination& t, const Profile& body) {
 }
 
 Result<BuiltAccessory> build_graded(const DesignContext& c) {
-    Termination t(graded_id, c);
+    Termination t(c);
     auto& lay = t.lay;
     const auto& v = t.value;
     if (auto ok = t.begin(v("body_lower_end_mm")); !ok) return tl::unexpected(ok.error());
@@ -148,7 +148,7 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
 }
 
 Result<BuiltAccessory> build_cone(const DesignContext& c) {
-    Termination t(cone_id, c);
+    Termination t(c);
     auto& lay = t.lay;
     const auto& v = t.value;
     if (auto ok = t.begin(v("body_lower_end_mm")); !ok) return tl::unexpected(ok.error());
@@ -232,7 +232,7 @@ NEEDLEGAUGE_FAMILY(cold_shrink_termination_graded, 20) {
     list.group("Graded layer");
     list.length("layer_upper_end_mm", "Upper end, from cable end", "Drag it in BUILD", 5, 3000,
                 [](const DesignContext& c) {
-                    const ParameterValues v(graded_id, c);
+                    const ParameterValues v(c);
                     return v("screen_edge_mm") - 0.62 * (v("screen_edge_mm") - v("insulation_removed_mm"));
                 });
     list.length("layer_lower_end_mm", "Lower end, from cable end", "", 5, 3000,

@@ -237,7 +237,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     if (!c.drawing)
         return refuse("Drawing", "no drawing is chosen", "Import a DXF drawing of the body, and choose it");
     if (auto ok = check_drawing(*c.drawing); !ok) return tl::unexpected(ok.error());
-    Termination t(id, c);
+    Termination t(c);
     auto& lay = t.lay;
     const auto& v = t.value;
     const BodyPlacement placement{t.z_of(v("body_at_mm")), v.is("body_towards", "cable_end"),

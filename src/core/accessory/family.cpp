@@ -13,8 +13,8 @@ namespace ng {
 #include "families.inc" // made by CMake from the lines NEEDLEGAUGE_FAMILY of this folder
 #undef FAMILY
 
-const std::vector<Family>& families() {
-    static const std::vector<Family> all = [] {
+const FamilyTable& FamilyTable::shipped() {
+    static const FamilyTable all = [] {
         std::vector<std::pair<int, Family>> numbered;
 #define FAMILY(name, order) numbered.emplace_back(order, name());
 #include "families.inc"
@@ -23,7 +23,7 @@ const std::vector<Family>& families() {
                          [](const auto& a, const auto& b) { return a.first < b.first; });
         std::vector<Family> out;
         for (auto& [order, family] : numbered) out.push_back(std::move(family));
-        return out;
+        return FamilyTable(std::move(out));
     }();
     return all;
 }
@@ -49,8 +49,8 @@ double first_screen_edge_z(const BuiltAccessory& built) {
     return z;
 }
 
-const Family* find_family(const std::string& id) {
-    for (const auto& family : families())
+const Family* FamilyTable::find(const std::string& id) const {
+    for (const auto& family : *families_)
         if (family.id == id) return &family;
     return nullptr;
 }
@@ -61,16 +61,16 @@ const ParameterSpec* Family::parameter(const std::string& key) const {
     return it == parameters.end() ? nullptr : &*it;
 }
 
-double number_of(const Family& family, const DesignContext& context, const std::string& key) {
+double number_of(const DesignContext& context, const std::string& key) {
     if (const auto it = context.design.numbers.find(key); it != context.design.numbers.end())
         return it->second;
-    return family.parameter(key)->default_value(context);
+    return context.family.parameter(key)->default_value(context);
 }
 
-std::string choice_of(const Family& family, const DesignContext& context, const std::string& key) {
+std::string choice_of(const DesignContext& context, const std::string& key) {
     if (const auto it = context.design.choices.find(key); it != context.design.choices.end())
         return it->second;
-    return family.parameter(key)->options.front().first;
+    return context.family.parameter(key)->options.front().first;
 }
 
 namespace {
@@ -156,33 +156,29 @@ Result<void> all_places_are_there(const BuiltAccessory& built) {
 } // namespace
 
 Result<BuiltAccessory> build_accessory(const DesignContext& context) {
-    const auto* family = find_family(context.design.family);
-    if (!family)
-        return refuse("design " + context.design.title,
-                      fmt::format("accessory family “{}” is unknown", context.design.family),
-                      "Open it with a version that has this family");
+    const auto& family = context.family;
     for (const auto side : {CableSide::a, CableSide::b})
         if (const auto& id = context.cable_of(side).insulation_material; !context.materials.find(id))
             return refuse("insulation", fmt::format("material “{}” is unknown", id),
                           "Choose XLPE, TR-XLPE, EPR or paper");
-    if (auto ok = known_names(*family, context.design); !ok) return tl::unexpected(ok.error());
+    if (auto ok = known_names(family, context.design); !ok) return tl::unexpected(ok.error());
     // What was typed before what follows from it: a default of a bad value is not the item to name.
     std::vector<const ParameterSpec*> specs;
-    for (const auto& spec : family->parameters) specs.push_back(&spec);
+    for (const auto& spec : family.parameters) specs.push_back(&spec);
     std::stable_partition(specs.begin(), specs.end(), [&](const auto* spec) {
         return spec->kind == ParameterKind::choice || context.design.numbers.contains(spec->key);
     });
     for (const auto* one : specs) {
         const auto& spec = *one;
         if (spec.kind == ParameterKind::choice) {
-            const auto value = choice_of(*family, context, spec.key);
+            const auto value = choice_of(context, spec.key);
             if (std::none_of(spec.options.begin(), spec.options.end(),
                              [&](const auto& o) { return o.first == value; }))
                 return refuse(spec.label, fmt::format("“{}” is not one of its choices", value),
                               "Choose again");
             continue;
         }
-        const double value = number_of(*family, context, spec.key);
+        const double value = number_of(context, spec.key);
         if (!std::isfinite(value)) return refuse(spec.label, "it is not a number", "Type one such as 12.5");
         if (value < spec.lowest || value > spec.highest) {
             const bool is_length = spec.kind == ParameterKind::length;
@@ -193,7 +189,7 @@ Result<BuiltAccessory> build_accessory(const DesignContext& context) {
                           fmt::format("Give {} to {}", words(spec.lowest), words(spec.highest)));
         }
     }
-    auto built = family->build(context);
+    auto built = family.build(context);
     if (built)
         if (auto ok = all_places_are_there(*built); !ok) return tl::unexpected(ok.error());
     return built;

@@ -12,6 +12,7 @@
 #include <functional>
 #include <limits>
 #include <map>
+#include <memory>
 #include <set>
 #include <string>
 #include <vector>
@@ -47,9 +48,11 @@ struct Design {
 };
 
 enum class CableSide { a, b };
+struct Family;
 
 /// What a family may look at.
 struct DesignContext {
+    const Family& family;
     const Design& design;
     const Cable& cable;
     const CableDimensions& dimensions;
@@ -303,12 +306,29 @@ struct Family {
 /// The number says where the window offers it: between its neighbours' numbers.
 #define NEEDLEGAUGE_FAMILY(name, order) Family name()
 
-const std::vector<Family>& families();
-const Family* find_family(const std::string& id);
+/// The families of a library, in the order in which they are offered. Copies share them, and a family stays
+/// where it is as long as one of them lives.
+class FamilyTable {
+  public:
+    explicit FamilyTable(std::vector<Family> families)
+        : families_(std::make_shared<const std::vector<Family>>(std::move(families))) {}
+    /// Those that register themselves in this folder.
+    static const FamilyTable& shipped();
+
+    auto begin() const { return families_->begin(); }
+    auto end() const { return families_->end(); }
+    std::size_t size() const { return families_->size(); }
+    const Family& operator[](std::size_t i) const { return families_->at(i); }
+    /// None: there is none of this id.
+    const Family* find(const std::string& id) const;
+
+  private:
+    std::shared_ptr<const std::vector<Family>> families_;
+};
 
 /// The value of a parameter in this design: the user's or the default.
-double number_of(const Family& family, const DesignContext& context, const std::string& key);
-std::string choice_of(const Family& family, const DesignContext& context, const std::string& key);
+double number_of(const DesignContext& context, const std::string& key);
+std::string choice_of(const DesignContext& context, const std::string& key);
 
 /// Builds after checking every parameter against its range; refusals name the parameter by its label.
 Result<BuiltAccessory> build_accessory(const DesignContext& context);

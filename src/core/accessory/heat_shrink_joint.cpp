@@ -125,10 +125,10 @@ void add_heat_shrink_joint_parameters(ParameterList& list) {
     list.recovery();
 }
 
-Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const DesignContext& context,
+Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
                                                const HeatShrinkJointSteps& steps) {
     LayUp lay(context);
-    const ParameterValues v(family, context);
+    const ParameterValues v(context);
     lay.wall_share = v.wall_share();
     Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
     if (steps.prepare_b) steps.prepare_b(v, e.b);
@@ -246,7 +246,7 @@ NEEDLEGAUGE_FAMILY(heat_shrink_joint, 60) {
     f.usual_standard = "ieee404";
     ParameterList list(f);
     add_heat_shrink_joint_parameters(list);
-    f.build = [](const DesignContext& c) { return build_heat_shrink_joint(id, c); };
+    f.build = [](const DesignContext& c) { return build_heat_shrink_joint(c); };
     return f;
 }
 

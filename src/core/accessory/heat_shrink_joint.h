@@ -23,7 +23,7 @@ struct HeatShrinkJointSteps {
         {};
 };
 
-Result<BuiltAccessory> build_heat_shrink_joint(const std::string& family, const DesignContext& context,
+Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
                                                const HeatShrinkJointSteps& steps = {});
 
 } // namespace ng

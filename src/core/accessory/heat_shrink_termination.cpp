@@ -81,7 +81,7 @@ void add_checks(Termination& t, double tube_past_edge, double grading_length, bo
 }
 
 Result<BuiltAccessory> build(const DesignContext& c) {
-    Termination t(id, c);
+    Termination t(c);
     auto& lay = t.lay;
     const auto& v = t.value;
     if (auto ok = t.begin(v("sleeve_lower_end_mm")); !ok) return tl::unexpected(ok.error());
@@ -180,7 +180,7 @@ NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     list.group("Stress tube");
     list.length("tube_upper_end_mm", "Upper end, from cable end", "Drag it in BUILD", 5, 3000,
                 [](const DesignContext& c) {
-                    const ParameterValues v(id, c);
+                    const ParameterValues v(c);
                     return v("screen_edge_mm") - 0.62 * (v("screen_edge_mm") - v("insulation_removed_mm"));
                 });
     list.length("tube_lower_end_mm", "Lower end, from cable end", "Drag it in BUILD", 5, 3000,

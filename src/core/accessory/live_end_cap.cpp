@@ -27,7 +27,7 @@ CableEnd rod_end(const CableEnd& cable, const ParameterValues& v) {
 
 Result<BuiltAccessory> build(const DesignContext& c) {
     LayUp lay(c);
-    const ParameterValues v(id, c);
+    const ParameterValues v(c);
     lay.wall_share = v.wall_share();
     auto end = v.body_end();
     // Two schools: the bared conductor goes into the rod's bore, padded to a smooth electrode; or all is cut
@@ -177,7 +177,7 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     list.length("conductor_end_radius_mm", "Conductor end radius",
                 "Of the padded end, or of the flush conductor filed round before the rod goes on", 0.05, 30,
                 [](const DesignContext& c) {
-                    return choice_of(*find_family(id), c, "end_school") == "bore"
+                    return choice_of(c, "end_school") == "bore"
                                ? 0.9 * c.dimensions.radius_mm("conductor screen")
                                : 1.5;
                 });

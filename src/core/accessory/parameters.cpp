@@ -46,9 +46,8 @@ void ParameterList::permittivity(const std::string& key, const std::string& labe
 }
 
 void ParameterList::doubted(double factor, const std::string& key, const std::string& unused) {
-    family_.parameters.back().may_be = [=, id = family_.id](const DesignContext& c,
-                                                            double assumed) -> std::optional<double> {
-        if (!key.empty() && choice_of(*find_family(id), c, key) == unused) return {};
+    family_.parameters.back().may_be = [=](const DesignContext& c, double assumed) -> std::optional<double> {
+        if (!key.empty() && choice_of(c, key) == unused) return {};
         return factor * assumed;
     };
 }
@@ -60,9 +59,7 @@ void ParameterList::choice(const std::string& key, const std::string& label, con
 }
 
 DefaultValue ParameterList::value_of(const std::string& key, double by, double factor) const {
-    return [id = family_.id, key, by, factor](const DesignContext& c) {
-        return factor * number_of(*find_family(id), c, key) + by;
-    };
+    return [key, by, factor](const DesignContext& c) { return factor * number_of(c, key) + by; };
 }
 
 void ParameterList::screen_edge(const std::string& usual_preparation) {
@@ -73,8 +70,8 @@ void ParameterList::screen_edge(const std::string& usual_preparation) {
                           [&](const auto& way) { return way.first == usual_preparation; });
     choice("edge_preparation", "Preparation", "What the tool leaves", std::move(ways));
     length("edge_radius_mm", "Edge radius", "Ring tool 0.15, filed 0.3, chamfer tip 0.1 mm (common practice)",
-           0.03, 2, [id = family_.id](const DesignContext& c) {
-               const auto how = choice_of(*find_family(id), c, "edge_preparation");
+           0.03, 2, [](const DesignContext& c) {
+               const auto how = choice_of(c, "edge_preparation");
                return how == "ring" ? 0.15 : how == "filed" ? 0.3 : 0.1;
            });
     doubted(0.4);
@@ -381,7 +378,7 @@ closedform::ShrinkTube ParameterValues::tube(const std::string& prefix) const {
 }
 
 std::optional<Conduction> ParameterValues::conduction(const std::string& prefix) const {
-    const auto law = choice_of(family_, context_, prefix + "_conduction");
+    const auto law = choice_of(context_, prefix + "_conduction");
     if (law == "none") return {};
     Conduction out;
     out.law = law;
@@ -394,15 +391,13 @@ std::optional<Conduction> ParameterValues::conduction(const std::string& prefix)
 }
 
 double ParameterValues::wall_share() const {
-    if (!family_.parameter("wall_side")) return 1; // a family whose walls are drawn
+    if (!family().parameter("wall_side")) return 1; // a family whose walls are drawn
     return is("wall_side", "worst") ? 1 - (*this)("eccentricity_percent") / 100 : 1;
 }
 
 EdgePreparation ParameterValues::edge() const {
-    EdgePreparation out{choice_of(family_, context_, "edge_preparation"),
-                        (*this)("edge_radius_mm"),
-                        (*this)("chamfer_length_mm"),
-                        {}};
+    EdgePreparation out{
+        choice_of(context_, "edge_preparation"), (*this)("edge_radius_mm"), (*this)("chamfer_length_mm"), {}};
     if (is("screen_body", "resistive")) out.screen_S_per_m = (*this)("screen_S_per_m");
     return out;
 }
@@ -421,8 +416,8 @@ CableEnd cable_end_of(const DesignContext& context, CableSide side, Side named) 
 } // namespace
 
 ConeShape ParameterValues::cone() const {
-    return {choice_of(family_, context_, "cone_profile"), (*this)("cone_length_mm"),
-            family_.parameter("cone_rise_mm") ? (*this)("cone_rise_mm") : 0};
+    return {choice_of(context_, "cone_profile"), (*this)("cone_length_mm"),
+            family().parameter("cone_rise_mm") ? (*this)("cone_rise_mm") : 0};
 }
 
 CableEnd ParameterValues::termination_end(double far_z_mm) const {
@@ -454,10 +449,10 @@ CableEnd ParameterValues::end_from_datum(CableSide side, const std::string& key,
     end.far = end.jacket - 30;
     end.metallic = -value(key + "metallic_cut_mm");
     end.screen = -value(key + "screen_edge_mm");
-    if (family_.parameter(key + "insulation_end_mm")) end.insulation = -value(key + "insulation_end_mm");
+    if (family().parameter(key + "insulation_end_mm")) end.insulation = -value(key + "insulation_end_mm");
     end.conductor = 0;
-    if (family_.parameter("edge_preparation")) end.edge = edge();
-    if (family_.parameter("insulation_end") && is("insulation_end", "pencilled")) {
+    if (family().parameter("edge_preparation")) end.edge = edge();
+    if (family().parameter("insulation_end") && is("insulation_end", "pencilled")) {
         end.pencil_mm = value("pencil_length_mm");
         end.conductor_screen_left_mm = value("conductor_screen_left_mm");
     }

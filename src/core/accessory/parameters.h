@@ -95,12 +95,11 @@ DefaultValue plus(DefaultValue a, DefaultValue b);
 /// The values of a design's parameters.
 class ParameterValues {
   public:
-    ParameterValues(const std::string& family, const DesignContext& context)
-        : family_(*find_family(family)), context_(context) {}
-    const Family& family() const { return family_; }
-    double operator()(const std::string& key) const { return number_of(family_, context_, key); }
+    explicit ParameterValues(const DesignContext& context) : context_(context) {}
+    const Family& family() const { return context_.family; }
+    double operator()(const std::string& key) const { return number_of(context_, key); }
     bool is(const std::string& key, const std::string& value) const {
-        return choice_of(family_, context_, key) == value;
+        return choice_of(context_, key) == value;
     }
     closedform::ShrinkTube tube(const std::string& prefix) const;
     std::optional<Conduction> conduction(const std::string& prefix) const;
@@ -121,7 +120,6 @@ class ParameterValues {
 
   private:
     CableEnd end_from_datum(CableSide side, const std::string& prefix, Side named) const;
-    const Family& family_;
     const DesignContext& context_;
 };
 

@@ -218,10 +218,9 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
                 "A little past the screen edge: the cone covers the edge", 5, 3000, list.value_of(edge, -2));
 }
 
-Result<BuiltAccessory> build_two_entrances(const std::string& family, const DesignContext& context,
-                                           const ScreenedBody& body) {
+Result<BuiltAccessory> build_two_entrances(const DesignContext& context, const ScreenedBody& body) {
     LayUp lay(context);
-    const ParameterValues v(family, context);
+    const ParameterValues v(context);
     lay.wall_share = v.wall_share();
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
     if (auto ok = lay.joint(a, b, v.connector()); !ok) return tl::unexpected(ok.error());
@@ -242,10 +241,9 @@ Result<BuiltAccessory> build_two_entrances(const std::string& family, const Desi
     return lay.finish(a.metallic - 60, -b.metallic + 60, lay.lying.greatest_radius() * 1.12);
 }
 
-Result<BuiltAccessory> build_one_entrance(const std::string& family, const DesignContext& context,
-                                          const ScreenedBody& body) {
+Result<BuiltAccessory> build_one_entrance(const DesignContext& context, const ScreenedBody& body) {
     LayUp lay(context);
-    const ParameterValues v(family, context);
+    const ParameterValues v(context);
     lay.wall_share = v.wall_share();
     auto end = v.body_end();
     if (auto ok = end.check(); !ok) return tl::unexpected(ok.error());

@@ -21,10 +21,8 @@ struct ScreenedBody {
 };
 
 /// Two entrances: connector and both cables, joint centre at z = 0.
-Result<BuiltAccessory> build_two_entrances(const std::string& family, const DesignContext& context,
-                                           const ScreenedBody& body);
+Result<BuiltAccessory> build_two_entrances(const DesignContext& context, const ScreenedBody& body);
 /// One entrance: the conductor's lug or contact runs to the datum at z = 0 and beyond.
-Result<BuiltAccessory> build_one_entrance(const std::string& family, const DesignContext& context,
-                                          const ScreenedBody& body);
+Result<BuiltAccessory> build_one_entrance(const DesignContext& context, const ScreenedBody& body);
 
 } // namespace ng

@@ -44,14 +44,11 @@ NEEDLEGAUGE_FAMILY(separable_connector, 40) {
     list.group("Form");
     list.choice("form", "Form", "A tee stands deeper on its connector than an elbow",
                 {{"elbow", "elbow"}, {"tee", "tee"}});
-    const auto depth = [](const DesignContext& c) {
-        return choice_of(*find_family(connector_id), c, "form") == "tee" ? 78.0 : 55.0;
-    };
+    const auto depth = [](const DesignContext& c) { return choice_of(c, "form") == "tee" ? 78.0 : 55.0; };
     add_common(list, name_of(datum), depth, list.value_of("contact_depth_mm", 6));
     f.build = [](const DesignContext& c) {
         return build_one_entrance(
-            connector_id, c,
-            {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
+            c, {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
     };
     return f;
 }
@@ -71,13 +68,12 @@ NEEDLEGAUGE_FAMILY(extension_adapter, 50) {
     add_common(list, name_of(datum), list.value_of("added_length_mm", 50),
                list.value_of("contact_depth_mm", 6));
     f.build = [](const DesignContext& c) -> Result<BuiltAccessory> {
-        const ParameterValues v(adapter_id, c);
+        const ParameterValues v(c);
         if (v("contact_depth_mm") < v("added_length_mm") + 5)
             return refuse("Connector end", "it lies inside the adapter",
                           "Add the adapter's length to the cutbacks");
         auto built = build_one_entrance(
-            adapter_id, c,
-            {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
+            c, {datum, FitItem::Kind::slip_on, shown_beyond_mm, {turned_statement, scope_statement}});
         if (!built) return built;
         double skin = 0;
         for (const auto& e : built->section.electrodes)

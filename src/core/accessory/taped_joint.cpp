@@ -56,7 +56,7 @@ namespace {
 
 Result<BuiltAccessory> build(const DesignContext& c) {
     LayUp lay(c);
-    const ParameterValues v(id, c);
+    const ParameterValues v(c);
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
     if (auto ok = lay.joint(a, b, v.connector()); !ok) return tl::unexpected(ok.error());
     lay.material("insulating tape", v("tape_eps_r"));

@@ -33,8 +33,8 @@ void add_shed_parameters(ParameterList& list, const std::string& first_shed_afte
     list.length("shed_spacing_mm", "Spacing", "", shed_root_mm + 3, 200, spacing);
 }
 
-Termination::Termination(const std::string& family, const DesignContext& context)
-    : lay(context), value(family, context), edge_at_(value("screen_edge_mm")) {
+Termination::Termination(const DesignContext& context)
+    : lay(context), value(context), edge_at_(value("screen_edge_mm")) {
     lay.wall_share = value.wall_share();
 }
 

@@ -12,7 +12,7 @@ void add_shed_parameters(ParameterList& list, const std::string& first_shed_afte
 
 class Termination {
   public:
-    Termination(const std::string& family, const DesignContext& context);
+    explicit Termination(const DesignContext& context);
 
     LayUp lay;
     ParameterValues value;

@@ -178,7 +178,7 @@ NEEDLEGAUGE_FAMILY(transition_joint, 100) {
         if (c.cable_of(CableSide::b).insulation_material != "paper")
             return refuse("Cable of side B", "it is not paper-insulated",
                           "Choose a paper-insulated cable for side B");
-        if (ParameterValues(id, c).is("paper_type", "belted") && c.cable_of(CableSide::b).cores != 3)
+        if (ParameterValues(c).is("paper_type", "belted") && c.cable_of(CableSide::b).cores != 3)
             return refuse("Cable of side B", "it has one core, and belted cable has three",
                           "Give it three cores, or choose shielded cores");
         HeatShrinkJointSteps steps;
@@ -198,7 +198,7 @@ NEEDLEGAUGE_FAMILY(transition_joint, 100) {
         steps.at_end = [](LayUp& lay, const ParameterValues& v, const CableEnd&, const CableEnd& b) {
             return at_end(lay, v, b);
         };
-        return build_heat_shrink_joint(id, c, steps);
+        return build_heat_shrink_joint(c, steps);
     };
     return f;
 }

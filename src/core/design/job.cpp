@@ -367,7 +367,7 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     return job;
 }
 
-std::vector<UnknownField> unknown_fields(const Job& job) {
+std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& families) {
     std::vector<UnknownField> out;
     const auto take = [&](const std::string& item, const json& unknown, const Keys& known) {
         for (const auto& [key, value] : unknown.items()) out.push_back({item, key, nearest_key(key, known)});
@@ -378,7 +378,7 @@ std::vector<UnknownField> unknown_fields(const Job& job) {
         take("design " + design.id, design.unknown, design_keys);
         take("duty of design " + design.id, design.duty.unknown, duty_keys);
         take("work of design " + design.id, design.work.unknown, work_keys);
-        const auto* family = find_family(design.family);
+        const auto* family = families.find(design.family);
         if (!family) continue; // refused where the design is built
         Keys parameters{connector_choice};
         for (const auto& parameter : family->parameters) parameters.push_back(parameter.key);

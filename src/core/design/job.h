@@ -43,7 +43,7 @@ struct UnknownField {
     std::string nearest; ///< the known field that may be meant; may be empty
     std::string words() const;
 };
-std::vector<UnknownField> unknown_fields(const Job& job);
+std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& families);
 
 Result<Job> load_job(const std::filesystem::path& path);
 nlohmann::ordered_json write_job(const Job& job);

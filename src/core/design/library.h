@@ -1,6 +1,6 @@
 // The data that ships with the product.
 #pragma once
-#include "accessory/body_drawing.h"
+#include "accessory/family.h"
 #include "cable/cable.h"
 #include "duty/duty.h"
 #include "fit/kit.h"
@@ -13,6 +13,7 @@ namespace ng {
 struct Library {
     std::filesystem::path folder;
     std::string version; ///< of the data, such as "2026-11"
+    FamilyTable families = FamilyTable::shipped();
     MaterialTable materials;
     CableTables cables;
     std::vector<StandardsPack> standards;

@@ -51,9 +51,13 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto dimensions = derive_dimensions(*cable, library.cables);
     if (!dimensions) return tl::unexpected(dimensions.error());
     out.dimensions = std::move(*dimensions);
-    const auto* family = find_family(design->family);
-    if (family && family->two_cables && !design->other_cable_id.empty() &&
-        design->other_cable_id != design->cable_id) {
+    const auto* family = library.families.find(design->family);
+    if (!family)
+        return refuse("design " + design->title,
+                      fmt::format("accessory family “{}” is unknown", design->family),
+                      "Open it with a version that has this family");
+    out.family = family;
+    if (family->two_cables && !design->other_cable_id.empty() && design->other_cable_id != design->cable_id) {
         const auto* other = job.find_cable(design->other_cable_id);
         if (!other)
             return refuse("design " + design_id, "its cable of side B is not in the job", "Choose a cable");
@@ -66,7 +70,7 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
         out.other_cable = *other;
         out.other_dimensions = std::move(*other_dimensions);
     }
-    if (family && family->from_drawing) {
+    if (family->from_drawing) {
         const auto* drawing = drawing_of(*design, job, library);
         if (!drawing && !design->drawing_id.empty())
             return refuse("design " + design_id,

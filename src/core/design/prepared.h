@@ -9,7 +9,8 @@ namespace ng {
 
 /// A design with everything resolved that does not need a solved field.
 struct PreparedDesign {
-    std::string data_version; ///< of the library
+    std::string data_version;       ///< of the library
+    const Family* family = nullptr; ///< of the library, which outlives what is prepared with it
     Design design;
     Cable cable;
     CableDimensions dimensions;
@@ -27,7 +28,8 @@ struct PreparedDesign {
     FitReport fit;
 
     DesignContext context() const {
-        return {design,
+        return {*family,
+                design,
                 cable,
                 dimensions,
                 materials,

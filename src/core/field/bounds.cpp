@@ -85,12 +85,16 @@ void Bounds::conductors() {
         of_unit_[k] = error_of(z.first, z.second);
         const double bound = tuning::bound_weight * flux_unit_ * product(own_, of_unit_[k]) +
                              tuning::contact_weight * c.at_contacts;
+        // What a law of the field does to the flux beyond its linearisation only the change tells.
+        const bool by_change = section_.depends_on_field();
         if (dc_) {
-            c.current_error_A = bound + tuning::integral_floor * std::abs(c.current_A);
+            c.current_error_A = std::max(by_change ? c.current_error_A : 0,
+                                         bound + tuning::integral_floor * std::abs(c.current_A));
             c.charge_error_C =
                 std::max(c.charge_error_C, charge_unit_ * of_charge({unit(k, now_.conductors.size()), {}}));
         } else {
-            c.charge_error_C = bound + tuning::integral_floor * std::abs(c.charge_C);
+            c.charge_error_C = std::max(by_change ? c.charge_error_C : 0,
+                                        bound + tuning::integral_floor * std::abs(c.charge_C));
             c.current_error_A = c.charge_error_C * 2 * std::numbers::pi * section_.frequency_hz;
         }
     }

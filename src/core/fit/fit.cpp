@@ -209,11 +209,9 @@ std::vector<const Connector*> connectors_for(const std::vector<Connector>& all, 
     return out;
 }
 
-void take_connector(Design& design, const Connector& connector) {
+void take_connector(Design& design, const ConnectorRole& role, const Connector& connector) {
     design.choices[connector_choice] = connector.id;
-    const auto* family = find_family(design.family);
-    if (!family || family->connector.use != connector.use) return;
-    const auto& role = family->connector;
+    if (role.use != connector.use) return;
     if (!role.length_key.empty()) design.numbers[role.length_key] = connector.length_mm;
     if (!role.diameter_key.empty()) design.numbers[role.diameter_key] = connector.diameter_mm;
 }

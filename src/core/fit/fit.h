@@ -58,7 +58,7 @@ const KitSize* best_size(const std::vector<KitSize>& kits, const FitItem& item, 
 std::vector<const Connector*> connectors_for(const std::vector<Connector>& all, const std::string& use,
                                              const Cable& cable, const CableDimensions& dimensions);
 /// What this connector sets in the design.
-void take_connector(Design& design, const Connector& connector);
+void take_connector(Design& design, const ConnectorRole& role, const Connector& connector);
 
 /// Pressure of a stretched rubber tube on its core, kPa: neo-Hookean, incompressible, length kept (finite
 /// elasticity, e.g. Ogden, Non-linear Elastic Deformations): p = G [ln(la/lb) + (1/lb^2 - 1/la^2)/2] with the

@@ -46,7 +46,7 @@ class Planner {
     explicit Planner(const PreparedDesign& p)
         : p_(p), built_(p.built), choices_(p.design.work),
           two_sides_(built_.marks.size() > 0 && built_.marks.front().from_datum_mm < 0 &&
-                     find_family(p.design.family)->two_cables) {}
+                     p.family->two_cables) {}
 
     Result<CutPlan> run() {
         plan_.data_version = p_.data_version;

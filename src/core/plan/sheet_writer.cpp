@@ -38,7 +38,7 @@ std::string upper(std::string text) {
 
 SheetWriter::SheetWriter(const PreparedDesign& p, const CutPlan& plan,
                          const std::vector<Connector>& connectors)
-    : p_(p), plan_(plan), built_(p.built), family_(*find_family(p.design.family)),
+    : p_(p), plan_(plan), built_(p.built), family_(*p.family),
       joint_(plan.find(MarkKind::screen_edge, CableSide::b) != nullptr) {
     if (const auto it = p.design.choices.find(connector_choice); it != p.design.choices.end())
         for (const auto& c : connectors)
@@ -148,7 +148,7 @@ bool SheetWriter::holds(const std::string& fact) const {
     if (fact.starts_with("choice:")) {
         const auto equals = fact.find('=');
         const auto key = fact.substr(7, equals - 7);
-        return family_.parameter(key) && choice_of(family_, p_.context(), key) == fact.substr(equals + 1);
+        return family_.parameter(key) && choice_of(p_.context(), key) == fact.substr(equals + 1);
     }
     return facts_.contains(fact);
 }
@@ -279,7 +279,7 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
         });
     if (kind == "p") return parameter(rest);
     if (kind == "choice" && family_.parameter(rest)) {
-        const auto chosen = choice_of(family_, p_.context(), rest);
+        const auto chosen = choice_of(p_.context(), rest);
         for (const auto& [option, words] : family_.parameter(rest)->options)
             if (option == chosen) return words;
         return chosen;
@@ -303,7 +303,7 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
 std::optional<std::string> SheetWriter::parameter(const std::string& key) const {
     const auto* spec = family_.parameter(key);
     if (!spec) return {};
-    const double v = number_of(family_, p_.context(), key);
+    const double v = number_of(p_.context(), key);
     return spec->kind == ParameterKind::length ? both_units(v) : format_figures(v, 3);
 }
 

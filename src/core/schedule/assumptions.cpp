@@ -21,14 +21,14 @@ Result<std::vector<Assumption>> find_assumptions(const Job& job, const std::stri
     if (!base) return tl::unexpected(base.error());
     const auto& prepared = base->prepared;
     const auto context = prepared.context();
-    const auto* family = find_family(prepared.design.family);
+    const auto* family = prepared.family;
     std::map<std::string, std::string> titles;
     for (const auto& check : base->verdict.checks) titles[check.id] = check.title;
     const auto before = outcome_of(*base);
     std::vector<Assumption> out;
     for (const auto& spec : family->parameters) {
         if (prepared.design.numbers.contains(spec.key) || !spec.may_be) continue;
-        const double assumed = number_of(*family, context, spec.key);
+        const double assumed = number_of(context, spec.key);
         const auto other = spec.may_be(context, assumed);
         if (!other) continue;
         if (stopped()) return std::vector<Assumption>{};

@@ -43,7 +43,7 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
     const auto whole = evaluate(request.job, request.design_id, {}, library, {Use::compared, {}, cancel});
     if (!whole) return tl::unexpected(whole.error());
     const auto& prepared = whole->prepared;
-    const auto* family = find_family(prepared.design.family);
+    const auto* family = prepared.family;
     const auto context = prepared.context();
     const auto coarse_base = outcome_of(*whole);
     std::map<std::string, const Check*> checks; // by id, as designed
@@ -62,7 +62,7 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
     std::vector<Trial> trials;
     for (const auto& spec : family->parameters) {
         if (spec.kind == ParameterKind::choice) {
-            const auto now = choice_of(*family, context, spec.key);
+            const auto now = choice_of(context, spec.key);
             std::string now_words = now;
             for (const auto& [value, words] : spec.options)
                 if (value == now) now_words = words;
@@ -75,7 +75,7 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
             }
             continue;
         }
-        const double now = number_of(*family, context, spec.key);
+        const double now = number_of(context, spec.key);
         const bool length = spec.kind == ParameterKind::length;
         const double step = length ? (now >= 10 ? 1.0 : now * share_step) : std::abs(now) * share_step;
         if (!(step > 0)) continue;
@@ -172,7 +172,7 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
         const auto* spec = family->parameter(e.key);
         if (!fine || !spec || e.step == 0 || !(e.gain > 0) || fine->share() < 1 - marginal_share)
             return out_of;
-        const double now = number_of(*family, context, e.key), most = most_changed * std::abs(now),
+        const double now = number_of(context, e.key), most = most_changed * std::abs(now),
                      wanted = e.step * (fine->share() - wanted_share) / e.gain;
         double step = std::clamp(wanted, -most, most);
         if (spec->kind == ParameterKind::length)

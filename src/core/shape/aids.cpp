@@ -119,7 +119,7 @@ namespace {
 class AidMaker {
   public:
     AidMaker(const PreparedDesign& p, const AidLimits& limits)
-        : built_(p.built), family_(*find_family(p.design.family)), context_(p.context()), limits_(limits),
+        : built_(p.built), family_(*p.family), context_(p.context()), limits_(limits),
           u0_(p.design.duty.u0()), radii_(radii_of(p.dimensions)),
           eps_(p.materials.find(p.cable.insulation_material)->eps_r.value),
           edge_z_(first_screen_edge_z(built_)) {}
@@ -132,7 +132,7 @@ class AidMaker {
 
   private:
     double number(const AidRole& role, const std::string& of) const {
-        return number_of(family_, context_, *role.key(of));
+        return number_of(context_, *role.key(of));
     }
     const Electrode* electrode(const PlaceId& place) const {
         for (const auto& e : built_.section.electrodes)
@@ -292,7 +292,7 @@ std::vector<Aid> shape_aids(const PreparedDesign& prepared, const AidLimits& lim
     const AidMaker make(prepared, limits);
     std::vector<Aid> out;
     bool has_radius = false;
-    for (const auto& role : find_family(prepared.design.family)->aids) switch (role.kind) {
+    for (const auto& role : prepared.family->aids) switch (role.kind) {
         case AidRole::Kind::cone:
             for (auto& aid : make.cones(role)) out.push_back(std::move(aid));
             break;

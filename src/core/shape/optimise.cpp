@@ -86,7 +86,7 @@ Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& l
                                 const CancelFlag* cancel) {
     const auto start = prepare_design(request.job, request.design_id, library);
     if (!start) return tl::unexpected(start.error());
-    const auto& family = *find_family(start->design.family);
+    const auto& family = *start->family;
     if (auto ok = check_request(request, family); !ok) return tl::unexpected(ok.error());
     if (!request.lowest_check.empty() &&
         std::none_of(start->built.checks.begin(), start->built.checks.end(),
@@ -99,7 +99,7 @@ Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& l
     std::vector<double> shares; // 0 to 1 between the bounds: COBYLA wants like scales
     for (const auto& d : request.dimensions)
         shares.push_back(
-            std::clamp((number_of(family, context, d.key) - d.lowest) / (d.highest - d.lowest), 0.0, 1.0));
+            std::clamp((number_of(context, d.key) - d.lowest) / (d.highest - d.lowest), 0.0, 1.0));
     OptimiseResult out;
     const auto& first = walk.at(shares);
     if (!first.usable)
