@@ -83,6 +83,29 @@ class TestDuty : public QObject {
         REQUIRE_OK(p);
         QCOMPARE(p->design.duty.u0(), 8.0);
     }
+    void a_cable_proposes_its_class() {
+        const auto pack = [](const std::string& id) {
+            return *std::find_if(test::library().standards.begin(), test::library().standards.end(),
+                                 [&](const auto& p) { return p.id == id; });
+        };
+        QCOMPARE(pack("ieee48").for_cable(35)->class_kV, 34.5);
+        QCOMPARE(pack("ieee48").for_cable(20)->class_kV, 25.0); // never below the cable
+        QCOMPARE(pack("ieee404").for_cable(28)->class_kV, 28.0);
+        QCOMPARE(pack("iec60502-4").for_cable(15)->u0(), 8.7);
+        QVERIFY(!pack("iec60502-4").for_cable(46));
+        // Asked for more than the cable is made for: said with the verdict.
+        auto job = test::demo_job();
+        job.find_design("quay-mast")->duty.class_kV = 25;
+        const auto above = prepare_design(job, "quay-mast", test::library()),
+                   own = prepare_design(test::demo_job(), "quay-mast", test::library());
+        REQUIRE_OK(above);
+        const auto says = [](const PreparedDesign& p) {
+            return std::any_of(p.built.statements.begin(), p.built.statements.end(), [](const auto& s) {
+                return s.find("above the cable's own, 15 kV") != std::string::npos;
+            });
+        };
+        QVERIFY(says(*above) && !says(*own));
+    }
     void a_pack_survives_writing_and_reading() {
         for (const char* id : {"ieee48", "ieee404", "iec60502-4", "ieee386"}) {
             const auto again = read_standards_pack(as_json(id));

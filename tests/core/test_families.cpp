@@ -259,7 +259,7 @@ class TestFamilies : public QObject {
         QCOMPARE(one_core.error().item, std::string("Cable of side B"));
     }
     void a_tube_too_thin_for_the_corner_beneath_is_refused() {
-        const std::map<std::string, std::string> cover{{"connector_cover", "tube"}};
+        const std::map<std::string, std::string> cover{{"connector_cover", "tube"}, {"cover_ends", "bare"}};
         REQUIRE_OK(prepared("transition_joint", {{"cover_thickness_mm", 5}}, cover));
         const auto thin = prepared("transition_joint",
                                    {{"cover_thickness_mm", 5}, {"barrier_recovered_wall_mm", 0.4}}, cover);

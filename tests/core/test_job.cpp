@@ -68,6 +68,8 @@ class TestJob : public QObject {
         auto& cable = full.cables[0];
         cable.cores = 3;
         cable.armour = "steel tape";
+        cable.metallic_screen = "corrugated tape";
+        cable.jacket_material = "pvc";
         cable.insulation_thickness_mm = 5;
         cable.measured_diameter_mm["insulation"] = 25;
         cable.caliper_readings["jacket"] = {{36, false}, {36.4, true}};
@@ -168,6 +170,16 @@ class TestJob : public QObject {
         };
         QCOMPARE(changed([](json& j) { j["cables"][0].erase("jacket_thickness_mm"); }),
                  std::string("cable feeder-a"));
+        // A word that nobody knows is no other word: not taken for the usual one.
+        for (const char* key :
+             {"conductor_material", "stranding", "metallic_screen", "armour", "jacket_material"}) {
+            auto copy = d;
+            copy["cables"][0][key] = "foil";
+            const auto refused = read_job(copy, "x");
+            QVERIFY2(!refused, key);
+            QCOMPARE(refused.error().item, std::string("cable feeder-a"));
+            QVERIFY2(refused.error().message().find("foil") != std::string::npos, key);
+        }
         QCOMPARE(changed([](json& j) { j["cables"][1]["id"] = "feeder-a"; }), std::string("cable feeder-a"));
         QCOMPARE(changed([](json& j) { j["designs"][0]["cable"] = "lost"; }),
                  std::string("design quay-mast"));

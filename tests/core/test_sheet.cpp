@@ -67,6 +67,10 @@ class TestSheet : public QObject {
             }
         jobs.push_back(test::demo_job());
         for (auto& cable : jobs.back().cables) cable.armour = "round wire";
+        for (const auto& screen : cable_words().metallic_screen) {
+            jobs.push_back(test::demo_job());
+            for (auto& cable : jobs.back().cables) cable.metallic_screen = screen;
+        }
         jobs.push_back(test::demo_job());
         for (auto& cable : jobs.back().cables) {
             cable.cores = 3;
@@ -135,6 +139,26 @@ class TestSheet : public QObject {
             QVERIFY2(std::any_of(sheet->picking.begin(), sheet->picking.end(),
                                  [&](const auto& pick) { return pick.item == item; }),
                      item);
+    }
+    void every_metallic_screen_is_taken_off_its_own_way() {
+        const std::map<std::string, std::string> ways{{"wires", "wires-back"},
+                                                      {"tape", "tape-torn"},
+                                                      {"straps", "straps-back"},
+                                                      {"corrugated tape", "corrugated-off"},
+                                                      {"lead", "lead-off"}};
+        for (const auto& screen : cable_words().metallic_screen) {
+            auto job = test::demo_job();
+            for (auto& cable : job.cables) cable.metallic_screen = screen;
+            const auto sheet = sheet_of(job, "quay-mast");
+            REQUIRE_OK(sheet);
+            for (const auto& [of, id] : ways)
+                QVERIFY2((step(*sheet, id) != nullptr) == (of == screen), (screen + ": " + id).c_str());
+            const auto p = planned(job, "quay-mast");
+            const auto* cut = p.plan.find(MarkKind::metallic_cut);
+            QVERIFY(cut);
+            if (screen == "lead") // half through: the rest is peeled
+                QCOMPARE(*cut->blade_mm, p.prepared.dimensions.layer("metallic screen").thickness_mm / 2);
+        }
     }
     void a_wrong_order_is_named() {
         auto sheet = sheet_of(test::demo_job(), "causeway");

@@ -11,9 +11,25 @@ namespace {
 const std::vector<std::pair<QString, std::string>> insulation_words{
     {"XLPE", "xlpe"}, {"TR-XLPE", "tr-xlpe"}, {"EPR", "epr"}, {"paper", "paper"}};
 
+QStringList words_of(const std::vector<std::string>& words) {
+    QStringList out;
+    for (const auto& word : words) out << QString::fromStdString(word);
+    return out;
+}
+
 } // namespace
 
 CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable", parent) {
+    add_choice_of_cable();
+    add_conductor();
+    add_insulation();
+    add_screens_and_jacket();
+    add_diameters();
+    column_->addStretch();
+    connect_fields();
+}
+
+void CablePage::add_choice_of_cable() {
     auto* choose = add_group("Which");
     which_ = add_wide_choice(choose, "Cable of this design", {});
     title_ = add_name(choose, "Name");
@@ -25,27 +41,31 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     cores_->setToolTip("Dimensions below are those of one core");
     connect(cores_, &QComboBox::activated, this,
             [this](int i) { edit("cores", [i](Cable& c) { c.cores = i == 0 ? 1 : 3; }); });
+}
 
+void CablePage::add_conductor() {
     auto* conductor = add_group("Conductor");
     QStringList sizes;
     std::set<std::string> seen;
-    for (const auto& row : session.library().cables.conductors)
+    for (const auto& row : session_.library().cables.conductors)
         if (seen.insert(row.size).second) sizes << QString::fromStdString(row.size);
     size_ = add_choice(conductor, "Size", sizes, true);
     size_->setToolTip("Such as 4/0 AWG, 500 kcmil or 240 mm2");
-    conductor_ = add_choice(conductor, "Material", {"copper", "aluminium"});
+    conductor_ = add_choice(conductor, "Material", words_of(cable_words().conductor_material));
     conductor_->setAccessibleName("Conductor material");
-    stranding_ = add_choice(conductor, "Stranding", {"compressed", "compact", "class 2", "solid"});
+    stranding_ = add_choice(conductor, "Stranding", words_of(cable_words().stranding));
     conductor_screen_ =
         add_quantity(conductor, "Conductor screen", QuantityEdit::Kind::length, "About 0.4 to 0.6 mm");
+}
 
+void CablePage::add_insulation() {
     auto* insulation = add_group("Insulation");
     QStringList materials;
     for (const auto& [word, id] : insulation_words) materials << word;
     insulation_ = add_choice(insulation, "Material", materials);
     insulation_->setAccessibleName("Insulation material");
     QStringList classes, levels;
-    for (const auto& row : session.library().cables.insulations) {
+    for (const auto& row : session_.library().cables.insulations) {
         const auto c = QString::number(row.class_kV) + " kV", l = QString::fromStdString(row.level);
         if (!classes.contains(c)) classes << c;
         if (!levels.contains(l)) levels << l;
@@ -56,25 +76,30 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
         add_quantity(insulation, "Thickness", QuantityEdit::Kind::length, "Empty: from class and level");
     thickness_->set_may_be_empty(true);
     thickness_->set_step(0.1);
+}
 
+void CablePage::add_screens_and_jacket() {
     auto* outer = add_group("Screens and jacket");
     screen_ = add_quantity(outer, "Insulation screen", QuantityEdit::Kind::length, "About 0.6 to 1.0 mm");
     strippable_ = new QCheckBox("strippable");
     strippable_->setAccessibleName("Strippable insulation screen");
     outer->addRow("", strippable_);
-    metallic_ = add_choice(outer, "Metallic screen", {"wires", "tape"});
+    metallic_ = add_choice(outer, "Metallic screen", words_of(cable_words().metallic_screen));
     metallic_thickness_ =
-        add_quantity(outer, "Wire or tape", QuantityEdit::Kind::length, "Wire diameter or tape build");
-    armour_ = add_choice(outer, "Armour", {"none", "round wire", "steel tape", "interlocked"});
+        add_quantity(outer, "Screen build", QuantityEdit::Kind::length,
+                     "Wire diameter, tape build, height of the corrugation, wall of a lead sheath");
+    armour_ = add_choice(outer, "Armour", words_of(cable_words().armour));
     armour_thickness_ =
         add_quantity(outer, "Armour thickness", QuantityEdit::Kind::length, "Where there is armour");
     bedding_ = add_quantity(outer, "Bedding", QuantityEdit::Kind::length, "Beneath the armour");
+    jacket_material_ = add_choice(outer, "Jacket of", words_of(cable_words().jacket_material));
     jacket_ = add_quantity(outer, "Jacket", QuantityEdit::Kind::length, "");
     for (auto* e : {conductor_screen_, screen_, metallic_thickness_, armour_thickness_, bedding_, jacket_})
         e->set_step(0.1);
+}
 
-    auto* heading = add_group("Diameters");
-    Q_UNUSED(heading)
+void CablePage::add_diameters() {
+    add_group("Diameters");
     layers_ = new QTableWidget(static_cast<int>(cable_layers().size()), 3);
     layers_->setHorizontalHeaderLabels({"over", "diameter", "measured"});
     layers_->setObjectName("layers");
@@ -95,8 +120,9 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     electrical_ = add_text("");
     add_caution("Identify and prove the cable dead by the local rules before it is cut or measured. This "
                 "tool never says that a cable is safe to touch.");
-    column_->addStretch();
+}
 
+void CablePage::connect_fields() {
     connect(which_, &QComboBox::activated, this, [this](int index) {
         const auto id = session_.document.job().cables.at(static_cast<std::size_t>(index)).id;
         const auto design = session_.document.job().open_design;
@@ -115,6 +141,7 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     text_field(level_, "insulation level", &Cable::insulation_level);
     text_field(metallic_, "metallic screen", &Cable::metallic_screen);
     text_field(armour_, "armour", &Cable::armour);
+    text_field(jacket_material_, "jacket material", &Cable::jacket_material);
     connect(insulation_, &QComboBox::activated, this, [this](int i) {
         edit("insulation",
              [i](Cable& c) { c.insulation_material = insulation_words[static_cast<std::size_t>(i)].second; });
@@ -143,8 +170,8 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
     connect(layers_, &QTableWidget::cellChanged, this, [this](int row, int column) {
         if (!filling_ && column == 2) measure(row, layers_->item(row, column)->text());
     });
-    connect(&session, &Session::prepared_changed, this, &CablePage::refresh);
-    connect(&session, &Session::look_changed, this, &CablePage::refresh);
+    connect(&session_, &Session::prepared_changed, this, &CablePage::refresh);
+    connect(&session_, &Session::look_changed, this, &CablePage::refresh);
     refresh();
 }
 
@@ -201,6 +228,7 @@ void CablePage::refresh() {
     armour_thickness_->show_value(cable.armour_thickness_mm, false);
     bedding_->show_value(cable.bedding_thickness_mm, false);
     for (auto* e : {armour_thickness_, bedding_}) e->setEnabled(cable.armour != "none");
+    show_text(jacket_material_, QString::fromStdString(cable.jacket_material));
     jacket_->show_value(cable.jacket_thickness_mm, false);
 
     const auto dimensions = derive_dimensions(cable, session_.library().cables);

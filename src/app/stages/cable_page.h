@@ -13,13 +13,19 @@ class CablePage : public Page {
     CablePage(Session& session, QWidget* parent);
 
   private:
+    void add_choice_of_cable();
+    void add_conductor();
+    void add_insulation();
+    void add_screens_and_jacket();
+    void add_diameters();
+    void connect_fields();
     void refresh();
     void edit(const QString& what, const std::function<void(Cable&)>& change);
     void measure(int row, const QString& text);
 
     NameEdit* title_;
-    QComboBox *armour_, *cores_, *which_, *size_, *conductor_, *stranding_, *insulation_, *class_, *level_,
-        *metallic_;
+    QComboBox *armour_, *jacket_material_, *cores_, *which_, *size_, *conductor_, *stranding_, *insulation_,
+        *class_, *level_, *metallic_;
     QuantityEdit *conductor_screen_, *thickness_, *screen_, *metallic_thickness_, *armour_thickness_,
         *bedding_, *jacket_;
     QCheckBox* strippable_;

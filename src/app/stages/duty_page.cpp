@@ -42,9 +42,35 @@ QTableWidget* DutyPage::add_table(const QString& heading, const QStringList& col
 }
 
 DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", parent) {
+    add_standard();
+    add_pack_buttons();
+    add_site();
+    rules_ = add_table("Design rules", {"rule", "limit"}, "Design rules");
+    rules_->setToolTip("Double-click or Enter: confirm or replace a rule for this job");
+    add_caution("Levels are design inputs written from memory. Verify them against your own edition; a "
+                "computation does not replace a type test.");
+    column_->addStretch();
+    connect_class();
+    connect_numbers();
+    connect(pollution_, &QComboBox::activated, this, [this](int i) {
+        edit("pollution", [i](Duty& d) { d.pollution = pollution_levels.at(static_cast<std::size_t>(i)); });
+    });
+    connect(outdoor_, &QCheckBox::clicked, this,
+            [this](bool on) { edit("site", [on](Duty& d) { d.outdoor = on; }); });
+    connect(levels_, &QTableWidget::cellActivated, this, [this](int i) { open_level(i); });
+    connect(rules_, &QTableWidget::cellActivated, this, [this](int i) { open_rule(i); });
+    connect(&session, &Session::prepared_changed, this, &DutyPage::refresh);
+    refresh();
+}
+
+void DutyPage::add_standard() {
     auto* form = add_group("Standard and class");
     standard_ = add_choice(form, "Standard", {});
     class_ = add_choice(form, "Class", {});
+    by_cable_ = new QPushButton;
+    by_cable_->setToolTip("The class that the cable itself is made for");
+    by_cable_->setObjectName("classOfCable");
+    form->addRow("", by_cable_);
     u0_ = add_quantity(form, "U0, to earth", QuantityEdit::Kind::voltage, "Empty: that of the class");
     u0_->set_may_be_empty(true);
     u0_->set_step(0.1);
@@ -54,6 +80,9 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     levels_ = add_table("Levels of this class", {"test", "level"}, "Test levels");
     levels_->setToolTip("Double-click or Enter: confirm or replace a level against your own copy");
     scope_ = add_text("", true);
+}
+
+void DutyPage::add_pack_buttons() {
     auto* row = new QHBoxLayout;
     auto button = [&](const QString& text, const QString& help, auto action) {
         auto* b = new QPushButton(text);
@@ -73,7 +102,9 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     });
     row->addStretch();
     column_->addLayout(row);
+}
 
+void DutyPage::add_site() {
     auto* site = add_group("Site");
     outdoor_ = new QCheckBox("outdoor");
     outdoor_->setAccessibleName("Outdoor");
@@ -101,13 +132,9 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     phases_ =
         clearance("Clear air between phases", "As installed, live part to live part; empty: not judged");
     earth_ = clearance("Clear air to earth", "As installed, live part to earthed part; empty: not judged");
+}
 
-    rules_ = add_table("Design rules", {"rule", "limit"}, "Design rules");
-    rules_->setToolTip("Double-click or Enter: confirm or replace a rule for this job");
-    add_caution("Levels are design inputs written from memory. Verify them against your own edition; a "
-                "computation does not replace a type test.");
-    column_->addStretch();
-
+void DutyPage::connect_class() {
     connect(standard_, &QComboBox::activated, this, [this](int i) {
         const auto& pack = packs_.at(static_cast<std::size_t>(i));
         edit("standard", [&](Duty& d) {
@@ -124,6 +151,13 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     connect(class_, &QComboBox::activated, this, [this] {
         edit("class", [&](Duty& d) { d.class_kV = class_->currentText().split(' ').first().toDouble(); });
     });
+    connect(by_cable_, &QPushButton::clicked, this, [this] {
+        if (class_of_cable_kV_)
+            edit("class", [kV = *class_of_cable_kV_](Duty& d) { d.class_kV = kV, d.u0_kV.reset(); });
+    });
+}
+
+void DutyPage::connect_numbers() {
     auto number = [this](QuantityEdit* field, const QString& what, double Duty::*member) {
         connect(field, &QuantityEdit::entered, this,
                 [this, what, member](double v) { edit(what, [v, member](Duty& d) { d.*member = v; }); });
@@ -142,15 +176,18 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
     may_be_empty(u0_, "U0", &Duty::u0_kV);
     may_be_empty(phases_, "clearance between phases", &Duty::phase_clearance_mm);
     may_be_empty(earth_, "clearance to earth", &Duty::earth_clearance_mm);
-    connect(pollution_, &QComboBox::activated, this, [this](int i) {
-        edit("pollution", [i](Duty& d) { d.pollution = pollution_levels.at(static_cast<std::size_t>(i)); });
-    });
-    connect(outdoor_, &QCheckBox::clicked, this,
-            [this](bool on) { edit("site", [on](Duty& d) { d.outdoor = on; }); });
-    connect(levels_, &QTableWidget::cellActivated, this, [this](int i) { open_level(i); });
-    connect(rules_, &QTableWidget::cellActivated, this, [this](int i) { open_rule(i); });
-    connect(&session, &Session::prepared_changed, this, &DutyPage::refresh);
-    refresh();
+}
+
+void DutyPage::refresh_proposal(const StandardsPack* pack) {
+    const auto& cable = session_.document.cable();
+    const auto* of_cable = pack ? pack->for_cable(cable.insulation_class_kV) : nullptr;
+    class_of_cable_kV_ = of_cable ? std::optional(of_cable->class_kV) : std::nullopt;
+    const bool other = class_of_cable_kV_ && *class_of_cable_kV_ != session_.document.design().duty.class_kV;
+    by_cable_->setVisible(other);
+    if (other)
+        by_cable_->setText(QString("Take the cable's: %1 kV, %2 kV to earth")
+                               .arg(*class_of_cable_kV_)
+                               .arg(of_cable->u0(), 0, 'f', 1));
 }
 
 void DutyPage::edit(const QString& what, const std::function<void(Duty&)>& change) {
@@ -287,6 +324,7 @@ void DutyPage::refresh() {
         if (pack != packs_.end())
             for (const auto& c : pack->classes) class_->addItem(QString::number(c.class_kV) + " kV");
     }
+    refresh_proposal(pack == packs_.end() ? nullptr : &*pack);
     if (pack == packs_.end()) return;
     show_text(standard_, QString::fromStdString(pack->title));
     show_text(class_, QString::number(duty.class_kV) + " kV");

@@ -1,6 +1,7 @@
 #pragma once
 #include "app/stages/page.h"
 #include <QCheckBox>
+#include <QPushButton>
 #include <QTableWidget>
 
 namespace ng::app {
@@ -18,7 +19,13 @@ class DutyPage : public Page {
     QTableWidget* level_table() { return levels_; }
 
   private:
+    void add_standard();
+    void add_pack_buttons();
+    void add_site();
+    void connect_class();
+    void connect_numbers();
     void refresh();
+    void refresh_proposal(const StandardsPack* pack);
     void refresh_levels(const StandardsPack& pack);
     void refresh_rules();
     void edit(const QString& what, const std::function<void(Duty&)>& change);
@@ -26,7 +33,9 @@ class DutyPage : public Page {
     void open_rule(int row);
     QTableWidget* add_table(const QString& heading, const QStringList& columns, const QString& name);
 
-    std::vector<StandardsPack> packs_; ///< of the job, refreshed with it
+    std::vector<StandardsPack> packs_;        ///< of the job, refreshed with it
+    std::optional<double> class_of_cable_kV_; ///< of this pack
+    QPushButton* by_cable_;
     QComboBox *standard_, *class_, *pollution_;
     QuantityEdit *u0_, *frequency_, *altitude_, *ambient_, *film_, *phases_, *earth_;
     QCheckBox* outdoor_;

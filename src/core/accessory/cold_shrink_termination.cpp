@@ -87,26 +87,36 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     lay.material("graded layer", v("layer_eps_r"), v.conduction("layer"));
     lay.material("body", v("body_eps_r"), {}, "rubber body");
     const auto filler = t.fill_step();
-    const auto layer = lay.shrink({place::graded_layer,
-                                   "graded layer",
-                                   "graded layer",
-                                   "grading",
-                                   "layer",
-                                   v.tube("layer"),
-                                   layer0,
-                                   layer1,
-                                   "Graded layer",
-                                   FitItem::Kind::cold_shrink,
-                                   place::step_at_screen_edge,
-                                   filler,
-                                   filler == "air" ? "air wedge" : "grease",
-                                   {},
-                                   true});
+    const auto layer = lay.shrink({.place = place::graded_layer,
+                                   .material = "graded layer",
+                                   .label = "graded layer",
+                                   .hatch = "grading",
+                                   .prefix = "layer",
+                                   .tube = v.tube("layer"),
+                                   .z0 = layer0,
+                                   .z1 = layer1,
+                                   .item = "Graded layer",
+                                   .kind = FitItem::Kind::cold_shrink,
+                                   .under = place::step_at_screen_edge,
+                                   .under_material = filler,
+                                   .under_label = filler == "air" ? "air wedge" : "grease",
+                                   .bore_over = {},
+                                   .integral = true});
     if (!layer) return tl::unexpected(layer.error());
     // The layer is moulded into the body: its ends leave no step open.
-    const auto body = lay.shrink({place::body, "body", "rubber body", "rubber", "body", v.tube("body"),
-                                  t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
-                                  FitItem::Kind::cold_shrink, place::body_core, "body", ""});
+    const auto body = lay.shrink({.place = place::body,
+                                  .material = "body",
+                                  .label = "rubber body",
+                                  .hatch = "rubber",
+                                  .prefix = "body",
+                                  .tube = v.tube("body"),
+                                  .z0 = t.z_of(v("body_lower_end_mm")),
+                                  .z1 = t.z_of(v("body_upper_end_mm")),
+                                  .item = "Body",
+                                  .kind = FitItem::Kind::cold_shrink,
+                                  .under = place::body_core,
+                                  .under_material = "body",
+                                  .under_label = ""});
     if (!body) return tl::unexpected(body.error());
 
     lay.out.control_length_mm = layer1;
@@ -181,9 +191,20 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
     lay.last_part().moulded = true;
     lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z - tip_radius, base + 1)}}));
-    const auto body = lay.shrink({place::body, "body", "rubber body", "rubber", "body", v.tube("body"),
-                                  t.z_of(v("body_lower_end_mm")), t.z_of(v("body_upper_end_mm")), "Body",
-                                  FitItem::Kind::cold_shrink, place::body_core, "body", "", cable});
+    const auto body = lay.shrink({.place = place::body,
+                                  .material = "body",
+                                  .label = "rubber body",
+                                  .hatch = "rubber",
+                                  .prefix = "body",
+                                  .tube = v.tube("body"),
+                                  .z0 = t.z_of(v("body_lower_end_mm")),
+                                  .z1 = t.z_of(v("body_upper_end_mm")),
+                                  .item = "Body",
+                                  .kind = FitItem::Kind::cold_shrink,
+                                  .under = place::body_core,
+                                  .under_material = "body",
+                                  .under_label = "",
+                                  .bore_over = cable});
     if (!body) return tl::unexpected(body.error());
     const auto line = exposed_flare(curve, start, cable.between(base, z_flare_end).spanned());
     if (!line.empty()) {

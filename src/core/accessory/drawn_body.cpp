@@ -8,6 +8,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <map>
 #include <numbers>
 
 namespace ng {
@@ -233,6 +234,211 @@ Result<std::vector<Point>> outer_surface(const std::vector<Polygon>& parts, cons
     });
 }
 
+/// Lays the parts of a drawing as they lie on the cable, and keeps what is asked of them.
+class DrawnParts {
+  public:
+    DrawnParts(Termination& t, const FittedBody& fitted) : t_(t), fitted_(fitted) {}
+
+    Result<void> lay(const BodyDrawing& drawing);
+    const std::vector<Polygon>& shapes() const { return shapes_; }
+    /// Where the stress control ends, mm; at least 1 mm past the screen edge.
+    double control_end() const { return std::max(control_end_, 1.0); }
+    /// Whether the screen edge lies bare of a deflector.
+    bool edge_is_bare() const;
+    /// What is asked of deflectors and inner electrodes.
+    void ask();
+
+  private:
+    Termination& t_;
+    const FittedBody& fitted_;
+    std::vector<Polygon> shapes_, insulating_;
+    std::vector<PlaceId> electrode_edges_, deflector_edges_;
+    std::optional<std::vector<Point>> deflector_;
+    std::map<BodyRole, int> laid_; ///< how many of each role
+    double control_end_ = 0;
+
+    Result<void> lay_part(const DrawnPart& part);
+    Result<void> is_earthed(const DrawnPart& part, double z0, double z1) const;
+    Result<void> is_live(const DrawnPart& part, double z0, double z1) const;
+    void ask_flare();
+    /// The first of a role goes by the role's own name.
+    static PlaceId numbered(const PlaceId& place, int count) {
+        return count == 1 ? place : place.number(count);
+    }
+};
+
+Result<void> DrawnParts::lay(const BodyDrawing& drawing) {
+    for (const auto role : body_roles())
+        for (const auto& part : drawing.parts) {
+            if (part.role != role) continue;
+            if (auto ok = lay_part(part); !ok) return ok;
+        }
+    return {};
+}
+
+Result<void> DrawnParts::is_earthed(const DrawnPart& part, double z0, double z1) const {
+    const auto item = "Deflector on layer " + part.layer;
+    if (z0 > -least_lap_mm)
+        return refuse(item, "it does not lap onto the insulation screen: it is not earthed",
+                      "Move the body towards the cable");
+    if (z0 < t_.end.metallic)
+        return refuse(item, "its lap reaches the metallic screen",
+                      "Move the body towards the cable end, or cut the metallic screen further back");
+    if (z1 > t_.end.insulation - 3)
+        return refuse(item, "it reaches the insulation end",
+                      "Move the body towards the cable, or lengthen the insulation");
+    return {};
+}
+
+Result<void> DrawnParts::is_live(const DrawnPart& part, double z0, double z1) const {
+    const auto item = "Inner electrode on layer " + part.layer;
+    if (z1 < t_.end.insulation + least_lap_mm)
+        return refuse(item, "it does not reach the conductor: it is not live",
+                      "Move the body towards the cable end, or remove more insulation");
+    if (z0 < 5)
+        return refuse(item, "it comes within 5 mm of the screen edge",
+                      "Move the body towards the cable end, or cut the screen further back");
+    return {};
+}
+
+Result<void> DrawnParts::lay_part(const DrawnPart& part) {
+    auto& lay = t_.lay;
+    const auto name_arcs = [](PlaceKind kind, std::vector<PlaceId>& edges) -> std::function<std::string()> {
+        return [&edges, kind] {
+            edges.push_back(PlaceId(kind).number(static_cast<int>(edges.size()) + 1));
+            return name_of(edges.back());
+        };
+    };
+    const auto outline =
+        part.role == BodyRole::earthed_deflector
+            ? fitted_.on_cable(part.outline, name_arcs(PlaceKind::deflector_edge, deflector_edges_))
+        : part.role == BodyRole::inner_electrode
+            ? fitted_.on_cable(part.outline, name_arcs(PlaceKind::inner_electrode_edge, electrode_edges_))
+            : fitted_.on_cable(part.outline);
+    const auto polygon = polygon_of(outline, std::numbers::pi / 48);
+    const auto [low, high] =
+        std::minmax_element(polygon.begin(), polygon.end(), [](Point a, Point b) { return a.z < b.z; });
+    const double z0 = low->z, z1 = high->z;
+    shapes_.push_back(polygon);
+    const int count = ++laid_[part.role];
+    switch (part.role) {
+    case BodyRole::insulating_body:
+        insulating_.push_back(polygon);
+        lay.region(numbered(place::body, count), "body", outline, count == 1 ? "rubber body" : "", "rubber");
+        return {}; // the body itself: placed as a whole
+    case BodyRole::shed:
+        lay.region(place::shed.number(count), "body", outline, count == 1 ? "sheds" : "", "rubber");
+        break;
+    case BodyRole::grading_layer:
+        lay.material("graded layer", t_.value("layer_eps_r"), t_.value.conduction("layer"));
+        lay.region(numbered(place::graded_layer, count), "graded layer", outline, "graded layer", "grading");
+        control_end_ = std::max(control_end_, z1);
+        break;
+    case BodyRole::earthed_deflector:
+        if (auto ok = is_earthed(part, z0, z1); !ok) return ok;
+        lay.electrode(numbered(place::deflector, count), 0, outline, "earthed deflector", "semiconductor");
+        if (!deflector_) deflector_ = polygon;
+        control_end_ = std::max(control_end_, z1);
+        break;
+    case BodyRole::inner_electrode:
+        if (auto ok = is_live(part, z0, z1); !ok) return ok;
+        lay.electrode(numbered(place::inner_electrode, count), lay.u0_kV, outline, "inner electrode",
+                      "semiconductor");
+        break;
+    }
+    lay.last_part().moulded = true;
+    return {};
+}
+
+bool DrawnParts::edge_is_bare() const {
+    const auto& end = t_.end;
+    const Point past_edge{end.r.insulation + 0.2 * (end.r.screen - end.r.insulation), end.contact_z() + 0.3};
+    return !deflector_ || !inside_polygon(*deflector_, past_edge);
+}
+
+void DrawnParts::ask_flare() {
+    const auto flare = longest_run(*deflector_, [&](Point p) {
+        return std::any_of(insulating_.begin(), insulating_.end(),
+                           [&](const auto& shape) { return inside_polygon(shape, p); }) &&
+               (p.z < fitted_.z0() || p.z > fitted_.z1() || p.r > fitted_.bore().radius(p.z) + 0.05);
+    });
+    if (flare.size() < 2) return;
+    t_.lay.path(place::cone_flare, flare, place::body);
+    t_.lay.out.checks.push_back(
+        checks::electrode_surface("cone_surface", "Stress on the deflector", place::cone_flare,
+                                  {"the deflector rises too slowly from the insulation, or ends too sharply",
+                                   "Give it a profile of constant stress, and a rounder end"}));
+}
+
+void DrawnParts::ask() {
+    auto& list = t_.lay.out.checks;
+    if (deflector_) {
+        ask_flare();
+        if (!deflector_edges_.empty())
+            list.push_back(checks::electrode_edge(
+                "deflector_edge", "Stress at the rounded edges of the deflector", deflector_edges_,
+                {"an edge of the deflector is too sharp or too near the conductor",
+                 "Round it more, or raise the deflector"}));
+    }
+    if (!electrode_edges_.empty())
+        list.push_back(checks::electrode_edge(
+            "inner_electrode", "Stress at the rounded edges of the inner electrode", electrode_edges_,
+            {"the inner electrode ends too sharply for the rubber over it",
+             "Round its ends more, or draw more wall"}));
+}
+
+void ask_of_cable(Termination& t, const DrawnParts& parts) {
+    auto& list = t.lay.out.checks;
+    // Covered by the deflector, the edge is in its shadow: nothing to read there.
+    auto zones = t.zones(parts.control_end());
+    zones.edge_is_bare = parts.edge_is_bare();
+    checks::add_insulation_surface(
+        list, t.end, zones,
+        {"the body lets the equipotentials leave the insulation over too short a length of its surface",
+         "Move the body, lengthen the insulation, or draw a longer deflector or layer"},
+        checks::towards_lug);
+    if (zones.edge_is_bare)
+        list.push_back(
+            checks::screen_edge(t.end, {"the edge of the screen is too sharp for the stress round it",
+                                        "Move the body so that it covers the edge, or round the edge"}));
+    list.push_back(checks::insulation_ratio(t.end, t.lay.cable_stress(t.end),
+                                            "Cover the screen edge better, or round it more"));
+}
+
+/// The body's outer surface, rising, and what the body leaves bare of the cable: it creeps too.
+Result<std::vector<Point>> surface_of(const Termination& t, const DrawnParts& parts,
+                                      const FittedBody& fitted) {
+    auto surface = outer_surface(parts.shapes(), fitted.bore());
+    if (!surface) return surface;
+    if (surface->size() < 2)
+        return refuse("Body", "it has no outer surface", "Draw it closed, its outer side above its bore");
+    if (surface->front().z > surface->back().z) std::reverse(surface->begin(), surface->end());
+    if (fitted.z1() < t.z_barrel - 0.1) {
+        const auto bare = t.lay.lying.between(fitted.z1(), t.z_barrel);
+        for (const auto& p : bare.points())
+            if (distance(p, surface->back()) > 1e-3) surface->push_back(p);
+    }
+    return surface;
+}
+
+void say_where_it_lies(Termination& t, const FittedBody& fitted, const BodyPlacement& placement,
+                       const std::string& title) {
+    auto& lay = t.lay;
+    lay.mark(MarkKind::anchor, place::anchor_mark, t.from_cable_end(fitted.z0()), "body_at_mm");
+    lay.handle("body_at_mm", "body as drawn",
+               {fitted.bore().radius((fitted.z0() + fitted.z1()) / 2), placement.origin_z_mm});
+    auto& derived = lay.out.derived;
+    derived["smallest free bore (mm)"] = 2 * fitted.smallest_free_bore_mm();
+    derived["greatest stretch of the bore (%)"] = 100 * (fitted.greatest_stretch() - 1);
+    derived["body lower end from the cable end (mm)"] = t.from_cable_end(fitted.z0());
+    derived["body upper end from the cable end (mm)"] = t.from_cable_end(fitted.z1());
+    lay.out.statements.push_back(
+        fmt::format("The body is “{}” as drawn, stretched over the cable slice by slice with its volume "
+                    "kept; how it bulges where only "
+                    "a part of it is stretched, and its length when pushed on, are not modelled.",
+                    title));
+}
+
 Result<BuiltAccessory> build(const DesignContext& c) {
     if (!c.drawing)
         return refuse("Drawing", "no drawing is chosen", "Import a DXF drawing of the body, and choose it");
@@ -247,7 +453,6 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         for (const auto& p : polygon_of(part.outline, 0.1)) lowest = std::min(lowest, placement.placed(p).z);
     if (auto ok = t.begin(std::max(t.from_cable_end(lowest), v("jacket_cut_mm"))); !ok)
         return tl::unexpected(ok.error());
-    const auto& end = t.end;
     lay.material("body", v("body_eps_r"), {}, "rubber body");
     const auto filler = t.fill_step();
     const auto fitted = FittedBody::fit(*c.drawing, placement, lay.lying);
@@ -255,175 +460,38 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     if (fitted->z1() < 5)
         return refuse("Body", "it ends before, or within 5 mm of, the screen edge",
                       "Move it towards the cable end");
-    lay.out.placed.push_back({"Body", place::body, "body as drawn", fitted->z0(), fitted->z1(),
-                              FitItem::Kind::slip_on, 2 * fitted->smallest_free_bore_mm(), false, true});
+    lay.out.placed.push_back({.part = "Body",
+                              .place = place::body,
+                              .label = "body as drawn",
+                              .z0_mm = fitted->z0(),
+                              .z1_mm = fitted->z1(),
+                              .kind = FitItem::Kind::slip_on,
+                              .bore_mm = 2 * fitted->smallest_free_bore_mm(),
+                              .control = true});
     lay.region(place::step_at_screen_edge, filler, fitted->bore().down_to(lay.inner_mm()),
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
     lay.last_part().moulded = true;
-
-    std::vector<Polygon> shapes, insulating;
-    std::vector<PlaceId> electrode_edges, deflector_edges;
-    std::optional<std::vector<Point>> deflector;
-    int bodies = 0, sheds = 0, layers = 0, deflectors = 0, electrodes = 0;
-    double control_end = 0;
-    const auto reach = [](const std::vector<Point>& polygon) {
-        const auto [low, high] =
-            std::minmax_element(polygon.begin(), polygon.end(), [](Point a, Point b) { return a.z < b.z; });
-        return std::pair(low->z, high->z);
-    };
-    for (const auto role : body_roles())
-        for (const auto& part : c.drawing->parts) {
-            if (part.role != role) continue;
-            const auto name_arcs = [&](PlaceKind kind, std::vector<PlaceId>& edges) {
-                return [&edges, kind] {
-                    edges.push_back(PlaceId(kind).number(static_cast<int>(edges.size()) + 1));
-                    return name_of(edges.back());
-                };
-            };
-            const bool earthed = role == BodyRole::earthed_deflector,
-                       live = role == BodyRole::inner_electrode;
-            const auto outline =
-                earthed
-                    ? fitted->on_cable(part.outline, name_arcs(PlaceKind::deflector_edge, deflector_edges))
-                : live ? fitted->on_cable(part.outline,
-                                          name_arcs(PlaceKind::inner_electrode_edge, electrode_edges))
-                       : fitted->on_cable(part.outline);
-            const auto polygon = polygon_of(outline, std::numbers::pi / 48);
-            const auto [z0, z1] = reach(polygon);
-            shapes.push_back(polygon);
-            switch (role) {
-            case BodyRole::insulating_body:
-                ++bodies;
-                insulating.push_back(polygon);
-                lay.region(bodies == 1 ? place::body : place::body.number(bodies), "body", outline,
-                           bodies == 1 ? "rubber body" : "", "rubber");
-                break;
-            case BodyRole::shed:
-                ++sheds;
-                lay.region(place::shed.number(sheds), "body", outline, sheds == 1 ? "sheds" : "", "rubber");
-                break;
-            case BodyRole::grading_layer:
-                ++layers;
-                lay.material("graded layer", v("layer_eps_r"), v.conduction("layer"));
-                lay.region(layers == 1 ? place::graded_layer : place::graded_layer.number(layers),
-                           "graded layer", outline, "graded layer", "grading");
-                control_end = std::max(control_end, z1);
-                break;
-            case BodyRole::earthed_deflector:
-                ++deflectors;
-                if (z0 > -least_lap_mm)
-                    return refuse("Deflector on layer " + part.layer,
-                                  "it does not lap onto the insulation screen: it is not earthed",
-                                  "Move the body towards the cable");
-                if (z0 < end.metallic)
-                    return refuse(
-                        "Deflector on layer " + part.layer, "its lap reaches the metallic screen",
-                        "Move the body towards the cable end, or cut the metallic screen further back");
-                if (z1 > end.insulation - 3)
-                    return refuse("Deflector on layer " + part.layer, "it reaches the insulation end",
-                                  "Move the body towards the cable, or lengthen the insulation");
-                lay.electrode(deflectors == 1 ? place::deflector : place::deflector.number(deflectors), 0,
-                              outline, "earthed deflector", "semiconductor");
-                if (!deflector) deflector = polygon;
-                control_end = std::max(control_end, z1);
-                break;
-            case BodyRole::inner_electrode:
-                ++electrodes;
-                if (z1 < end.insulation + least_lap_mm)
-                    return refuse("Inner electrode on layer " + part.layer,
-                                  "it does not reach the conductor: it is not live",
-                                  "Move the body towards the cable end, or remove more insulation");
-                if (z0 < 5)
-                    return refuse("Inner electrode on layer " + part.layer,
-                                  "it comes within 5 mm of the screen edge",
-                                  "Move the body towards the cable end, or cut the screen further back");
-                lay.electrode(electrodes == 1 ? place::inner_electrode
-                                              : place::inner_electrode.number(electrodes),
-                              lay.u0_kV, outline, "inner electrode", "semiconductor");
-                break;
-            }
-            if (role != BodyRole::insulating_body) lay.last_part().moulded = true;
-        }
-    const auto outer = outer_surface(shapes, fitted->bore());
-    if (!outer) return tl::unexpected(outer.error());
-    if (outer->size() < 2)
-        return refuse("Body", "it has no outer surface", "Draw it closed, its outer side above its bore");
-    auto surface = *outer;
-    if (surface.front().z > surface.back().z) std::reverse(surface.begin(), surface.end());
+    DrawnParts parts(t, *fitted);
+    if (auto ok = parts.lay(*c.drawing); !ok) return tl::unexpected(ok.error());
+    const auto surface = surface_of(t, parts, *fitted);
+    if (!surface) return tl::unexpected(surface.error());
     lay.fit(place::body, FitItem::Kind::slip_on,
             {2 * pushed_over * fitted->smallest_free_bore_mm(), 2 * fitted->smallest_free_bore_mm(),
              fitted->wall_at_bore_mm()},
             fitted->under(), "");
-    // What the body leaves bare of the cable creeps too.
-    if (fitted->z1() < t.z_barrel - 0.1) {
-        const auto bare = lay.lying.between(fitted->z1(), t.z_barrel);
-        for (const auto& p : bare.points())
-            if (distance(p, surface.back()) > 1e-3) surface.push_back(p);
-    }
     lay.lying = lay.lying.covered_by(fitted->bore());
-    if (auto ok = t.surround(surface, place::body_surface); !ok) return tl::unexpected(ok.error());
-
-    lay.out.control_length_mm = std::max(control_end, 1.0);
-    auto& list = lay.out.checks;
-    // Covered by the deflector, the edge is in its shadow: nothing to read there.
-    const Point past_edge{end.r.insulation + 0.2 * (end.r.screen - end.r.insulation), end.contact_z() + 0.3};
-    auto zones = t.zones(std::max(control_end, 1.0));
-    zones.edge_is_bare = !deflector || !inside_polygon(*deflector, past_edge);
-    checks::add_insulation_surface(
-        list, end, zones,
-        {"the body lets the equipotentials leave the insulation over too short a length of its surface",
-         "Move the body, lengthen the insulation, or draw a longer deflector or layer"},
-        checks::towards_lug);
-    if (zones.edge_is_bare)
-        list.push_back(
-            checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
-                                      "Move the body so that it covers the edge, or round the edge"}));
-    list.push_back(checks::insulation_ratio(end, lay.cable_stress(end),
-                                            "Cover the screen edge better, or round it more"));
-    if (deflector) {
-        const auto flare = longest_run(*deflector, [&](Point p) {
-            return std::any_of(insulating.begin(), insulating.end(),
-                               [&](const auto& shape) { return inside_polygon(shape, p); }) &&
-                   (p.z < fitted->z0() || p.z > fitted->z1() || p.r > fitted->bore().radius(p.z) + 0.05);
-        });
-        if (flare.size() >= 2) {
-            lay.path(place::cone_flare, flare, place::body);
-            list.push_back(checks::electrode_surface(
-                "cone_surface", "Stress on the deflector", place::cone_flare,
-                {"the deflector rises too slowly from the insulation, or ends too sharply",
-                 "Give it a profile of constant stress, and a rounder end"}));
-        }
-        if (!deflector_edges.empty())
-            list.push_back(checks::electrode_edge(
-                "deflector_edge", "Stress at the rounded edges of the deflector", deflector_edges,
-                {"an edge of the deflector is too sharp or too near the conductor",
-                 "Round it more, or raise the deflector"}));
-    }
-    if (!electrode_edges.empty())
-        list.push_back(checks::electrode_edge(
-            "inner_electrode", "Stress at the rounded edges of the inner electrode", electrode_edges,
-            {"the inner electrode ends too sharply for the rubber over it",
-             "Round its ends more, or draw more wall"}));
+    if (auto ok = t.surround(*surface, place::body_surface); !ok) return tl::unexpected(ok.error());
+    lay.out.control_length_mm = parts.control_end();
+    ask_of_cable(t, parts);
+    parts.ask();
     for (auto& check : checks::surface_in_air(
              "body", place::body_surface,
              {"the field along the outer surface can start discharges in the air beside it",
               "Lengthen the body or the insulation, or draw more wall"},
              "Draw more wall, or keep earth further away"))
-        list.push_back(std::move(check));
-    lay.mark(MarkKind::anchor, place::anchor_mark, t.from_cable_end(fitted->z0()), "body_at_mm");
-    lay.handle("body_at_mm", "body as drawn",
-               {fitted->bore().radius((fitted->z0() + fitted->z1()) / 2), placement.origin_z_mm});
-    auto& derived = lay.out.derived;
-    derived["smallest free bore (mm)"] = 2 * fitted->smallest_free_bore_mm();
-    derived["greatest stretch of the bore (%)"] = 100 * (fitted->greatest_stretch() - 1);
-    derived["body lower end from the cable end (mm)"] = t.from_cable_end(fitted->z0());
-    derived["body upper end from the cable end (mm)"] = t.from_cable_end(fitted->z1());
-    lay.out.statements.push_back(
-        fmt::format("The body is “{}” as drawn, stretched over the cable slice by slice with its volume "
-                    "kept; how it bulges where only "
-                    "a part of it is stretched, and its length when pushed on, are not modelled.",
-                    c.drawing->title));
-    return t.finish(surface);
+        lay.out.checks.push_back(std::move(check));
+    say_where_it_lies(t, *fitted, placement, c.drawing->title);
+    return t.finish(*surface);
 }
 
 } // namespace

@@ -79,8 +79,8 @@ struct ParameterSpec {
     ParameterKind kind = ParameterKind::length;
     double lowest = 0, highest = 0; ///< absurd beyond
     std::function<double(const DesignContext&)> default_value;
-    std::vector<std::pair<std::string, std::string>>
-        options; ///< choice: value, words; the first is the default
+    std::vector<std::pair<std::string, std::string>> options =
+        {}; ///< choice: value, words; the first is the default
     /// What the value may as well be where nobody gave it (from memory), of the value that is assumed.
     /// Without: it is measured or drawn. Nothing: it does not count in this design.
     std::function<std::optional<double>(const DesignContext&, double assumed)> may_be = {};

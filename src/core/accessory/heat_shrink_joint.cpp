@@ -22,6 +22,29 @@ Profile cover_course(const LayUp& lay, double z0, double z1, double wall_mm) {
     return Profile({{radius, z0}, {radius, z1}});
 }
 
+/// Relief mastic over both ends of a conductive cover, from its top down to the insulation.
+Result<void> lay_cover_mastic(LayUp& lay, const ParameterValues& v, const Ends& e, double z0, double z1) {
+    const double reach = v("cover_mastic_mm"), thickness = v("mastic_thickness_mm");
+    const double edge_mastic = v.is("relief_mastic", "present") ? v("mastic_on_insulation_mm") : 0;
+    for (const bool b : {false, true}) {
+        const auto& end = b ? e.b : e.a;
+        if ((b ? -z1 : z0) - reach < end.screen + edge_mastic + 5)
+            return refuse("Mastic at the cover's ends",
+                          "it reaches the screen edge or its mastic" + end.tag(),
+                          "Shorten it, or cut the screen further back");
+        const double out = b ? 1 : -1, from = b ? z1 : z0,
+                     top = lay.lying.radius(from - out * reach) + thickness;
+        std::vector<Point> points{{lay.lying.radius(from + out * reach), from + out * reach},
+                                  {top, from},
+                                  {top, from - 0.7 * out * reach},
+                                  {lay.lying.radius(from - out * reach), from - out * reach}};
+        if (b) std::reverse(points.begin(), points.end());
+        lay.fill(place::cover_mastic.on(end.side), "relief mastic", Profile(points).above(lay.lying),
+                 "relief mastic", "mastic");
+    }
+    return {};
+}
+
 Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e) {
     const double lap = v("cover_lap_mm"), wall = v("cover_thickness_mm");
     const double z0 = e.a.insulation - e.a.pencil_mm - lap, z1 = -(e.b.insulation - e.b.pencil_mm - lap);
@@ -55,6 +78,8 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
                   "semiconductor");
     lay.last_part().kit_piece = true;
     lay.cover_rounded(outer, ends.outer_radius_mm, ends.outer_radius_mm);
+    if (v.is("cover_ends", "mastic"))
+        if (auto ok = lay_cover_mastic(lay, v, e, z0, z1); !ok) return ok;
     lay.out.checks.push_back(checks::electrode_edge(
         "connector_cover", "Stress at the ends of the conductive tube", edges_of({start, finish}),
         {"the conductive tube ends too sharply",
@@ -101,10 +126,18 @@ void add_heat_shrink_joint_parameters(ParameterList& list) {
     list.length("cover_lap_mm", "Lap on the insulation", "", 1, 60, fixed(8));
     list.length("cover_thickness_mm", "Thickness", "Over the larger of connector and insulation", 0.6, 20,
                 fixed(2));
+    list.choice("cover_ends", "Ends of a conductive tube", "Bare ends leave a pocket of air beside them",
+                {{"mastic", "relief mastic"}, {"bare", "bare"}});
+    list.length("cover_mastic_mm", "Mastic over its ends", "To either side of the end (chosen)", 2, 60,
+                fixed(10));
 
     list.group("Stress tube");
-    list.choice("stress_tubes", "Tubes", "One long tube, or one a side that ends on the insulation",
-                {{"one", "one, screen to screen"}, {"two", "two, one a side"}});
+    list.choice("stress_tubes", "Tubes",
+                "One long tube, one a side that ends on the insulation, or one in which stress control, "
+                "insulation and outer conductor are one piece",
+                {{"one", "one, screen to screen"},
+                 {"two", "two, one a side"},
+                 {"three_layer", "one tube of three layers"}});
     list.length("tube_lap_mm", "Lap on the screen", "", 2, 300, fixed(30));
     list.length("tube_short_mm", "Short of the insulation end",
                 "About 5 mm (common practice), with two tubes", 0, 300, fixed(5));
@@ -165,10 +198,18 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
     }
 
     const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;
-    LayUp::Tube tube{
-        place::stress_tube,    "stress tube", "stress tube", "grading",     "tube",
-        v.tube("tube"),        tube0,         tube1,         "Stress tube", FitItem::Kind::shrink,
-        place::air_under_tube, "air",         "air pocket"};
+    const bool three = v.is("stress_tubes", "three_layer"); // its layers end together
+    LayUp::Tube tube{.place = place::stress_tube,
+                     .material = "stress tube",
+                     .label = "stress tube",
+                     .hatch = "grading",
+                     .prefix = "tube",
+                     .tube = v.tube("tube"),
+                     .z0 = tube0,
+                     .z1 = tube1,
+                     .item = three ? "Three-layer tube" : "Stress tube",
+                     .under = place::air_under_tube,
+                     .integral = three};
     if (v.is("stress_tubes", "two")) {
         const double reach_a = e.a.insulation - e.a.pencil_mm - v("tube_short_mm"),
                      reach_b = e.b.insulation - e.b.pencil_mm - v("tube_short_mm");
@@ -193,23 +234,41 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
     const auto interface = lay.lying.between(e.a.screen + 1, -e.b.screen - 1);
 
     const double more = v("insulating_lap_mm");
-    const auto insulating =
-        lay.shrink({place::insulating_tube, "insulating tube", "insulating tube", "sleeve", "insulating",
-                    v.tube("insulating"), e.a.screen - more, -e.b.screen + more, "Insulating tube",
-                    FitItem::Kind::shrink, place::air_under_insulating_tube, "air", "air pocket"});
+    const auto insulating = lay.shrink({.place = place::insulating_tube,
+                                        .material = "insulating tube",
+                                        .label = "insulating tube",
+                                        .hatch = "sleeve",
+                                        .prefix = "insulating",
+                                        .tube = v.tube("insulating"),
+                                        .z0 = three ? tube0 : e.a.screen - more,
+                                        .z1 = three ? tube1 : -e.b.screen + more,
+                                        .item = three ? "Three-layer tube" : "Insulating tube",
+                                        .under = place::air_under_insulating_tube,
+                                        .integral = three,
+                                        .fused = three});
     if (!insulating) return tl::unexpected(insulating.error());
     for (const bool b : {false, true})
-        lay.mark(MarkKind::tube_end, place::insulating_tube_end.on(b ? Side::b : Side::a),
-                 b ? e.b.screen - more : more - e.a.screen, "insulating_lap_mm", b ? -1 : 1);
-    const double outer = v("dual_lap_mm");
-    const auto dual =
-        lay.shrink({place::dual_wall_tube, "dual-wall tube", "dual-wall tube", "sleeve", "dual",
-                    v.tube("dual"), e.a.screen - outer, -e.b.screen + outer, "Dual-wall tube",
-                    FitItem::Kind::shrink, place::air_under_dual_wall_tube, "air", "air pocket"});
+        if (!three)
+            lay.mark(MarkKind::tube_end, place::insulating_tube_end.on(b ? Side::b : Side::a),
+                     b ? e.b.screen - more : more - e.a.screen, "insulating_lap_mm", b ? -1 : 1);
+    const double outer = three ? lap : v("dual_lap_mm");
+    const auto dual = lay.shrink({.place = place::dual_wall_tube,
+                                  .material = "dual-wall tube",
+                                  .label = three ? "three-layer tube" : "dual-wall tube",
+                                  .hatch = "sleeve",
+                                  .prefix = "dual",
+                                  .tube = v.tube("dual"),
+                                  .z0 = e.a.screen - outer,
+                                  .z1 = -e.b.screen + outer,
+                                  .item = three ? "Three-layer tube" : "Dual-wall tube",
+                                  .under = place::air_under_dual_wall_tube,
+                                  .control = three,
+                                  .fused = three});
     if (!dual) return tl::unexpected(dual.error());
     for (const bool b : {false, true})
-        lay.mark(MarkKind::tube_end, place::dual_wall_tube_end.on(b ? Side::b : Side::a),
-                 b ? e.b.screen - outer : outer - e.a.screen, "dual_lap_mm", b ? -1 : 1);
+        if (!three)
+            lay.mark(MarkKind::tube_end, place::dual_wall_tube_end.on(b ? Side::b : Side::a),
+                     b ? e.b.screen - outer : outer - e.a.screen, "dual_lap_mm", b ? -1 : 1);
     lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer),
                      -std::min(e.b.metallic - 15, e.b.screen - outer));
 

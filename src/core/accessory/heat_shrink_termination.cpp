@@ -103,9 +103,19 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         lay.mark(MarkKind::mastic_end, place::mastic_on_screen, t.from_cable_end(-v("mastic_on_screen_mm")),
                  "mastic_on_screen_mm");
     }
-    const auto tube = lay.shrink({place::stress_tube, "stress tube", "stress tube", "grading", "tube",
-                                  v.tube("tube"), tube0, tube1, "Stress tube", FitItem::Kind::shrink,
-                                  place::air_under_tube, "air", "air wedge"});
+    const auto tube = lay.shrink({.place = place::stress_tube,
+                                  .material = "stress tube",
+                                  .label = "stress tube",
+                                  .hatch = "grading",
+                                  .prefix = "tube",
+                                  .tube = v.tube("tube"),
+                                  .z0 = tube0,
+                                  .z1 = tube1,
+                                  .item = "Stress tube",
+                                  .kind = FitItem::Kind::shrink,
+                                  .under = place::air_under_tube,
+                                  .under_material = "air",
+                                  .under_label = "air wedge"});
     if (!tube) return tl::unexpected(tube.error());
     const auto under = lay.lying.between(sleeve0, sleeve1).spanned();
     auto sealant = [&](const PlaceId& place, double z0, double z1, const char* label) {
@@ -118,9 +128,19 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     }
     sealant(place::metallic_screen_sealant, sleeve0, end.metallic + 8, "sealant");
     sealant(place::lug_sealant, end.insulation - 3, sleeve1, "sealant");
-    const auto sleeve = lay.shrink({place::sleeve, "sleeve", "anti-tracking sleeve", "sleeve", "sleeve",
-                                    v.tube("sleeve"), sleeve0, sleeve1, "Anti-tracking sleeve",
-                                    FitItem::Kind::shrink, place::air_under_sleeve, "air", "air pocket"});
+    const auto sleeve = lay.shrink({.place = place::sleeve,
+                                    .material = "sleeve",
+                                    .label = "anti-tracking sleeve",
+                                    .hatch = "sleeve",
+                                    .prefix = "sleeve",
+                                    .tube = v.tube("sleeve"),
+                                    .z0 = sleeve0,
+                                    .z1 = sleeve1,
+                                    .item = "Anti-tracking sleeve",
+                                    .kind = FitItem::Kind::shrink,
+                                    .under = place::air_under_sleeve,
+                                    .under_material = "air",
+                                    .under_label = "air pocket"});
     if (!sleeve) return tl::unexpected(sleeve.error());
     const auto surface = t.sheds(sleeve->outer, "sleeve", false);
     if (!surface) return tl::unexpected(surface.error());

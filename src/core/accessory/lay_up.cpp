@@ -1,4 +1,5 @@
 #include "accessory/lay_up.h"
+#include "accessory/checks.h"
 #include "closedform/closedform.h"
 #include "units/promise.h"
 #include "units/quantity.h"
@@ -100,9 +101,11 @@ void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
     const auto& r = end.r;
     const auto insulation = place::insulation.on(end.side);
     const auto dielectric = name_of(insulation);
-    material(dielectric, end.insulation_eps, {},
-             context_.cable_of(end.side == Side::b ? CableSide::b : CableSide::a).insulation_material);
-    material("jacket", eps_of("jacket"));
+    const auto side = end.side == Side::b ? CableSide::b : CableSide::a;
+    material(dielectric, end.insulation_eps, {}, context_.cable_of(side).insulation_material);
+    const bool pvc = context_.cable_of(side).jacket_material == "pvc";
+    const std::string jacket = pvc ? "jacket pvc" : "jacket";
+    material(jacket, eps_of(jacket));
     region(insulation, dielectric,
            placed(end.insulation_outline(end.flush_end_radius_mm > 0 ? 0 : inner_mm_)),
            end.insulation_title + " insulation" + end.tag(), "insulation");
@@ -119,7 +122,7 @@ void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
         electrode(screen, 0, placed(end.screen_outline()), title, "semiconductor");
     }
     region(
-        place::jacket.on(end.side), "jacket",
+        place::jacket.on(end.side), jacket,
         placed(Outline::polygon(
             {{r.metallic, end.far}, {r.jacket, end.far}, {r.jacket, end.jacket}, {r.metallic, end.jacket}})),
         end.jacket_title + end.tag(), "jacket");
@@ -199,15 +202,23 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
     tube.z0 = lying.place_near(tube.z0);
     tube.z1 = lying.place_near(tube.z1);
     const bool rubber = tube.kind != FitItem::Kind::shrink;
-    out.placed.push_back({tube.item, tube.place, tube.label, tube.z0, tube.z1, tube.kind,
-                          tube.tube.expanded_bore_mm, tube.integral,
-                          rubber || tube.control || tube.hatch == "grading"});
+    out.placed.push_back({.part = tube.item,
+                          .place = tube.place,
+                          .label = tube.label,
+                          .z0_mm = tube.z0,
+                          .z1_mm = tube.z1,
+                          .kind = tube.kind,
+                          .bore_mm = tube.tube.expanded_bore_mm,
+                          .integral = tube.integral,
+                          .control = rubber || tube.control || tube.hatch == "grading"});
     if (tube.z1 < tube.z0 + 2)
         return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
     Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};
     const auto bore_over = tube.bore_over ? tube.bore_over->between(tube.z0, tube.z1) : laid.under;
     for (const double radius : {bore_over.smallest_radius(), bore_over.greatest_radius()})
-        if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
+        if (tube.fused)
+            break;
+        else if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
             return tl::unexpected(wall.error());
     laid.outer = laid.under.grown(
         [&](double r) { return r + wall_share * (closedform::recovered_outer_radius_mm(tube.tube, r) - r); });
@@ -217,13 +228,73 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
                 return refuse(tube.item,
                               "its wall is too thin to be drawn round the rounded metal end beneath",
                               "Give a thicker wall, or the metal beneath a smaller end radius or thickness");
+    if (tube.under_material == "air") ask_pockets(tube, laid.under);
     region(tube.under, tube.under_material, laid.under.down_to(inner_mm_), tube.under_label,
            tube.under_material == "air" ? "air" : "sealant");
     out.parts.back().moulded = rubber;
     region(tube.place, tube.material, laid.outer.down_to(inner_mm_), tube.label, tube.hatch);
-    fit(tube.place, tube.kind, tube.tube, bore_over, tube.prefix);
+    if (!tube.fused) fit(tube.place, tube.kind, tube.tube, bore_over, tube.prefix);
     lying = lying.covered_by(laid.outer);
     return laid;
+}
+
+void LayUp::ask_pockets(const Tube& tube, const Profile& under) {
+    constexpr double least_height_mm = 0.3, least_length_mm = 0.8; // smaller ones are the void allowance's
+    const int steps = std::clamp(static_cast<int>((tube.z1 - tube.z0) / 0.15), 50, 5000);
+    std::vector<std::vector<Point>> fillers; // what was put there before fills the pocket
+    for (const auto& region : laid_) fillers.push_back(polygon_of(region.outline, 0.2));
+    for (const auto& electrode : out.section.electrodes)
+        fillers.push_back(polygon_of(electrode.outline, 0.2));
+    const auto filled = [&](Point p) { // or beside what is
+        return std::any_of(fillers.begin(), fillers.end(), [&](const auto& polygon) {
+            for (const Point by :
+                 {Point{0, 0}, Point{0.05, 0}, Point{-0.05, 0}, Point{0, 0.05}, Point{0, -0.05}})
+                if (inside_polygon(polygon, p + by)) return true;
+            return false;
+        });
+    };
+    std::vector<Point> middle; // of the air, along the pocket that is being walked through
+    // The wedge at a screen edge has questions of its own; over the screen there is no field.
+    const auto at_or_behind_an_edge = [&] {
+        return middle.back().z > field_to_z - 2 ||
+               std::any_of(edges_.begin(), edges_.end(), [&](const auto& edge) {
+                   return edge.side == Side::b || edge.side == Side::rod
+                              ? middle.back().z > edge.beside.z - 2
+                              : middle.front().z < edge.beside.z + 2;
+               });
+    };
+    const auto ask = [&] {
+        if (middle.size() > 2) { // its tips taper into corners
+            middle.pop_back();
+            middle.erase(middle.begin());
+        }
+        if (middle.size() >= 3 && !at_or_behind_an_edge() &&
+            middle.back().z - middle.front().z >= least_length_mm) {
+            const auto where = place::pocket.on(tube.place.side).number(++pockets_);
+            path(where, middle, tube.under);
+            auto one = checks::enclosed_air(
+                name_of(where), fmt::format("Air pocket under the {}, at extinction voltage", tube.label),
+                where,
+                {"the air that is left there discharges",
+                 "Fill the step with sealant or relief mastic before the tube goes over it"});
+            std::replace(one.id.begin(), one.id.end(), ' ', '_');
+            out.checks.push_back(std::move(one));
+        }
+        middle.clear();
+    };
+    const double step_mm = (tube.z1 - tube.z0) / steps;
+    double before = lying.radius(tube.z0);
+    for (int i = 0; i <= steps; ++i) {
+        const double z = tube.z0 + step_mm * i, low = lying.radius(z), high = under.radius(z);
+        const Point half{(low + high) / 2, z};
+        if (std::abs(low - before) > 1.5 * step_mm) ask(); // a face: the middle of the air jumps
+        before = low;
+        if (high - low < least_height_mm || filled(half))
+            ask();
+        else
+            middle.push_back(half);
+    }
+    ask();
 }
 
 void LayUp::fill(const PlaceId& place, const std::string& material, const Profile& outer,
@@ -231,9 +302,10 @@ void LayUp::fill(const PlaceId& place, const std::string& material, const Profil
     region(place, material, outer.down_to(inner_mm_), label, hatch);
     const double z0 = outer.points().front().z, z1 = outer.points().back().z;
     if (hatch == "tape" || hatch == "mastic" || hatch == "resin")
-        out.build_ups.push_back({name_of(place),
-                                 hatch == "tape" ? BuildUp::Kind::tape : BuildUp::Kind::mastic,
-                                 lying.between(z0, z1).points(), outer.points()});
+        out.build_ups.push_back({.part = name_of(place),
+                                 .kind = hatch == "tape" ? BuildUp::Kind::tape : BuildUp::Kind::mastic,
+                                 .inner = lying.between(z0, z1).points(),
+                                 .outer = outer.points()});
     lying = lying.covered_by(outer);
 }
 
@@ -278,8 +350,13 @@ void LayUp::fit(const PlaceId& place, FitItem::Kind kind, const closedform::Shri
 
 void LayUp::mark(MarkKind kind, const PlaceId& place, double from_datum_mm, const std::string& parameter,
                  double per_mm, const std::string& label) {
-    out.marks.push_back({kind, place, label.empty() ? name_of(place) : label, from_datum_mm,
-                         place.side == Side::b ? CableSide::b : CableSide::a, parameter, per_mm});
+    out.marks.push_back({.kind = kind,
+                         .place = place,
+                         .label = label.empty() ? name_of(place) : label,
+                         .from_datum_mm = from_datum_mm,
+                         .side = place.side == Side::b ? CableSide::b : CableSide::a,
+                         .parameter = parameter,
+                         .per_mm = per_mm});
 }
 
 void LayUp::joint_marks(const CableEnd& a, const CableEnd& b, double connector_length_mm) {

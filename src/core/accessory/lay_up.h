@@ -51,16 +51,17 @@ class LayUp {
         PlaceId place;
         std::string material, label, hatch;
         std::string prefix; ///< of its parameters
-        closedform::ShrinkTube tube;
+        closedform::ShrinkTube tube = {};
         double z0 = 0, z1 = 0;
-        std::string item; ///< in refusals and in the fit list
+        std::string item = {}; ///< in refusals and in the fit list
         FitItem::Kind kind = FitItem::Kind::shrink;
-        PlaceId under; ///< what it spans
+        PlaceId under = {}; ///< what it spans
         std::string under_material = "air", under_label = "air pocket";
         std::optional<Profile> bore_over =
             {};                ///< what its bore must fit, where moulded parts lie beneath too
         bool integral = false; ///< moulded into the next one
         bool control = false;  ///< stress control, though it grades nothing itself
+        bool fused = false;    ///< one piece with the tube beneath: it has no bore of its own to fit
     };
     struct Laid {
         Profile under, outer;
@@ -90,6 +91,7 @@ class LayUp {
              const std::string& prefix);
     /// Field of the undisturbed cable at the conductor screen, kV/mm at U0.
     double cable_stress(const CableEnd& end) const;
+    double field_to_z = 1e9; ///< beyond it all lies over an earthed screen that is no cable's
     double inner_mm() const { return inner_mm_; } ///< how far inwards bodies are drawn
     const DesignContext& context() const { return context_; }
 
@@ -97,6 +99,9 @@ class LayUp {
     BuiltAccessory finish(double view_z0, double view_z1, double view_r);
 
   private:
+    /// Asks for the field in the air that `tube` leaves between itself and what lies beneath.
+    void ask_pockets(const Tube& tube, const Profile& under);
+    int pockets_ = 0;
     const DesignContext& context_;
     double inner_mm_ = 1;
     std::map<std::string, std::string> entries_; ///< of the materials table, by material of the section

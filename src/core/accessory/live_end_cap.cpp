@@ -25,42 +25,72 @@ CableEnd rod_end(const CableEnd& cable, const ParameterValues& v) {
     return rod;
 }
 
-Result<BuiltAccessory> build(const DesignContext& c) {
-    LayUp lay(c);
-    const ParameterValues v(c);
-    lay.wall_share = v.wall_share();
-    auto end = v.body_end();
-    // Two schools: the bared conductor goes into the rod's bore, padded to a smooth electrode; or all is cut
-    // flush.
-    const bool in_bore = v.is("end_school", "bore");
-    const double face = in_bore ? -v("bore_depth_mm") : 0, end_radius = v("conductor_end_radius_mm");
-    end.insulation = face;
-    end.conductor = 0;
-    if (!in_bore) end.flush_end_radius_mm = end_radius;
-    if (auto ok = end.check(); !ok) return tl::unexpected(ok.error());
-    if (end_radius > (in_bore ? 0.97 * end.r.conductor_screen : 0.9 * end.r.conductor))
+/// The cap as it is laid up, step by step.
+class Cap {
+  public:
+    explicit Cap(const DesignContext& c)
+        : lay(c), v(c), end(v.body_end()), in_bore(v.is("end_school", "bore")),
+          face(in_bore ? -v("bore_depth_mm") : 0) {
+        lay.wall_share = v.wall_share();
+        end.insulation = face;
+        end.conductor = 0;
+        if (!in_bore) end.flush_end_radius_mm = v("conductor_end_radius_mm");
+        rod = rod_end(end, v);
+        length = -rod.far;
+    }
+    Result<BuiltAccessory> build();
+
+  private:
+    LayUp lay;
+    const ParameterValues v;
+    CableEnd end, rod;
+    /// Two schools: the bared conductor goes into the rod's bore, padded to a smooth electrode; or all is cut
+    /// flush.
+    bool in_bore;
+    double face;       ///< z of the rod's end
+    double length = 0; ///< z of its far end
+
+    Result<void> check() const;
+    void lay_rod();
+    void lay_padded_end();
+    void mark_cuts();
+    Result<void> lay_mastic(double lap);
+    Result<void> lay_tubes();
+    void ask();
+    void ask_of_butt();
+};
+
+Result<void> Cap::check() const {
+    if (auto ok = end.check(); !ok) return ok;
+    if (v("conductor_end_radius_mm") > (in_bore ? 0.97 * end.r.conductor_screen : 0.9 * end.r.conductor))
         return refuse("Conductor end radius", "it does not fit the conductor", "Give a smaller radius");
-    const auto rod = rod_end(end, v);
     if (rod.screen < rod.far + 15)
         return refuse("Rod", "its screen leaves it less than 15 mm of length", "Use a longer rod");
-    lay.cable_end(end);
-    const double length = -rod.far, radius = end.r.insulation;
+    return {};
+}
+
+void Cap::lay_padded_end() {
+    // The rounding begins beyond the conductor's face: its edge lies in the tape.
+    const double end_radius = v("conductor_end_radius_mm"), r = end.r.conductor_screen,
+                 tip = std::max(end_padding_mm, end_radius + 0.5);
+    Outline tape;
+    tape.start = {0, face};
+    tape.line_to({r, face});
+    tape.line_to({r, tip - end_radius});
+    tape.arc_to({r - end_radius, tip}, {r - end_radius, tip - end_radius}, name_of(place::conductor_end));
+    tape.line_to({0, tip});
+    lay.electrode(place::padded_end, lay.u0_kV, std::move(tape), "semiconductive tape", "semiconductor");
+}
+
+void Cap::lay_rod() {
+    const double radius = end.r.insulation;
     lay.material("rod", v("rod_eps_r"), {}, "insulating rod");
     lay.region(place::rod, "rod",
                Outline::polygon({{0, face}, {radius, face}, {radius, length}, {0, length}}), "insulating rod",
                "insulation");
     lay.last_part().kit_piece = true;
-    if (in_bore) {
-        // The rounding begins beyond the conductor's face: its edge lies in the tape.
-        const double r = end.r.conductor_screen, tip = std::max(end_padding_mm, end_radius + 0.5);
-        Outline tape;
-        tape.start = {0, face};
-        tape.line_to({r, face});
-        tape.line_to({r, tip - end_radius});
-        tape.arc_to({r - end_radius, tip}, {r - end_radius, tip - end_radius}, name_of(place::conductor_end));
-        tape.line_to({0, tip});
-        lay.electrode(place::padded_end, lay.u0_kV, std::move(tape), "semiconductive tape", "semiconductor");
-    }
+    if (in_bore) lay_padded_end();
+    lay.field_to_z = -rod.screen;
     lay.electrode(place::rod_screen, 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
     auto points = end.profile().points();
     std::erase_if(points, [&](Point p) { return p.z >= face; });
@@ -68,6 +98,9 @@ Result<BuiltAccessory> build(const DesignContext& c) {
          {Point{radius, face}, {radius, -rod.screen}, {rod.r.screen, -rod.screen}, {rod.r.screen, length}})
         points.push_back(p);
     lay.lying = Profile(points);
+}
+
+void Cap::mark_cuts() {
     lay.out.datum = lay.out.zero = place::cable_end;
     lay.mark(MarkKind::cable_end, place::cable_end, 0);
     if (in_bore) lay.mark(MarkKind::insulation_end, place::insulation_end, -face, "bore_depth_mm");
@@ -78,6 +111,20 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.mark(MarkKind::rod_edge, place::screen_edge.on(Side::rod), rod.screen, "rod_screen_edge_mm", -1);
     lay.handle("screen_edge_mm", "screen edge", {end.r.screen, end.screen});
     lay.handle("rod_screen_edge_mm", "screen edge of the rod", {end.r.screen, -rod.screen}, 0, 1);
+}
+
+Result<void> Cap::lay_mastic(double lap) {
+    for (const bool is_rod : {false, true}) {
+        const auto& one = is_rod ? rod : end;
+        if (v("mastic_on_screen_mm") > lap || v("mastic_on_insulation_mm") > -one.screen - 1)
+            return refuse("Relief mastic", "it reaches further than the tube or the butt", "Shorten it");
+        lay.relief_mastic(one, is_rod, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
+                          v("mastic_thickness_mm"));
+    }
+    return {};
+}
+
+Result<void> Cap::lay_tubes() {
     lay.material("relief mastic", v("mastic_eps_r"));
     lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
     lay.material("insulating tube", v("insulating_eps_r"));
@@ -88,33 +135,56 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     if (lap > rod.screen - rod.far - 2)
         return refuse("Stress tube", "its lap is longer than the rod's screen",
                       "Shorten the lap or use a longer rod");
-    if (v.is("relief_mastic", "present")) {
-        for (const bool is_rod : {false, true}) {
-            const auto& one = is_rod ? rod : end;
-            if (v("mastic_on_screen_mm") > lap || v("mastic_on_insulation_mm") > -one.screen - 1)
-                return refuse("Relief mastic", "it reaches further than the tube or the butt", "Shorten it");
-            lay.relief_mastic(one, is_rod, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
-                              v("mastic_thickness_mm"));
-        }
-    }
-    const auto tube = lay.shrink({place::stress_tube, "stress tube", "stress tube", "grading", "tube",
-                                  v.tube("tube"), end.screen - lap, -rod.screen + lap, "Stress tube",
-                                  FitItem::Kind::shrink, place::air_under_tube, "air", "air pocket"});
-    if (!tube) return tl::unexpected(tube.error());
+    if (v.is("relief_mastic", "present"))
+        if (auto ok = lay_mastic(lap); !ok) return ok;
+    LayUp::Tube tube;
+    tube.place = place::stress_tube;
+    tube.material = tube.label = "stress tube";
+    tube.hatch = "grading";
+    tube.prefix = "tube";
+    tube.tube = v.tube("tube");
+    tube.z0 = end.screen - lap, tube.z1 = -rod.screen + lap;
+    tube.item = "Stress tube";
+    tube.under = place::air_under_tube;
+    tube.under_material = "air", tube.under_label = "air pocket";
+    if (auto ok = lay.shrink(tube); !ok) return tl::unexpected(ok.error());
     const int layers = static_cast<int>(std::lround(v("insulating_layers")));
     for (int i = 1; i <= layers; ++i) {
         const double more = 10.0 + 8 * i;
-        const auto tube_i = place::insulating_tube.number(i);
-        const auto laid = lay.shrink(
-            {tube_i, "insulating tube", name_of(tube_i), "sleeve", "insulating", v.tube("insulating"),
-             end.screen - more, std::min(-rod.screen + more, length), "Insulating tube",
-             FitItem::Kind::shrink, place::air_under_insulating_tube.number(i), "air", "air pocket"});
-        if (!laid) return tl::unexpected(laid.error());
+        LayUp::Tube over = tube;
+        over.place = place::insulating_tube.number(i);
+        over.material = "insulating tube";
+        over.label = name_of(over.place);
+        over.hatch = "sleeve";
+        over.prefix = "insulating";
+        over.tube = v.tube("insulating");
+        over.z0 = end.screen - more, over.z1 = std::min(-rod.screen + more, length);
+        over.item = "Insulating tube";
+        over.under = place::air_under_insulating_tube.number(i);
+        if (auto ok = lay.shrink(over); !ok) return tl::unexpected(ok.error());
     }
     lay.joint_screen(end.metallic - 15, length);
-    const auto under = tube->under.between(end.screen + 1, -rod.screen - 1);
-    lay.path(place::rod_surface, {{radius, face + 0.5}, {radius, -rod.screen}}, place::rod);
+    return {};
+}
+
+void Cap::ask_of_butt() {
+    const double radius = end.r.insulation;
     lay.path(place::butt, {{end.r.conductor_screen + 0.3, face}, {radius, face}}, place::rod);
+    if (v.is("butt", "dry"))
+        lay.out.checks.push_back(
+            checks::enclosed_air("butt_air", "Stress along the dry butt at extinction voltage", place::butt,
+                                 {"a film of air in the butt lies along the field of the cable",
+                                  "Fill the butt with relief mastic"}));
+    else
+        lay.out.checks.push_back(
+            checks::electrode_surface("butt", "Stress in the filled butt", place::butt,
+                                      {"the butt lies along the field of the cable",
+                                       "Use a cable accessory with less stress at its end"}));
+}
+
+void Cap::ask() {
+    lay.path(place::rod_surface, {{end.r.insulation, face + 0.5}, {end.r.insulation, -rod.screen}},
+             place::rod);
     checks::add_insulation_surface(
         lay.out.checks, end,
         checks::zones_of(end, v.is("relief_mastic", "present") ? v("mastic_on_insulation_mm") : 0,
@@ -126,16 +196,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.out.checks.push_back(checks::interface_tangential(
         "rod_tangential", "Tangential stress on the rod", place::rod_surface,
         {"the screen of the rod is too near the butt", "Begin the rod's screen further from the butt"}));
-    if (v.is("butt", "dry"))
-        lay.out.checks.push_back(
-            checks::enclosed_air("butt_air", "Stress along the dry butt at extinction voltage", place::butt,
-                                 {"a film of air in the butt lies along the field of the cable",
-                                  "Fill the butt with relief mastic"}));
-    else
-        lay.out.checks.push_back(
-            checks::electrode_surface("butt", "Stress in the filled butt", place::butt,
-                                      {"the butt lies along the field of the cable",
-                                       "Use a cable accessory with less stress at its end"}));
+    ask_of_butt();
     lay.out.checks.push_back(
         checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
                                   "Round the edge more, or fill it with relief mastic"}));
@@ -148,6 +209,15 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         {"the conductor's end is too sharp", "Round it with a file before the rod goes on"}));
     lay.out.estimates = {
         {"conductor_end", lay.cable_stress(end), "undisturbed cable at the conductor screen"}};
+}
+
+Result<BuiltAccessory> Cap::build() {
+    if (auto ok = check(); !ok) return tl::unexpected(ok.error());
+    lay.cable_end(end);
+    lay_rod();
+    mark_cuts();
+    if (auto ok = lay_tubes(); !ok) return tl::unexpected(ok.error());
+    ask();
     lay.out.cautions.clear();
     auto out = lay.finish(end.metallic - 60, length + 15, lay.lying.greatest_radius() * 1.12);
     out.cautions.insert(out.cautions.begin() + 1,
@@ -203,7 +273,7 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 2), of_layer("insulation", 0.75),
                      by_class_beyond_15(4, 0.05, 0.16));
     list.recovery();
-    f.build = build;
+    f.build = [](const DesignContext& c) { return Cap(c).build(); };
     return f;
 }
 

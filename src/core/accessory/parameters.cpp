@@ -9,36 +9,53 @@ namespace ng {
 
 void ParameterList::length(const std::string& key, const std::string& label, const std::string& help,
                            double lowest_mm, double highest_mm, DefaultValue value) {
-    family_.parameters.push_back(
-        {key, group_, label, help, ParameterKind::length, lowest_mm, highest_mm, std::move(value), {}});
+    family_.parameters.push_back({.key = key,
+                                  .group = group_,
+                                  .label = label,
+                                  .help = help,
+                                  .kind = ParameterKind::length,
+                                  .lowest = lowest_mm,
+                                  .highest = highest_mm,
+                                  .default_value = std::move(value)});
 }
 
 void ParameterList::number(const std::string& key, const std::string& label, const std::string& help,
                            double lowest, double highest, DefaultValue value) {
-    family_.parameters.push_back(
-        {key, group_, label, help, ParameterKind::number, lowest, highest, std::move(value), {}});
+    family_.parameters.push_back({.key = key,
+                                  .group = group_,
+                                  .label = label,
+                                  .help = help,
+                                  .kind = ParameterKind::number,
+                                  .lowest = lowest,
+                                  .highest = highest,
+                                  .default_value = std::move(value)});
 }
 
 void ParameterList::conductivity(const std::string& key, const std::string& label, const std::string& help,
                                  double value_S_per_m) {
-    family_.parameters.push_back(
-        {key, group_, label, help, ParameterKind::conductivity, 1e-16, 1e4, fixed(value_S_per_m), {}});
+    family_.parameters.push_back({.key = key,
+                                  .group = group_,
+                                  .label = label,
+                                  .help = help,
+                                  .kind = ParameterKind::conductivity,
+                                  .lowest = 1e-16,
+                                  .highest = 1e4,
+                                  .default_value = fixed(value_S_per_m)});
 }
 
 void ParameterList::permittivity(const std::string& key, const std::string& label,
                                  const std::string& material) {
-    family_.parameters.push_back({key,
-                                  group_,
-                                  label,
-                                  "Relative permittivity",
-                                  ParameterKind::permittivity,
-                                  1,
-                                  100,
-                                  [material](const DesignContext& c) {
+    family_.parameters.push_back({.key = key,
+                                  .group = group_,
+                                  .label = label,
+                                  .help = "Relative permittivity",
+                                  .kind = ParameterKind::permittivity,
+                                  .lowest = 1,
+                                  .highest = 100,
+                                  .default_value = [material](const DesignContext& c) {
                                       const auto* found = c.materials.find(material);
                                       return found ? found->eps_r.value : 0.0; // 0 is out of range: refused
-                                  },
-                                  {}});
+                                  }});
     // Filled compounds differ by their filler; others hardly.
     family_.parameters.back().may_be = [](const DesignContext&, double assumed) {
         return std::optional((assumed > 5 ? 0.6 : 1.2) * assumed);
@@ -54,8 +71,15 @@ void ParameterList::doubted(double factor, const std::string& key, const std::st
 
 void ParameterList::choice(const std::string& key, const std::string& label, const std::string& help,
                            std::vector<std::pair<std::string, std::string>> options) {
-    family_.parameters.push_back(
-        {key, group_, label, help, ParameterKind::choice, 0, 0, {}, std::move(options)});
+    family_.parameters.push_back({.key = key,
+                                  .group = group_,
+                                  .label = label,
+                                  .help = help,
+                                  .kind = ParameterKind::choice,
+                                  .lowest = 0,
+                                  .highest = 0,
+                                  .default_value = {},
+                                  .options = std::move(options)});
 }
 
 DefaultValue ParameterList::value_of(const std::string& key, double by, double factor) const {
@@ -195,6 +219,10 @@ void ParameterList::lug(bool earth_nearby) {
     group(earth_nearby ? "Lug and surroundings" : "Lug");
     length("lug_barrel_depth_mm", "Lug barrel depth", "Grows with the conductor", 5, 300, barrel_depth());
     length("lug_barrel_diameter_mm", "Lug barrel diameter", "Outside", 3, 150, of_layer("conductor", 1.5));
+    length(
+        "lug_palm_width_mm", "Lug palm width",
+        "What goes on after the lug must pass it; usually half as wide again as the barrel (common practice)",
+        5, 250, value_of("lug_barrel_diameter_mm", 0, 1.5));
     takes_connector({"lug", "lug_barrel_depth_mm", "lug_barrel_diameter_mm"});
     if (earth_nearby) {
         length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",

@@ -28,12 +28,12 @@ namespace ng {
     X(adapter_end, "adapter end")                                                                                  \
     /* connectors */                                                                                               \
     X(connector, "connector") X(connector_end, "connector end") X(connector_mastic, "connector mastic")            \
-    X(connector_cover, "connector cover") X(connector_tape, "connector tape") X(lug, "lug")                        \
+    X(connector_cover, "connector cover") X(cover_mastic, "mastic at the cover's end") X(connector_tape, "connector tape") X(lug, "lug")                        \
     X(lug_barrel_end, "lug barrel end") X(lug_sealant, "lug sealant")                                              \
     X(metallic_screen_sealant, "metallic screen sealant")                                                          \
     /* stress control */                                                                                           \
     X(relief_mastic, "relief mastic") X(mastic_on_insulation, "mastic onto insulation")                            \
-    X(mastic_on_screen, "mastic onto screen") X(stress_tube, "stress tube") X(air_under_tube, "air under tube")    \
+    X(mastic_on_screen, "mastic onto screen") X(stress_tube, "stress tube") X(air_under_tube, "air under tube") X(pocket, "pocket")    \
     X(stress_tube_end, "stress tube end") X(stress_tube_lower_end, "stress tube lower end")                        \
     X(stress_tube_upper_end, "stress tube upper end") X(tube_heel_filler, "tube heel filler")                      \
     X(tube_end_filler, "tube end filler") X(graded_layer, "graded layer")                                          \

@@ -26,6 +26,7 @@ class Builder {
 
   private:
     Result<void> inner_electrode(const std::vector<Entrance>& entrances, double z0, double z1);
+    Result<void> mastic(const std::vector<Entrance>& entrances);
     Result<void> cone(const Entrance& entrance, const LayUp::Laid& body, double electrode_end);
     void checks_of(const Entrance& entrance, bool edge_stands_out, double electrode_end);
 
@@ -69,6 +70,24 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
         checks::electrode_edge("inner_electrode", "Stress at the ends of the inner electrode", edges,
                                {"the inner electrode ends too sharply for the rubber over it",
                                 "Round its ends more, or use a body with more wall"}));
+    return {};
+}
+
+Result<void> Builder::mastic(const std::vector<Entrance>& entrances) {
+    lay_.material("relief mastic", v_("mastic_eps_r"));
+    const double on_screen = v_("mastic_on_screen_mm"), on_insulation = v_("mastic_on_insulation_mm");
+    for (const auto& [end, is_mirrored, cone_start] : entrances) {
+        if (end.screen - on_screen < end.metallic)
+            return refuse("Relief mastic" + end.tag(), "it reaches the metallic screen", "Shorten it");
+        if (end.screen + on_insulation > end.insulation - end.pencil_mm - 1)
+            return refuse("Relief mastic" + end.tag(), "it reaches the insulation end", "Shorten it");
+        lay_.relief_mastic(end, is_mirrored, on_screen, on_insulation, v_("mastic_thickness_mm"));
+        const double sign = is_mirrored ? -1 : 1;
+        lay_.mark(MarkKind::mastic_end, place::mastic_on_insulation.on(end.side),
+                  -sign * (end.screen + on_insulation), "mastic_on_insulation_mm", -sign);
+        lay_.mark(MarkKind::mastic_end, place::mastic_on_screen.on(end.side),
+                  -sign * (end.screen - on_screen), "mastic_on_screen_mm", sign);
+    }
     return {};
 }
 
@@ -141,7 +160,8 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
 void Builder::checks_of(const Entrance& entrance, bool edge_stands_out, double electrode_end) {
     const auto& end = entrance.end;
     auto& checks = lay_.out.checks;
-    auto zones = checks::zones_of(end, 0, entrance.cone_start + v_.cone().length_mm, electrode_end);
+    const double filled = v_.is("step_fill", "mastic") ? v_("mastic_on_insulation_mm") : 0;
+    auto zones = checks::zones_of(end, filled, entrance.cone_start + v_.cone().length_mm, electrode_end);
     zones.edge_is_bare = edge_stands_out;
     if (!edge_stands_out) zones.filled_to = entrance.cone_start;
     checks::add_insulation_surface(
@@ -164,14 +184,27 @@ Result<void> Builder::build(const std::vector<Entrance>& entrances, double elect
     lay_.material("body", v_("body_eps_r"), {}, "rubber body");
     lay_.material("grease", v_("grease_eps_r"));
     const bool air = v_.is("step_fill", "air");
+    if (v_.is("step_fill", "mastic"))
+        if (auto ok = mastic(entrances); !ok) return ok;
     // The bore rests on the cable; over connector and conductor the electrode is moulded in.
     const Profile bore_over =
         lay_.lying.covered_by(Profile({{entrances.front().end.r.insulation, electrode_z0},
                                        {entrances.back().end.r.insulation, electrode_z1}}));
     if (auto ok = inner_electrode(entrances, electrode_z0, electrode_z1); !ok) return ok;
-    const auto laid = lay_.shrink({place::body, "body", "rubber body", "rubber", "body", v_.tube("body"),
-                                   body_z0, body_z1, "Body", body_.fit, place::step_under_body,
-                                   air ? "air" : "grease", air ? "air gap" : "grease", bore_over});
+    const auto laid = lay_.shrink({.place = place::body,
+                                   .material = "body",
+                                   .label = "rubber body",
+                                   .hatch = "rubber",
+                                   .prefix = "body",
+                                   .tube = v_.tube("body"),
+                                   .z0 = body_z0,
+                                   .z1 = body_z1,
+                                   .item = "Body",
+                                   .kind = body_.fit,
+                                   .under = place::step_under_body,
+                                   .under_material = air ? "air" : "grease",
+                                   .under_label = air ? "air gap" : "grease",
+                                   .bore_over = bore_over});
     if (!laid) return tl::unexpected(laid.error());
     const double middle = (electrode_z0 + electrode_z1) / 2;
     if (laid->outer.radius(middle) - laid->under.radius(middle) < least_cover_mm)
@@ -202,8 +235,16 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     list.shrink_tube("body", "rubber body", slip_on ? of_layer("jacket", 1.05) : of_layer("jacket", 1.3),
                      of_smaller_layer("insulation", slip_on ? 0.93 : 0.62),
                      by_class(slip_on ? 6.5 : 8.5, 0.62));
-    list.choice("step_fill", "Step at the screen edge", "What fills it where the cone does not cover it",
-                {{"grease", "grease"}, {"air", "nothing"}});
+    list.choice("step_fill", "Step at the screen edge",
+                "What fills it where the cone does not cover it; a school lays relief mastic over the edge, "
+                "under the grease",
+                {{"grease", "grease"}, {"mastic", "relief mastic, then grease"}, {"air", "nothing"}});
+    list.length("mastic_on_insulation_mm", "Mastic onto insulation", "Centred on the edge (chosen)", 1, 60,
+                fixed(5));
+    list.length("mastic_on_screen_mm", "Mastic onto screen", "Centred on the edge (chosen)", 1, 60, fixed(5));
+    list.length("mastic_thickness_mm", "Mastic thickness on screen",
+                "Stretched thin, for the bore to go over it (chosen)", 0.1, 3, fixed(0.3));
+    list.permittivity("mastic_eps_r", "Permittivity of mastic", "relief mastic");
     list.permittivity("grease_eps_r", "Permittivity of grease", "grease");
     list.recovery();
     list.group("Inner electrode");

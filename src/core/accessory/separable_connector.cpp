@@ -79,11 +79,17 @@ NEEDLEGAUGE_FAMILY(extension_adapter, 50) {
         for (const auto& e : built->section.electrodes)
             if (e.name == name_of(place::joint_screen))
                 for (const auto& step : e.outline.steps) skin = std::max(skin, step.to.r);
-        built->clearances.push_back({"Clearance to the neighbouring phase", v("phase_spacing_mm") - 2 * skin,
-                                     v("least_clearance_mm"),
-                                     "Spread the bushings, or stagger the adapters"});
-        built->marks.push_back({MarkKind::reference, place::adapter_end, name_of(place::adapter_end),
-                                v("added_length_mm"), CableSide::a, "", 1});
+        built->clearances.push_back({.title = "Clearance to the neighbouring phase",
+                                     .value_mm = v("phase_spacing_mm") - 2 * skin,
+                                     .needed_mm = v("least_clearance_mm"),
+                                     .cure = "Spread the bushings, or stagger the adapters"});
+        built->marks.push_back({.kind = MarkKind::reference,
+                                .place = place::adapter_end,
+                                .label = name_of(place::adapter_end),
+                                .from_datum_mm = v("added_length_mm"),
+                                .side = CableSide::a,
+                                .parameter = "",
+                                .per_mm = 1});
         return built;
     };
     return f;

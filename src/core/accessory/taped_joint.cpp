@@ -27,8 +27,10 @@ Result<void> tape_connector(LayUp& lay, const CableEnd& a, const CableEnd& b, do
                   band_outline(inner, outer, {rho, 0.8 * rho, place::connector_tape.on(Side::a)},
                                {rho, 0.8 * rho, place::connector_tape.on(Side::b)}),
                   "semiconductive tape", "semiconductor");
-    lay.out.build_ups.push_back(
-        {"semiconductive tape on the connector", BuildUp::Kind::tape, inner.points(), outer.points()});
+    lay.out.build_ups.push_back({.part = "semiconductive tape on the connector",
+                                 .kind = BuildUp::Kind::tape,
+                                 .inner = inner.points(),
+                                 .outer = outer.points()});
     lay.cover_rounded(outer, rho, rho);
     return {};
 }

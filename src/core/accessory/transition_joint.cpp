@@ -17,24 +17,26 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     lay.material("oil barrier", v("barrier_eps_r"));
     lay.material("oil mastic", v("oil_mastic_eps_r"), {}, "relief mastic");
     const double half = v("connector_length_mm") / 2;
-    LayUp::Tube tube{place::oil_barrier,
-                     "oil barrier",
-                     "oil-barrier tube",
-                     "sleeve",
-                     "barrier",
-                     v.tube("barrier"),
-                     half - v("barrier_on_connector_mm"),
-                     -b.metallic + v("barrier_on_lead_mm"),
-                     "Oil barrier",
-                     FitItem::Kind::shrink,
-                     place::oil_mastic,
-                     "oil mastic",
-                     "oil mastic"};
+    LayUp::Tube tube{.place = place::oil_barrier,
+                     .material = "oil barrier",
+                     .label = "oil-barrier tube",
+                     .hatch = "sleeve",
+                     .prefix = "barrier",
+                     .tube = v.tube("barrier"),
+                     .z0 = half - v("barrier_on_connector_mm"),
+                     .z1 = -b.metallic + v("barrier_on_lead_mm"),
+                     .item = "Oil barrier",
+                     .under = place::oil_mastic,
+                     .under_material = "oil mastic",
+                     .under_label = "oil mastic"};
     tube.control = true;
     const auto beneath = lay.lying.between(tube.z0, tube.z1).points();
     const auto barrier = lay.shrink(tube);
     if (!barrier) return tl::unexpected(barrier.error());
-    lay.out.build_ups.push_back({"oil mastic", BuildUp::Kind::mastic, beneath, barrier->under.points()});
+    lay.out.build_ups.push_back({.part = "oil mastic",
+                                 .kind = BuildUp::Kind::mastic,
+                                 .inner = beneath,
+                                 .outer = barrier->under.points()});
     // The conductive tube over the barrier, from the lead past the paper's own screen edge.
     const double z0 = -b.screen - v("screen_tube_past_mm"), z1 = -b.metallic + v("barrier_on_lead_mm") - 1;
     if (z0 < -b.insulation + 10)
@@ -47,8 +49,15 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
     lay.electrode(place::screen_tube, 0, band_outline(inner, outer, edge, {}), "conductive tube",
                   "semiconductor");
     lay.cover_rounded(outer, edge.outer_radius_mm, 0);
-    lay.out.placed.push_back({"Conductive tube", place::screen_tube, "conductive tube", z0, z1,
-                              FitItem::Kind::shrink, 0, false, true});
+    lay.out.placed.push_back({.part = "Conductive tube",
+                              .place = place::screen_tube,
+                              .label = "conductive tube",
+                              .z0_mm = z0,
+                              .z1_mm = z1,
+                              .kind = FitItem::Kind::shrink,
+                              .bore_mm = 0,
+                              .integral = false,
+                              .control = true});
     lay.mark(MarkKind::tube_end, place::screen_tube_end.on(Side::b), -z0, "screen_tube_past_mm", 1);
     if (v.is("relief_mastic", "present")) {
         const double r = outer.points().front().r, on_tube = v("mastic_on_screen_mm"),

@@ -15,6 +15,15 @@ const std::vector<std::string>& cable_layers() {
     return names;
 }
 
+const CableWords& cable_words() {
+    static const CableWords words{.conductor_material = {"copper", "aluminium"},
+                                  .stranding = {"compressed", "compact", "class 2", "solid"},
+                                  .metallic_screen = {"wires", "tape", "straps", "corrugated tape", "lead"},
+                                  .armour = {"none", "round wire", "steel tape", "interlocked"},
+                                  .jacket_material = {"pe", "pvc"}};
+    return words;
+}
+
 const LayerDimension& CableDimensions::layer(const std::string& name) const {
     return *std::find_if(layers.begin(), layers.end(), [&](const auto& l) { return l.name == name; });
 }

@@ -27,16 +27,23 @@ struct Cable {
     std::optional<double> insulation_thickness_mm; ///< overrides class and level
     double insulation_screen_thickness_mm = 0.8;
     bool strippable_screen = true;
-    std::string metallic_screen = "wires";     ///< or "tape"
-    double metallic_screen_thickness_mm = 1.3; ///< wire diameter or tape build
+    std::string metallic_screen = "wires";     ///< of cable_words().metallic_screen
+    double metallic_screen_thickness_mm = 1.3; ///< wire diameter, tape build, corrugation, wall of a sheath
     std::string armour = "none"; ///< "none", "round wire", "steel tape", "interlocked"; of all cores together
     double armour_thickness_mm = 2.0, bedding_thickness_mm = 1.4; ///< where there is armour
+    std::string jacket_material = "pe";                           ///< or "pvc"
     double jacket_thickness_mm = 2.0;
     std::map<std::string, double> measured_diameter_mm; ///< by layer name: overrides the derived diameter
     std::map<std::string, std::vector<CaliperReading>>
         caliper_readings; ///< by layer name: their mean goes before `measured_diameter_mm`
     nlohmann::json unknown = nlohmann::json::object(); ///< fields of the file that this version does not know
 };
+
+/// The words that fields of a cable may hold; the first is the usual one.
+struct CableWords {
+    std::vector<std::string> conductor_material, stranding, metallic_screen, armour, jacket_material;
+};
+const CableWords& cable_words();
 
 /// Names of the layers from inside out: keys of `measured_diameter_mm`.
 const std::vector<std::string>& cable_layers();

@@ -6,6 +6,8 @@
 #include "units/text.h"
 #include <algorithm>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
+#include <regex>
 #include <set>
 
 namespace ng {
@@ -41,6 +43,7 @@ const Keys cable_keys{"id",
                       "insulation_screen_thickness_mm",
                       "strippable_screen",
                       "metallic_screen",
+                      "jacket_material",
                       "metallic_screen_thickness_mm",
                       "jacket_thickness_mm",
                       "measured_diameter_mm",
@@ -136,8 +139,15 @@ Result<Cable> read_cable(const json& value) {
     if (cores != 1 && cores != 3) named.fail("“cores” is neither 1 nor 3", "Correct it");
     c.cores = cores == 3 ? 3 : 1;
     c.conductor_size = named.text("conductor_size");
-    c.conductor_material = named.text("conductor_material");
-    c.stranding = named.text("stranding");
+    const auto one_of = [&](const char* key, const std::vector<std::string>& words, bool required = true) {
+        const auto word = required ? named.text(key) : named.text_or(key, words.front());
+        if (named.ok() && std::find(words.begin(), words.end(), word) == words.end())
+            named.fail(fmt::format("“{}” is no {}", word, std::regex_replace(key, std::regex("_"), " ")),
+                       fmt::format("Give one of: {}", fmt::join(words, ", ")));
+        return word;
+    };
+    c.conductor_material = one_of("conductor_material", cable_words().conductor_material);
+    c.stranding = one_of("stranding", cable_words().stranding);
     c.conductor_screen_thickness_mm = named.number("conductor_screen_thickness_mm");
     c.insulation_material = named.text("insulation_material");
     c.insulation_class_kV = named.number("insulation_class_kV");
@@ -145,14 +155,12 @@ Result<Cable> read_cable(const json& value) {
     c.insulation_thickness_mm = named.optional_number("insulation_thickness_mm");
     c.insulation_screen_thickness_mm = named.number("insulation_screen_thickness_mm");
     c.strippable_screen = named.boolean_or("strippable_screen", true);
-    c.metallic_screen = named.text("metallic_screen");
+    c.metallic_screen = one_of("metallic_screen", cable_words().metallic_screen);
     c.metallic_screen_thickness_mm = named.number("metallic_screen_thickness_mm");
-    c.armour = named.text_or("armour", "none");
-    if (!std::set<std::string>{"none", "round wire", "steel tape", "interlocked"}.contains(c.armour))
-        named.fail(fmt::format("“{}” is no armour", c.armour),
-                   "Give none, round wire, steel tape or interlocked");
+    c.armour = one_of("armour", cable_words().armour, false);
     c.armour_thickness_mm = named.optional_number("armour_thickness_mm").value_or(c.armour_thickness_mm);
     c.bedding_thickness_mm = named.optional_number("bedding_thickness_mm").value_or(c.bedding_thickness_mm);
+    c.jacket_material = one_of("jacket_material", cable_words().jacket_material, false);
     c.jacket_thickness_mm = named.number("jacket_thickness_mm");
     c.measured_diameter_mm = number_map(named, "measured_diameter_mm");
     for (const auto& [layer, list] : named.object("caliper_readings").items()) {
@@ -193,6 +201,8 @@ ordered_json cable_json(const Cable& c) {
         out["armour_thickness_mm"] = c.armour_thickness_mm;
         out["bedding_thickness_mm"] = c.bedding_thickness_mm;
     }
+    if (c.jacket_material != cable_words().jacket_material.front())
+        out["jacket_material"] = c.jacket_material;
     out["jacket_thickness_mm"] = c.jacket_thickness_mm;
     if (!c.measured_diameter_mm.empty()) out["measured_diameter_mm"] = c.measured_diameter_mm;
     for (const auto& [layer, readings] : c.caliper_readings)

@@ -118,6 +118,14 @@ const DutyClass* StandardsPack::find(double class_kV) const {
     return nullptr;
 }
 
+const DutyClass* StandardsPack::for_cable(double cable_class_kV) const {
+    constexpr double rounded = 0.97;
+    const DutyClass* lowest = nullptr;
+    for (const auto& c : classes)
+        if (c.class_kV >= rounded * cable_class_kV && (!lowest || c.class_kV < lowest->class_kV)) lowest = &c;
+    return lowest;
+}
+
 double Duty::u0() const {
     return u0_kV ? *u0_kV : class_u0_kV > 0 ? class_u0_kV : class_kV / std::sqrt(3.0);
 }

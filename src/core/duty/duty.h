@@ -47,6 +47,9 @@ struct StandardsPack {
     std::vector<DutyClass> classes;
     double pd_limit_pC = 5;
     const DutyClass* find(double class_kV) const;
+    /// The class that a cable of this class is made for: the lowest that is not below it, names rounded (34.5
+    /// and 35 kV are one). None: the cable is above all of them.
+    const DutyClass* for_cable(double cable_class_kV) const;
 };
 
 /// Refuses, by item, a pack with a missing, negative or non-increasing value, or one whose values contradict

@@ -102,6 +102,24 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
                     words_of(item.on.front().what), silicone_shear_modulus_MPa));
 }
 
+/// A part that goes on after the lug passes its palm, which is wider than all else.
+void add_palm(const FitItem& item, const FitContext& c, FitReport& report) {
+    constexpr const char* key = "lug_palm_width_mm";
+    if (!c.design.family.parameter(key) || item.kind == FitItem::Kind::slip_on || item.on.empty()) return;
+    FitCheck check;
+    check.part = item.part;
+    check.title = item.part + " over the lug's palm";
+    check.value = number_of(c.design, key);
+    check.uncertainty = connector_uncertainty_mm;
+    check.highest = item.tube.expanded_bore_mm;
+    check.status = within_range(check.value, check.uncertainty, 0, check.highest);
+    if (check.status == Status::holds) return; // nothing to say beside the rows of what it lies on
+    check.why =
+        fmt::format("{} wide: it does not pass the bore of {}", in_mm(check.value), in_mm(check.highest));
+    check.cure = "Slip it on before the lug is fixed, or take another size";
+    report.checks.push_back(std::move(check));
+}
+
 /// Connector or lug against the conductors, where one of the library is chosen.
 void add_connector(const FitContext& c, FitReport& report) {
     const auto it = c.design.design.choices.find(connector_choice);
@@ -227,7 +245,10 @@ double interface_pressure_kPa(const closedform::ShrinkTube& relaxed, double core
 
 FitReport check_fit(const FitContext& c) {
     FitReport report;
-    for (const auto& item : c.built.fit) add_part(item, c, report);
+    for (const auto& item : c.built.fit) {
+        add_part(item, c, report);
+        add_palm(item, c, report);
+    }
     add_connector(c, report);
     for (const auto& clearance : c.built.clearances) {
         FitCheck check;

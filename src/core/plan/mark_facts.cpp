@@ -208,6 +208,15 @@ void describe(CutMark& mark, const Cable& cable, const CableDimensions& dimensio
         if (cable.metallic_screen == "tape") {
             mark.cuts = "metallic tape";
             mark.tool = "constant-force spring as a guide: tear against it";
+        } else if (cable.metallic_screen == "straps") {
+            mark.cuts = "flat straps";
+        } else if (cable.metallic_screen == "corrugated tape") {
+            mark.cuts = "corrugated tape";
+            mark.tool = "shallow scoring tool against a clamp: score round, then break at the score";
+        } else if (cable.metallic_screen == "lead") {
+            mark.cuts = "lead sheath";
+            mark.blade_mm = thick("metallic screen") / 2;
+            mark.tool = "lead knife or scoring wheel: half through, then peel";
         }
         break;
     case MarkKind::bedding_cut:

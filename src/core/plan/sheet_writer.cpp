@@ -18,7 +18,7 @@ std::string cable_words(const Cable& c) {
     std::string out =
         fmt::format("{}: {} {}, {} insulation, {} kV {}, screen of {}", c.title, c.conductor_size,
                     c.conductor_material, c.insulation_material, fmt::format("{:g}", c.insulation_class_kV),
-                    c.insulation_level, c.metallic_screen == "tape" ? "tape" : "wires");
+                    c.insulation_level, c.metallic_screen);
     if (c.armour != "none") out += ", " + c.armour + " armour";
     if (c.cores == 3) out += ", three cores";
     return out;
@@ -103,8 +103,10 @@ void SheetWriter::gather_facts() {
     const auto extruded = [](const Cable& x) { return x.insulation_material != "paper"; };
     of_cable("three cores", [](const Cable& x) { return x.cores == 3; });
     of_cable("armour", [](const Cable& x) { return x.armour != "none"; });
-    of_cable("wires", [&](const Cable& x) { return extruded(x) && x.metallic_screen != "tape"; });
-    of_cable("metal tape", [&](const Cable& x) { return extruded(x) && x.metallic_screen == "tape"; });
+    for (const auto& [word, fact] :
+         {std::pair("wires", "wires"), std::pair("tape", "metal tape"), std::pair("straps", "straps"),
+          std::pair("corrugated tape", "corrugated tape"), std::pair("lead", "lead screen")})
+        of_cable(fact, [&, word = word](const Cable& x) { return extruded(x) && x.metallic_screen == word; });
     of_cable("strippable", [&](const Cable& x) { return extruded(x) && x.strippable_screen; });
     of_cable("bonded", [&](const Cable& x) { return extruded(x) && !x.strippable_screen; });
     of_cable("extruded", extruded);
