@@ -114,7 +114,8 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
             const auto* before = beside.find(id);
             if (before && before->value > limit_of(*before)) continue;
             const auto known = checks.find(id);
-            effect.breaks.push_back(known == checks.end() ? id : known->second->title);
+            effect.breaks.push_back(known == checks.end() ? check_title_of(other.check)
+                                                          : known->second->title);
         }
         return true;
     };
@@ -133,7 +134,12 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
         tell(so_far, done, all);
     };
     std::atomic<std::size_t> next = 0;
-    const auto work = [&] {
+    const auto in_threads = [&](const auto& work) {
+        std::vector<std::jthread> others;
+        for (int k = 1; k < request.threads; ++k) others.emplace_back(work);
+        work();
+    };
+    in_threads([&] {
         for (std::size_t k = next++; k < trials.size() && !stopped(); k = next++) {
             auto& trial = trials[k];
             const auto outcome = solve(trial.variant, Use::compared, nullptr);
@@ -146,12 +152,7 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
                 useful.push_back(trial);
             step_done();
         }
-    };
-    {
-        std::vector<std::jthread> others;
-        for (int k = 1; k < request.threads; ++k) others.emplace_back(work);
-        work();
-    }
+    });
     if (stopped()) return out;
     std::stable_sort(useful.begin(), useful.end(), better);
 
@@ -185,15 +186,18 @@ Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Li
         out_of.variant = {{{e.key, now + step}}, {}};
         return out_of;
     };
-    for (std::size_t i = 0; i < useful.size() && i < static_cast<std::size_t>(request.most_refined); ++i) {
-        auto larger = enlarged(useful[i]);
-        const bool enough = larger.effect.step != useful[i].effect.step && refine(larger);
-        if (enough)
-            useful[i] = std::move(larger);
-        else
-            refine(useful[i]);
-        step_done();
-    }
+    const std::size_t best = std::min(useful.size(), static_cast<std::size_t>(request.most_refined));
+    next = 0;
+    in_threads([&] {
+        for (std::size_t i = next++; i < best && !stopped(); i = next++) {
+            auto as_found = useful[i], larger = enlarged(as_found);
+            const bool enough = larger.effect.step != as_found.effect.step && refine(larger);
+            if (!enough) refine(as_found);
+            const std::lock_guard lock(one_at_a_time);
+            useful[i] = enough ? std::move(larger) : std::move(as_found);
+            step_done();
+        }
+    });
     if (fine && !stopped()) out.value = fine->value;
 
     // The dimension that can be dragged nearest to the place.

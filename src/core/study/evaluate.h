@@ -60,5 +60,6 @@ Result<Outcome> outcome_of(const Job& job, const std::string& design_id, const V
                            const Library& library, const EvaluateOptions& options = {});
 /// Of a number that an outcome of this process holds.
 const std::string& check_id_of(std::uint16_t check);
+const std::string& check_title_of(std::uint16_t check);
 
 } // namespace ng
