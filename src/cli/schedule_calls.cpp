@@ -150,6 +150,8 @@ int run_why(const WhyArguments& arguments, const Library& library) {
                                   {"made_by", made_by(library.version)},
                                   {"check", found->check_id},
                                   {"value", found->value},
+                                  {"tried", found->tried},
+                                  {"refused", found->refused},
                                   {"effects", list}}
                          .dump(1)
                   << '\n';

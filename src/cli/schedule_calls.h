@@ -1,5 +1,6 @@
 // The calls about duty and schedule: standards, compare, why.
 #pragma once
+#include "cli/answer.h"
 #include "schedule/judgement.h"
 #include <string>
 
@@ -27,9 +28,5 @@ struct WhyArguments {
     bool json = false;
 };
 int run_why(const WhyArguments& arguments, const Library& library);
-
-/// Prints the refusal; the exit code of bad input.
-int complain(const InputError& error);
-constexpr int exit_holds = 0, exit_falls_short = 1, exit_bad_input = 2, exit_internal = 3;
 
 } // namespace ng::cli

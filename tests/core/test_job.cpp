@@ -69,7 +69,7 @@ class TestJob : public QObject {
         cable.cores = 3;
         cable.armour = "steel tape";
         cable.metallic_screen = "corrugated tape";
-        cable.jacket_material = "pvc";
+        cable.jacket_material = "PVC";
         cable.insulation_thickness_mm = 5;
         cable.measured_diameter_mm["insulation"] = 25;
         cable.caliper_readings["jacket"] = {{36, false}, {36.4, true}};

@@ -189,7 +189,7 @@ class TestSchools : public QObject {
     }
     void a_jacket_of_pvc_has_its_own_permittivity() {
         auto job = test::demo_job();
-        for (auto& cable : job.cables) cable.jacket_material = "pvc";
+        for (auto& cable : job.cables) cable.jacket_material = "PVC";
         const auto p = prepare_design(job, "quay-mast", test::library());
         REQUIRE_OK(p);
         QCOMPARE(p->built.section.materials.at(region(*p, place::jacket).material).eps_r,

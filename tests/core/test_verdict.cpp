@@ -73,6 +73,28 @@ class TestVerdict : public QObject {
         QCOMPARE(judged(made(0.5, 0.3)).status, Status::marginal);
         QVERIFY(judged(made(0.5, 0.3)).why.find("numerical error") != std::string::npos);
     }
+    void a_budget_too_small_for_a_verdict_is_raised_once() {
+        const auto p = prepare_design(test::demo_job(), "ring-switch", test::library());
+        REQUIRE_OK(p);
+        // The first mesh alone takes more: one solve gives no error, or nothing at all.
+        SolveOptions how;
+        how.goal = 0.05;
+        const auto without = [&] {
+            const auto once = solve(p->built.section, how);
+            return !once || !once->report.error_known();
+        };
+        for (how.most_unknowns = 20000; !without();)
+            how.most_unknowns = static_cast<int>(0.9 * how.most_unknowns);
+        const auto levels = solve_levels(p->built, p->design.duty, p->levels, how);
+        REQUIRE_OK(levels);
+        QVERIFY(levels->at_u0.report.error_known());
+        for (const auto& check : judge(p->built, p->design.duty, p->levels, p->limits, *levels).checks)
+            QVERIFY2(check.status != Status::not_judged, check.id.c_str());
+        // What is meant to be coarse stays so: it is refused, or one pass.
+        how.coarse = true;
+        const auto meant = solve_levels(p->built, p->design.duty, p->levels, how);
+        QVERIFY(!meant || meant->at_u0.report.passes == 1);
+    }
     void the_numerical_error_never_raises_a_figure_above_its_limit_into_one_within() {
         for (const double value : {0.601, 0.62, 0.9}) {
             const auto c = judged(made(value, 0.1));

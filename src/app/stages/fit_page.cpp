@@ -71,6 +71,26 @@ void FitRow::paintEvent(QPaintEvent*) {
 }
 
 FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", parent) {
+    add_caliper();
+    add_group("Parts on this cable");
+    list_ = new QVBoxLayout;
+    list_->setSpacing(2);
+    column_->addLayout(list_);
+    notes_ = add_text("", true);
+    auto* connector = add_group("Connector or lug");
+    connector_ = add_choice(connector, "Of the library", {});
+    connector_->setToolTip("Sets its length and diameter in the design");
+    add_tape();
+    add_tables();
+    column_->addStretch();
+    connect_readings();
+    connect(connector_, &QComboBox::activated, this, &FitPage::choose_connector);
+    connect(&session, &Session::prepared_changed, this, &FitPage::refresh);
+    connect(&session, &Session::look_changed, this, &FitPage::refresh);
+    refresh();
+}
+
+void FitPage::add_caliper() {
     auto* measured = add_group("Measured with a caliper");
     layer_ = add_choice(measured, "Over", {});
     direction_ = add_choice(measured, "Direction", {"first", "across (90°)"});
@@ -97,17 +117,9 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     buttons->addStretch();
     column_->addLayout(buttons);
     caliper_state_ = add_text("", true);
+}
 
-    add_group("Parts on this cable");
-    list_ = new QVBoxLayout;
-    list_->setSpacing(2);
-    column_->addLayout(list_);
-    notes_ = add_text("", true);
-
-    auto* connector = add_group("Connector or lug");
-    connector_ = add_choice(connector, "Of the library", {});
-    connector_->setToolTip("Sets its length and diameter in the design");
-
+void FitPage::add_tape() {
     auto* tape = add_group("Tape and mastic");
     for (const auto& f : tape_figures) {
         auto* edit = add_quantity(
@@ -126,7 +138,9 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     }
     quantities_ = add_text("");
     quantities_->setObjectName("quantities");
+}
 
+void FitPage::add_tables() {
     add_group("Tables");
     add_text(
         "The kit sizes and connectors that ship are invented. Load your own as CSV (docs/kit-format.md).",
@@ -148,8 +162,9 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     add_loader("Load connectors…", [](Library& l, const std::string& p) { return load_connectors(l, p); });
     tables->addStretch();
     column_->addLayout(tables);
-    column_->addStretch();
+}
 
+void FitPage::connect_readings() {
     connect(reading_, &QuantityEdit::entered, this, [this](double v) {
         add_reading(v);
         reading_->clear();
@@ -172,22 +187,22 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
         caliper_state_->setText("The caliper is gone: " + why);
         listen_->setText("Listen");
     });
-    connect(connector_, &QComboBox::activated, this, [this](int i) {
-        const auto id = session_.document.job().open_design;
-        const auto chosen = connector_ids_.at(static_cast<std::size_t>(i));
-        session_.document.edit("Choose connector", {}, [&](Job& job) {
-            auto& design = *job.find_design(id);
-            if (chosen.empty()) {
-                design.choices.erase("connector");
-                return;
-            }
-            for (const auto& c : session_.library().connectors)
-                if (c.id == chosen) take_connector(design, session_.family()->connector, c);
-        });
+}
+
+void FitPage::choose_connector(int row) {
+    const auto* family = session_.family();
+    if (!family) return;
+    const auto id = session_.document.job().open_design;
+    const auto chosen = connector_ids_.at(static_cast<std::size_t>(row));
+    session_.document.edit("Choose connector", {}, [&](Job& job) {
+        auto& design = *job.find_design(id);
+        if (chosen.empty()) {
+            design.choices.erase(connector_choice);
+            return;
+        }
+        for (const auto& c : session_.library().connectors)
+            if (c.id == chosen) take_connector(design, family->connector, c);
     });
-    connect(&session, &Session::prepared_changed, this, &FitPage::refresh);
-    connect(&session, &Session::look_changed, this, &FitPage::refresh);
-    refresh();
 }
 
 void FitPage::connect_caliper() {

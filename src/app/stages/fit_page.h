@@ -35,6 +35,11 @@ class FitPage : public Page {
     void add_reading(double diameter_mm);
 
   private:
+    void add_caliper();
+    void add_tape();
+    void add_tables();
+    void connect_readings();
+    void choose_connector(int row);
     void refresh();
     void refresh_readings();
     void take_size(const FitCheck& check);

@@ -103,7 +103,7 @@ void LayUp::cable_end(const CableEnd& end, bool is_mirrored) {
     const auto dielectric = name_of(insulation);
     const auto side = end.side == Side::b ? CableSide::b : CableSide::a;
     material(dielectric, end.insulation_eps, {}, context_.cable_of(side).insulation_material);
-    const bool pvc = context_.cable_of(side).jacket_material == "pvc";
+    const bool pvc = context_.cable_of(side).jacket_material == "PVC";
     const std::string jacket = pvc ? "jacket pvc" : "jacket";
     material(jacket, eps_of(jacket));
     region(insulation, dielectric,

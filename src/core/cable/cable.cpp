@@ -20,7 +20,7 @@ const CableWords& cable_words() {
                                   .stranding = {"compressed", "compact", "class 2", "solid"},
                                   .metallic_screen = {"wires", "tape", "straps", "corrugated tape", "lead"},
                                   .armour = {"none", "round wire", "steel tape", "interlocked"},
-                                  .jacket_material = {"pe", "pvc"}};
+                                  .jacket_material = {"polyethylene", "PVC"}};
     return words;
 }
 

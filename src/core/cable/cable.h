@@ -31,7 +31,7 @@ struct Cable {
     double metallic_screen_thickness_mm = 1.3; ///< wire diameter, tape build, corrugation, wall of a sheath
     std::string armour = "none"; ///< "none", "round wire", "steel tape", "interlocked"; of all cores together
     double armour_thickness_mm = 2.0, bedding_thickness_mm = 1.4; ///< where there is armour
-    std::string jacket_material = "pe";                           ///< or "pvc"
+    std::string jacket_material = "polyethylene";                 ///< or "PVC"
     double jacket_thickness_mm = 2.0;
     std::map<std::string, double> measured_diameter_mm; ///< by layer name: overrides the derived diameter
     std::map<std::string, std::vector<CaliperReading>>

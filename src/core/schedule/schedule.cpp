@@ -19,7 +19,6 @@ namespace {
 constexpr double goal_in_time = 0.03;
 constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 50000;
 constexpr double worth_an_error = 0.3; ///< of a limit
-constexpr double more_unknowns = 2.5;  ///< of those, where they were too few for a verdict
 
 using Clock = std::chrono::steady_clock;
 double since(Clock::time_point start) {
@@ -235,7 +234,7 @@ std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& te
     how.cancel = options_.cancel;
     auto solution = solve(section, how);
     // What does not fit, or comes out without a known error, gets more once: no verdict is left to wait for.
-    if (!solution || (!solution->report.error_known() && !cancelled())) {
+    if (!solution || wants_more(solution->report)) {
         how.most_unknowns = static_cast<int>(more_unknowns * how.most_unknowns);
         if (auto again = solve(section, how)) solution = std::move(again);
     }

@@ -7,6 +7,10 @@ std::string prestress_level(const std::string& level) {
     return level + ", pre-stress";
 }
 
+bool wants_more(const SolveReport& report) {
+    return report.end != SolveReport::End::cancelled && !report.error_known();
+}
+
 std::pair<const Solution*, double> LevelSolutions::read_at(const std::string& level, double voltage_kV,
                                                            double u0_kV) const {
     if (const auto it = at.find(level); it != at.end()) return {&it->second, 1.0};
@@ -17,6 +21,11 @@ std::pair<const Solution*, double> LevelSolutions::read_at(const std::string& le
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
                                     const SolveOptions& options) {
     auto kept = Kept::make(built.section, options);
+    if (!options.coarse && (!kept || wants_more(kept->solution().report))) {
+        auto more = options;
+        more.most_unknowns = static_cast<int>(more_unknowns * more.most_unknowns);
+        if (auto again = Kept::make(built.section, more)) kept = std::move(again);
+    }
     if (!kept) return tl::unexpected(kept.error());
     LevelSolutions out;
     const auto& base = kept->solution();

@@ -9,6 +9,12 @@ namespace ng {
 /// Under which the solution at the pre-stress of an extinction level is kept.
 std::string prestress_level(const std::string& level);
 
+/// No solution, or one whose error is not known, gives no verdict: it is given so many times the unknowns,
+/// once.
+constexpr double more_unknowns = 2.5;
+/// Whether more might tell its error; of a solution that is meant to be coarse it is not asked.
+bool wants_more(const SolveReport& report);
+
 struct LevelSolutions {
     Solution at_u0;
     std::map<std::string, Solution> at;          ///< by level name; empty where at_u0 scales
