@@ -103,7 +103,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         lay.mark(MarkKind::mastic_end, place::mastic_on_screen, t.from_cable_end(-v("mastic_on_screen_mm")),
                  "mastic_on_screen_mm");
     }
-    const auto tube = lay.shrink({.place = place::stress_tube,
+    const auto laid = lay.shrink({.place = place::stress_tube,
                                   .material = "stress tube",
                                   .label = "stress tube",
                                   .hatch = "grading",
@@ -116,7 +116,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
                                   .under = place::air_under_tube,
                                   .under_material = "air",
                                   .under_label = "air wedge"});
-    if (!tube) return tl::unexpected(tube.error());
+    if (!laid) return tl::unexpected(laid.error());
     const auto under = lay.lying.between(sleeve0, sleeve1).spanned();
     auto sealant = [&](const PlaceId& place, double z0, double z1, const char* label) {
         lay.region(place, "sealant", under.between(z0, z1).down_to(lay.inner_mm()), label, "sealant");
@@ -153,8 +153,8 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.mark(MarkKind::tube_end, place::stress_tube_lower_end, v("tube_lower_end_mm"), "tube_lower_end_mm");
     lay.mark(MarkKind::tube_end, place::sleeve_lower_end, v("sleeve_lower_end_mm"), "sleeve_lower_end_mm");
     lay.mark(MarkKind::tube_end, place::sleeve_upper_end, v("sleeve_upper_end_mm"), "sleeve_upper_end_mm");
-    lay.handle("tube_upper_end_mm", "stress tube, upper end", {tube->outer.points().back().r, tube1});
-    lay.handle("tube_lower_end_mm", "stress tube, lower end", {tube->outer.points().front().r, tube0});
+    lay.handle("tube_upper_end_mm", "stress tube, upper end", {laid->outer.points().back().r, tube1});
+    lay.handle("tube_lower_end_mm", "stress tube, lower end", {laid->outer.points().front().r, tube0});
 
     const double wall =
         lay.wall_share *
@@ -177,7 +177,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     auto& derived = lay.out.derived;
     derived["stress tube wall on insulation (mm)"] = wall;
     derived["stress tube wall on screen (mm)"] =
-        tube->outer.points().front().r - tube->under.points().front().r;
+        laid->outer.points().front().r - laid->under.points().front().r;
     derived["sleeve wall on insulation (mm)"] =
         closedform::recovered_outer_radius_mm(v.tube("sleeve"), end.r.insulation) - end.r.insulation;
     derived["stress tube past the edge (mm)"] = tube1;
