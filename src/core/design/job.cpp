@@ -7,7 +7,6 @@
 #include <algorithm>
 #include <fmt/format.h>
 #include <fmt/ranges.h>
-#include <regex>
 #include <set>
 
 namespace ng {
@@ -139,10 +138,14 @@ Result<Cable> read_cable(const json& value) {
     if (cores != 1 && cores != 3) named.fail("“cores” is neither 1 nor 3", "Correct it");
     c.cores = cores == 3 ? 3 : 1;
     c.conductor_size = named.text("conductor_size");
+    const auto named_as = [](std::string key) {
+        std::replace(key.begin(), key.end(), '_', ' ');
+        return key;
+    };
     const auto one_of = [&](const char* key, const std::vector<std::string>& words, bool required = true) {
         const auto word = required ? named.text(key) : named.text_or(key, words.front());
         if (named.ok() && std::find(words.begin(), words.end(), word) == words.end())
-            named.fail(fmt::format("“{}” is no {}", word, std::regex_replace(key, std::regex("_"), " ")),
+            named.fail(fmt::format("“{}” is no {}", word, named_as(key)),
                        fmt::format("Give one of: {}", fmt::join(words, ", ")));
         return word;
     };
