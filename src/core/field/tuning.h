@@ -67,7 +67,7 @@ constexpr double own_error(double error, double worst) {
     return own > 0 ? own : 0;
 }
 constexpr double sample_weight = 1.1, peak_weight = 0.75, edge_weight = 0.6; ///< of the largest so found
-constexpr double inside_share = 0.28;     ///< of errors inside a region: probes
+constexpr double inside_share = 0.4;      ///< of errors inside a region: probes
 constexpr double pollution_weight = 0.05; ///< edges: of (h / d)^2k beside corners
 constexpr double leftover_weight =
     0.012; ///< of the indicator of triangles that the last pass left as they were
