@@ -182,6 +182,7 @@ struct AidRole {
 struct ConnectorRole {
     std::string use;                      ///< "lug" or "joint"; empty: none
     std::string length_key, diameter_key; ///< may be empty
+    std::string palm_width_key = {};      ///< of a lug that parts go over afterwards; empty: none do
 };
 
 /// Closed-form figure shown while the field is being solved.

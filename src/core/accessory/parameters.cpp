@@ -223,7 +223,7 @@ void ParameterList::lug(bool earth_nearby) {
         "lug_palm_width_mm", "Lug palm width",
         "What goes on after the lug must pass it; usually half as wide again as the barrel (common practice)",
         5, 250, value_of("lug_barrel_diameter_mm", 0, 1.5));
-    takes_connector({"lug", "lug_barrel_depth_mm", "lug_barrel_diameter_mm"});
+    takes_connector({"lug", "lug_barrel_depth_mm", "lug_barrel_diameter_mm", "lug_palm_width_mm"});
     if (earth_nearby) {
         length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
                20, 2000, fixed(200));

@@ -104,8 +104,8 @@ void add_part(const FitItem& item, const FitContext& c, FitReport& report) {
 
 /// A part that goes on after the lug passes its palm, which is wider than all else.
 void add_palm(const FitItem& item, const FitContext& c, FitReport& report) {
-    constexpr const char* key = "lug_palm_width_mm";
-    if (!c.design.family.parameter(key) || item.kind == FitItem::Kind::slip_on || item.on.empty()) return;
+    const auto& key = c.design.family.connector.palm_width_key;
+    if (key.empty() || item.kind == FitItem::Kind::slip_on || item.on.empty()) return;
     FitCheck check;
     check.part = item.part;
     check.title = item.part + " over the lug's palm";
@@ -115,7 +115,9 @@ void add_palm(const FitItem& item, const FitContext& c, FitReport& report) {
     check.status = within_range(check.value, check.uncertainty, 0, check.highest);
     if (check.status == Status::holds) return; // nothing to say beside the rows of what it lies on
     check.why =
-        fmt::format("{} wide: it does not pass the bore of {}", in_mm(check.value), in_mm(check.highest));
+        fmt::format("{} ± {} wide: it {} the bore of {}", in_mm(check.value), in_mm(check.uncertainty),
+                    check.status == Status::marginal ? "only just passes, or not," : "does not pass",
+                    in_mm(check.highest));
     check.cure = "Slip it on before the lug is fixed, or take another size";
     report.checks.push_back(std::move(check));
 }
