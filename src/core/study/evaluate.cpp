@@ -8,25 +8,26 @@
 namespace ng {
 namespace {
 
-/// Ids and titles of checks, numbered as they are met: outcomes hold the numbers.
+/// Checks by id and title, numbered as they are met: outcomes hold the numbers.
 class CheckNumbers {
   public:
-    std::uint16_t number(const std::string& id, const std::string& title) {
+    using Named = std::pair<std::string, std::string>; ///< id, title
+    std::uint16_t number(const Named& check) {
         const std::lock_guard lock(mutex_);
-        const auto [it, fresh] = numbers_.try_emplace(id, static_cast<std::uint16_t>(ids_.size()));
+        const auto [it, fresh] = numbers_.try_emplace(check, static_cast<std::uint16_t>(ids_.size()));
         promise(ids_.size() < std::numeric_limits<std::uint16_t>::max(), "there are few kinds of checks");
-        if (fresh) ids_.push_back({id, title});
+        if (fresh) ids_.push_back(check);
         return it->second;
     }
-    const std::pair<std::string, std::string>& of(std::uint16_t number) {
+    const Named& of(std::uint16_t number) {
         const std::lock_guard lock(mutex_);
         return ids_.at(number);
     }
 
   private:
     std::mutex mutex_;
-    std::map<std::string, std::uint16_t> numbers_;
-    std::deque<std::pair<std::string, std::string>> ids_; ///< with titles; stay where they are
+    std::map<Named, std::uint16_t> numbers_;
+    std::deque<Named> ids_; ///< stay where they are
 };
 CheckNumbers& check_numbers() {
     static CheckNumbers numbers;
@@ -79,7 +80,7 @@ Outcome outcome_of(const Evaluation& evaluation) {
     out.status = evaluation.verdict.status;
     out.control_length_mm = static_cast<float>(evaluation.prepared.built.control_length_mm);
     for (const auto& check : evaluation.verdict.checks)
-        out.readings.push_back({check_numbers().number(check.id, check.title), check.status,
+        out.readings.push_back({check_numbers().number({check.id, check.title}), check.status,
                                 static_cast<float>(check.value), static_cast<float>(check.limit),
                                 static_cast<float>(check.relative_error)});
     return out;
