@@ -98,8 +98,8 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
-    constexpr double rounded = 1.03; // 34.5 and 35 kV are one class
-    if (out.design.duty.class_kV > rounded * cable->insulation_class_kV)
+    if (const auto* of_cable = pack->for_cable(cable->insulation_class_kV);
+        of_cable && out.design.duty.class_kV > of_cable->class_kV)
         out.built.statements.push_back(fmt::format(
             "The duty's class, {:g} kV, is above the cable's own, {:g} kV: the cable itself is not "
             "made for it.",
