@@ -215,11 +215,10 @@ Result<LayUp::Laid> LayUp::shrink(const Tube& asked) {
         return refuse(tube.item, "its ends leave it no length", "Give it a length of at least 2 mm");
     Laid laid{lying.between(tube.z0, tube.z1).spanned(), Profile{{}}};
     const auto bore_over = tube.bore_over ? tube.bore_over->between(tube.z0, tube.z1) : laid.under;
-    for (const double radius : {bore_over.smallest_radius(), bore_over.greatest_radius()})
-        if (tube.fused)
-            break;
-        else if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
-            return tl::unexpected(wall.error());
+    if (!tube.fused)
+        for (const double radius : {bore_over.smallest_radius(), bore_over.greatest_radius()})
+            if (auto wall = closedform::recovered_wall_mm(tube.tube, 2 * radius, tube.item); !wall)
+                return tl::unexpected(wall.error());
     laid.outer = laid.under.grown(
         [&](double r) { return r + wall_share * (closedform::recovered_outer_radius_mm(tube.tube, r) - r); });
     for (const auto& metal : rounded_)
@@ -254,21 +253,27 @@ void LayUp::ask_pockets(const Tube& tube, const Profile& under) {
         });
     };
     std::vector<Point> middle; // of the air, along the pocket that is being walked through
-    // The wedge at a screen edge has questions of its own; over the screen there is no field.
-    const auto at_or_behind_an_edge = [&] {
-        return middle.back().z > field_to_z - 2 ||
-               std::any_of(edges_.begin(), edges_.end(), [&](const auto& edge) {
-                   return edge.side == Side::b || edge.side == Side::rod
-                              ? middle.back().z > edge.beside.z - 2
-                              : middle.front().z < edge.beside.z + 2;
-               });
+    // Over an earthed screen there is no field, and the wedge at its edge has questions of its own.
+    constexpr double wedge_mm = 2;
+    std::vector<std::pair<double, double>> screened; // z of what is earthed beneath
+    for (const auto& electrode : out.section.electrodes)
+        if (electrode.voltage_kV == 0) {
+            const auto polygon = polygon_of(electrode.outline, 0.2);
+            const auto [low, high] = std::minmax_element(polygon.begin(), polygon.end(),
+                                                         [](Point a, Point b) { return a.z < b.z; });
+            screened.emplace_back(low->z, high->z);
+        }
+    const auto over_a_screen_or_its_edge = [&] {
+        return std::any_of(screened.begin(), screened.end(), [&](const auto& span) {
+            return middle.front().z < span.second + wedge_mm && middle.back().z > span.first - wedge_mm;
+        });
     };
     const auto ask = [&] {
         if (middle.size() > 2) { // its tips taper into corners
             middle.pop_back();
             middle.erase(middle.begin());
         }
-        if (middle.size() >= 3 && !at_or_behind_an_edge() &&
+        if (middle.size() >= 3 && !over_a_screen_or_its_edge() &&
             middle.back().z - middle.front().z >= least_length_mm) {
             const auto where = place::pocket.on(tube.place.side).number(++pockets_);
             path(where, middle, tube.under);

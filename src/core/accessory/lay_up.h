@@ -91,7 +91,6 @@ class LayUp {
              const std::string& prefix);
     /// Field of the undisturbed cable at the conductor screen, kV/mm at U0.
     double cable_stress(const CableEnd& end) const;
-    double field_to_z = 1e9; ///< beyond it all lies over an earthed screen that is no cable's
     double inner_mm() const { return inner_mm_; } ///< how far inwards bodies are drawn
     const DesignContext& context() const { return context_; }
 

@@ -90,7 +90,6 @@ void Cap::lay_rod() {
                "insulation");
     lay.last_part().kit_piece = true;
     if (in_bore) lay_padded_end();
-    lay.field_to_z = -rod.screen;
     lay.electrode(place::rod_screen, 0, mirrored(rod.screen_outline()), "applied screen", "semiconductor");
     auto points = end.profile().points();
     std::erase_if(points, [&](Point p) { return p.z >= face; });
