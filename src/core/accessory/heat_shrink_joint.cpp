@@ -188,13 +188,8 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
         if (end->screen + v("mastic_on_insulation_mm") > end->insulation - end->pencil_mm - v("cover_lap_mm"))
             return refuse("Relief mastic", "it reaches the cover of the connector" + end->tag(),
                           "Shorten the mastic");
-        lay.relief_mastic(*end, b, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
+        lay.marked_mastic(*end, b, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
-        const double sign = b ? -1 : 1;
-        lay.mark(MarkKind::mastic_end, place::mastic_on_insulation.on(end->side),
-                 -sign * (end->screen + v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -sign);
-        lay.mark(MarkKind::mastic_end, place::mastic_on_screen.on(end->side),
-                 -sign * (end->screen - v("mastic_on_screen_mm")), "mastic_on_screen_mm", sign);
     }
 
     const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;

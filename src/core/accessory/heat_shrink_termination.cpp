@@ -96,12 +96,8 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     lay.material("sleeve", v("sleeve_eps_r"), {}, "anti-tracking sleeve");
 
     if (mastic) {
-        lay.relief_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
-                          v("mastic_thickness_mm"));
-        lay.mark(MarkKind::mastic_end, place::mastic_on_insulation,
-                 t.from_cable_end(v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -1);
-        lay.mark(MarkKind::mastic_end, place::mastic_on_screen, t.from_cable_end(-v("mastic_on_screen_mm")),
-                 "mastic_on_screen_mm");
+        lay.marked_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
+                          v("mastic_thickness_mm"), t.from_cable_end(0));
     }
     const auto laid = lay.shrink({.place = place::stress_tube,
                                   .material = "stress tube",

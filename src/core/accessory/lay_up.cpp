@@ -326,6 +326,16 @@ Profile LayUp::relief_mastic(const CableEnd& end, bool is_mirrored, double on_sc
     return mastic;
 }
 
+void LayUp::marked_mastic(const CableEnd& end, bool is_mirrored, double on_screen_mm, double on_insulation_mm,
+                          double thickness_mm, double datum_z) {
+    relief_mastic(end, is_mirrored, on_screen_mm, on_insulation_mm, thickness_mm);
+    const double sign = is_mirrored ? -1 : 1;
+    mark(MarkKind::mastic_end, place::mastic_on_insulation.on(end.side),
+         datum_z - sign * (end.screen + on_insulation_mm), "mastic_on_insulation_mm", -sign);
+    mark(MarkKind::mastic_end, place::mastic_on_screen.on(end.side),
+         datum_z - sign * (end.screen - on_screen_mm), "mastic_on_screen_mm", sign);
+}
+
 void LayUp::joint_screen(double z0, double z1, double length_per_height, const std::string& beneath) {
     z0 = lying.place_near(z0);
     z1 = lying.place_near(z1);

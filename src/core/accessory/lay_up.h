@@ -74,6 +74,10 @@ class LayUp {
     /// Relief mastic over a screen edge in the frame of `end`; grows `lying`.
     Profile relief_mastic(const CableEnd& end, bool is_mirrored, double on_screen_mm, double on_insulation_mm,
                           double thickness_mm);
+    /// The same with both its ends marked, counted from the datum at `datum_z`; parameters
+    /// "mastic_on_screen_mm" and "mastic_on_insulation_mm".
+    void marked_mastic(const CableEnd& end, bool is_mirrored, double on_screen_mm, double on_insulation_mm,
+                       double thickness_mm, double datum_z = 0);
 
     /// An earthed screen of 1 mm over what lies there between z0 and z1: the section ends beneath it. It
     /// spans steps over `length_per_height` times their height; `beneath` is what is left there.

@@ -81,12 +81,7 @@ Result<void> Builder::mastic(const std::vector<Entrance>& entrances) {
             return refuse("Relief mastic" + end.tag(), "it reaches the metallic screen", "Shorten it");
         if (end.screen + on_insulation > end.insulation - end.pencil_mm - 1)
             return refuse("Relief mastic" + end.tag(), "it reaches the insulation end", "Shorten it");
-        lay_.relief_mastic(end, is_mirrored, on_screen, on_insulation, v_("mastic_thickness_mm"));
-        const double sign = is_mirrored ? -1 : 1;
-        lay_.mark(MarkKind::mastic_end, place::mastic_on_insulation.on(end.side),
-                  -sign * (end.screen + on_insulation), "mastic_on_insulation_mm", -sign);
-        lay_.mark(MarkKind::mastic_end, place::mastic_on_screen.on(end.side),
-                  -sign * (end.screen - on_screen), "mastic_on_screen_mm", sign);
+        lay_.marked_mastic(end, is_mirrored, on_screen, on_insulation, v_("mastic_thickness_mm"));
     }
     return {};
 }

@@ -95,12 +95,8 @@ std::string Termination::fill_step() {
              Profile({{end.r.insulation, end.insulation - 0.01}, {barrel_radius, z_barrel + 0.01}}),
              "sealant", "sealant");
     if (v.is("edge_fill", "mastic")) {
-        lay.relief_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
-                          v("mastic_thickness_mm"));
-        lay.mark(MarkKind::mastic_end, place::mastic_on_insulation,
-                 from_cable_end(v("mastic_on_insulation_mm")), "mastic_on_insulation_mm", -1);
-        lay.mark(MarkKind::mastic_end, place::mastic_on_screen, from_cable_end(-v("mastic_on_screen_mm")),
-                 "mastic_on_screen_mm");
+        lay.marked_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
+                          v("mastic_thickness_mm"), from_cable_end(0));
     }
     return v.is("edge_fill", "air") ? "air" : "grease";
 }
