@@ -61,6 +61,25 @@ Result<BuiltAccessory> close(Termination& t, const Profile& body) {
     return t.finish(surface->points());
 }
 
+/// The rubber body from end to end, moulded onto what lies beneath it.
+LayUp::Tube body_of(const Termination& t, std::optional<Profile> bore_over) {
+    const auto& v = t.value;
+    return {.place = place::body,
+            .material = "body",
+            .label = "rubber body",
+            .hatch = "rubber",
+            .prefix = "body",
+            .tube = v.tube("body"),
+            .z0 = t.z_of(v("body_lower_end_mm")),
+            .z1 = t.z_of(v("body_upper_end_mm")),
+            .item = "Body",
+            .kind = FitItem::Kind::cold_shrink,
+            .under = place::body_core,
+            .under_material = "body",
+            .under_label = "",
+            .bore_over = std::move(bore_over)};
+}
+
 Result<BuiltAccessory> build_graded(const DesignContext& c) {
     Termination t(c);
     auto& lay = t.lay;
@@ -104,19 +123,7 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
                                    .integral = true});
     if (!layer) return tl::unexpected(layer.error());
     // The layer is moulded into the body: its ends leave no step open.
-    const auto body = lay.shrink({.place = place::body,
-                                  .material = "body",
-                                  .label = "rubber body",
-                                  .hatch = "rubber",
-                                  .prefix = "body",
-                                  .tube = v.tube("body"),
-                                  .z0 = t.z_of(v("body_lower_end_mm")),
-                                  .z1 = t.z_of(v("body_upper_end_mm")),
-                                  .item = "Body",
-                                  .kind = FitItem::Kind::cold_shrink,
-                                  .under = place::body_core,
-                                  .under_material = "body",
-                                  .under_label = ""});
+    const auto body = lay.shrink(body_of(t, {}));
     if (!body) return tl::unexpected(body.error());
 
     lay.out.control_length_mm = layer1;
@@ -191,20 +198,7 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
                filler == "air" ? "air wedge" : "grease", filler == "air" ? "air" : "sealant");
     lay.last_part().moulded = true;
     lay.lying = cable.covered_by(Profile({{tip.r, base}, {tip.r, std::max(tip.z - tip_radius, base + 1)}}));
-    const auto body = lay.shrink({.place = place::body,
-                                  .material = "body",
-                                  .label = "rubber body",
-                                  .hatch = "rubber",
-                                  .prefix = "body",
-                                  .tube = v.tube("body"),
-                                  .z0 = t.z_of(v("body_lower_end_mm")),
-                                  .z1 = t.z_of(v("body_upper_end_mm")),
-                                  .item = "Body",
-                                  .kind = FitItem::Kind::cold_shrink,
-                                  .under = place::body_core,
-                                  .under_material = "body",
-                                  .under_label = "",
-                                  .bore_over = cable});
+    const auto body = lay.shrink(body_of(t, cable));
     if (!body) return tl::unexpected(body.error());
     const auto line = exposed_flare(curve, start, cable.between(base, z_flare_end).spanned());
     if (!line.empty()) {
