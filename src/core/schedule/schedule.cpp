@@ -232,12 +232,7 @@ std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& te
         }
     how.most_unknowns = stepped ? most_unknowns_stepped : most_unknowns_steady;
     how.cancel = options_.cancel;
-    auto solution = solve(section, how);
-    // What does not fit, or comes out without a known error, gets more once: no verdict is left to wait for.
-    if (!solution || wants_more(solution->report)) {
-        how.most_unknowns = static_cast<int>(more_unknowns * how.most_unknowns);
-        if (auto again = solve(section, how)) solution = std::move(again);
-    }
+    auto solution = solve_for_verdict(section, how);
     if (!solution) {
         test.why = "Not solved: " + solution.error().message();
         return {nullptr, 1};

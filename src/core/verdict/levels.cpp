@@ -7,8 +7,28 @@ std::string prestress_level(const std::string& level) {
     return level + ", pre-stress";
 }
 
-bool wants_more(const SolveReport& report) {
-    return report.end != SolveReport::End::cancelled && !report.error_known();
+namespace {
+
+/// What `attempt` makes of the options; once more with more unknowns where that gives no verdict.
+template <class Attempt, class ReportOf>
+auto with_more_where_wanted(SolveOptions options, Attempt attempt, ReportOf report_of) {
+    constexpr double more_unknowns = 2.5;
+    const auto gives_none = [](const SolveReport& report) {
+        return report.end != SolveReport::End::cancelled && !report.error_known();
+    };
+    auto found = attempt(options);
+    if (options.coarse || (found && !gives_none(report_of(*found)))) return found;
+    options.most_unknowns = static_cast<int>(more_unknowns * options.most_unknowns);
+    if (auto again = attempt(options)) return again;
+    return found;
+}
+
+} // namespace
+
+Result<Solution> solve_for_verdict(const Section& section, const SolveOptions& options) {
+    return with_more_where_wanted(
+        options, [&](const SolveOptions& how) { return solve(section, how); },
+        [](const Solution& solution) { return solution.report; });
 }
 
 std::pair<const Solution*, double> LevelSolutions::read_at(const std::string& level, double voltage_kV,
@@ -20,12 +40,9 @@ std::pair<const Solution*, double> LevelSolutions::read_at(const std::string& le
 
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
                                     const SolveOptions& options) {
-    auto kept = Kept::make(built.section, options);
-    if (!options.coarse && (!kept || wants_more(kept->solution().report))) {
-        auto more = options;
-        more.most_unknowns = static_cast<int>(more_unknowns * more.most_unknowns);
-        if (auto again = Kept::make(built.section, more)) kept = std::move(again);
-    }
+    auto kept = with_more_where_wanted(
+        options, [&](const SolveOptions& how) { return Kept::make(built.section, how); },
+        [](const Kept& one) { return one.solution().report; });
     if (!kept) return tl::unexpected(kept.error());
     LevelSolutions out;
     const auto& base = kept->solution();
@@ -56,7 +73,7 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     out.at_u0 = std::move(*kept).take();
     if (!usable) return out;
     for (const auto& across : built.across) {
-        auto solved = solve(across.section, options);
+        auto solved = solve_for_verdict(across.section, options);
         if (!solved) return tl::unexpected(solved.error());
         if (solved->report.end == SolveReport::End::cancelled) {
             out.at_u0.report = solved->report;

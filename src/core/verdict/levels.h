@@ -9,11 +9,9 @@ namespace ng {
 /// Under which the solution at the pre-stress of an extinction level is kept.
 std::string prestress_level(const std::string& level);
 
-/// No solution, or one whose error is not known, gives no verdict: it is given so many times the unknowns,
-/// once.
-constexpr double more_unknowns = 2.5;
-/// Whether more might tell its error; of a solution that is meant to be coarse it is not asked.
-bool wants_more(const SolveReport& report);
+/// solve(section, options). No solution, or one whose error is not known, gives no verdict: it is given 2.5
+/// times the unknowns, once. What is meant to be coarse stays so.
+Result<Solution> solve_for_verdict(const Section& section, const SolveOptions& options);
 
 struct LevelSolutions {
     Solution at_u0;
