@@ -60,5 +60,12 @@ inline const Family& family(const std::string& id) {
 inline Job demo_job() {
     return *load_job(std::string(NEEDLEGAUGE_DATA_DIR) + "/demo/osprey-point.ngjob");
 }
+/// A design of the demo job, with something changed.
+inline Result<PreparedDesign> prepared(const std::string& design,
+                                       const std::function<void(Design&)>& change = {}) {
+    auto job = demo_job();
+    if (change) change(*job.find_design(design));
+    return prepare_design(job, design, library());
+}
 
 } // namespace ng::test

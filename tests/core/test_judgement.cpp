@@ -15,11 +15,7 @@ using namespace ng;
 
 namespace {
 
-Result<PreparedDesign> prepared(const std::string& design, const std::function<void(Design&)>& change = {}) {
-    auto job = test::demo_job();
-    if (change) change(*job.find_design(design));
-    return prepare_design(job, design, test::library());
-}
+using test::prepared;
 
 LevelSolutions solved(const PreparedDesign& p, double goal = 0.03) {
     SolveOptions how;

@@ -9,11 +9,7 @@ using namespace ng;
 
 namespace {
 
-Result<PreparedDesign> prepared(const std::string& design, const std::function<void(Design&)>& change = {}) {
-    auto job = test::demo_job();
-    if (change) change(*job.find_design(design));
-    return prepare_design(job, design, test::library());
-}
+using test::prepared;
 
 std::vector<CheckRequest> pockets(const PreparedDesign& p) {
     std::vector<CheckRequest> out;
