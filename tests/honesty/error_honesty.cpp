@@ -93,14 +93,14 @@ struct Tally {
                static_cast<double>(ratios.size());
     }
     /// At most 1 % above 1, none above 2, median of stated over true at most 10. Of a few sections, whose
-    /// readings hang together, shares and medians waver: 3 % and 30; none above 2 all the same.
+    /// readings hang together, shares and medians waver: 3 % and 20; none above 2 all the same.
     bool holds(int sections) const {
         auto sorted = ratios;
         std::nth_element(sorted.begin(), sorted.begin() + static_cast<std::ptrdiff_t>(sorted.size() / 2),
                          sorted.end());
         const bool few = sections < 100;
         return share_above(1) <= (few ? 0.03 : 0.01) && share_above(2) == 0 &&
-               sorted[sorted.size() / 2] * (few ? 30 : 10) >= 1;
+               sorted[sorted.size() / 2] * (few ? 20 : 10) >= 1;
     }
     /// Of true over stated, three bins a decade.
     void print_histogram() const {
