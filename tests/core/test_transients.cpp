@@ -1,6 +1,7 @@
 // Analyses in time against the exact solution of concentric layers with constant conduction: at live and
 // earthed conductors, at edges, path ends and probes; and against the capacitive solution where nothing
 // conducts.
+#include "field/in_time.h"
 #include "field/solve.h"
 #include "field/waveform.h"
 #include "support.h"
@@ -269,6 +270,28 @@ class TestTransients : public QObject {
                 QVERIFY(held.worst_ratio <= 1);
                 QVERIFY(held.worst_error <= 0.01);
             }
+    }
+    void a_step_is_meshed_for_what_it_has_become_at_its_end() {
+        // Of conduction far slower than the step the steady state says nothing: the layers still share the
+        // voltage by their permittivities. One of the states that steer the mesh must look like the end.
+        auto layers = relaxing(two, 100);
+        layers[0].S_per_m = 1e-3 * layers[1].S_per_m;
+        auto s = quarter(layers, 30);
+        s.analysis = "dc";
+        s.dc_duration_s = 5;
+        const auto in_time = solve(s);
+        REQUIRE_OK(in_time);
+        const auto states = bounding_states(s);
+        double nearest = 1e9;
+        for (std::size_t k = 1; k < states.size(); ++k) { // the first is the first instant
+            const auto state = solve(states[k]);
+            REQUIRE_OK(state);
+            const double crest = state->is_phasor() ? std::numbers::sqrt2 : 1;
+            nearest = std::min(
+                nearest,
+                std::abs(crest * state->paths[0].peak_kV_per_mm / in_time->paths[0].peak_kV_per_mm - 1));
+        }
+        QVERIFY2(nearest < 0.03, qPrintable(QString::number(nearest)));
     }
     void alternating_voltage_in_time_is_the_phasor_state() {
         // A law that is as good as constant, stepped through cycles until it repeats: the crest over sqrt 2

@@ -164,7 +164,7 @@ void Bounds::losses() {
 void Bounds::free_charges() {
     for (std::size_t k = 0; k < now_.interface_charges.size(); ++k) {
         auto& error = now_.interface_charges[k].charge_error_C;
-        error = std::max(error, tuning::free_charge_weight * charge_unit_ *
+        error = std::max(error, tuning::free_charge_bound_weight * charge_unit_ *
                                     of_charge({{}, unit(k, now_.interface_charges.size())}));
     }
 }

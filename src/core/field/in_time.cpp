@@ -114,8 +114,17 @@ std::vector<Section> bounding_states(const Section& section) {
             material.eps_r_by_frequency.clear();
             material.conduction.reset();
         }
+        // What the step has become when it ends, which may be ages before the steady state: a state between
+        // the two, with errors where neither has them.
+        Section last = first;
+        last.analysis = section.depends_on_field() ? "nonlinear" : "complex";
+        for (auto& [name, material] : last.materials)
+            material.conduction = section.materials.at(name).conduction;
+        last.frequency_hz = 1 / (2 * std::numbers::pi * *section.dc_duration_s);
+        for (auto& e : last.electrodes) e.voltage_kV /= std::numbers::sqrt2;
+        for (auto& b : last.boundaries) b.voltage_kV /= std::numbers::sqrt2;
         out.dc_duration_s.reset();
-        return {first, out};
+        return {first, out, last};
     }
     out.analysis = section.depends_on_field() ? "nonlinear" : section.conducts() ? "complex" : "capacitive";
     for (auto& [name, material] : out.materials) {

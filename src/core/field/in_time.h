@@ -8,7 +8,8 @@ namespace ng {
 bool is_transient(const Section& section);
 
 /// The steady states that the meshes of a transient are adapted to: an impulse's at the frequencies of its
-/// front and of its tail, a DC step's first instant and final state, AC's phasor state.
+/// front and of its tail, a DC step's first instant, its state after about its duration and its final one,
+/// AC's phasor state.
 std::vector<Section> bounding_states(const Section& section);
 
 /// Steps through on the meshes of `adaptation`, whose bounding states `states` were just found; makes finer
