@@ -108,18 +108,26 @@ class TestBodies : public QObject {
         for (const auto& design : job->designs)
             REQUIRE_OK(outcome_of(*job, design.id, {}, test::library(), {Use::compared, {}, nullptr}));
     }
-    void shapes_are_combined_and_grown() {
+    void shapes_are_combined() {
         const Polygon a{{0, 0}, {4, 0}, {4, 4}, {0, 4}}, b{{2, 2}, {6, 2}, {6, 6}, {2, 6}};
         const auto both = united({a, b});
         QCOMPARE(both.size(), std::size_t(1));
         COMPARE_WITHIN(signed_area(both[0]), 28, 1e-9);
         COMPARE_WITHIN(signed_area(without(a, {b})[0]), 12, 1e-9);
         QCOMPARE(united({a, {{10, 0}, {11, 0}, {11, 1}}}).size(), std::size_t(2));
-        // Steiner's formula: area + perimeter d + pi d^2, for a convex shape.
-        const auto larger = grown(a, 0.5, 1e-4);
-        COMPARE_WITHIN(signed_area(larger[0]), 16 + 16 * 0.5 + pi * 0.25, 1e-4);
-        COMPARE_WITHIN(signed_area(grown(a, -0.5)[0]), 9, 1e-6);
-        QVERIFY(grown(a, -3).empty());
+    }
+    void a_line_is_moved_to_its_right() {
+        const auto moved = beside({{10, 0}, {10, 10}, {20, 10}, {20, 20}}, 1, 4);
+        QCOMPARE(moved.size(), std::size_t(4));
+        const std::vector<Point> by_hand{{11, 0}, {11, 9}, {21, 9}, {21, 20}}; // corners mitred
+        for (std::size_t i = 0; i < 4; ++i) QVERIFY(distance(moved[i], by_hand[i]) < 1e-5);
+        // Backwards it is the other side.
+        const auto back = beside({{20, 20}, {20, 10}, {10, 10}, {10, 0}}, 1, 4);
+        QVERIFY(distance(back.front(), {19, 20}) < 1e-5 && distance(back.back(), {9, 0}) < 1e-5);
+        // A pocket narrower than twice the distance is closed: the line beside it does not cross itself.
+        const auto pocket = beside({{10, 0}, {10, 5}, {5, 5}, {5, 6}, {10, 6}, {10, 12}}, 1, 4);
+        QVERIFY(!pocket.empty());
+        for (const auto& p : pocket) QVERIFY(p.r > 11 - 1e-5);
     }
     /// By painter's order or cut out by hand: one field, to the stated errors; and its rounded pit is read.
     void a_region_that_says_so_covers_an_electrode() {

@@ -455,12 +455,6 @@ class TestSchedule : public QObject {
         QVERIFY(!with_wet_film(j.prepared.built, 0));
         BuiltAccessory none;
         QVERIFY(with_wet_film(none, 1e6).error().message().find("rain") != std::string::npos);
-        const auto line = offset_line({{10, 0}, {10, 10}, {20, 10}, {20, 20}}, 1);
-        COMPARE_WITHIN(line[0].r, 11, 1e-12);
-        COMPARE_WITHIN(line[1].r, 11, 1e-12); // inner corner: the mitre
-        COMPARE_WITHIN(line[1].z, 9, 1e-12);
-        COMPARE_WITHIN(line[2].r, 21, 1e-12);
-        COMPARE_WITHIN(line[2].z, 9, 1e-12);
     }
     void a_film_evens_the_surface_out() {
         // Resistance governs where R is small: the drop is that of a resistor of varying width, and what the

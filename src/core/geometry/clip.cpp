@@ -1,5 +1,6 @@
 #include "geometry/clip.h"
 #include "units/promise.h"
+#include <algorithm>
 #include <cmath>
 #include <polyclipping/clipper.hpp>
 
@@ -8,12 +9,17 @@ namespace {
 using ClipperLib::Path;
 using ClipperLib::Paths;
 
-Path on_grid(const Polygon& polygon) {
+Path to_grid(const std::vector<Point>& points) {
     Path out;
-    for (const auto& p : polygon) {
+    for (const auto& p : points) {
         promise(std::abs(p.r) < 1e6 && std::abs(p.z) < 1e6, "shapes to be clipped lie within a kilometre");
         out.emplace_back(std::llround(p.r / clip_grid_mm), std::llround(p.z / clip_grid_mm));
     }
+    return out;
+}
+
+Path on_grid(const Polygon& polygon) {
+    auto out = to_grid(polygon);
     if (!ClipperLib::Orientation(out)) ClipperLib::ReversePath(out);
     return out;
 }
@@ -51,12 +57,29 @@ std::vector<Polygon> without(const Polygon& shape, const std::vector<Polygon>& o
     return combine(ClipperLib::ctDifference, {shape}, others);
 }
 
-std::vector<Polygon> grown(const Polygon& shape, double by_mm, double chord_within_mm) {
-    ClipperLib::ClipperOffset offset(2, chord_within_mm / clip_grid_mm);
-    offset.AddPath(on_grid(shape), ClipperLib::jtRound, ClipperLib::etClosedPolygon);
+std::vector<Point> beside(const std::vector<Point>& line, double by_mm, double longest_mitre) {
+    promise(line.size() >= 2 && by_mm > 0, "a line with a length, and a distance from it");
+    ClipperLib::ClipperOffset offset(longest_mitre);
+    offset.AddPath(to_grid(line), ClipperLib::jtMiter, ClipperLib::etOpenButt);
     Paths paths;
     offset.Execute(paths, by_mm / clip_grid_mm);
-    return outer_borders(paths);
+    const auto right_of = [&](Point at, Point direction) {
+        return at + (by_mm / length(direction)) * Point{direction.z, -direction.r};
+    };
+    const Point first = right_of(line.front(), line[1] - line[0]),
+                last = right_of(line.back(), line.back() - line[line.size() - 2]);
+    for (const auto& band : outer_borders(paths)) { // counter-clockwise: along the line on its right
+        const auto nearest = [&](Point p) {
+            return std::min_element(band.begin(), band.end(),
+                                    [&](Point a, Point b) { return distance(a, p) < distance(b, p); });
+        };
+        const auto from = nearest(first), to = nearest(last);
+        if (distance(*from, first) > 0.01 * by_mm || distance(*to, last) > 0.01 * by_mm) continue;
+        std::vector<Point> out(from, to < from ? band.end() : to + 1);
+        if (to < from) out.insert(out.end(), band.begin(), to + 1);
+        return out;
+    }
+    return {};
 }
 
 } // namespace ng

@@ -1,5 +1,5 @@
 #include "schedule/wet.h"
-#include <algorithm>
+#include "geometry/clip.h"
 #include <cmath>
 
 namespace ng {
@@ -30,25 +30,6 @@ std::vector<Point> simplified(const std::vector<Point>& line, double least_mm) {
 
 } // namespace
 
-std::vector<Point> offset_line(const std::vector<Point>& line, double by_mm) {
-    std::vector<Point> out;
-    auto normal = [&](std::size_t i) {
-        const Point d = line[i + 1] - line[i];
-        return (1 / length(d)) * Point{d.z, -d.r};
-    };
-    for (std::size_t i = 0; i < line.size(); ++i) {
-        if (i == 0 || i + 1 == line.size()) {
-            out.push_back(line[i] + by_mm * normal(i == 0 ? 0 : i - 1));
-            continue;
-        }
-        const Point a = normal(i - 1), b = normal(i), sum = a + b;
-        const double whole = 1 + dot(a, b);
-        const double reach = std::min(longest_mitre, std::sqrt(2 / std::max(whole, 1e-9)));
-        out.push_back(line[i] + (by_mm * reach / std::max(length(sum), 1e-9)) * sum);
-    }
-    return out;
-}
-
 Result<Section> with_wet_film(const BuiltAccessory& built, double ohm_per_square) {
     if (built.leakage_surface.size() < 2)
         return refuse("wet test", "this accessory has no surface in the rain", "Leave the test out");
@@ -59,7 +40,10 @@ Result<Section> with_wet_film(const BuiltAccessory& built, double ohm_per_square
     const double t = wet_film_thickness_mm;
     const auto inner = simplified(built.leakage_surface, 2 * t);
     if (inner.size() < 4) return refuse("wet test", "the leakage surface has no length", "Lengthen it");
-    const auto outer = offset_line(inner, t);
+    const auto outer = beside(inner, t, longest_mitre);
+    if (outer.size() < 4)
+        return refuse("wet test", "the leakage surface folds so closely that no film runs along it",
+                      "Set the sheds further apart");
     Conduction law;
     law.law = "constant";
     law.sigma0_S_per_m = 1 / (ohm_per_square * t * 1e-3);

@@ -12,7 +12,4 @@ constexpr double water_eps_r = 80;
 /// leakage surface and one whose surface is too creased for a film.
 Result<Section> with_wet_film(const BuiltAccessory& built, double ohm_per_square);
 
-/// `line` moved to its right by `by_mm` (towards +r for a line in +z), corners mitred.
-std::vector<Point> offset_line(const std::vector<Point>& line, double by_mm);
-
 } // namespace ng
