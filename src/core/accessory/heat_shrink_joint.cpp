@@ -158,22 +158,9 @@ void add_heat_shrink_joint_parameters(ParameterList& list) {
     list.recovery();
 }
 
-Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
-                                               const HeatShrinkJointSteps& steps) {
-    LayUp lay(context);
-    const ParameterValues v(context);
-    lay.wall_share = v.wall_share();
-    Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
-    if (steps.prepare_b) steps.prepare_b(v, e.b);
-    if (auto ok = lay.joint(e.a, e.b, v.connector()); !ok) return tl::unexpected(ok.error());
-    lay.material("relief mastic", v("mastic_eps_r"));
-    lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
-    lay.material("insulating tube", v("insulating_eps_r"));
-    lay.material("dual-wall tube", v("dual_eps_r"));
-    if (auto ok = cover_connector(lay, v, e); !ok) return tl::unexpected(ok.error());
-    if (steps.before_tubes)
-        if (auto ok = steps.before_tubes(lay, v, e.a, e.b); !ok) return tl::unexpected(ok.error());
+namespace {
 
+Result<void> lay_edge_mastic(LayUp& lay, const ParameterValues& v, const Ends& e, bool edge_of_b_is_covered) {
     const bool mastic = v.is("relief_mastic", "present");
     const double lap = v("tube_lap_mm");
     for (const auto* end : {&e.a, &e.b}) {
@@ -181,7 +168,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
         if (lap > end->screen - end->metallic)
             return refuse("Stress tube", "its lap reaches the metallic screen" + end->tag(),
                           "Shorten the lap or cut the metallic screen further back");
-        if (!mastic || (b && steps.edge_of_b_is_covered)) continue;
+        if (!mastic || (b && edge_of_b_is_covered)) continue;
         if (v("mastic_on_screen_mm") > lap)
             return refuse("Relief mastic", "it reaches further onto the screen than the stress tube",
                           "Shorten the mastic or lengthen the tube's lap");
@@ -191,20 +178,23 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
         lay.marked_mastic(*end, b, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"));
     }
+    return {};
+}
 
-    const double tube0 = e.a.screen - lap, tube1 = -e.b.screen + lap;
-    const bool three = v.is("stress_tubes", "three_layer"); // its layers end together
+/// One tube from screen to screen, or two that end short of the insulation ends.
+Result<void> lay_stress_tubes(LayUp& lay, const ParameterValues& v, const Ends& e, bool three_layer) {
+    const double z0 = e.a.screen - v("tube_lap_mm"), z1 = -e.b.screen + v("tube_lap_mm");
     LayUp::Tube tube{.place = place::stress_tube,
                      .material = "stress tube",
                      .label = "stress tube",
                      .hatch = "grading",
                      .prefix = "tube",
                      .tube = v.tube("tube"),
-                     .z0 = tube0,
-                     .z1 = tube1,
-                     .item = three ? "Three-layer tube" : "Stress tube",
+                     .z0 = z0,
+                     .z1 = z1,
+                     .item = three_layer ? "Three-layer tube" : "Stress tube",
                      .under = place::air_under_tube,
-                     .integral = three};
+                     .integral = three_layer};
     if (v.is("stress_tubes", "two")) {
         const double reach_a = e.a.insulation - e.a.pencil_mm - v("tube_short_mm"),
                      reach_b = e.b.insulation - e.b.pencil_mm - v("tube_short_mm");
@@ -224,46 +214,76 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
     } else if (auto laid = lay.shrink(tube); !laid) {
         return tl::unexpected(laid.error());
     }
-    lay.mark(MarkKind::tube_end, place::stress_tube_lower_end.on(Side::a), -tube0, "tube_lap_mm");
-    lay.mark(MarkKind::tube_end, place::stress_tube_lower_end.on(Side::b), -tube1, "tube_lap_mm", -1);
+    lay.mark(MarkKind::tube_end, place::stress_tube_lower_end.on(Side::a), -z0, "tube_lap_mm");
+    lay.mark(MarkKind::tube_end, place::stress_tube_lower_end.on(Side::b), -z1, "tube_lap_mm", -1);
+    return {};
+}
+
+/// A tube that ends `past` both screen edges; its ends are marks where the tube has an end of its own.
+Result<LayUp::Laid> lay_over_both(LayUp& lay, const Ends& e, const LayUp::Tube& tube, double past,
+                                  std::optional<PlaceId> end_mark, const char* key) {
+    auto between = tube;
+    between.z0 = e.a.screen - past, between.z1 = -e.b.screen + past;
+    auto laid = lay.shrink(between);
+    if (laid && end_mark)
+        for (const bool b : {false, true})
+            lay.mark(MarkKind::tube_end, end_mark->on(b ? Side::b : Side::a),
+                     b ? e.b.screen - past : past - e.a.screen, key, b ? -1 : 1);
+    return laid;
+}
+
+} // namespace
+
+Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
+                                               const HeatShrinkJointSteps& steps) {
+    LayUp lay(context);
+    const ParameterValues v(context);
+    lay.wall_share = v.wall_share();
+    Ends e{v.joint_end(CableSide::a), v.joint_end(CableSide::b)};
+    if (steps.prepare_b) steps.prepare_b(v, e.b);
+    if (auto ok = lay.joint(e.a, e.b, v.connector()); !ok) return tl::unexpected(ok.error());
+    lay.material("relief mastic", v("mastic_eps_r"));
+    lay.material("stress tube", v("tube_eps_r"), v.conduction("tube"));
+    lay.material("insulating tube", v("insulating_eps_r"));
+    lay.material("dual-wall tube", v("dual_eps_r"));
+    if (auto ok = cover_connector(lay, v, e); !ok) return tl::unexpected(ok.error());
+    if (steps.before_tubes)
+        if (auto ok = steps.before_tubes(lay, v, e.a, e.b); !ok) return tl::unexpected(ok.error());
+    if (auto ok = lay_edge_mastic(lay, v, e, steps.edge_of_b_is_covered); !ok)
+        return tl::unexpected(ok.error());
+    const bool three = v.is("stress_tubes", "three_layer"); // its layers end together
+    if (auto ok = lay_stress_tubes(lay, v, e, three); !ok) return tl::unexpected(ok.error());
     const auto interface = lay.lying.between(e.a.screen + 1, -e.b.screen - 1);
 
-    const double more = v("insulating_lap_mm");
-    const auto insulating = lay.shrink({.place = place::insulating_tube,
-                                        .material = "insulating tube",
-                                        .label = "insulating tube",
-                                        .hatch = "sleeve",
-                                        .prefix = "insulating",
-                                        .tube = v.tube("insulating"),
-                                        .z0 = three ? tube0 : e.a.screen - more,
-                                        .z1 = three ? tube1 : -e.b.screen + more,
-                                        .item = three ? "Three-layer tube" : "Insulating tube",
-                                        .under = place::air_under_insulating_tube,
-                                        .integral = three,
-                                        .fused = three});
+    const double lap = v("tube_lap_mm"), outer = three ? lap : v("dual_lap_mm");
+    const auto own_end = [&](PlaceId end) { return three ? std::nullopt : std::optional(end); };
+    const auto insulating = lay_over_both(lay, e,
+                                          {.place = place::insulating_tube,
+                                           .material = "insulating tube",
+                                           .label = "insulating tube",
+                                           .hatch = "sleeve",
+                                           .prefix = "insulating",
+                                           .tube = v.tube("insulating"),
+                                           .item = three ? "Three-layer tube" : "Insulating tube",
+                                           .under = place::air_under_insulating_tube,
+                                           .integral = three,
+                                           .fused = three},
+                                          three ? lap : v("insulating_lap_mm"),
+                                          own_end(place::insulating_tube_end), "insulating_lap_mm");
     if (!insulating) return tl::unexpected(insulating.error());
-    for (const bool b : {false, true})
-        if (!three)
-            lay.mark(MarkKind::tube_end, place::insulating_tube_end.on(b ? Side::b : Side::a),
-                     b ? e.b.screen - more : more - e.a.screen, "insulating_lap_mm", b ? -1 : 1);
-    const double outer = three ? lap : v("dual_lap_mm");
-    const auto dual = lay.shrink({.place = place::dual_wall_tube,
-                                  .material = "dual-wall tube",
-                                  .label = three ? "three-layer tube" : "dual-wall tube",
-                                  .hatch = "sleeve",
-                                  .prefix = "dual",
-                                  .tube = v.tube("dual"),
-                                  .z0 = e.a.screen - outer,
-                                  .z1 = -e.b.screen + outer,
-                                  .item = three ? "Three-layer tube" : "Dual-wall tube",
-                                  .under = place::air_under_dual_wall_tube,
-                                  .control = three,
-                                  .fused = three});
+    const auto dual = lay_over_both(lay, e,
+                                    {.place = place::dual_wall_tube,
+                                     .material = "dual-wall tube",
+                                     .label = three ? "three-layer tube" : "dual-wall tube",
+                                     .hatch = "sleeve",
+                                     .prefix = "dual",
+                                     .tube = v.tube("dual"),
+                                     .item = three ? "Three-layer tube" : "Dual-wall tube",
+                                     .under = place::air_under_dual_wall_tube,
+                                     .control = three,
+                                     .fused = three},
+                                    outer, own_end(place::dual_wall_tube_end), "dual_lap_mm");
     if (!dual) return tl::unexpected(dual.error());
-    for (const bool b : {false, true})
-        if (!three)
-            lay.mark(MarkKind::tube_end, place::dual_wall_tube_end.on(b ? Side::b : Side::a),
-                     b ? e.b.screen - outer : outer - e.a.screen, "dual_lap_mm", b ? -1 : 1);
     lay.joint_screen(std::min(e.a.metallic - 15, e.a.screen - outer),
                      -std::min(e.b.metallic - 15, e.b.screen - outer));
 

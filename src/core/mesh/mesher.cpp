@@ -161,156 +161,198 @@ void bend_along(const Drawing& drawing, const Tagged& line, const std::vector<Ve
     }
 }
 
-/// The mesh of a refined drawing.
-Result<Mesh> mesh_of(Drawing& drawing, const std::vector<Mesh::Singular>& singular) {
-    const auto& t = drawing.triangulation;
-    const auto& section = *drawing.section;
-    Mesh mesh;
-    for (const auto& e : section.electrodes) mesh.conductors.push_back({e.name, e.voltage_kV, e.floating});
-    for (const auto& b : section.boundaries) mesh.conductors.push_back({b.name, b.voltage_kV, false});
-    mesh.arcs = drawing.edge_arcs;
-    mesh.singular = singular;
-    if (!drawing.stretch->none()) mesh.stretch = drawing.stretch;
+/// Makes the mesh of a refined drawing.
+class MeshOf {
+  public:
+    MeshOf(Drawing& drawing, const std::vector<Mesh::Singular>& singular)
+        : drawing_(drawing), section_(*drawing.section) {
+        for (const auto& e : section_.electrodes)
+            mesh_.conductors.push_back({e.name, e.voltage_kV, e.floating});
+        for (const auto& b : section_.boundaries) mesh_.conductors.push_back({b.name, b.voltage_kV, false});
+        mesh_.arcs = drawing.edge_arcs;
+        mesh_.singular = singular;
+        if (!drawing.stretch->none()) mesh_.stretch = drawing.stretch;
+    }
 
+    Result<Mesh> make() {
+        take_corners();
+        if (faces_.empty())
+            return refuse("section", "no region is left outside the electrodes",
+                          "Give the electrodes less room");
+        if (auto ok = follow_lines(); !ok) return tl::unexpected(ok.error());
+        take_triangles();
+        share_touched_nodes();
+        if (!clash_.empty())
+            return refuse("electrodes " + clash_, "they touch but are at different potentials",
+                          "Leave a gap between them");
+        return std::move(mesh_);
+    }
+
+  private:
+    struct Tags {
+        int arc = -1, boundary = -1;
+    };
+    Drawing& drawing_;
+    const Section& section_;
+    Mesh mesh_;
+    std::vector<Face> faces_;
+    std::map<std::pair<int, int>, Tags> tags_; ///< by mesh edge
+    std::unordered_map<std::uint64_t, int> middles_;
+    std::map<int, std::map<int, double>> touching_; ///< corner node: length of conducting side by conductor
+    std::string clash_;
+
+    Point& node(int n) { return mesh_.nodes[static_cast<std::size_t>(n)]; }
+    void take_corners();
+    Result<void> follow_lines();
+    void take_triangles();
+    void take_side(const Face& face, int i, std::array<int, 6>& nodes, bool& curved);
+    int middle_of(int a, int b, int arc);
+    void hold(int node, int conductor);
+    void hold_side(int a, int b, int middle, int conductor);
+    void share_touched_nodes();
+};
+
+void MeshOf::take_corners() {
+    const auto& t = drawing_.triangulation;
     for (auto v : t.finite_vertex_handles()) v->info() = -1;
-    std::vector<Face> faces;
     for (auto face : t.finite_face_handles()) {
         if (face->info() < 0) continue;
-        faces.push_back(face);
+        faces_.push_back(face);
         for (int i = 0; i < 3; ++i)
             if (face->vertex(i)->info() < 0) {
-                face->vertex(i)->info() = static_cast<int>(mesh.nodes.size());
-                mesh.nodes.push_back(drawing.place(face->vertex(i)));
-                mesh.on_drawing.push_back(on_mesh(face->vertex(i)));
+                face->vertex(i)->info() = static_cast<int>(mesh_.nodes.size());
+                mesh_.nodes.push_back(drawing_.place(face->vertex(i)));
+                mesh_.on_drawing.push_back(on_mesh(face->vertex(i)));
             }
     }
-    if (faces.empty())
-        return refuse("section", "no region is left outside the electrodes", "Give the electrodes less room");
-    mesh.corner_count = static_cast<int>(mesh.nodes.size());
+    mesh_.corner_count = static_cast<int>(mesh_.nodes.size());
+}
 
-    // Arcs and named boundaries: which mesh edges lie on them; vertices go onto the true arc.
-    std::map<std::pair<int, int>, std::pair<int, int>> tags; // edge -> arc, boundary
-    std::vector<char> on_an_arc(mesh.nodes.size(), 0);
-    std::vector<Point> moves(mesh.nodes.size());
+/// Arcs and named boundaries: which mesh edges lie on them; vertices go onto the true arc.
+Result<void> MeshOf::follow_lines() {
+    std::vector<char> on_an_arc(mesh_.nodes.size(), 0);
+    std::vector<Point> moves(mesh_.nodes.size());
     std::vector<std::pair<const Tagged*, std::vector<Vertex>>> chords;
-    for (const auto& line : drawing.tagged) {
+    for (const auto& line : drawing_.tagged) {
         std::vector<Vertex> along{line.a};
-        const bool whole = walk(t, line, [&](Vertex a, Vertex b) {
+        const bool whole = walk(drawing_.triangulation, line, [&](Vertex a, Vertex b) {
             along.push_back(b);
             if (a->info() < 0 || b->info() < 0) return;
-            tags[ordered(a->info(), b->info())] = {line.arc, line.boundary};
+            tags_[ordered(a->info(), b->info())] = {line.arc, line.boundary};
         });
         if (!whole) {
-            const Point at = drawing.place(line.a);
+            const Point at = drawing_.place(line.a);
             return refuse(
                 "section",
                 fmt::format("the mesh has lost the line that begins at [{:.6g}, {:.6g}]", at.r, at.z),
                 "Move that point a little; please report this");
         }
         if (line.arc < 0) continue;
-        const auto& arc = drawing.arcs[static_cast<std::size_t>(line.arc)];
+        const auto& arc = drawing_.arcs[static_cast<std::size_t>(line.arc)];
         for (auto v : along) {
             if (v->info() < 0) continue;
-            const auto node = static_cast<std::size_t>(v->info());
-            on_an_arc[node] = 1;
-            const Point move = on_arc(arc, mesh.nodes[node]) - mesh.nodes[node];
-            moves[node] = length(move) > snap_mm * 1e-3 ? move : Point{};
+            const auto n = static_cast<std::size_t>(v->info());
+            on_an_arc[n] = 1;
+            const Point move = on_arc(arc, mesh_.nodes[n]) - mesh_.nodes[n];
+            moves[n] = length(move) > snap_mm * 1e-3 ? move : Point{};
         }
         chords.emplace_back(&line, std::move(along));
     }
-    for (const auto& [line, along] : chords) bend_along(drawing, *line, along, on_an_arc, mesh.nodes, moves);
-    for (std::size_t node = 0; node < moves.size(); ++node) {
-        mesh.nodes[node] = mesh.nodes[node] + moves[node];
-        if (section.symmetry == Symmetry::axisymmetric)
-            mesh.nodes[node].r = std::max(0.0, mesh.nodes[node].r);
+    for (const auto& [line, along] : chords)
+        bend_along(drawing_, *line, along, on_an_arc, mesh_.nodes, moves);
+    for (std::size_t n = 0; n < moves.size(); ++n) {
+        mesh_.nodes[n] = mesh_.nodes[n] + moves[n];
+        if (section_.symmetry == Symmetry::axisymmetric) mesh_.nodes[n].r = std::max(0.0, mesh_.nodes[n].r);
     }
+    return {};
+}
 
-    mesh.conductor.assign(mesh.nodes.size(), -1);
-    std::string clash;
-    std::map<int, std::map<int, double>> touching; // corner node: length of conducting side by conductor
-    auto hold_side = [&](std::initializer_list<int> nodes, int conductor, auto hold) {
-        const double size = distance(mesh.nodes[static_cast<std::size_t>(*nodes.begin())],
-                                     mesh.nodes[static_cast<std::size_t>(*(nodes.begin() + 1))]);
-        for (const int node : nodes) hold(node, conductor);
-        for (auto it = nodes.begin(); it != nodes.begin() + 2; ++it)
-            if (section.electrodes.size() + section.boundaries.size() > 1) touching[*it][conductor] += size;
-    };
-    auto hold = [&](int node, int conductor) {
-        auto& held = mesh.conductor[static_cast<std::size_t>(node)];
-        if (held >= 0 && held != conductor) {
-            const auto& a = mesh.conductors[static_cast<std::size_t>(held)];
-            const auto& b = mesh.conductors[static_cast<std::size_t>(conductor)];
-            if (a.floating || b.floating || a.voltage_kV != b.voltage_kV)
-                clash = fmt::format("{} and {}", a.name, b.name);
-            return;
+void MeshOf::hold(int node, int conductor) {
+    auto& held = mesh_.conductor[static_cast<std::size_t>(node)];
+    if (held >= 0 && held != conductor) {
+        const auto& a = mesh_.conductors[static_cast<std::size_t>(held)];
+        const auto& b = mesh_.conductors[static_cast<std::size_t>(conductor)];
+        if (a.floating || b.floating || a.voltage_kV != b.voltage_kV)
+            clash_ = fmt::format("{} and {}", a.name, b.name);
+        return;
+    }
+    held = conductor;
+}
+
+void MeshOf::hold_side(int a, int b, int middle, int conductor) {
+    for (const int n : {a, b, middle}) hold(n, conductor);
+    if (section_.electrodes.size() + section_.boundaries.size() < 2) return;
+    const double size = distance(node(a), node(b));
+    for (const int n : {a, b}) touching_[n][conductor] += size;
+}
+
+/// The node in the middle of a side, on its arc where it has one; new ones are made.
+int MeshOf::middle_of(int a, int b, int arc) {
+    const auto [low, high] = ordered(a, b);
+    const auto key = static_cast<std::uint64_t>(low) << 32 | static_cast<std::uint32_t>(high);
+    const auto [it, fresh] = middles_.try_emplace(key, static_cast<int>(mesh_.nodes.size()));
+    if (!fresh) return it->second;
+    Point p = 0.5 * (node(a) + node(b));
+    if (arc >= 0) p = on_arc(drawing_.arcs[static_cast<std::size_t>(arc)], p);
+    mesh_.nodes.push_back(p);
+    mesh_.conductor.push_back(-1);
+    return it->second;
+}
+
+/// Side i: corner i to corner i+1, opposite face vertex i+2.
+void MeshOf::take_side(const Face& face, int i, std::array<int, 6>& nodes, bool& curved) {
+    const int a = nodes[static_cast<std::size_t>(i)], b = nodes[static_cast<std::size_t>((i + 1) % 3)];
+    const int side = (i + 2) % 3;
+    const bool constrained = face->is_constrained(side);
+    Tags tag;
+    if (constrained)
+        if (const auto it = tags_.find(ordered(a, b)); it != tags_.end()) tag = it->second;
+    if (tag.arc >= 0) curved = true;
+    const int middle = nodes[static_cast<std::size_t>(3 + i)] = middle_of(a, b, tag.arc);
+    const int across = face->neighbor(side)->info();
+    if (constrained && across <= electrode_base) hold_side(a, b, middle, electrode_base - across);
+    const int reported = tag.arc >= 0 ? drawing_.reported_arc[static_cast<std::size_t>(tag.arc)] : -1;
+    if (reported >= 0) {
+        const int owner = mesh_.arcs[static_cast<std::size_t>(reported)].region;
+        // Of an electrode: against it. Of a region: from outside, or from within where it is a notch in
+        // metal.
+        if (across <= electrode_base || (owner >= 0 && face->info() != owner)) {
+            mesh_.arc_edges.push_back({a, b, middle});
+            mesh_.arc_of_edge.push_back(reported);
+            mesh_.arc_edge_triangle.push_back(static_cast<int>(mesh_.triangles.size()));
         }
-        held = conductor;
-    };
+    }
+    if (tag.boundary >= 0)
+        hold_side(a, b, middle, static_cast<int>(section_.electrodes.size()) + tag.boundary);
+}
 
-    std::unordered_map<std::uint64_t, int> middles;
-    middles.reserve(faces.size() * 2);
-    for (auto face : faces) {
-        const int id = static_cast<int>(mesh.triangles.size());
+void MeshOf::take_triangles() {
+    mesh_.conductor.assign(mesh_.nodes.size(), -1);
+    middles_.reserve(faces_.size() * 2);
+    for (const auto& face : faces_) {
         std::array<int, 6> nodes{};
         for (int i = 0; i < 3; ++i) nodes[static_cast<std::size_t>(i)] = face->vertex(i)->info();
         bool curved = false;
-        for (int i = 0; i < 3; ++i) { // side i: corner i to corner i+1, opposite face vertex i+2
-            const int a = nodes[static_cast<std::size_t>(i)],
-                      b = nodes[static_cast<std::size_t>((i + 1) % 3)];
-            const auto [low, high] = ordered(a, b);
-            const auto key = static_cast<std::uint64_t>(low) << 32 | static_cast<std::uint32_t>(high);
-            const auto [it, fresh] = middles.try_emplace(key, static_cast<int>(mesh.nodes.size()));
-            const int middle = it->second;
-            nodes[static_cast<std::size_t>(3 + i)] = middle;
-            const int side = (i + 2) % 3;
-            const bool constrained = face->is_constrained(side);
-            const auto tag = constrained ? tags.find({low, high}) : tags.end();
-            const int arc = tag == tags.end() ? -1 : tag->second.first;
-            const int boundary = tag == tags.end() ? -1 : tag->second.second;
-            if (arc >= 0) curved = true;
-            if (fresh) {
-                Point p =
-                    0.5 * (mesh.nodes[static_cast<std::size_t>(a)] + mesh.nodes[static_cast<std::size_t>(b)]);
-                if (arc >= 0) p = on_arc(drawing.arcs[static_cast<std::size_t>(arc)], p);
-                mesh.nodes.push_back(p);
-                mesh.conductor.push_back(-1);
-            }
-            const int across = face->neighbor(side)->info();
-            if (constrained && across <= electrode_base) {
-                const int electrode = electrode_base - across;
-                hold_side({a, b, middle}, electrode, hold);
-            }
-            if (const int reported = arc >= 0 ? drawing.reported_arc[static_cast<std::size_t>(arc)] : -1;
-                reported >= 0) {
-                const int owner = mesh.arcs[static_cast<std::size_t>(reported)].region;
-                // Of an electrode: against it. Of a region: from outside, or from within where it is a notch
-                // in metal.
-                if (owner < 0 ? across <= electrode_base
-                              : face->info() != owner || across <= electrode_base) {
-                    mesh.arc_edges.push_back({a, b, middle});
-                    mesh.arc_of_edge.push_back(reported);
-                    mesh.arc_edge_triangle.push_back(id);
-                }
-            }
-            if (boundary >= 0)
-                hold_side({a, b, middle}, static_cast<int>(section.electrodes.size()) + boundary, hold);
-        }
-        mesh.triangles.push_back(nodes);
-        mesh.region.push_back(face->info());
-        mesh.curved.push_back(curved);
+        for (int i = 0; i < 3; ++i) take_side(face, i, nodes, curved);
+        mesh_.triangles.push_back(nodes);
+        mesh_.region.push_back(face->info());
+        mesh_.curved.push_back(curved);
     }
-    for (const auto& [node, lengths] : touching) {
+}
+
+void MeshOf::share_touched_nodes() {
+    for (const auto& [node, lengths] : touching_) {
         if (lengths.size() < 2) continue;
         double sum = 0;
         for (const auto& [conductor, size] : lengths) sum += size;
         Mesh::SharedNode shared{node, {}};
         for (const auto& [conductor, size] : lengths) shared.shares.emplace_back(conductor, size / sum);
-        mesh.shared_nodes.push_back(std::move(shared));
+        mesh_.shared_nodes.push_back(std::move(shared));
     }
-    if (!clash.empty())
-        return refuse("electrodes " + clash, "they touch but are at different potentials",
-                      "Leave a gap between them");
-    return mesh;
+}
+
+Result<Mesh> mesh_of(Drawing& drawing, const std::vector<Mesh::Singular>& singular) {
+    return MeshOf(drawing, singular).make();
 }
 
 } // namespace
