@@ -33,7 +33,7 @@ class Exact {
         Eigen::VectorXd c(n), g(n);
         double inside = core_mm;
         for (Eigen::Index i = 0; i < n; ++i) {
-            const auto& layer = layers[static_cast<std::size_t>(i)];
+            const auto& layer = layers[i];
             log_.push_back(std::log(layer.outer_mm / inside));
             c[i] = eps0_F_per_m * layer.eps_r / log_.back();
             g[i] = layer.S_per_m / log_.back();
@@ -79,6 +79,8 @@ class Exact {
         while (to + 1 < t_.size() && field(to + 1) > (1 - 1e-3) * field(at)) ++to;
         return {field(at), t_[at], t_[from], t_[to]};
     }
+
+    double at_end_kV(std::size_t layer) const { return u_.back()[static_cast<Eigen::Index>(layer)]; }
 
   private:
     std::vector<Layer> layers_;
@@ -270,6 +272,56 @@ class TestTransients : public QObject {
                 QVERIFY(held.worst_ratio <= 1);
                 QVERIFY(held.worst_error <= 0.01);
             }
+    }
+    void a_ramp_and_what_it_leaves_follow_their_exact_equations() {
+        // Raised evenly, held, then earthed or reversed at once: charges stay, so that what is left is the
+        // field at the end less once and twice that of the capacitive state (superposition).
+        for (const auto* kind : {&two, &three}) {
+            const double tau = 0.1;
+            auto layers = relaxing(*kind, tau);
+            for (auto& layer : layers)
+                if (layer.S_per_m == 0) layer.S_per_m = 1e-3 * layers[1].S_per_m;
+            auto s = quarter(layers, 30);
+            s.analysis = "dc";
+            s.dc_duration_s = 3 * tau;
+            s.dc_ramp_s = tau;
+            const auto r = solve(s);
+            REQUIRE_OK(r);
+            auto t = instants(0.05 * tau, 3 * tau);
+            t.insert(std::lower_bound(t.begin(), t.end(), tau), tau);
+            std::vector<double> u;
+            for (const double at : t) u.push_back(30 * std::min(1.0, at / tau));
+            const Exact exact(layers, t, u);
+            const auto held = hold(layers, *r, exact);
+            print(fmt::format("ramp, {} layers", layers.size()), held, *r);
+            QVERIFY(held.worst_ratio <= 1);
+            QVERIFY(held.worst_error <= 0.01);
+            double inside = core_mm, sum = 0;
+            std::vector<double> c;
+            for (const auto& layer : layers) {
+                c.push_back(layer.eps_r / std::log(layer.outer_mm / inside));
+                sum += 1 / c.back();
+                inside = layer.outer_mm;
+            }
+            QCOMPARE(r->end_states.size(), layers.size());
+            inside = core_mm;
+            for (std::size_t i = 0; i < layers.size(); ++i) {
+                const double per_kV = 1 / (inside * std::log(layers[i].outer_mm / inside)),
+                             capacitive = 30 / (c[i] * sum) * per_kV, end = exact.at_end_kV(i) * per_kV;
+                const auto& state = r->end_states[i];
+                for (const auto& [field, truth] :
+                     {std::pair{state.end, end}, std::pair{state.earthed, end - capacitive},
+                      std::pair{state.reversed, end - 2 * capacitive}}) {
+                    QVERIFY2(std::abs(field.peak_kV_per_mm - std::abs(truth)) <= field.error_kV_per_mm,
+                             qPrintable(QString("%1 %2 %3")
+                                            .arg(field.peak_kV_per_mm)
+                                            .arg(truth)
+                                            .arg(field.error_kV_per_mm)));
+                    QVERIFY(field.error_kV_per_mm < 0.02 * std::max(std::abs(truth), capacitive));
+                }
+                inside = layers[i].outer_mm;
+            }
+        }
     }
     void a_step_is_meshed_for_what_it_has_become_at_its_end() {
         // Of conduction far slower than the step the steady state says nothing: the layers still share the

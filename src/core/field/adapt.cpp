@@ -85,7 +85,7 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
     // Errors of recovered fields fall about with the square of the size; beside a corner more slowly, until
     // the triangles are smaller than the distance to it.
     const auto force = [&](std::size_t place, double error) {
-        auto& factor = forced[static_cast<std::size_t>(readings.triangle_at(place))];
+        auto& factor = forced[readings.triangle_at(place)];
         const double wanted = tuning::forced_aim * goal / error;
         double share = std::clamp(std::sqrt(wanted), tuning::least_factor, tuning::halved);
         if (readings.beside_corner(place))
@@ -236,8 +236,7 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
             "Look for slivers: outlines that meet at a very small angle, or thin layers that run aslant or "
             "along a bend for long");
     if (const int region = isolated_region(made->mesh); region >= 0)
-        return refuse("region " + shapes_->regions[static_cast<std::size_t>(region)].name,
-                      "no electrode holds its potential",
+        return refuse("region " + shapes_->regions[region].name, "no electrode holds its potential",
                       "Join it to a region with an electrode, or give it one");
     report.mesh_s += watch.lap();
     Level out;

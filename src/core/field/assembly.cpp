@@ -27,8 +27,8 @@ void Assembly::number_unknowns() {
     std::vector<int> shared(mesh_->conductors.size(), -1);
     for (std::size_t node = 0; node < unknown_of_node_.size(); ++node) {
         const int conductor = mesh_->conductor[node];
-        if (conductor < 0 || !mesh_->conductors[static_cast<std::size_t>(conductor)].floating) continue;
-        auto& unknown = shared[static_cast<std::size_t>(conductor)];
+        if (conductor < 0 || !mesh_->conductors[conductor].floating) continue;
+        auto& unknown = shared[conductor];
         if (unknown < 0) unknown = unknown_count_++;
         unknown_of_node_[node] = unknown;
     }
@@ -41,14 +41,14 @@ void Assembly::make_pattern() {
     auto each = [&](auto visit) {
         for (std::size_t t = 0; t < mesh_->triangles.size(); ++t)
             for (const int node : mesh_->triangles[t])
-                if (const int u = unknown_of_node_[static_cast<std::size_t>(node)]; u >= 0)
+                if (const int u = unknown_of_node_[node]; u >= 0)
                     visit(static_cast<std::size_t>(u), static_cast<int>(t));
     };
     each([&](std::size_t u, int) { ++start[u + 1]; });
     std::partial_sum(start.begin(), start.end(), start.begin());
     around.resize(static_cast<std::size_t>(start.back()));
     auto next = start;
-    each([&](std::size_t u, int t) { around[static_cast<std::size_t>(next[u]++)] = t; });
+    each([&](std::size_t u, int t) { around[next[u]++] = t; });
 
     outer_.assign(1, 0);
     inner_.reserve(count * 7);
@@ -56,13 +56,10 @@ void Assembly::make_pattern() {
     for (std::size_t column = 0; column < count; ++column) {
         const auto first = inner_.size();
         for (int k = start[column]; k < start[column + 1]; ++k)
-            for (const int node :
-                 mesh_->triangles[static_cast<std::size_t>(around[static_cast<std::size_t>(k)])]) {
-                const int row = unknown_of_node_[static_cast<std::size_t>(node)];
-                if (row < static_cast<int>(column) ||
-                    seen[static_cast<std::size_t>(row)] == static_cast<int>(column))
-                    continue;
-                seen[static_cast<std::size_t>(row)] = static_cast<int>(column);
+            for (const int node : mesh_->triangles[around[k]]) {
+                const int row = unknown_of_node_[node];
+                if (row < static_cast<int>(column) || seen[row] == static_cast<int>(column)) continue;
+                seen[row] = static_cast<int>(column);
                 inner_.push_back(row);
             }
         std::sort(inner_.begin() + static_cast<std::ptrdiff_t>(first), inner_.end());
@@ -73,14 +70,14 @@ void Assembly::make_pattern() {
         for (std::size_t i = 0; i < 6; ++i)
             for (std::size_t j = 0; j <= i; ++j) {
                 const auto k = static_cast<std::size_t>(packed_index[i][j]);
-                int a = unknown_of_node_[static_cast<std::size_t>(mesh_->triangles[t][i])],
-                    b = unknown_of_node_[static_cast<std::size_t>(mesh_->triangles[t][j])];
+                int a = unknown_of_node_[mesh_->triangles[t][i]],
+                    b = unknown_of_node_[mesh_->triangles[t][j]];
                 if (a < 0 || b < 0) {
                     scatter_[t][k] = -1;
                     continue;
                 }
                 if (a < b) std::swap(a, b);
-                const auto from = inner_.begin() + outer_[static_cast<std::size_t>(b)],
+                const auto from = inner_.begin() + outer_[b],
                            to = inner_.begin() + outer_[static_cast<std::size_t>(b) + 1];
                 scatter_[t][k] = static_cast<int>(std::lower_bound(from, to, a) - inner_.begin());
                 if (a == b && i != j) doubled_.emplace_back(static_cast<int>(t), static_cast<int>(k));
@@ -101,14 +98,14 @@ void Assembly::fill(std::span<const Scalar> per_region, Eigen::SparseMatrix<Scal
     std::fill_n(into.valuePtr(), inner_.size(), Scalar(0));
     Scalar* values = into.valuePtr();
     for (std::size_t t = 0; t < element_.size(); ++t) {
-        const Scalar c = per_region[static_cast<std::size_t>(mesh_->region[t])];
+        const Scalar c = per_region[mesh_->region[t]];
         for (std::size_t k = 0; k < 21; ++k)
             if (scatter_[t][k] >= 0) values[scatter_[t][k]] += c * Scalar(element_[t][k]);
     }
     for (const auto& [t, k] : doubled_) {
         const auto triangle = static_cast<std::size_t>(t), entry = static_cast<std::size_t>(k);
         values[scatter_[triangle][entry]] +=
-            per_region[static_cast<std::size_t>(mesh_->region[triangle])] * Scalar(element_[triangle][entry]);
+            per_region[mesh_->region[triangle]] * Scalar(element_[triangle][entry]);
     }
 }
 
@@ -128,7 +125,7 @@ void Assembly::multiply(std::span<const Scalar> per_region, const Eigen::Matrix<
             }
             flux[i] += Scalar(k[entry++]) * local[i];
         }
-        const Scalar c = per_region[static_cast<std::size_t>(mesh_->region[t])];
+        const Scalar c = per_region[mesh_->region[t]];
         for (std::size_t i = 0; i < 6; ++i) out[nodes[i]] += c * flux[i];
     }
 }
@@ -155,8 +152,8 @@ int isolated_region(const Mesh& mesh) {
         const int conductor = mesh.conductor[node];
         if (conductor < 0) continue;
         auto partner = held;
-        if (mesh.conductors[static_cast<std::size_t>(conductor)].floating) {
-            auto& first = floating[static_cast<std::size_t>(conductor)];
+        if (mesh.conductors[conductor].floating) {
+            auto& first = floating[conductor];
             if (first < 0) first = static_cast<int>(node);
             partner = static_cast<std::size_t>(first);
         }

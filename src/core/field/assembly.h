@@ -25,7 +25,7 @@ class Assembly {
     /// Integral of grad N_i . grad N_j, packed lower triangle (i >= j) in local numbering: mm axisymmetric (2
     /// pi r weight), dimensionless planar.
     using Packed = std::array<double, 21>;
-    const Packed& stiffness_of(int triangle) const { return element_[static_cast<std::size_t>(triangle)]; }
+    const Packed& stiffness_of(int triangle) const { return element_[triangle]; }
     static constexpr std::array<std::array<int, 6>, 6> packed_index = [] {
         std::array<std::array<int, 6>, 6> index{};
         int k = 0;
@@ -40,14 +40,13 @@ class Assembly {
     /// Adds an element's packed matrix to a matrix made by pattern().
     template <class Scalar>
     void add(int triangle, const std::array<Scalar, 21>& element, Eigen::SparseMatrix<Scalar>& into) const {
-        const auto& place = scatter_[static_cast<std::size_t>(triangle)];
+        const auto& place = scatter_[triangle];
         Scalar* values = into.valuePtr();
         for (std::size_t k = 0; k < 21; ++k)
             if (place[k] >= 0) values[place[k]] += element[k];
         // Two nodes of one element that share a floating conductor's unknown meet on the diagonal twice.
         for (const auto& [t, k] : doubled_)
-            if (t == triangle)
-                values[place[static_cast<std::size_t>(k)]] += element[static_cast<std::size_t>(k)];
+            if (t == triangle) values[place[k]] += element[k];
     }
     /// Fills with one coefficient per region.
     template <class Scalar>
@@ -74,9 +73,7 @@ class Assembly {
         for (std::size_t node = 0; node < unknown_of_node_.size(); ++node) {
             const int u = unknown_of_node_[node], c = mesh_->conductor[node];
             out[static_cast<Eigen::Index>(node)] =
-                u >= 0
-                    ? unknowns[u]
-                    : (conductor_values.empty() ? Scalar(0) : conductor_values[static_cast<std::size_t>(c)]);
+                u >= 0 ? unknowns[u] : (conductor_values.empty() ? Scalar(0) : conductor_values[c]);
         }
         return out;
     }

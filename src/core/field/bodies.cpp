@@ -26,12 +26,11 @@ std::vector<double> floating_body_factors(const Mesh& mesh, std::span<const doub
         for (const int n : mesh.triangles[t]) {
             const auto node = static_cast<std::size_t>(n);
             const int region = mesh.region[t], conductor = mesh.conductor[node];
-            if (conductor >= 0 && !mesh.conductors[static_cast<std::size_t>(conductor)].floating)
-                held[static_cast<std::size_t>(region)] = 1;
+            if (conductor >= 0 && !mesh.conductors[conductor].floating) held[region] = 1;
             if (first[node] < 0) first[node] = region;
             if (first[node] != region) {
-                beside[static_cast<std::size_t>(region)].insert(first[node]);
-                beside[static_cast<std::size_t>(first[node])].insert(region);
+                beside[region].insert(first[node]);
+                beside[first[node]].insert(region);
             }
         }
     std::set<double> levels(weight.begin(), weight.end());
@@ -70,9 +69,7 @@ Bodies find_bodies(const Mesh& mesh, std::span<const double> weight) {
     out.inside.assign(mesh.triangles.size(), 0);
     out.region.assign(weight.size(), 1);
     const double least = *std::min_element(weight.begin(), weight.end());
-    const auto is_good = [&](std::size_t t) {
-        return weight[static_cast<std::size_t>(mesh.region[t])] > much_better * least;
-    };
+    const auto is_good = [&](std::size_t t) { return weight[mesh.region[t]] > much_better * least; };
     const auto several = static_cast<int>(mesh.nodes.size());
     boost::disjoint_sets_with_storage<> joined(mesh.nodes.size());
     auto root = [&](int node) { return static_cast<int>(joined.find_set(static_cast<std::size_t>(node))); };
@@ -80,7 +77,7 @@ Bodies find_bodies(const Mesh& mesh, std::span<const double> weight) {
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         if (!is_good(t)) continue;
         for (const int node : mesh.triangles[t]) {
-            in_body[static_cast<std::size_t>(node)] = 1;
+            in_body[node] = 1;
             joined.union_set(static_cast<std::size_t>(node), static_cast<std::size_t>(mesh.triangles[t][0]));
         }
     }
@@ -100,7 +97,7 @@ Bodies find_bodies(const Mesh& mesh, std::span<const double> weight) {
             const auto it = owner.find(root(mesh.triangles[t][0]));
             out.inside[t] = it == owner.end() || it->second != several;
         }
-        if (!out.inside[t]) out.region[static_cast<std::size_t>(mesh.region[t])] = 0;
+        if (!out.inside[t]) out.region[mesh.region[t]] = 0;
     }
     for (std::size_t k = 0; k < out.region.size(); ++k) // without any triangle
         if (std::find(mesh.region.begin(), mesh.region.end(), static_cast<int>(k)) == mesh.region.end())
@@ -124,7 +121,7 @@ BodyLosses<Scalar> body_losses(const Assembly& assembly, const Bodies& bodies, s
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         if (!bodies.inside[t]) continue;
         for (const int node : mesh.triangles[t]) {
-            in_body[static_cast<std::size_t>(node)] = 1;
+            in_body[node] = 1;
             joined.union_set(static_cast<std::size_t>(node), static_cast<std::size_t>(mesh.triangles[t][0]));
         }
     }
@@ -145,16 +142,15 @@ BodyLosses<Scalar> body_losses(const Assembly& assembly, const Bodies& bodies, s
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& nodes = mesh.triangles[t];
         const auto& k = assembly.stiffness_of(static_cast<int>(t));
-        const Scalar c = kappa[static_cast<std::size_t>(mesh.region[t])];
+        const Scalar c = kappa[mesh.region[t]];
         for (std::size_t i = 0; i < 6; ++i) {
-            const int row = unknown[static_cast<std::size_t>(nodes[i])];
+            const int row = unknown[nodes[i]];
             if (row < 0) continue;
             for (std::size_t j = 0; j < 6; ++j) {
-                const Scalar entry = c * Scalar(k[static_cast<std::size_t>(Assembly::packed_index[i][j])]);
+                const Scalar entry = c * Scalar(k[Assembly::packed_index[i][j]]);
                 if (!bodies.inside[t])
                     right[row] += Scalar(-1.0) * entry * v[nodes[j]];
-                else if (const int column = unknown[static_cast<std::size_t>(nodes[j])];
-                         column >= 0 && column <= row)
+                else if (const int column = unknown[nodes[j]]; column >= 0 && column <= row)
                     entries.emplace_back(row, column, entry);
             }
         }
@@ -172,8 +168,7 @@ BodyLosses<Scalar> body_losses(const Assembly& assembly, const Bodies& bodies, s
         const auto region = static_cast<std::size_t>(mesh.region[t]);
         std::array<Scalar, 6> local{};
         for (std::size_t i = 0; i < 6; ++i)
-            if (const int u = unknown[static_cast<std::size_t>(mesh.triangles[t][i])]; u >= 0)
-                local[i] = drop[u];
+            if (const int u = unknown[mesh.triangles[t][i]]; u >= 0) local[i] = drop[u];
         const auto square = gradient_square(assembly, static_cast<int>(t), local);
         out.power_W[region] += to_watt * sigma_S_per_m[region] * square.integral;
         out.peak_W_per_m3[region] =

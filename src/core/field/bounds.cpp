@@ -103,7 +103,7 @@ void Bounds::conductors() {
 void Bounds::capacitances() {
     for (Eigen::Index i = 0; i < now_.capacitance_error_F.rows(); ++i)
         for (Eigen::Index j = 0; j < now_.capacitance_error_F.cols(); ++j) {
-            const auto &a = of_unit_[static_cast<std::size_t>(i)], &b = of_unit_[static_cast<std::size_t>(j)];
+            const auto &a = of_unit_[i], &b = of_unit_[j];
             auto& error = now_.capacitance_error_F(i, j);
             if (!a.empty() && !b.empty())
                 error = tuning::bound_weight * 1e-3 * flux_unit_ * product(a, b) +
@@ -133,8 +133,7 @@ void Bounds::energy() {
 void Bounds::losses() {
     // What the elements miss of the field in the region itself, and what reaches it from elsewhere.
     std::vector<double> missed(section_.regions.size(), 0.0);
-    for (std::size_t t = 0; t < own_.size(); ++t)
-        missed[static_cast<std::size_t>(assembly_.mesh().region[t])] += own_[t] * own_[t];
+    for (std::size_t t = 0; t < own_.size(); ++t) missed[assembly_.mesh().region[t]] += own_[t] * own_[t];
     const double to_watt = 1e3 * volts_per_unit(section_.symmetry);
     double worst_flux = 0, largest = 0;
     for (const auto& c : now_.conductors) largest = std::max(largest, std::abs(c.current_A));

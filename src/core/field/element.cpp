@@ -19,28 +19,27 @@ std::array<std::array<double, 2>, 6> shape_gradients(Reference x) {
 }
 
 Point map_to_section(const Mesh& mesh, int triangle, Reference x) {
-    const auto& t = mesh.triangles[static_cast<std::size_t>(triangle)];
+    const auto& t = mesh.triangles[triangle];
     const auto n = shape_values(x);
     Point p;
-    for (std::size_t i = 0; i < 6; ++i) p = p + n[i] * mesh.nodes[static_cast<std::size_t>(t[i])];
+    for (std::size_t i = 0; i < 6; ++i) p = p + n[i] * mesh.nodes[t[i]];
     return p;
 }
 
 Reference map_to_reference(const Mesh& mesh, int triangle, Point p) {
-    const auto& t = mesh.triangles[static_cast<std::size_t>(triangle)];
-    const Point o = mesh.nodes[static_cast<std::size_t>(t[0])];
-    const Point u = mesh.nodes[static_cast<std::size_t>(t[1])] - o,
-                v = mesh.nodes[static_cast<std::size_t>(t[2])] - o;
+    const auto& t = mesh.triangles[triangle];
+    const Point o = mesh.nodes[t[0]];
+    const Point u = mesh.nodes[t[1]] - o, v = mesh.nodes[t[2]] - o;
     const double area = cross(u, v);
     Reference x{cross(p - o, v) / area, cross(u, p - o) / area};
-    if (!mesh.curved[static_cast<std::size_t>(triangle)]) return x;
+    if (!mesh.curved[triangle]) return x;
     for (int iteration = 0; iteration < 5;
          ++iteration) { // converges in two or three: the elements are nearly straight
         const Point miss = p - map_to_section(mesh, triangle, x);
         const auto g = shape_gradients(x);
         Point da, db;
         for (std::size_t i = 0; i < 6; ++i) {
-            const Point node = mesh.nodes[static_cast<std::size_t>(t[i])];
+            const Point node = mesh.nodes[t[i]];
             da = da + g[i][0] * node;
             db = db + g[i][1] * node;
         }
@@ -61,22 +60,22 @@ std::span<const QuadraturePoint> quadrature() {
 }
 
 ElementPoint evaluate(const Mesh& mesh, int triangle, Reference x) {
-    const auto& t = mesh.triangles[static_cast<std::size_t>(triangle)];
+    const auto& t = mesh.triangles[triangle];
     ElementPoint out;
     out.value = shape_values(x);
     const auto g = shape_gradients(x);
     Point da, db;
-    if (mesh.curved[static_cast<std::size_t>(triangle)]) {
+    if (mesh.curved[triangle]) {
         for (std::size_t i = 0; i < 6; ++i) {
-            const Point node = mesh.nodes[static_cast<std::size_t>(t[i])];
+            const Point node = mesh.nodes[t[i]];
             da = da + g[i][0] * node;
             db = db + g[i][1] * node;
             out.at = out.at + out.value[i] * node;
         }
     } else {
-        const Point o = mesh.nodes[static_cast<std::size_t>(t[0])];
-        da = mesh.nodes[static_cast<std::size_t>(t[1])] - o;
-        db = mesh.nodes[static_cast<std::size_t>(t[2])] - o;
+        const Point o = mesh.nodes[t[0]];
+        da = mesh.nodes[t[1]] - o;
+        db = mesh.nodes[t[2]] - o;
         out.at = o + x.a * da + x.b * db;
     }
     out.jacobian = cross(da, db);
@@ -94,8 +93,8 @@ Eigen::Matrix<double, 6, 6> stiffness(const Mesh& mesh, int triangle, Symmetry s
             e.jacobian * q.weight * (symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
         Eigen::Matrix<double, 6, 2> g;
         for (int i = 0; i < 6; ++i) {
-            g(i, 0) = e.gradient[static_cast<std::size_t>(i)].r;
-            g(i, 1) = e.gradient[static_cast<std::size_t>(i)].z;
+            g(i, 0) = e.gradient[i].r;
+            g(i, 1) = e.gradient[i].z;
         }
         k.noalias() += volume * g * g.transpose();
     }

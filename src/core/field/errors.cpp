@@ -84,12 +84,11 @@ class CornerErrors {
         }
         for (const auto& t : mesh.triangles)
             for (std::size_t i = 0; i < 3; ++i) {
-                const int c = corner_of[static_cast<std::size_t>(t[i])];
+                const int c = corner_of[t[i]];
                 if (c < 0) continue;
-                auto& size = corners_[static_cast<std::size_t>(c)].size_mm;
+                auto& size = corners_[c].size_mm;
                 const auto side = [&](std::size_t j) {
-                    return distance(mesh.nodes[static_cast<std::size_t>(t[j % 3])],
-                                    mesh.nodes[static_cast<std::size_t>(t[i])]);
+                    return distance(mesh.nodes[t[j % 3]], mesh.nodes[t[i]]);
                 };
                 size = std::max({size, side(i + 1), side(i + 2)});
             }
@@ -193,7 +192,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
         const auto k = readings.reported_edges()[n];
         const auto& places = plan.edges[k];
         if (!edge.judged || !(edge.peak_kV_per_mm > 0)) continue;
-        const auto& arc = readings.mesh().arcs[static_cast<std::size_t>(places.arc)].arc;
+        const auto& arc = readings.mesh().arcs[places.arc].arc;
         const auto count = places.angle_rad.size();
         const auto skip = [&](std::size_t i) {
             return !readings.present(readings.first_of_edge(k) + i) || places.near_singular[i];
@@ -339,6 +338,21 @@ void cover_free_charges(Solution& solution) {
     const double relative = worst_reading_error(solution);
     for (auto& c : solution.interface_charges)
         c.charge_error_C += relative * std::max(std::abs(c.charge_C), tuning::part_floor * largest);
+}
+
+void cover_end_states(const Solution& before, Solution& now) {
+    promise(before.end_states.size() == now.end_states.size(), "both were read along the same paths");
+    for (std::size_t k = 0; k < now.end_states.size(); ++k) {
+        const auto& path = now.paths[k];
+        const auto cover = [&](EndState::Field& field, const EndState::Field& old) {
+            field.error_kV_per_mm =
+                std::max(std::abs(field.peak_kV_per_mm - old.peak_kV_per_mm),
+                         path.relative_error * std::max(field.peak_kV_per_mm, path.peak_kV_per_mm));
+        };
+        cover(now.end_states[k].end, before.end_states[k].end);
+        cover(now.end_states[k].earthed, before.end_states[k].earthed);
+        cover(now.end_states[k].reversed, before.end_states[k].reversed);
+    }
 }
 
 double worst_integral_error(const Solution& solution) {

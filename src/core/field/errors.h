@@ -42,6 +42,9 @@ double screened_field(const Solution& solution);
 /// In time: charges of interfaces are what the fields on both sides leave, at the end of all steps. To their
 /// change between two meshes, which may be small by accident, comes the relative error of the fields.
 void cover_free_charges(Solution& solution);
+/// In time: fields at the end, of DC also just after it, hang on one instant: at least their change from the
+/// coarser mesh, and the error of the path relative to its peak.
+void cover_end_states(const Solution& before, Solution& now);
 /// Greatest relative error of all that the goal holds (SolveReport::worst_error); NaN where a figure is not
 /// finite.
 double worst_error(const Solution& solution);

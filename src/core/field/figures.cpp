@@ -27,8 +27,8 @@ std::vector<double> axial_extent_m(const Mesh& mesh, std::size_t regions) {
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         for (const int node : mesh.triangles[t]) {
             const auto k = static_cast<std::size_t>(mesh.region[t]);
-            low[k] = std::min(low[k], mesh.nodes[static_cast<std::size_t>(node)].z);
-            high[k] = std::max(high[k], mesh.nodes[static_cast<std::size_t>(node)].z);
+            low[k] = std::min(low[k], mesh.nodes[node].z);
+            high[k] = std::max(high[k], mesh.nodes[node].z);
         }
     for (std::size_t k = 0; k < regions; ++k) out.push_back(1e-3 * std::max(0.0, high[k] - low[k]));
     return out;
@@ -49,7 +49,7 @@ NodeVector<Scalar> flux_from_conductors(const SteadyState<Scalar>& s, const Bodi
     const auto take = [&](int node, Scalar flux) {
         const auto between = shared.empty() ? shared.end() : shared.find(node);
         if (between == shared.end()) {
-            sum[owner_of[static_cast<std::size_t>(node)]] += flux;
+            sum[owner_of[node]] += flux;
             return;
         }
         // Conductors that touch: neither the node's residual nor its charge is one's alone.
@@ -60,19 +60,18 @@ NodeVector<Scalar> flux_from_conductors(const SteadyState<Scalar>& s, const Bodi
     };
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& nodes = mesh.triangles[t];
-        const auto owner = [&](std::size_t i) { return owner_of[static_cast<std::size_t>(nodes[i])]; };
+        const auto owner = [&](std::size_t i) { return owner_of[nodes[i]]; };
         const int first = owner(0);
         bool inside = first >= 0, none = first < 0;
         for (std::size_t i = 1; i < 6; ++i) inside = inside && owner(i) == first, none = none && owner(i) < 0;
         if (inside || none) continue;
         const auto& k = s.assembly.stiffness_of(static_cast<int>(t));
-        const Scalar c = coefficient[static_cast<std::size_t>(mesh.region[t])];
+        const Scalar c = coefficient[mesh.region[t]];
         for (std::size_t i = 0; i < 6; ++i) {
             if (owner(i) < 0) continue;
             Scalar flux{};
             for (std::size_t j = 0; j < 6; ++j)
-                flux += c * Scalar(k[static_cast<std::size_t>(Assembly::packed_index[i][j])]) *
-                        s.potential_kV[nodes[j]];
+                flux += c * Scalar(k[Assembly::packed_index[i][j]]) * s.potential_kV[nodes[j]];
             take(nodes[i], flux);
         }
     }
@@ -84,8 +83,7 @@ NodeVector<Scalar> flux_from_conductors(const SteadyState<Scalar>& s, const Bodi
     }
     if (at_contacts) {
         at_contacts->assign(mesh.conductors.size(), 0.0);
-        for (const auto& [place, flux] : at_node)
-            (*at_contacts)[static_cast<std::size_t>(place.second)] += magnitude(flux);
+        for (const auto& [place, flux] : at_node) (*at_contacts)[place.second] += magnitude(flux);
     }
     return sum;
 }
@@ -104,8 +102,7 @@ void fill_conductors(const SteadyState<Scalar>& s, const Bodies& bodies, Solutio
     }
     std::vector<int> any_node(mesh.conductors.size(), -1);
     for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
-        if (const int c = mesh.conductor[node]; c >= 0)
-            any_node[static_cast<std::size_t>(c)] = static_cast<int>(node);
+        if (const int c = mesh.conductor[node]; c >= 0) any_node[c] = static_cast<int>(node);
     const auto held = conductor_voltages(s.section);
     out.conductors.clear();
     for (std::size_t c = 0; c < mesh.conductors.size(); ++c) {
@@ -211,8 +208,8 @@ std::vector<std::pair<int, int>> borders_of(const Mesh& mesh) {
     std::vector<std::pair<int, int>> out(mesh.nodes.size(), {-1, -1});
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         for (const int node : mesh.triangles[t]) {
-            auto& [a, b] = out[static_cast<std::size_t>(node)];
-            if (mesh.conductor[static_cast<std::size_t>(node)] >= 0) continue;
+            auto& [a, b] = out[node];
+            if (mesh.conductor[node] >= 0) continue;
             if (a < 0)
                 a = b = mesh.region[t];
             else if (a != mesh.region[t] && a == b)
@@ -251,8 +248,8 @@ std::vector<InterfaceCharge> interface_charges(const Section& section, const Ass
     const double unit = eps0_F_per_m * volts_per_unit(section.symmetry);
     std::vector<InterfaceCharge> out;
     for (const auto& [pair, charge] : sum) {
-        const auto& a = section.regions[static_cast<std::size_t>(pair.first)];
-        const auto& b = section.regions[static_cast<std::size_t>(pair.second)];
+        const auto& a = section.regions[pair.first];
+        const auto& b = section.regions[pair.second];
         const auto& conduction = section.materials.at(a.material).conduction;
         if (pair.first == pair.second && !(conduction && conduction->depends_on_field()))
             continue; // nothing but round-off
@@ -286,7 +283,7 @@ Eigen::VectorXd charge_load(const Section& section, const Assembly& assembly, co
     for (std::size_t node = 0; node < borders.size(); ++node) {
         auto& weight = chosen[static_cast<Eigen::Index>(node)];
         if (const int c = mesh.conductor[node]; c >= 0)
-            weight = weights.conductor.empty() ? 0 : weights.conductor[static_cast<std::size_t>(c)];
+            weight = weights.conductor.empty() ? 0 : weights.conductor[c];
         else if (const auto it = of_border.find(borders[node]); it != of_border.end())
             weight = it->second;
     }

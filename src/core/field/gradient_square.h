@@ -15,8 +15,7 @@ GradientSquare gradient_square(const Assembly& assembly, int triangle, const std
     const auto& element = assembly.stiffness_of(triangle);
     for (std::size_t i = 0; i < 6; ++i)
         for (std::size_t j = 0; j < 6; ++j)
-            out.integral +=
-                element[static_cast<std::size_t>(Assembly::packed_index[i][j])] * projected(v[i], v[j]);
+            out.integral += element[Assembly::packed_index[i][j]] * projected(v[i], v[j]);
     const auto middle = evaluate(assembly.mesh(), triangle, {1.0 / 3, 1.0 / 3});
     Scalar r{}, z{};
     for (std::size_t i = 0; i < 6; ++i) {

@@ -25,7 +25,7 @@ class InTime {
     InTime(const Section& section, const SolveOptions& options)
         : section_(section), options_(options),
           wave_(section.analysis == "impulse" ? Waveform::impulse(section.impulse)
-                : section.analysis == "dc"    ? Waveform::step()
+                : section.analysis == "dc"    ? Waveform::direct(section.dc_ramp_s)
                                               : Waveform::sine(section.frequency_hz)),
           end_s_(section.analysis == "impulse" ? wave_.suggested_end_s()
                                                : section.dc_duration_s.value_or(0)) {
@@ -109,6 +109,7 @@ std::vector<Section> bounding_states(const Section& section) {
         Section first = section;
         first.analysis = "capacitive";
         first.dc_duration_s.reset();
+        first.dc_ramp_s = 0;
         for (auto& [name, material] : first.materials) {
             material.eps_r = eps_r_at(material, equivalent_frequency_hz(section));
             material.eps_r_by_frequency.clear();
@@ -124,6 +125,7 @@ std::vector<Section> bounding_states(const Section& section) {
         for (auto& e : last.electrodes) e.voltage_kV /= std::numbers::sqrt2;
         for (auto& b : last.boundaries) b.voltage_kV /= std::numbers::sqrt2;
         out.dc_duration_s.reset();
+        out.dc_ramp_s = 0;
         return {first, out, last};
     }
     out.analysis = section.depends_on_field() ? "nonlinear" : section.conducts() ? "complex" : "capacitive";
@@ -203,6 +205,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         const double of_mesh = worst_with(nullptr), of_both = worst_with(&stepping);
         solution.report.worst_error = of_both;
         cover_free_charges(solution);
+        cover_end_states(before->solution, solution);
         const bool met = of_both <= options.goal;
         solution.report.end = met ? End::goal_met : End::budget;
         if (!std::isfinite(of_both))

@@ -30,7 +30,7 @@ NonlinearElements::NonlinearElements(const Assembly& assembly, std::vector<const
     : assembly_(assembly), laws_(std::move(laws)) {
     const auto& mesh = assembly.mesh();
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        const auto* law = laws_[static_cast<std::size_t>(mesh.region[t])];
+        const auto* law = laws_[mesh.region[t]];
         if (!law) continue;
         Element element;
         element.triangle = static_cast<int>(t);
@@ -51,7 +51,7 @@ NonlinearElements::NonlinearElements(const Assembly& assembly, std::vector<const
 template <class Scalar>
 void NonlinearElements::add_flux(const NodeVector<Scalar>& v, Scalar scale, NodeVector<Scalar>& out) const {
     for (const auto& element : elements_) {
-        const auto& nodes = assembly_.mesh().triangles[static_cast<std::size_t>(element.triangle)];
+        const auto& nodes = assembly_.mesh().triangles[element.triangle];
         for (const auto& q : element.points) {
             const auto e = gradient_of(v, nodes, q.gradient);
             const Scalar c = scale * Scalar(q.volume * element.law->at(e.size).sigma_S_per_m);
@@ -65,7 +65,7 @@ template <class Scalar>
 void NonlinearElements::add_flux_change(const NodeVector<Scalar>& v, const NodeVector<Scalar>& w,
                                         Scalar scale, NodeVector<Scalar>& out) const {
     for (const auto& element : elements_) {
-        const auto& nodes = assembly_.mesh().triangles[static_cast<std::size_t>(element.triangle)];
+        const auto& nodes = assembly_.mesh().triangles[element.triangle];
         for (const auto& q : element.points) {
             const auto e = gradient_of(v, nodes, q.gradient), d = gradient_of(w, nodes, q.gradient);
             const auto sigma = element.law->at(e.size);
@@ -85,7 +85,7 @@ void NonlinearElements::add_matrix(const NodeVector<Scalar>& v, Scalar scale,
                                    Eigen::SparseMatrix<Scalar>& matrix) const {
     constexpr double linear_part = std::is_same_v<Scalar, double> ? 1.0 : 0.5;
     for (const auto& element : elements_) {
-        const auto& nodes = assembly_.mesh().triangles[static_cast<std::size_t>(element.triangle)];
+        const auto& nodes = assembly_.mesh().triangles[element.triangle];
         std::array<Scalar, 21> packed{};
         for (const auto& q : element.points) {
             const auto e = gradient_of(v, nodes, q.gradient);
@@ -230,8 +230,7 @@ NonlinearOutcome solve_nonlinear(LinearSystem<Scalar>& system, std::span<const S
     for (int k = 0; k < assembly.unknown_count(); ++k) {
         const auto diagonal = magnitude(Scalar(system.matrix().coeff(k, k)));
         for (int part = 0; part < Problem<Scalar>::parts; ++part)
-            equation_scale[static_cast<std::size_t>(k * Problem<Scalar>::parts + part)] =
-                1 / (diagonal * voltage);
+            equation_scale[k * Problem<Scalar>::parts + part] = 1 / (diagonal * voltage);
     }
     const sundials::Context context;
     const sundials::Vector y(problem.size(), context), u_scale(problem.size(), context),

@@ -114,7 +114,7 @@ ReadingPlan::EdgePlaces places_on(const Mesh& mesh, int index, double diagonal_m
     constexpr double step_rad = std::numbers::pi / 64;
     constexpr double step_share = 1.0 / 600; // of the section's diagonal
     constexpr int most = 300;
-    const Arc& arc = mesh.arcs[static_cast<std::size_t>(index)].arc;
+    const Arc& arc = mesh.arcs[index].arc;
     const double sweep = std::abs(arc.sweep_rad);
     const int by_angle = static_cast<int>(std::ceil(sweep / step_rad));
     const int by_length =
@@ -138,8 +138,8 @@ ReadingPlan::ProbePlaces places_round(const Probe& probe, int region, const Mesh
     out.region = region;
     const int t = tree.find(probe.at, region, 3e-2);
     if (t < 0) return out;
-    const auto& n = mesh.triangles[static_cast<std::size_t>(t)];
-    const auto corner = [&](std::size_t i) { return mesh.nodes[static_cast<std::size_t>(n[i])]; };
+    const auto& n = mesh.triangles[t];
+    const auto corner = [&](std::size_t i) { return mesh.nodes[n[i]]; };
     const double radius =
         radius_sizes * std::sqrt(std::abs(cross(corner(1) - corner(0), corner(2) - corner(0))));
     for (int k = 0; k < 6; ++k) {

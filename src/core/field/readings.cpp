@@ -43,7 +43,7 @@ struct ArcPiece {
 };
 
 std::vector<ArcPiece> pieces_of(const Mesh& mesh, int arc_index) {
-    const Arc& arc = mesh.arcs[static_cast<std::size_t>(arc_index)].arc;
+    const Arc& arc = mesh.arcs[arc_index].arc;
     const double sign = arc.sweep_rad > 0 ? 1 : -1, sweep = std::abs(arc.sweep_rad);
     const auto share = [&](Point p, double near) {
         const Point d = p - arc.centre;
@@ -55,7 +55,7 @@ std::vector<ArcPiece> pieces_of(const Mesh& mesh, int arc_index) {
     for (std::size_t k = 0; k < mesh.arc_edges.size(); ++k) {
         if (mesh.arc_of_edge[k] != arc_index) continue;
         const auto& n = mesh.arc_edges[k];
-        const auto node = [&](std::size_t i) { return mesh.nodes[static_cast<std::size_t>(n[i])]; };
+        const auto node = [&](std::size_t i) { return mesh.nodes[n[i]]; };
         const double middle = share(node(2), 0.5); // never at an end, so never ambiguous
         const double a = share(node(0), middle), b = share(node(1), middle);
         out.push_back({std::min(a, b), std::max(a, b), k, a > b});
@@ -71,7 +71,7 @@ Reading on_piece(const Mesh& mesh, const ArcPiece& piece, double share) {
     const auto& edge = mesh.arc_edges[piece.arc_edge];
     Reading out;
     out.triangle = mesh.arc_edge_triangle[piece.arc_edge];
-    const auto& t = mesh.triangles[static_cast<std::size_t>(out.triangle)];
+    const auto& t = mesh.triangles[out.triangle];
     constexpr Reference corner[3] = {{0, 0}, {1, 0}, {0, 1}};
     for (std::size_t side = 0; side < 3; ++side) {
         if (t[3 + side] != edge[2]) continue;
@@ -93,11 +93,11 @@ std::vector<char> on_borders(const Mesh& mesh) {
     for (std::size_t node = 0; node < out.size(); ++node) out[node] = mesh.conductor[node] >= 0;
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         for (const int n : mesh.triangles[t]) {
-            auto& region = first[static_cast<std::size_t>(n)];
+            auto& region = first[n];
             if (region < 0)
                 region = mesh.region[t];
             else if (region != mesh.region[t])
-                out[static_cast<std::size_t>(n)] = 1;
+                out[n] = 1;
         }
     return out;
 }
@@ -151,7 +151,7 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
         const auto& edge = plan->edges[k];
         out.first_of_edge_.push_back(out.reading_of_.size());
         const auto pieces = pieces_of(*mesh, edge.arc);
-        const Arc& arc = mesh->arcs[static_cast<std::size_t>(edge.arc)].arc;
+        const Arc& arc = mesh->arcs[edge.arc].arc;
         std::size_t at = 0;
         bool any = false;
         for (const double angle : edge.angle_rad) {
@@ -177,16 +177,15 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
             out.corner_distance_.push_back(0);
             continue;
         }
-        const auto& n =
-            mesh->triangles[static_cast<std::size_t>(places[static_cast<std::size_t>(reading)].triangle)];
-        const auto corner = [&](std::size_t i) { return mesh->nodes[static_cast<std::size_t>(n[i])]; };
+        const auto& n = mesh->triangles[places[reading].triangle];
+        const auto corner = [&](std::size_t i) { return mesh->nodes[n[i]]; };
         out.size_.push_back(std::sqrt(std::abs(cross(corner(1) - corner(0), corner(2) - corner(0)))));
-        const auto on_border = [&](int c) { return border[static_cast<std::size_t>(c)] != 0; };
+        const auto on_border = [&](int c) { return border[c] != 0; };
         // With two sides on borders it lies in a corner of its region, however small it is: that is no layer.
         out.across_.push_back(std::all_of(n.begin(), n.begin() + 3, on_border) &&
                               std::count_if(n.begin() + 3, n.end(), on_border) < 2);
         out.inside_.push_back(std::none_of(n.begin(), n.end(), on_border));
-        const auto& at = places[static_cast<std::size_t>(reading)];
+        const auto& at = places[reading];
         const Point p = map_to_section(*mesh, at.triangle, at.at);
         double nearest = std::numeric_limits<double>::max();
         for (const auto& c : plan->corners) nearest = std::min(nearest, distance(c.at, p));
@@ -214,8 +213,8 @@ PlaceFields Readings::spread(std::vector<Point> field, std::vector<double> poten
     out.potential.resize(reading_of_.size());
     for (std::size_t place = 0; place < reading_of_.size(); ++place)
         if (const int k = reading_of_[place]; k >= 0) {
-            out.field[place] = field[static_cast<std::size_t>(k)];
-            out.potential[place] = potential[static_cast<std::size_t>(k)];
+            out.field[place] = field[k];
+            out.potential[place] = potential[k];
         }
     return out;
 }
@@ -239,8 +238,7 @@ std::vector<double> Readings::roughness(const PlaceFields& fields, const Eigen::
         const auto raw = reader_->raw_field(potential);
         for (std::size_t place = 0; place < out.size(); ++place)
             if (const int k = reading_of_[place]; k >= 0)
-                out[place] =
-                    std::hypot(out[place], distance(recovered[place], raw[static_cast<std::size_t>(k)]));
+                out[place] = std::hypot(out[place], distance(recovered[place], raw[k]));
     };
     add(fields.field, potential_kV);
     if (imaginary_kV.size() > 0) add(fields.imaginary, imaginary_kV);
@@ -288,7 +286,7 @@ void finish_path(PathResult& result, const Path& path) {
 EdgeResult edge_result(const ReadingPlan::EdgePlaces& plan, const Mesh& mesh,
                        const std::function<double(std::size_t)>& size,
                        const std::function<bool(std::size_t)>& absent) {
-    const auto& arc = mesh.arcs[static_cast<std::size_t>(plan.arc)];
+    const auto& arc = mesh.arcs[plan.arc];
     EdgeResult out;
     out.electrode = arc.owner;
     out.name = arc.name;
@@ -442,10 +440,10 @@ std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::goal_load(const PlaceField
         const double w =
             (errors ? tuning::urgency(errors->probes[k].potential_error_kV / size, goal) : 1) / size;
         if (w == 0 || own == 0) continue;
-        const auto& reading = reader_->places()[static_cast<std::size_t>(reading_of_[place])];
+        const auto& reading = reader_->places()[reading_of_[place]];
         const auto n = shape_values(reading.at);
         for (std::size_t i = 0; i < 6; ++i) {
-            const int node = mesh_->triangles[static_cast<std::size_t>(reading.triangle)][i];
+            const int node = mesh_->triangles[reading.triangle][i];
             load.first[node] += w * n[i] * re / own;
             if (phasor) load.second[node] += w * n[i] * im / own;
         }
@@ -458,8 +456,7 @@ std::vector<double> Readings::rounding(double largest_kV) const {
     const auto weights = reader_->sum_of_weights();
     std::vector<double> out(reading_of_.size(), 0.0);
     for (std::size_t place = 0; place < out.size(); ++place)
-        if (present(place))
-            out[place] = share * largest_kV * weights[static_cast<std::size_t>(reading_of_[place])];
+        if (present(place)) out[place] = share * largest_kV * weights[reading_of_[place]];
     return out;
 }
 
@@ -510,6 +507,9 @@ Result<Solution> scaled(const Solution& solution, double factor) {
         for (auto& v : point.probe_kV) v *= factor;
         for (auto& e : point.probe_kV_per_mm) e *= size;
     }
+    for (auto& state : out.end_states)
+        for (auto* field : {&state.end, &state.earthed, &state.reversed})
+            field->peak_kV_per_mm *= size, field->error_kV_per_mm *= size;
     out.energy_J *= square;
     out.energy_error_J *= square;
     return out;

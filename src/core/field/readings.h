@@ -44,9 +44,7 @@ class Readings {
     bool present(std::size_t place) const { return reading_of_[place] >= 0; }
     /// Whether no border of its region touches the triangle that it is read in.
     bool inside(std::size_t place) const { return inside_[place]; }
-    int triangle_at(std::size_t place) const {
-        return reader_->places()[static_cast<std::size_t>(reading_of_[place])].triangle;
-    }
+    int triangle_at(std::size_t place) const { return reader_->places()[reading_of_[place]].triangle; }
     /// Of the triangle there, mm: sqrt of twice its area. 0 where the place is not present.
     double size_at(std::size_t place) const { return size_[place]; }
     /// Whether a corner is so near that the triangles there cannot follow the field's power of the distance

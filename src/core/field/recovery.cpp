@@ -23,9 +23,7 @@ struct CornerTriangles {
         triangle.resize(static_cast<std::size_t>(start.back()));
         auto next = start;
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-            for (std::size_t i = 0; i < 3; ++i)
-                triangle[static_cast<std::size_t>(next[static_cast<std::size_t>(mesh.triangles[t][i])]++)] =
-                    static_cast<int>(t);
+            for (std::size_t i = 0; i < 3; ++i) triangle[next[mesh.triangles[t][i]]++] = static_cast<int>(t);
     }
 };
 
@@ -49,16 +47,15 @@ class PatchFinder {
             const auto before = nodes_.size();
             next_.clear();
             for (const int c : ring)
-                for (int k = around_.start[static_cast<std::size_t>(c)];
-                     k < around_.start[static_cast<std::size_t>(c) + 1]; ++k) {
-                    const auto t = static_cast<std::size_t>(around_.triangle[static_cast<std::size_t>(k)]);
+                for (int k = around_.start[c]; k < around_.start[static_cast<std::size_t>(c) + 1]; ++k) {
+                    const auto t = static_cast<std::size_t>(around_.triangle[k]);
                     if (mesh_.region[t] != region || triangle_stamp_[t] == stamp_) continue;
                     triangle_stamp_[t] = stamp_;
                     ++triangles;
                     for (std::size_t i = 0; i < 6; ++i) {
                         const int node = mesh_.triangles[t][i];
-                        if (node_stamp_[static_cast<std::size_t>(node)] == stamp_) continue;
-                        node_stamp_[static_cast<std::size_t>(node)] = stamp_;
+                        if (node_stamp_[node] == stamp_) continue;
+                        node_stamp_[node] = stamp_;
                         nodes_.push_back(node);
                         if (i < 3) next_.push_back(node);
                     }
@@ -93,7 +90,7 @@ struct PatchFit {
         const auto count = static_cast<Eigen::Index>(nodes.size());
         Eigen::Matrix<double, Eigen::Dynamic, Terms> rows(count, Terms);
         for (Eigen::Index i = 0; i < count; ++i) {
-            const Point p = mesh.nodes[static_cast<std::size_t>(nodes[static_cast<std::size_t>(i)])] - centre;
+            const Point p = mesh.nodes[nodes[i]] - centre;
             const double x = p.r / scale.r, y = p.z / scale.z;
             const double all[cubic_terms] = {1,     x,         y,         x * x,     x * y,
                                              y * y, x * x * x, x * x * y, x * y * y, y * y * y};
@@ -116,8 +113,7 @@ struct PatchFit {
         const Eigen::Matrix<double, 2, Eigen::Dynamic> weight =
             -share * slope.leftCols(coefficients.rows()).lazyProduct(coefficients);
         for (Eigen::Index n = 0; n < weight.cols(); ++n)
-            row.push_back(
-                {nodes[static_cast<std::size_t>(n)], {weight(0, n) / scale.r, weight(1, n) / scale.z}});
+            row.push_back({nodes[n], {weight(0, n) / scale.r, weight(1, n) / scale.z}});
     }
 };
 
@@ -131,10 +127,10 @@ class PatchFits {
         PatchFit& fit = it->second;
         if (!fresh) return fit;
         fit.nodes = finder_.nodes(corner, region);
-        fit.centre = mesh_.nodes[static_cast<std::size_t>(corner)];
+        fit.centre = mesh_.nodes[corner];
         double r = 0, z = 0;
         for (const int node : fit.nodes) {
-            const Point p = mesh_.nodes[static_cast<std::size_t>(node)] - fit.centre;
+            const Point p = mesh_.nodes[node] - fit.centre;
             r = std::max(r, std::abs(p.r)), z = std::max(z, std::abs(p.z));
         }
         fit.scale = {r > 0 ? r : 1, z > 0 ? z : 1};
@@ -169,7 +165,7 @@ FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places)
                                                          static_cast<int>(row_start_.size()) - 1);
             own[i] = it->second;
             if (!fresh) continue;
-            const Point p = mesh.nodes[static_cast<std::size_t>(nodes[i])];
+            const Point p = mesh.nodes[nodes[i]];
             const auto& a = fits.at(nodes[i < 3 ? i : i - 3], region);
             const auto& b = fits.at(nodes[i < 3 ? i : (i - 2) % 3], region);
             if (a.usable() && b.usable()) { // middle nodes: mean of the fits at both ends of their side
@@ -192,8 +188,7 @@ std::vector<Point> FieldReader::field(const Eigen::VectorXd& potential_kV) const
             slot[row] = slot[row] + potential_kV[weights_[k].node] * weights_[k].field;
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
-        for (std::size_t k = 0; k < 6; ++k)
-            out[i] = out[i] + n[k] * slot[static_cast<std::size_t>(slots_[i][k])];
+        for (std::size_t k = 0; k < 6; ++k) out[i] = out[i] + n[k] * slot[slots_[i][k]];
     }
     return out;
 }
@@ -203,7 +198,7 @@ std::vector<double> FieldReader::potential(const Eigen::VectorXd& potential_kV) 
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
         for (std::size_t k = 0; k < 6; ++k)
-            out[i] += n[k] * potential_kV[mesh_.triangles[static_cast<std::size_t>(places_[i].triangle)][k]];
+            out[i] += n[k] * potential_kV[mesh_.triangles[places_[i].triangle][k]];
     }
     return out;
 }
@@ -215,8 +210,7 @@ std::vector<Point> FieldReader::raw_field(const Eigen::VectorXd& potential_kV) c
         const auto e = evaluate(mesh_, place.triangle, place.at);
         Point field;
         for (std::size_t k = 0; k < 6; ++k)
-            field = field - potential_kV[mesh_.triangles[static_cast<std::size_t>(place.triangle)][k]] *
-                                e.gradient[k];
+            field = field - potential_kV[mesh_.triangles[place.triangle][k]] * e.gradient[k];
         out.push_back(field);
     }
     return out;
@@ -227,7 +221,7 @@ Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
         for (std::size_t k = 0; k < 6; ++k) {
-            auto& sum = slot[static_cast<std::size_t>(slots_[i][k])];
+            auto& sum = slot[slots_[i][k]];
             sum = sum + n[k] * weights[i];
         }
     }
@@ -245,7 +239,7 @@ std::vector<double> FieldReader::sum_of_weights() const {
             slot[row] += length(weights_[k].field);
     for (const auto& slots : slots_) {
         double most = 0;
-        for (const int s : slots) most = std::max(most, slot[static_cast<std::size_t>(s)]);
+        for (const int s : slots) most = std::max(most, slot[s]);
         out.push_back(most);
     }
     return out;
@@ -264,18 +258,17 @@ namespace {
 Point interpolated(const std::vector<Point>& values, const std::array<int, 6>& slots, Reference x) {
     const auto n = shape_values(x);
     Point e;
-    for (std::size_t i = 0; i < 6; ++i) e = e + n[i] * values[static_cast<std::size_t>(slots[i])];
+    for (std::size_t i = 0; i < 6; ++i) e = e + n[i] * values[slots[i]];
     return e;
 }
 } // namespace
 
 Point NodalField::at(int triangle, Reference x) const {
-    return interpolated(field, index[static_cast<std::size_t>(triangle)], x);
+    return interpolated(field, index[triangle], x);
 }
 
 Point NodalField::imaginary_at(int triangle, Reference x) const {
-    return imaginary.empty() ? Point{}
-                             : interpolated(imaginary, index[static_cast<std::size_t>(triangle)], x);
+    return imaginary.empty() ? Point{} : interpolated(imaginary, index[triangle], x);
 }
 
 double NodalField::magnitude_at(int triangle, Reference x) const {
@@ -296,10 +289,9 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
     out.index.resize(mesh.triangles.size());
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         for (std::size_t i = 0; i < 6; ++i) {
-            auto& head = first[static_cast<std::size_t>(mesh.triangles[t][i])];
+            auto& head = first[mesh.triangles[t][i]];
             int slot = head;
-            while (slot >= 0 && slots[static_cast<std::size_t>(slot)].region != mesh.region[t])
-                slot = slots[static_cast<std::size_t>(slot)].next;
+            while (slot >= 0 && slots[slot].region != mesh.region[t]) slot = slots[slot].next;
             if (slot < 0) {
                 slot = static_cast<int>(slots.size());
                 slots.push_back({mesh.region[t], head});
@@ -373,13 +365,11 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
             residual += volume[k] * std::norm(divergence + (planar ? 0.0 : g_r[k] / r[k]));
         double longest = 0;
         for (std::size_t i = 0; i < 3; ++i)
-            longest = std::max(
-                longest, distance(mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][i])],
-                                  mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][(i + 1) % 3])]));
+            longest = std::max(longest, distance(mesh.nodes[mesh.triangles[t][i]],
+                                                 mesh.nodes[mesh.triangles[t][(i + 1) % 3]]));
         const double height = 4 * std::abs(det) / longest; // the points span a quarter of the triangle
         const double inside = tuning::residual_weight * height;
-        out[t] = std::sqrt(weight[static_cast<std::size_t>(mesh.region[t])] *
-                           std::max(averaged_sum, inside * inside * residual));
+        out[t] = std::sqrt(weight[mesh.region[t]] * std::max(averaged_sum, inside * inside * residual));
     }
     return out;
 }

@@ -172,6 +172,19 @@ ordered_json matrix_json(const Eigen::MatrixXd& matrix) {
     return rows;
 }
 
+ordered_json end_states_json(const Solution& solution) {
+    auto out = ordered_json::object();
+    const auto field = [&](const EndState::Field& f) {
+        return ordered_json{{"E_kV_per_mm", f.peak_kV_per_mm},
+                            {"error_kV_per_mm", error_or_null(solution.report, f.error_kV_per_mm)}};
+    };
+    for (const auto& state : solution.end_states)
+        out[state.path] = {{"end", field(state.end)},
+                           {"just_after_earthing", field(state.earthed)},
+                           {"just_after_reversal", field(state.reversed)}};
+    return out;
+}
+
 /// What the analysis was understood to be: its settings, with those that the file left out.
 ordered_json settings_json(const Section& section) {
     ordered_json out = ordered_json::object();
@@ -187,7 +200,8 @@ ordered_json settings_json(const Section& section) {
         if (section.cycles.in_time) out["most_cycles"] = section.cycles.most_cycles;
     } else if (section.analysis == "dc") {
         out = {{"state", section.dc_duration_s ? "from the step on" : "final"}};
-        if (section.dc_duration_s) out["duration_s"] = *section.dc_duration_s;
+        if (section.dc_duration_s)
+            out["duration_s"] = *section.dc_duration_s, out["ramp_s"] = section.dc_ramp_s;
     }
     if (section.analysis != "dc") out["permittivity_at_hz"] = equivalent_frequency_hz(section);
     return out;
@@ -278,6 +292,7 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
                                                 {planar ? "charge_error_C_per_m" : "charge_error_C",
                                                  error_or_null(solution.report, c.charge_error_C)}});
     }
+    if (!solution.end_states.empty()) out["end_states"] = end_states_json(solution);
     if (solution.capacitance_F.size() > 0) {
         auto names = ordered_json::array();
         for (const auto& c : solution.conductors) names.push_back(c.name);
@@ -355,7 +370,7 @@ std::string solution_vtu(const Solution& solution) {
     }
     put("</DataArray>\n</PointData>\n<CellData>\n<DataArray type=\"Float64\" Name=\"eps_r\" "
         "format=\"ascii\">\n");
-    for (const int region : mesh.region) put("{:g}\n", solution.eps_r[static_cast<std::size_t>(region)]);
+    for (const int region : mesh.region) put("{:g}\n", solution.eps_r[region]);
     put("</DataArray>\n<DataArray type=\"Int32\" Name=\"region\" format=\"ascii\">\n");
     for (const int region : mesh.region) put("{}\n", region);
     put("</DataArray>\n<DataArray type=\"Float64\" Name=\"E_kV_per_mm\" NumberOfComponents=\"3\" "

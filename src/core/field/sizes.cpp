@@ -93,8 +93,7 @@ RefinedSizes::RefinedSizes(const Mesh& mesh, const std::vector<double>& factor, 
         const auto& n = mesh.triangles[t];
         double longest = 0;
         for (std::size_t i = 0; i < 3; ++i)
-            longest = std::max(longest, distance(shape_.nodes[static_cast<std::size_t>(n[i])],
-                                                 shape_.nodes[static_cast<std::size_t>(n[(i + 1) % 3])]));
+            longest = std::max(longest, distance(shape_.nodes[n[i]], shape_.nodes[n[(i + 1) % 3]]));
         wanted_.push_back(factor[t] * longest);
         shape_.triangles.push_back({n[0], n[1], n[2], n[0], n[1], n[2]}); // its tree looks at all six
     }
@@ -109,7 +108,7 @@ double RefinedSizes::operator()(Point p) const {
     int t = tree_->find(p, -1, 1e-9);
     if (!marked_only_) // beside an arc's chord a place may lie a little outside
         for (double reach = 1e-5; t < 0 && reach < 1e6; reach *= 1e4) t = tree_->find(p, -1, reach);
-    return t < 0 ? nothing : wanted_[static_cast<std::size_t>(t)];
+    return t < 0 ? nothing : wanted_[t];
 }
 
 } // namespace ng

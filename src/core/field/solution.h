@@ -110,6 +110,16 @@ struct HistoryPoint {
     std::vector<double> probe_kV, probe_kV_per_mm;
 };
 
+/// DC in time: largest field along a path at the end, and just after it, while charges still lie where
+/// conduction has left them: with all conductors earthed, and with the voltage reversed.
+struct EndState {
+    struct Field {
+        double peak_kV_per_mm = 0, error_kV_per_mm = 0;
+    };
+    std::string path;
+    Field end, earthed, reversed;
+};
+
 struct SolveReport {
     enum class End { goal_met, budget, single_pass, cancelled };
     End end = End::single_pass;
@@ -156,6 +166,7 @@ struct Solution {
     std::vector<LossResult> losses;
     std::vector<InterfaceCharge> interface_charges;
     std::vector<HistoryPoint> history;
+    std::vector<EndState> end_states;                   ///< by path
     Eigen::MatrixXd capacitance_F, capacitance_error_F; ///< between conductors, F or F/m; only when asked for
     double energy_J = 0; ///< stored electric energy (time mean for AC), J or J/m; not for transients
     double energy_error_J = 0;

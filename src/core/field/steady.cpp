@@ -101,8 +101,7 @@ Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_
             x.a = std::clamp(x.a, 0.0, 1.0);
             x.b = std::clamp(x.b, 0.0, 1.0 - x.a);
             const auto n = shape_values(x);
-            for (std::size_t i = 0; i < 6; ++i)
-                v += n[i] * potential_kV[from.triangles[static_cast<std::size_t>(t)][i]];
+            for (std::size_t i = 0; i < 6; ++i) v += n[i] * potential_kV[from.triangles[t][i]];
         }
         out[static_cast<Eigen::Index>(node)] = v;
     }
@@ -147,9 +146,8 @@ SteadyOutcome SteadyModel::find(LinearSystem<Scalar>& system, const Section& sec
     if (start) {
         v = joined<Scalar>(*start, mesh);
         for (std::size_t node = 0; node < mesh.nodes.size(); ++node) // exact on conductors
-            if (const int c = mesh.conductor[node];
-                c >= 0 && !mesh.conductors[static_cast<std::size_t>(c)].floating)
-                v[static_cast<Eigen::Index>(node)] = held[static_cast<std::size_t>(c)];
+            if (const int c = mesh.conductor[node]; c >= 0 && !mesh.conductors[c].floating)
+                v[static_cast<Eigen::Index>(node)] = held[c];
     } else {
         std::vector<Scalar> at_low_field = kappa;
         for (std::size_t k = 0; k < kappa.size(); ++k)
@@ -335,18 +333,17 @@ Eigen::MatrixXd SteadyModel::capacitance_F() const {
     auto column = [&](auto& system, Eigen::Index j) {
         using Scalar = typename std::decay_t<decltype(system)>::Matrix::Scalar;
         std::vector<double> unit(static_cast<std::size_t>(count), 0.0);
-        unit[static_cast<std::size_t>(j)] = 1;
+        unit[j] = 1;
         const auto flux = system.reaction(unit_state<Scalar>(system, unit));
         NodeVector<Scalar> sum = NodeVector<Scalar>::Zero(count);
         for (std::size_t node = 0; node < mesh.nodes.size(); ++node)
             if (mesh.conductor[node] >= 0) sum[mesh.conductor[node]] += flux[static_cast<Eigen::Index>(node)];
         const double per_kV = eps0_F_per_m * volts_per_unit(assembly_->symmetry());
         for (Eigen::Index i = 0; i < count; ++i)
-            if (!mesh.conductors[static_cast<std::size_t>(i)].floating)
-                out(i, j) = 1e-3 * per_kV * real_part(sum[i]);
+            if (!mesh.conductors[i].floating) out(i, j) = 1e-3 * per_kV * real_part(sum[i]);
     };
     for (Eigen::Index j = 0; j < count; ++j) {
-        if (mesh.conductors[static_cast<std::size_t>(j)].floating) continue;
+        if (mesh.conductors[j].floating) continue;
         if (last_was_complex_)
             column(*complex_, j);
         else

@@ -225,6 +225,8 @@ class Recorder {
     }
     const Envelope& envelope() const { return maker_.envelope(); }
     PlaceFields fields(const Vector& nodes) const { return readings_.read(nodes, {}); }
+    /// Along every path, of the state at the end.
+    std::vector<EndState> end_states(const Vector& end_kV) const;
     PlaceErrors capacitive_at(double factor) const {
         PlaceErrors out;
         for (const auto& e : capacitive_.field) out.field.push_back(factor * length(e));
@@ -249,6 +251,26 @@ class Recorder {
     EnvelopeMaker maker_;
     double largest_ = -1;
 };
+
+std::vector<EndState> Recorder::end_states(const Vector& end_kV) const {
+    const auto at_end = fields(end_kV);
+    std::vector<EndState> out;
+    for (std::size_t k = 0; k < readings_.plan().paths.size(); ++k) {
+        const auto& samples = readings_.plan().paths[k].samples;
+        // A sudden change of the voltages adds its capacitive field; charges stay.
+        const auto largest = [&](double jump) {
+            double most = 0;
+            for (std::size_t i = 0; i < samples.size(); ++i) {
+                const auto place = readings_.place_of_sample(k, i);
+                if (!samples[i].near_singular)
+                    most = std::max(most, length(at_end.field[place] + jump * capacitive_.field[place]));
+            }
+            return EndState::Field{most, 0};
+        };
+        out.push_back({readings_.section().paths[k].name, largest(0), largest(-1), largest(-2)});
+    }
+    return out;
+}
 
 /// One run: steps, and what is recorded of them.
 class Run {
@@ -444,8 +466,10 @@ TransientOutcome Run::through(double end_s, Solution& out) {
     out.potential_kV = recorder_->shown;
     out.imaginary_kV.resize(0);
     out.shown_at_s = recorder_->shown_at_s;
-    if (section_.analysis == "dc")
+    if (section_.analysis == "dc") {
         out.interface_charges = interface_charges(section_, *assembly_, outcome_.end_kV);
+        out.end_states = recorder_->end_states(outcome_.end_kV);
+    }
     out.conductors.clear();
     const auto volts = conductor_voltages(section_);
     const auto& mesh = assembly_->mesh();

@@ -72,8 +72,11 @@ Waveform Waveform::impulse(const ImpulseWave& wave) {
     return w;
 }
 
-Waveform Waveform::step() {
-    return {};
+Waveform Waveform::direct(double ramp_s) {
+    Waveform w;
+    w.ramp_s_ = ramp_s;
+    if (ramp_s > 0) w.breaks_ = {ramp_s};
+    return w;
 }
 
 Waveform Waveform::sine(double frequency_hz) {
@@ -84,7 +87,7 @@ Waveform Waveform::sine(double frequency_hz) {
 }
 
 double Waveform::at(double t) const {
-    if (kind_ == Kind::step) return 1;
+    if (kind_ == Kind::direct) return t < ramp_s_ ? std::max(0.0, t / ramp_s_) : 1;
     if (kind_ == Kind::sine) return std::numbers::sqrt2 * std::sin(omega_ * t);
     if (chop_s_ < 0 || t <= chop_s_) return sign_ * wave_.at(t);
     const double left = 1 - (t - chop_s_) / (1e-6 * chop_collapse_us);
@@ -114,7 +117,8 @@ std::vector<double> Waveform::instants_s(double end_s) const {
     } else if (kind_ == Kind::sine) {
         evenly(0, 2 * std::numbers::pi / omega_, 128);
     } else {
-        spread(0, 1e-6 * end_s, 1.15, end_s);
+        if (ramp_s_ > 0) evenly(0, ramp_s_, 40);
+        spread(ramp_s_, 1e-6 * end_s, 1.15, end_s);
     }
     std::erase_if(out, [&](double t) { return t > end_s; });
     std::sort(out.begin(), out.end());
@@ -124,7 +128,7 @@ std::vector<double> Waveform::instants_s(double end_s) const {
 
 double Waveform::crest() const {
     if (kind_ == Kind::sine) return std::numbers::sqrt2;
-    if (kind_ == Kind::step) return 1;
+    if (kind_ == Kind::direct) return 1;
     return chop_s_ >= 0 && chop_s_ < wave_.crest_s ? wave_.at(chop_s_) : 1;
 }
 

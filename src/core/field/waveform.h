@@ -27,7 +27,7 @@ WaveTimes measured_times(const DoubleExponential& wave, bool slow_front);
 class Waveform {
   public:
     static Waveform impulse(const ImpulseWave& wave);
-    static Waveform step();                    ///< 1 from t = 0
+    static Waveform direct(double ramp_s);     ///< rises evenly to 1 at `ramp_s`; 0: 1 from t = 0
     static Waveform sine(double frequency_hz); ///< sqrt 2 sin: of voltages given in rms
 
     double at(double t_s) const;
@@ -40,9 +40,9 @@ class Waveform {
     double crest() const; ///< largest |factor|
 
   private:
-    enum class Kind { impulse, step, sine } kind_ = Kind::step;
+    enum class Kind { impulse, direct, sine } kind_ = Kind::direct;
     DoubleExponential wave_;
-    double sign_ = 1, omega_ = 0, chop_s_ = -1, end_s_ = 0;
+    double sign_ = 1, omega_ = 0, chop_s_ = -1, ramp_s_ = 0, end_s_ = 0;
     std::vector<double> breaks_;
 };
 

@@ -110,7 +110,8 @@ struct Section {
     ImpulseWave impulse;
     CycleRun cycles;
     std::optional<double>
-        dc_duration_s; ///< follow the transient from the step this long; none: final state only
+        dc_duration_s;    ///< follow the transient from the step this long; none: final state only
+    double dc_ramp_s = 0; ///< in which the voltage rises evenly; 0: a step
 
     bool depends_on_field() const; ///< some region's conduction does
     bool conducts() const;

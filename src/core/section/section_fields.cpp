@@ -136,7 +136,10 @@ const ObjectFields nonlinear{
     {required(choice("method", "of the steady state", {"phasor", "time"})),
      {.key = "most_cycles", .type = Type::whole, .meaning = "in time", .least = 2, .most = 500}}};
 
-const ObjectFields dc{"dc", {required(number("duration_s", "the way from the step, so long", 0, 1e9, true))}};
+const ObjectFields dc{
+    "dc",
+    {required(number("duration_s", "the way from the first instant, so long", 0, 1e9, true)),
+     number("ramp_s", "in which the voltage rises evenly; 0, a step, when not given", 0, 1e9)}};
 
 const ObjectFields section{
     "section",

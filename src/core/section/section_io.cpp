@@ -128,7 +128,10 @@ void read_runs(const json& document, Section& section) {
         section.cycles.in_time = in["method"] == "time";
         section.cycles.most_cycles = in.value("most_cycles", section.cycles.most_cycles);
     }
-    if (document.contains("dc")) section.dc_duration_s = document["dc"]["duration_s"].get<double>();
+    if (document.contains("dc")) {
+        section.dc_duration_s = document["dc"]["duration_s"].get<double>();
+        section.dc_ramp_s = document["dc"].value("ramp_s", 0.0);
+    }
 }
 
 void write_runs(const Section& section, ordered_json& out) {
@@ -144,7 +147,10 @@ void write_runs(const Section& section, ordered_json& out) {
     if (section.cycles != plain.cycles)
         out["nonlinear"] = {{"method", section.cycles.in_time ? "time" : "phasor"},
                             {"most_cycles", section.cycles.most_cycles}};
-    if (section.dc_duration_s) out["dc"] = {{"duration_s", *section.dc_duration_s}};
+    if (section.dc_duration_s) {
+        out["dc"] = {{"duration_s", *section.dc_duration_s}};
+        if (section.dc_ramp_s > 0) out["dc"]["ramp_s"] = section.dc_ramp_s;
+    }
 }
 
 } // namespace

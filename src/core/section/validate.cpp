@@ -342,6 +342,8 @@ Result<void> check_runs(const Section& section) {
                       "Give a later duration_us, or an earlier chopped_at_us");
     if (section.dc_duration_s && !(*section.dc_duration_s > 0 && *section.dc_duration_s < 1e9))
         return refuse("dc", "its duration is not possible", "Give duration_s above 0");
+    if (!(section.dc_ramp_s >= 0 && section.dc_ramp_s < section.dc_duration_s.value_or(1e9)))
+        return refuse("dc", "its ramp is not possible", "Give ramp_s from 0 to less than duration_s");
     if (section.cycles.most_cycles < 2 || section.cycles.most_cycles > 500)
         return refuse("nonlinear", "most_cycles is out of range", "Give 2 to 500");
     return {};
