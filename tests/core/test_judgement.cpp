@@ -139,11 +139,11 @@ class TestJudgement : public QObject {
         QVERIFY(!duty_levels(wrong, test::library().standards));
     }
     void creepage_is_stated_both_ways() {
-        // 16, 20, 25, 31 of the phase-to-phase voltage are 27.8, 34.7, 43.3, 53.7 of that to earth (IEC
-        // 60815, both editions, from memory).
+        // 12.7, 16, 20, 25, 31 of the phase-to-phase voltage are 22.0, 27.8, 34.7, 43.3, 53.7 of that to
+        // earth (IEC 60815, both editions, from memory).
         const auto words = specific_creepage_words();
-        for (const char* row :
-             {"light 16 / 27.8", "medium 20 / 34.7", "heavy 25 / 43.3", "very heavy 31 / 53.7"})
+        for (const char* row : {"very light 12.7 / 22.0", "light 16 / 27.8", "medium 20 / 34.7",
+                                "heavy 25 / 43.3", "very heavy 31 / 53.7"})
             QVERIFY2(words.find(row) != std::string::npos, words.c_str());
     }
     // ---- films
@@ -306,11 +306,36 @@ class TestJudgement : public QObject {
         // 30 d at 3 U0 governs 5 min at 4.5 U0 for every exponent below 22: what bears the first bears the
         // other.
         for (const double n : {7.0, 12.0, 21.0}) {
-            limit.exponent_shorter = n;
+            limit.exponents.greatest = n;
             QVERIFY(limit.value_for(300) / 4.5 > limit.value_for(30 * 86400.0) / 3);
         }
-        limit.exponent_shorter = 23;
+        limit.exponents.greatest = 23;
         QVERIFY(limit.value_for(300) / 4.5 < limit.value_for(30 * 86400.0) / 3);
+    }
+    void exponents_are_those_of_the_material() {
+        // XLPE 9 to 12, EPR, silicone and rubber 7 to 10, tape 7 (from memory, 60 % sure).
+        const auto life = [](const char* id) { return test::library().materials.find(id)->life; };
+        QCOMPARE(life("xlpe")->least, 9.0);
+        QCOMPARE(life("epr")->greatest, 10.0);
+        QCOMPARE(life("insulating tape")->greatest, 7.0);
+        QVERIFY(!life("air"));
+        Limit limit;
+        limit.value.value = 1;
+        limit.at_duration_s = 30 * 86400.0;
+        // The careful one each way: the greatest towards shorter times, the least towards longer ones.
+        COMPARE_WITHIN(limit.value_for(86400, life("epr")), std::pow(30, 1.0 / 10), 1e-12);
+        COMPARE_WITHIN(limit.value_for(365 * 86400.0, life("xlpe")), std::pow(30.0 / 365, 1.0 / 9), 1e-12);
+        // The insulation along which is read decides: under an earth fault of an hour XLPE is given less.
+        auto p = *prepared("quay-mast");
+        const auto limit_under_earth_fault = [&] {
+            return find(schedule_of(p, 0.2).find("earth_fault")->checks, "insulation_tangential")->limit;
+        };
+        const double xlpe = limit_under_earth_fault();
+        QCOMPARE(p.built.life.at("insulation").greatest, 12.0);
+        p.built.life["insulation"] = *life("epr");
+        const double hours = p.limits.find("interface_tangential.hours")->value.value;
+        COMPARE_WITHIN(xlpe, hours * std::pow(720, 1.0 / 12), 1e-9);
+        COMPARE_WITHIN(limit_under_earth_fault(), hours * std::pow(720, 1.0 / 10), 1e-9);
     }
     void service_is_judged_at_the_highest_continuous_voltage_too() {
         const auto& schedule = quay_mast();

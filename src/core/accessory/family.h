@@ -282,8 +282,9 @@ struct BuiltAccessory {
     std::optional<AirEnds> air_ends;     ///< of every accessory with such a surface
     std::vector<GapLeft> gaps;
     std::set<std::string> work_facts; ///< that call for steps of the sheet: "belted", "two cores on B"
-    std::map<std::string, double> dc_S_per_m; ///< by material of the section
-    std::map<std::string, double> derived;    ///< such as recovered walls, by words with unit
+    std::map<std::string, double> dc_S_per_m;  ///< by material of the section
+    std::map<std::string, LifeExponents> life; ///< by material of the section; none: it has no known one
+    std::map<std::string, double> derived;     ///< such as recovered walls, by words with unit
 };
 
 /// z of the first screen edge: where the eye goes first.

@@ -53,11 +53,6 @@ const Material* LayUp::entry_of(const std::string& name) const {
     return context_.materials.find(it == entries_.end() ? name : it->second);
 }
 
-double LayUp::dc_S_per_m(const std::string& name) const {
-    const auto* found = entry_of(name);
-    return found ? found->dc_S_per_m.value : 0;
-}
-
 void LayUp::region(const PlaceId& place, const std::string& material, Outline outline,
                    const std::string& label, const std::string& hatch) {
     laid_.push_back({name_of(place), material, std::move(outline)});
@@ -432,7 +427,11 @@ BuiltAccessory LayUp::finish(double view_z0, double view_z1, double view_r) {
                             [&](const auto& r) { return r.material == named.first; });
     });
     find_gaps();
-    for (const auto& [name, material] : s.materials) out.dc_S_per_m[name] = dc_S_per_m(name);
+    for (const auto& [name, material] : s.materials) {
+        const auto* entry = entry_of(name);
+        out.dc_S_per_m[name] = entry ? entry->dc_S_per_m.value : 0;
+        if (entry && entry->life) out.life[name] = *entry->life;
+    }
     s.analysis = s.depends_on_field() ? "nonlinear" : s.conducts() ? "complex" : "capacitive";
     std::sort(out.marks.begin(), out.marks.end(),
               [](const auto& a, const auto& b) { return a.from_datum_mm < b.from_datum_mm; });

@@ -21,9 +21,6 @@ class LayUp {
                   const std::string& entry = {});
     /// Of the materials table.
     double eps_of(const std::string& id) const;
-    /// DC conductivity of a section's material: of the table under its name, or under the one it is a case
-    /// of.
-    double dc_S_per_m(const std::string& name) const;
     /// The entry of the materials table that a section's material is, or is a case of; null: none.
     const Material* entry_of(const std::string& name) const;
 

@@ -97,8 +97,7 @@ AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd&
         const auto core_i = place::core.number(i + 1), paper_i = place::paper.number(i + 1);
         s.regions.push_back({name_of(paper_i), "paper", circle(centre, core)});
         across.parts.push_back({paper_i, i == 0 ? "core paper" : "", "paper", false});
-        s.electrodes.push_back({name_of(core_i), lay.u0_kV * shares[static_cast<std::size_t>(i)], false,
-                                circle(centre, radius)});
+        s.electrodes.push_back({name_of(core_i), lay.u0_kV * shares[i], false, circle(centre, radius)});
         across.parts.push_back({core_i, "", "metal", true});
         const Point out{std::cos(angle), std::sin(angle)};
         s.paths.push_back({name_of(place::core_outward.number(i + 1)),

@@ -252,21 +252,21 @@ Result<std::vector<StandardsPack>> with_overrides(std::vector<StandardsPack> pac
     return packs;
 }
 
-const std::vector<std::string> pollution_levels{"light", "medium", "heavy", "very heavy"};
+const std::vector<std::string> pollution_levels{"very light", "light", "medium", "heavy", "very heavy"};
 
 std::optional<double> specific_creepage_mm_per_kV(const std::string& pollution) {
-    constexpr std::array<double, 4> values{16, 20, 25, 31};
+    constexpr std::array<double, 5> values{12.7, 16, 20, 25, 31};
     const auto it = std::find(pollution_levels.begin(), pollution_levels.end(), pollution);
     if (it == pollution_levels.end()) return {};
-    return values[static_cast<std::size_t>(it - pollution_levels.begin())];
+    return values[it - pollution_levels.begin()];
 }
 
 std::string specific_creepage_words() {
     // Of Um / sqrt 3 as the editions from 2008 round them, from memory.
-    constexpr std::array<double, 4> to_earth{27.8, 34.7, 43.3, 53.7};
-    std::string out = "very light 12.7 / 22.0";
+    constexpr std::array<double, 5> to_earth{22.0, 27.8, 34.7, 43.3, 53.7};
+    std::string out;
     for (std::size_t i = 0; i < pollution_levels.size(); ++i)
-        out += fmt::format(", {} {:g} / {:.1f}", pollution_levels[i],
+        out += fmt::format("{}{} {:g} / {:.1f}", i > 0 ? ", " : "", pollution_levels[i],
                            *specific_creepage_mm_per_kV(pollution_levels[i]), to_earth[i]);
     return out;
 }
@@ -300,7 +300,7 @@ Result<DutyClass> duty_levels(const Duty& duty, const std::vector<StandardsPack>
                           "Give it in mm, 1 to 20000, or leave it empty");
     if (!specific_creepage_mm_per_kV(duty.pollution))
         return refuse("duty", fmt::format("pollution “{}” is unknown", duty.pollution),
-                      "Use light, medium, heavy or very heavy");
+                      "Use very light, light, medium, heavy or very heavy");
     if (const auto* row = it->find(duty.class_kV)) return *row;
     std::string known;
     for (const auto& c : it->classes) known += fmt::format("{}{:g}", known.empty() ? "" : ", ", c.class_kV);

@@ -73,7 +73,7 @@ struct Duty {
     bool outdoor = true;
     double altitude_m = 0;
     double ambient_C = 20;
-    std::string pollution = "medium"; ///< "light", "medium", "heavy", "very heavy"
+    std::string pollution = "medium"; ///< one of pollution_levels
     double wet_film_Mohm = 1; ///< surface resistance of the conductive film of the wet test, per square
     /// Clear distances in air as installed, between live parts of two phases and to earth; none: nobody said.
     std::optional<double> phase_clearance_mm, earth_clearance_mm;
@@ -83,7 +83,7 @@ struct Duty {
     double u0() const;
 };
 
-/// Specific creepage, mm per kV of the highest phase-to-phase voltage, by pollution level: 16, 20, 25, 31
+/// Specific creepage, mm per kV of the highest phase-to-phase voltage, by pollution level: 12.7 to 31
 /// (IEC 60815 of 1986, from memory). Nothing for an unknown level.
 std::optional<double> specific_creepage_mm_per_kV(const std::string& pollution);
 extern const std::vector<std::string> pollution_levels;

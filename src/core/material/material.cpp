@@ -38,6 +38,13 @@ Result<MaterialTable> read_materials(const nlohmann::json& document) {
         if (m.eps_share_by_frequency.size() == 1)
             return refuse("material " + m.id, "eps_share_by_frequency has one row", "Give at least two");
         m.eps_share_provenance = provenance_from_word(in.text_or("eps_share_provenance", "common-practice"));
+        if (const auto rows = in.array("life_exponents"); !rows.empty()) {
+            if (rows.size() != 2 || !rows[0].is_number() || !rows[1].is_number() ||
+                !(rows[0].get<double>() >= 1 && rows[1].get<double>() >= rows[0].get<double>()))
+                return refuse("material " + m.id, "its life exponents are not [least, greatest] from 1 up",
+                              "Correct life_exponents");
+            m.life = {rows[0].get<double>(), rows[1].get<double>()};
+        }
         m.dc_S_per_m = {in.number("dc_S_per_m"), "S/m",
                         provenance_from_word(in.text_or("dc_provenance", "from-memory")), false, ""};
         if (in.ok() && !(m.dc_S_per_m.value > 0))

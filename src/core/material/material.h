@@ -3,10 +3,16 @@
 #include "units/provenance.h"
 #include "units/result.h"
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace ng {
+
+/// Of E^n t = const, the least and the greatest n that are believed of a material (from memory, 60 % sure).
+struct LifeExponents {
+    double least = 7, greatest = 12;
+};
 
 struct Material {
     std::string id;
@@ -16,8 +22,9 @@ struct Material {
     /// their base. Empty: 1.
     std::vector<std::pair<double, double>> eps_share_by_frequency;
     Provenance eps_share_provenance = Provenance::common_practice;
-    SourcedValue dc_S_per_m; ///< at 20 degC; orders of magnitude, they decide the field at DC
-    std::string hatch;       ///< insulation, semiconductor, metal, mastic, grading, sleeve, jacket, air
+    SourcedValue dc_S_per_m;           ///< at 20 degC; orders of magnitude, they decide the field at DC
+    std::optional<LifeExponents> life; ///< of insulation that ages under voltage
+    std::string hatch; ///< insulation, semiconductor, metal, mastic, grading, sleeve, jacket, air
 };
 
 class MaterialTable {

@@ -17,13 +17,13 @@ constexpr double highest_altitude_m =
 constexpr double dry_band_mm = 20; // chosen: some tenth of a surface
 constexpr double dry_surface_kV_peak_per_mm = 0.5; // to design (from memory, 60 % sure)
 
-/// Resistance of the film that a level of pollution leaves when it is wet, ohm per square: 2, 5, 15 and 40 uS
-/// (rain 1 to 3, heavy pollution 10 to 40 uS, from memory).
+/// Resistance of the film that a level of pollution leaves when it is wet, ohm per square: 1, 2, 5, 15 and
+/// 40 uS (rain 1 to 3, heavy pollution 10 to 40 uS, from memory).
 double film_of(const std::string& pollution) {
-    constexpr std::array<double, 4> siemens{2e-6, 5e-6, 15e-6, 40e-6};
+    constexpr std::array<double, 5> siemens{1e-6, 2e-6, 5e-6, 15e-6, 40e-6};
     const auto it = std::find(pollution_levels.begin(), pollution_levels.end(), pollution);
-    const auto k = it == pollution_levels.end() ? 3 : it - pollution_levels.begin();
-    return 1 / siemens[static_cast<std::size_t>(k)];
+    const auto k = it == pollution_levels.end() ? 4 : it - pollution_levels.begin();
+    return 1 / siemens[k];
 }
 
 std::string altitude_words(double altitude_m, const char* how) {

@@ -19,6 +19,7 @@ namespace {
 constexpr double goal_in_time = 0.03;
 constexpr int most_unknowns_steady = 150000, most_unknowns_stepped = 50000;
 constexpr double worth_an_error = 0.3; ///< of a limit
+constexpr double dc_ramp_s = 10;       ///< common practice, no source: within 10 s or slower
 
 using Clock = std::chrono::steady_clock;
 double since(Clock::time_point start) {
@@ -62,12 +63,11 @@ std::vector<BodyPeak> body_peaks(const Solution& solution, double factor) {
     const auto& mesh = *solution.mesh;
     out.resize(solution.region_names.size());
     for (std::size_t t = 0; t < mesh.region.size(); ++t) {
-        auto& body = out[static_cast<std::size_t>(mesh.region[t])];
+        auto& body = out[mesh.region[t]];
         for (int i = 0; i < 3; ++i) {
-            const Point at =
-                mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][static_cast<std::size_t>(i)])];
-            const double E = factor * solution.field.magnitude(static_cast<std::size_t>(
-                                          solution.field.index[t][static_cast<std::size_t>(i)]));
+            const Point at = mesh.nodes[mesh.triangles[t][i]];
+            const double E =
+                factor * solution.field.magnitude(static_cast<std::size_t>(solution.field.index[t][i]));
             if (E <= body.E_kV_per_mm) continue;
             if (corner_that_reaches(solution.corners, at)) continue;
             body.E_kV_per_mm = E;
@@ -79,6 +79,23 @@ std::vector<BodyPeak> body_peaks(const Solution& solution, double factor) {
     std::sort(out.begin(), out.end(),
               [](const auto& a, const auto& b) { return a.E_kV_per_mm > b.E_kV_per_mm; });
     return out;
+}
+
+/// Where the field is largest at the end of a DC test, and just after it.
+std::string end_state_words(const Solution& solution, double factor) {
+    const auto largest = [&](EndState::Field EndState::*which) {
+        const auto it = std::max_element(solution.end_states.begin(), solution.end_states.end(),
+                                         [&](const auto& a, const auto& b) {
+                                             return (a.*which).peak_kV_per_mm < (b.*which).peak_kV_per_mm;
+                                         });
+        const auto& field = (*it).*which;
+        return fmt::format("{} +- {} kV/mm ({})", format_figures(factor * field.peak_kV_per_mm, 3),
+                           format_figures(factor * field.error_kV_per_mm, 1), it->path);
+    };
+    return fmt::format(
+        "At its end the largest field is {}; just after earthing {}, just after a reversal {}: "
+        "stated, not judged. Charges that the test has laid stay for hours: the earth stays on.",
+        largest(&EndState::end), largest(&EndState::earthed), largest(&EndState::reversed));
 }
 
 void scale_voltages(Section& section, double factor) {
@@ -104,9 +121,12 @@ class Runner {
     void read_all(TestResult& test, const Solution* solution, double factor, const std::string& suffix,
                   const std::vector<CheckRequest>& requests) const;
     Result<void> answer(TestResult& test, const LevelSpec& spec);
-    /// The limit `id` for a test of this duration; none: the table has none. `rule`: its id without the kind
-    /// of test.
-    std::optional<Limit> limit_for(const std::string& id, const std::string& rule, double duration_s) const;
+    /// The limit `id` of this request for a test of this duration; none: the table has none.
+    std::optional<Limit> limit_for(const std::string& id, const CheckRequest& request,
+                                   double duration_s) const;
+    /// Of the materials in which the request is read, the careful ones; none: no path of it lies in one that
+    /// has them.
+    std::optional<LifeExponents> life_of(const CheckRequest& request) const;
     TestResult service() const;
     std::optional<TestResult> highest_service();
     std::optional<TestResult> earth_fault();
@@ -184,7 +204,7 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
             continue;
         }
         auto at = reading(test, solution, factor);
-        const auto limit = limit_for(id, request.limit_id, test.duration_s);
+        const auto limit = limit_for(id, request, test.duration_s);
         at.limit = limit ? &*limit : nullptr;
         at.limit_id = id;
         at.unit = request.divide_by != 1 ? "ratio"
@@ -194,22 +214,42 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
         if (request.divide_by != 1) at.factor *= u0_ / test.voltage_kV; // beside the cable at this voltage
         test.checks.push_back(judge_check(request, at));
         if (limit && limit->at_duration_s && test.checks.back().limit > 0)
-            test.checks.back().limit_origin +=
-                fmt::format(", for {} instead of {}", duration_words(test.duration_s),
-                            duration_words(*limit->at_duration_s));
+            test.checks.back().limit_origin += fmt::format(
+                ", for {} instead of {} by E^n t, n {:g} (from memory)", duration_words(test.duration_s),
+                duration_words(*limit->at_duration_s),
+                test.duration_s < *limit->at_duration_s ? limit->exponents.greatest : limit->exponents.least);
     }
     if (solution && test.bodies.empty()) test.bodies = body_peaks(*solution, factor);
 }
 
-std::optional<Limit> Runner::limit_for(const std::string& id, const std::string& rule,
+std::optional<LifeExponents> Runner::life_of(const CheckRequest& request) const {
+    std::optional<LifeExponents> out;
+    const auto& section = p_.built.section;
+    for (const auto& place : request.places)
+        for (const auto& path : section.paths) {
+            if (path.name != name_of(place)) continue;
+            for (const auto& region : section.regions) {
+                const auto it = p_.built.life.find(region.material);
+                if (region.name != path.side || it == p_.built.life.end()) continue;
+                if (!out) out = it->second;
+                out->least = std::min(out->least, it->second.least);
+                out->greatest = std::max(out->greatest, it->second.greatest);
+            }
+        }
+    return out;
+}
+
+std::optional<Limit> Runner::limit_for(const std::string& id, const CheckRequest& request,
                                        double duration_s) const {
     const auto* found = p_.limits.find(id);
     if (!found) return {};
     auto out = *found;
-    out.value.value = found->value_for(duration_s);
+    const auto life = life_of(request);
+    out.value.value = found->value_for(duration_s, life);
+    if (life) out.exponents = *life;
     // Nothing bears for longer what it does not bear for minutes.
     if (found->at_duration_s)
-        if (const auto* minutes = p_.limits.find(rule + ".minutes"))
+        if (const auto* minutes = p_.limits.find(request.limit_id + ".minutes"))
             out.value.value = std::min(out.value.value, minutes->value.value);
     return out;
 }
@@ -409,14 +449,17 @@ void Runner::direct(TestResult& test) {
         }
     section.analysis = "dc";
     section.dc_duration_s = test.duration_s > 0 ? test.duration_s : 900;
-    test.model = fmt::format("DC step followed for {:g} s; the largest value on the way is judged",
-                             *section.dc_duration_s);
+    section.dc_ramp_s = std::min(dc_ramp_s, 0.1 * *section.dc_duration_s);
+    test.model =
+        fmt::format("DC raised within {:g} s and followed for {}; the largest value on the way is judged",
+                    section.dc_ramp_s, duration_words(*section.dc_duration_s));
     test.notes.push_back(
         "DC fields hang on conductivities, which are orders of magnitude from memory and change "
         "tenfold with temperature.");
     const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
     if (!solution) return;
     read_all(test, solution.get(), factor, ".dc", p_.built.checks);
+    if (!solution->end_states.empty()) test.notes.push_back(end_state_words(*solution, factor));
 }
 
 void Runner::impulse(TestResult& test) {

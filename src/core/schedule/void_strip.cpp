@@ -18,7 +18,7 @@ double charge_of(const Solution& solution, const PathResult& path, const PathSam
     if (!(gap_mm > 0) || !(solved_at_kV > 0)) return 0;
     const auto it = std::find(solution.region_names.begin(), solution.region_names.end(), path.side);
     if (it == solution.region_names.end()) return 0;
-    const double eps_r = solution.eps_r[static_cast<std::size_t>(it - solution.region_names.begin())];
+    const double eps_r = solution.eps_r[it - solution.region_names.begin()];
     return closedform::disc_void_charge_pC(
         gap_mm, width_over_thickness * gap_mm, eps_r,
         closedform::gap_inception_kV_peak(gap_mm, relative_density) / gap_mm,

@@ -16,9 +16,10 @@ const NotAsked* LimitTable::find_not_asked(const std::string& id) const {
     return nullptr;
 }
 
-double Limit::value_for(double duration_s) const {
+double Limit::value_for(double duration_s, const std::optional<LifeExponents>& of_material) const {
     if (!at_duration_s || !(duration_s > 0)) return value.value;
-    const double n = duration_s < *at_duration_s ? exponent_shorter : exponent_longer;
+    const auto life = of_material.value_or(exponents);
+    const double n = duration_s < *at_duration_s ? life.greatest : life.least;
     return value.value * std::pow(*at_duration_s / duration_s, 1 / n);
 }
 
@@ -45,11 +46,11 @@ Result<LimitTable> read_limits(const nlohmann::json& document) {
         limit.protects_against = in.text("protects_against");
         limit.valid_for = in.text_or("valid_for", "");
         limit.at_duration_s = in.optional_number("at_duration_s");
-        limit.exponent_shorter = in.optional_number("exponent_shorter").value_or(limit.exponent_shorter);
-        limit.exponent_longer = in.optional_number("exponent_longer").value_or(limit.exponent_longer);
+        limit.exponents.greatest = in.optional_number("exponent_shorter").value_or(limit.exponents.greatest);
+        limit.exponents.least = in.optional_number("exponent_longer").value_or(limit.exponents.least);
         if (!in.ok()) return tl::unexpected(*in.error());
         if (limit.at_duration_s &&
-            !(*limit.at_duration_s > 0 && limit.exponent_shorter >= 1 && limit.exponent_longer >= 1))
+            !(*limit.at_duration_s > 0 && limit.exponents.greatest >= 1 && limit.exponents.least >= 1))
             return refuse("limit " + limit.id, "its duration is not above zero, or an exponent is below 1",
                           "Correct it");
         if (!(limit.value.value > 0))

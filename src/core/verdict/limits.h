@@ -1,5 +1,6 @@
 // Design limits: editable rules with provenance. They screen a design; they are no type test.
 #pragma once
+#include "material/material.h"
 #include "units/provenance.h"
 #include "units/result.h"
 #include <map>
@@ -15,12 +16,13 @@ struct Limit {
     SourcedValue value;
     std::string protects_against;
     std::string valid_for; ///< where the rule may be used; empty: everywhere that it is asked for
-    /// Of insulation that ages: what the value holds for, and the exponents n of E^n t = const towards
-    /// shorter and longer times. The careful one of the materials each time.
+    /// Of insulation that ages: what the value holds for, and the exponents n of E^n t = const where the
+    /// material has none of its own.
     std::optional<double> at_duration_s;
-    double exponent_shorter = 12, exponent_longer = 7;
-    /// The value for another duration; the value itself where none is stated.
-    double value_for(double duration_s) const;
+    LifeExponents exponents = {};
+    /// The value for another duration, by the careful one of the exponents: the greatest towards shorter
+    /// times, the least towards longer ones; the value itself where no duration is stated.
+    double value_for(double duration_s, const std::optional<LifeExponents>& of_material = {}) const;
 };
 
 /// A question that is not asked in a kind of test, and why.

@@ -14,9 +14,8 @@ double gap_air_density(double ambient_C, double altitude_m) {
 double gap_field_kV_per_mm(const Solution& solution, const PathResult& path, const PathSample& sample,
                            double voltage_factor) {
     const auto it = std::find(solution.region_names.begin(), solution.region_names.end(), path.side);
-    const double eps_r = it == solution.region_names.end()
-                             ? 1
-                             : solution.eps_r[static_cast<std::size_t>(it - solution.region_names.begin())];
+    const double eps_r =
+        it == solution.region_names.end() ? 1 : solution.eps_r[it - solution.region_names.begin()];
     const bool value = solution.analysis == "impulse" || solution.analysis == "dc";
     const double across = closedform::flat_cavity_across_factor(eps_r) * sample.E_n_kV_per_mm,
                  along = closedform::flat_cavity_along_factor() * sample.E_t_kV_per_mm;
