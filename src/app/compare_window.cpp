@@ -144,7 +144,7 @@ void CompareWindow::run() {
         std::shared_ptr<Judged> sides[2];
         QString problem;
         for (int i = 0; i < 2 && !cancel; ++i) {
-            const auto& [job, id] = asked[static_cast<std::size_t>(i)];
+            const auto& [job, id] = asked[i];
             auto judged = judge_design(job, id, library, true, &session_.schedule_cache(), &cancel);
             if (!judged) {
                 problem = QString::fromStdString(judged.error().message());
@@ -186,7 +186,7 @@ void CompareWindow::show_result(const std::shared_ptr<const Judged>& left,
     const auto rows = compare(left->schedule, right->schedule);
     table_->setRowCount(static_cast<int>(rows.size()));
     for (int i = 0; i < table_->rowCount(); ++i) {
-        const auto& row = rows[static_cast<std::size_t>(i)];
+        const auto& row = rows[i];
         const bool head = row.check.empty();
         const QString unit = row.unit.empty() ? QString() : " " + QString::fromStdString(row.unit);
         const QStringList words{head ? QString::fromStdString(row.test)

@@ -74,7 +74,7 @@ void print_solution(const Section& section, const Solution& solution) {
         fmt::print("charge between {} and {}: {}\n", c.region_a, c.region_b,
                    with_error(c.charge_C, c.charge_error_C, coulomb));
     for (Eigen::Index i = 0; i < solution.capacitance_F.rows(); ++i) {
-        fmt::print("capacitance {}:", solution.conductors[static_cast<std::size_t>(i)].name);
+        fmt::print("capacitance {}:", solution.conductors[i].name);
         for (Eigen::Index j = 0; j < solution.capacitance_F.cols(); ++j)
             fmt::print("{} {}", j > 0 ? "," : "",
                        with_error(solution.capacitance_F(i, j),

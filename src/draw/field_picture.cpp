@@ -36,7 +36,7 @@ void fill(QImage& image, const std::array<Corner, 3>& c, double scale, const std
             const double g = 1 - a - b;
             if (a < -1e-6 || b < -1e-6 || g < -1e-6) continue;
             const double value = a * c[0].value + b * c[1].value + g * c[2].value;
-            line[x] = colours[static_cast<std::size_t>(std::clamp(255 * value / scale, 0.0, 255.0))];
+            line[x] = colours[std::clamp(255 * value / scale, 0.0, 255.0)];
         }
     }
 }
@@ -55,7 +55,7 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
         std::array<Corner, 6> node;
         bool right = true, left = true, above = true, below = true;
         for (std::size_t i = 0; i < 6; ++i) {
-            node[i].at = view.map(mesh.nodes[static_cast<std::size_t>(mesh.triangles[t][i])]);
+            node[i].at = view.map(mesh.nodes[mesh.triangles[t][i]]);
             node[i].value = solution.field.magnitude(static_cast<std::size_t>(solution.field.index[t][i]));
             right = right && node[i].at.x() > size.width();
             left = left && node[i].at.x() < 0;
@@ -78,7 +78,7 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
             std::array<QPointF, 3> at;
             std::array<double, 3> v{};
             for (std::size_t i = 0; i < 3; ++i) {
-                at[i] = view.map(mesh.nodes[static_cast<std::size_t>(t[q[i]])]);
+                at[i] = view.map(mesh.nodes[t[q[i]]]);
                 v[i] = solution.potential_kV[t[q[i]]];
             }
             const auto [low, high] = std::minmax({v[0], v[1], v[2]});
@@ -89,8 +89,7 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
                 for (std::size_t i = 0; i < 3 && found < 2; ++i) {
                     const double a = v[i], b = v[(i + 1) % 3];
                     if ((a <= level) == (b <= level)) continue;
-                    ends[static_cast<std::size_t>(found++)] =
-                        at[i] + (level - a) / (b - a) * (at[(i + 1) % 3] - at[i]);
+                    ends[found++] = at[i] + (level - a) / (b - a) * (at[(i + 1) % 3] - at[i]);
                 }
                 if (found == 2) lines.append({ends[0], ends[1]});
             }
@@ -105,9 +104,7 @@ double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm,
     double total = 0;
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& n = mesh.triangles[t];
-        const Point a = mesh.nodes[static_cast<std::size_t>(n[0])],
-                    b = mesh.nodes[static_cast<std::size_t>(n[1])],
-                    c = mesh.nodes[static_cast<std::size_t>(n[2])];
+        const Point a = mesh.nodes[n[0]], b = mesh.nodes[n[1]], c = mesh.nodes[n[2]];
         const Point centre = (1.0 / 3) * (a + b + c);
         if (centre.z < z0_mm || centre.z > z1_mm || centre.r > r_mm) continue;
         const double area = cross(b - a, c - a);

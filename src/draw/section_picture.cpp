@@ -111,7 +111,7 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
         for (int j = 0; j < rows; ++j) {
             int run = 0;
             for (int i = 0; i <= columns; ++i) {
-                const auto* name = i < columns ? seen[static_cast<std::size_t>(j * columns + i)] : nullptr;
+                const auto* name = i < columns ? seen[j * columns + i] : nullptr;
                 if (name && *name == name_of(part.place)) {
                     ++run;
                     continue;

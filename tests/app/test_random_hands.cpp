@@ -117,7 +117,7 @@ class Hands {
     }
     QString another_design() {
         const auto& designs = w_.session().document.job().designs;
-        const auto id = designs[static_cast<std::size_t>(pick(static_cast<int>(designs.size())))].id;
+        const auto id = designs[pick(static_cast<int>(designs.size()))].id;
         w_.session().document.show_design(id);
         return "show " + QString::fromStdString(id);
     }

@@ -73,10 +73,9 @@ class TestWork : public QObject {
         QCOMPARE(page->table()->rowCount(), static_cast<int>(plan->marks.size()));
         QCOMPARE(page->lines().size(), static_cast<qsizetype>(plan->checks.size()));
         for (int i = 0; i < page->table()->rowCount(); ++i)
-            if (plan->marks[static_cast<std::size_t>(i)].kind == MarkKind::screen_edge) {
+            if (plan->marks[i].kind == MarkKind::screen_edge) {
                 page->table()->setCurrentCell(i, 0);
-                QVERIFY(std::abs(w.session().needle_z() - plan->marks[static_cast<std::size_t>(i)].z_mm) <
-                        1e-6);
+                QVERIFY(std::abs(w.session().needle_z() - plan->marks[i].z_mm) < 1e-6);
                 for (const char* words : {"must not touch insulation", "blade 0.4 mm",
                                           "Grading, mean tangential stress over 3 mm"})
                     QVERIFY2(page->detail().contains(words), words);

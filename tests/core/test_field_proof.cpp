@@ -186,8 +186,7 @@ class TestFieldProof : public QObject {
                 for (const auto& q : quadrature()) {
                     const auto e = evaluate(*mesh, t, q.at);
                     double value = 0;
-                    for (std::size_t i = 0; i < 6; ++i)
-                        value += e.value[i] * v[mesh->triangles[static_cast<std::size_t>(t)][i]];
+                    for (std::size_t i = 0; i < 6; ++i) value += e.value[i] * v[mesh->triangles[t][i]];
                     const double exact = std::log(10 / e.at.r) / std::log(5.0);
                     sum += q.weight * e.jacobian * (value - exact) * (value - exact);
                 }

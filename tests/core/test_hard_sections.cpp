@@ -80,7 +80,7 @@ class TestHardSections : public QObject {
             for (std::size_t j = i + 1; j < graph.edges.size(); ++j) {
                 const auto &e = graph.edges[i], &f = graph.edges[j];
                 if (e.a == f.a || e.a == f.b || e.b == f.a || e.b == f.b) continue;
-                auto at = [&](int k) { return graph.vertices[static_cast<std::size_t>(k)]; };
+                auto at = [&](int k) { return graph.vertices[k]; };
                 const auto side = [&](Point a, Point b, Point p) { return cross(b - a, p - a); };
                 const bool crosses = side(at(e.a), at(e.b), at(f.a)) * side(at(e.a), at(e.b), at(f.b)) < 0 &&
                                      side(at(f.a), at(f.b), at(e.a)) * side(at(f.a), at(f.b), at(e.b)) < 0;

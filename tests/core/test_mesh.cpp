@@ -131,7 +131,7 @@ class TestMesh : public QObject {
             const auto back =
                 map_to_reference(mesh, place.triangle, map_to_section(mesh, place.triangle, place.at));
             QVERIFY(std::abs(back.a - place.at.a) < 1e-9 && std::abs(back.b - place.at.b) < 1e-9);
-            curved += mesh.curved[static_cast<std::size_t>(place.triangle)];
+            curved += mesh.curved[place.triangle];
         }
         QVERIFY(curved > 20);
     }
@@ -140,11 +140,7 @@ class TestMesh : public QObject {
         double planar = 0, round = 0, area = 0, moment = 0;
         for (int t = 0; t < static_cast<int>(mesh.triangles.size()); ++t) {
             Eigen::Matrix<double, 6, 1> z;
-            for (int i = 0; i < 6; ++i)
-                z[i] =
-                    mesh.nodes[static_cast<std::size_t>(
-                                   mesh.triangles[static_cast<std::size_t>(t)][static_cast<std::size_t>(i)])]
-                        .z;
+            for (int i = 0; i < 6; ++i) z[i] = mesh.nodes[mesh.triangles[t][i]].z;
             planar += z.dot(stiffness(mesh, t, Symmetry::planar) * z);
             round += z.dot(stiffness(mesh, t, Symmetry::axisymmetric) * z);
             for (const auto& q : quadrature()) {
@@ -171,7 +167,7 @@ class TestMesh : public QObject {
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
             const double here = area_of(mesh, static_cast<int>(t));
             QVERIFY(here > 0); // counter-clockwise
-            area[static_cast<std::size_t>(mesh.region[t])] += here;
+            area[mesh.region[t]] += here;
             for (std::size_t i = 0; i < 3; ++i)
                 ++edges[std::minmax(mesh.triangles[t][i], mesh.triangles[t][(i + 1) % 3])];
         }
@@ -195,7 +191,7 @@ class TestMesh : public QObject {
         double least = 180, longest = 0;
         for (const auto& t : mesh.triangles)
             for (std::size_t i = 0; i < 3; ++i) {
-                const auto at = [&](std::size_t k) { return mesh.nodes[static_cast<std::size_t>(t[k % 3])]; };
+                const auto at = [&](std::size_t k) { return mesh.nodes[t[k % 3]]; };
                 const Point u = at(i + 1) - at(i), v = at(i + 2) - at(i);
                 least = std::min(least, std::atan2(cross(u, v), dot(u, v)) * 180 / std::numbers::pi);
                 longest = std::max(longest, length(u));
@@ -222,8 +218,7 @@ class TestMesh : public QObject {
         QVERIFY(on_disc > 90 && on_box > 50); // 48 chords, each with its middle node
         QVERIFY(!mesh.arc_edges.empty());
         for (const auto& edge : mesh.arc_edges)
-            for (const int n : edge)
-                QVERIFY(std::abs(distance(mesh.nodes[static_cast<std::size_t>(n)], c) - 3) < 1e-9);
+            for (const int n : edge) QVERIFY(std::abs(distance(mesh.nodes[n], c) - 3) < 1e-9);
     }
     void touching_electrodes_at_two_voltages_are_named() {
         auto s = sample();
@@ -284,7 +279,7 @@ class TestMesh : public QObject {
             for (const int region : {0, 1}) {
                 const int t = tree.find(on, region);
                 QVERIFY(t >= 0);
-                QCOMPARE(mesh.region[static_cast<std::size_t>(t)], region);
+                QCOMPARE(mesh.region[t], region);
             }
         }
         QCOMPARE(tree.find({30, 15}, 1), -1);
@@ -315,8 +310,7 @@ class TestMesh : public QObject {
         // At the corners themselves it is exact.
         std::vector<Reading> corners;
         for (const auto& place : places)
-            if (!mesh.curved[static_cast<std::size_t>(place.triangle)])
-                corners.push_back({place.triangle, {0, 0}});
+            if (!mesh.curved[place.triangle]) corners.push_back({place.triangle, {0, 0}});
         const auto exact = FieldReader(mesh, corners).field(v);
         for (std::size_t i = 0; i < corners.size(); ++i) {
             const auto p = map_to_section(mesh, corners[i].triangle, corners[i].at);
@@ -395,9 +389,8 @@ class TestMesh : public QObject {
             lines.push_back({0.5 * (lines[1].a + lines[1].b), lines[1].b}); // and half of another
             const auto out = arrange(lines, 1e-4);
             double asked = 0, got = 0;
-            for (int i = 0; i < 12; ++i)
-                asked += distance(lines[static_cast<std::size_t>(i)].a, lines[static_cast<std::size_t>(i)].b);
-            const auto vertex = [&](int k) { return out.vertices[static_cast<std::size_t>(k)]; };
+            for (int i = 0; i < 12; ++i) asked += distance(lines[i].a, lines[i].b);
+            const auto vertex = [&](int k) { return out.vertices[k]; };
             std::set<std::pair<int, int>> seen;
             for (const auto& e : out.edges) {
                 got += distance(vertex(e.a), vertex(e.b));
@@ -464,8 +457,7 @@ class TestMesh : public QObject {
         QCOMPARE(out.vertices.size(), std::size_t(6));
         QCOMPARE(out.edges.size(), std::size_t(5));
         for (const auto& e : out.edges) {
-            const bool flat = std::abs(out.vertices[static_cast<std::size_t>(e.a)].z) < 1e-9 &&
-                              std::abs(out.vertices[static_cast<std::size_t>(e.b)].z) < 1e-9;
+            const bool flat = std::abs(out.vertices[e.a].z) < 1e-9 && std::abs(out.vertices[e.b].z) < 1e-9;
             QCOMPARE(e.boundary, flat ? 3 : -1);
             QCOMPARE(e.arc, flat ? -1 : 2);
         }

@@ -103,7 +103,7 @@ class TestDesigns : public QObject {
     void the_stored_section_is_what_the_family_builds_data() { each(); }
     void the_stored_section_is_what_the_family_builds() {
         QFETCH(int, index);
-        const auto& now = cases_[static_cast<std::size_t>(index)];
+        const auto& now = cases_[index];
         const auto file = folder + now.name + ".ngsection";
         if (storing()) {
             auto section = now.section;
@@ -139,7 +139,7 @@ class TestDesigns : public QObject {
     void agrees_with_freefem_data() { each(); }
     void agrees_with_freefem() {
         QFETCH(int, index);
-        const auto& name = cases_[static_cast<std::size_t>(index)].name;
+        const auto& name = cases_[index].name;
         const auto file = folder + name + ".ngsection", figures = folder + name + ".freefem.txt";
         if (storing()) {
             QProcess process;

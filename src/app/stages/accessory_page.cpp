@@ -54,9 +54,8 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
     for (const auto& family : session_.library().families) titles << QString::fromStdString(family.title);
     family_ = add_wide_choice(form, "Family", titles);
     family_->setToolTip("Another family begins with its own defaults (undo brings this one back)");
-    connect(family_, &QComboBox::activated, this, [this](int i) {
-        session_.document.change_family(session_.library().families[static_cast<std::size_t>(i)]);
-    });
+    connect(family_, &QComboBox::activated, this,
+            [this](int i) { session_.document.change_family(session_.library().families[i]); });
     other_cable_ = add_wide_choice(form, "Cable of side B", {});
     connect(other_cable_, &QComboBox::activated, this, [this](int i) {
         const auto id = session_.document.job().open_design;

@@ -143,8 +143,7 @@ void CablePage::connect_fields() {
     text_field(armour_, "armour", &Cable::armour);
     text_field(jacket_material_, "jacket material", &Cable::jacket_material);
     connect(insulation_, &QComboBox::activated, this, [this](int i) {
-        edit("insulation",
-             [i](Cable& c) { c.insulation_material = insulation_words[static_cast<std::size_t>(i)].second; });
+        edit("insulation", [i](Cable& c) { c.insulation_material = insulation_words[i].second; });
     });
     connect(class_, &QComboBox::activated, this, [this] {
         edit("insulation class",

@@ -110,7 +110,7 @@ CutbacksPage::CutbacksPage(Session& session, QWidget* parent) : Page(session, "C
 void CutbacksPage::open_mark(int row) {
     const auto plan = session_.plan();
     if (!plan || row >= static_cast<int>(plan->marks.size())) return;
-    const auto& m = plan->marks[static_cast<std::size_t>(row)];
+    const auto& m = plan->marks[row];
     session_.move_needle_to_z(m.z_mm);
     QStringList lines{QString("%1, %2 from the %3")
                           .arg(q(m.label), q(both_units(m.from_datum_mm)), q(name_of(plan->datum)))};
@@ -134,7 +134,7 @@ void CutbacksPage::typed(int row) {
     const auto plan = session_.plan();
     const auto prepared = session_.prepared();
     if (!plan || !prepared || row >= static_cast<int>(plan->marks.size())) return;
-    const auto& m = plan->marks[static_cast<std::size_t>(row)];
+    const auto& m = plan->marks[row];
     const auto value = parse_length_mm(table_->item(row, 1)->text().toStdString(), session_.unit(), m.label);
     if (!value) {
         session_.tell(value.error()); // the text stays in its cell
@@ -203,7 +203,7 @@ void CutbacksPage::refresh() {
     table_->setRowCount(static_cast<int>(plan->marks.size()));
     const auto& theme = session_.theme();
     for (int i = 0; i < table_->rowCount(); ++i) {
-        const auto& m = plan->marks[static_cast<std::size_t>(i)];
+        const auto& m = plan->marks[i];
         const QStringList words{q(m.label), q(format_length(m.from_datum_mm, session_.unit())),
                                 m.tolerance_mm > 0 ? QString::number(m.tolerance_mm) + " mm" : ""};
         for (int c = 0; c < 3; ++c) {

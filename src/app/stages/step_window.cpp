@@ -135,12 +135,12 @@ StepWindow::StepWindow(Session& session, QWidget* parent)
     connect(words_, &QPushButton::clicked, this, &StepWindow::ask_own_words);
     connect(accepted_, &QCheckBox::clicked, this, [this](bool on) {
         if (!sheet_) return;
-        const auto& id = sheet_->steps[static_cast<std::size_t>(index_)].id;
+        const auto& id = sheet_->steps[index_].id;
         on ? (void)ticked_.insert(id) : (void)ticked_.erase(id);
         fill_step();
     });
     connect(timer_, &QPushButton::clicked, this, [this] {
-        if (sheet_ && timers_.contains(sheet_->steps[static_cast<std::size_t>(index_)].id))
+        if (sheet_ && timers_.contains(sheet_->steps[index_].id))
             stop_timer();
         else
             start_timer();
@@ -179,7 +179,7 @@ void StepWindow::refresh() {
 }
 
 QString StepWindow::list_text(int index) const {
-    const auto& step = sheet_->steps[static_cast<std::size_t>(index)];
+    const auto& step = sheet_->steps[index];
     const QString mark = !step.hold ? "   " : ticked_.contains(step.id) ? "■ " : "□ ";
     return QString("%1%2. %3").arg(mark).arg(index + 1).arg(q(step.title));
 }
@@ -192,7 +192,7 @@ void StepWindow::show_step(int index) {
 
 void StepWindow::fill_step() {
     const auto& steps = sheet_->steps;
-    const auto& step = steps[static_cast<std::size_t>(index_)];
+    const auto& step = steps[index_];
     {
         const QSignalBlocker quiet(list_);
         while (list_->count() > static_cast<int>(steps.size())) delete list_->takeItem(list_->count() - 1);
@@ -235,7 +235,7 @@ void StepWindow::fill_step() {
     next_->setText(open ? "Next (hold point open)" : "Next");
     int open_before = 0;
     for (int i = 0; i < index_; ++i) {
-        const auto& s = steps[static_cast<std::size_t>(i)];
+        const auto& s = steps[i];
         open_before += s.hold && !ticked_.contains(s.id);
     }
     count_->setText(QString("step %1 of %2%3")
@@ -250,7 +250,7 @@ void StepWindow::fill_step() {
 
 void StepWindow::start_timer() {
     if (!sheet_) return;
-    const auto& step = sheet_->steps[static_cast<std::size_t>(index_)];
+    const auto& step = sheet_->steps[index_];
     if (step.wait_s <= 0) return;
     timers_[step.id] = {clock_() + static_cast<qint64>(step.wait_s * 1000), q(step.wait_for), false};
     heartbeat_.start();
@@ -259,14 +259,14 @@ void StepWindow::start_timer() {
 
 void StepWindow::stop_timer() {
     if (!sheet_) return;
-    timers_.erase(sheet_->steps[static_cast<std::size_t>(index_)].id);
+    timers_.erase(sheet_->steps[index_].id);
     tick();
 }
 
 void StepWindow::tick() {
     if (!sheet_) return;
     const auto now = clock_();
-    const auto& step = sheet_->steps[static_cast<std::size_t>(index_)];
+    const auto& step = sheet_->steps[index_];
     const bool waits = step.wait_s > 0;
     timer_->setVisible(waits);
     timer_label_->setVisible(waits);
@@ -292,7 +292,7 @@ void StepWindow::tick() {
 
 void StepWindow::set_own_words(const QString& text) {
     if (!sheet_) return;
-    const auto id = sheet_->steps[static_cast<std::size_t>(index_)].step_id;
+    const auto id = sheet_->steps[index_].step_id;
     const auto words = text.trimmed().toStdString();
     session_.document.edit("Own words", {}, [&](Job& job) {
         if (words.empty())
@@ -304,7 +304,7 @@ void StepWindow::set_own_words(const QString& text) {
 
 void StepWindow::ask_own_words() {
     if (!sheet_) return;
-    const auto& step = sheet_->steps[static_cast<std::size_t>(index_)];
+    const auto& step = sheet_->steps[index_];
     const auto& texts = session_.document.job().step_texts;
     const auto it = texts.find(step.step_id);
     QStringList lines;

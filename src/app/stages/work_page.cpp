@@ -62,7 +62,7 @@ WorkPage::WorkPage(Session& session, QWidget* parent) : Page(session, "Work shee
                         if (i == 0)
                             work.schools.erase(key);
                         else
-                            work.schools[key] = options[static_cast<std::size_t>(i)].first;
+                            work.schools[key] = options[i].first;
                     });
                 });
         schools_[spec.key] = box;

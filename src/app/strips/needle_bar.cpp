@@ -48,8 +48,7 @@ QString void_words(const Solved& solved, const PathResult& path, const PathSampl
         std::find(solved.solution.region_names.begin(), solved.solution.region_names.end(), path.side);
     const auto wanted = prepared.levels.levels.find(level);
     if (wanted == prepared.levels.levels.end() || side == solved.solution.region_names.end()) return {};
-    if (solved.solution.eps_r[static_cast<std::size_t>(side - solved.solution.region_names.begin())] <= 1.0)
-        return {};
+    if (solved.solution.eps_r[side - solved.solution.region_names.begin()] <= 1.0) return {};
     const Solution* solution = &solved.solution;
     const PathSample* at = &sample;
     const auto* spec = prepared.levels.spec(level);

@@ -19,7 +19,7 @@ class SnappingSet {
             for (std::int64_t dj = -1; dj <= 1; ++dj) {
                 const auto [begin, end] = cells_.equal_range(key(i + di, j + dj));
                 for (auto it = begin; it != end; ++it)
-                    if (distance(points[static_cast<std::size_t>(it->second)], p) <= snap_) return it->second;
+                    if (distance(points[it->second], p) <= snap_) return it->second;
             }
         points.push_back(p);
         const int index = static_cast<int>(points.size()) - 1;
@@ -76,7 +76,7 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
         const auto n = edges.size();
         std::vector<std::vector<std::pair<double, int>>> cuts(n);
         std::vector<Box> boxes(n);
-        auto at = [&](int i) { return set.points[static_cast<std::size_t>(i)]; };
+        auto at = [&](int i) { return set.points[i]; };
         for (std::size_t i = 0; i < n; ++i) {
             const Point a = at(edges[i].a), b = at(edges[i].b);
             boxes[i] = {std::min(a.r, b.r) - snap_mm, std::max(a.r, b.r) + snap_mm,

@@ -30,7 +30,7 @@ class CornerFinder {
         const Point here = drawing_.place(v), straight = drawing_.place(other) - here;
         const auto* tag = tag_of(v, other);
         if (!tag || tag->arc < 0) return straight;
-        const Point out = here - drawing_.arcs[static_cast<std::size_t>(tag->arc)].centre;
+        const Point out = here - drawing_.arcs[tag->arc].centre;
         const Point tangent{-out.z, out.r};
         return dot(tangent, straight) > 0 ? tangent : -1 * tangent;
     }
@@ -117,7 +117,7 @@ double CornerFinder::reach_at(Vertex v) const {
         const Vertex b = edge->first->vertex(Triangulation::ccw(edge->second));
         double size = distance(drawing_.place(a), drawing_.place(b));
         if (const auto* tag = tag_of(a, b); tag && tag->arc >= 0) {
-            const auto& arc = drawing_.arcs[static_cast<std::size_t>(tag->arc)];
+            const auto& arc = drawing_.arcs[tag->arc];
             size = std::max(size, arc.radius_mm * std::min(1.0, std::abs(arc.sweep_rad)));
         }
         shortest = std::min(shortest, size);
@@ -132,7 +132,7 @@ double CornerFinder::cusp_reach_at(Vertex v) const {
         const Vertex a = edge->first->vertex(Triangulation::cw(edge->second));
         const Vertex b = edge->first->vertex(Triangulation::ccw(edge->second));
         if (const auto* tag = tag_of(a, b); tag && tag->arc >= 0)
-            radius = std::min(radius, drawing_.arcs[static_cast<std::size_t>(tag->arc)].radius_mm);
+            radius = std::min(radius, drawing_.arcs[tag->arc].radius_mm);
     } while (++edge != end);
     return radius / 4;
 }
@@ -169,7 +169,7 @@ std::vector<Mesh::Singular> singular_for(const std::vector<Corner>& corners,
             for (const auto& wedge : corner.wedges) {
                 std::vector<Sector> sectors;
                 for (const auto& [region, angle] : wedge.parts) {
-                    const double w = weight[static_cast<std::size_t>(region)];
+                    const double w = weight[region];
                     if (!sectors.empty() && sectors.back().weight == w)
                         sectors.back().angle_rad += angle;
                     else

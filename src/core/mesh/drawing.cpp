@@ -162,8 +162,8 @@ Result<std::unique_ptr<Drawing>> draw(const Section& section, std::shared_ptr<co
     }
     const auto arrangement = arrange(drafter.lines, snap_mm);
     for (const auto& [k, other] : arrangement.overlapping_boundaries) {
-        const auto& a = section.boundaries[static_cast<std::size_t>(k)];
-        const auto& b = section.boundaries[static_cast<std::size_t>(other)];
+        const auto& a = section.boundaries[k];
+        const auto& b = section.boundaries[other];
         if (a.voltage_kV != b.voltage_kV)
             return refuse(
                 "boundary " + b.name,
@@ -179,8 +179,7 @@ Result<std::unique_ptr<Drawing>> draw(const Section& section, std::shared_ptr<co
         hint = vertices.back()->face();
     }
     for (const auto& edge : arrangement.edges) {
-        const auto a = vertices[static_cast<std::size_t>(edge.a)],
-                   b = vertices[static_cast<std::size_t>(edge.b)];
+        const auto a = vertices[edge.a], b = vertices[edge.b];
         out->triangulation.insert_constraint(a, b);
         if (edge.arc >= 0 || edge.boundary >= 0) out->tagged.push_back({a, b, edge.arc, edge.boundary});
     }
@@ -206,7 +205,7 @@ Result<void> check_conductors(const Drawing& drawing) {
     };
     for (const auto& line : drawing.tagged) {
         if (line.boundary < 0) continue;
-        const auto& boundary = section->boundaries[static_cast<std::size_t>(line.boundary)];
+        const auto& boundary = section->boundaries[line.boundary];
         Face face;
         int i = 0;
         bool beside = false;
@@ -215,7 +214,7 @@ Result<void> check_conductors(const Drawing& drawing) {
                 if (triangulation.is_infinite(f)) continue;
                 beside = beside || f->info() >= 0;
                 if (f->info() > electrode_base) continue;
-                const auto& e = section->electrodes[static_cast<std::size_t>(electrode_base - f->info())];
+                const auto& e = section->electrodes[electrode_base - f->info()];
                 if (e.floating || e.voltage_kV != boundary.voltage_kV)
                     return refuse(
                         "boundary " + boundary.name,
@@ -249,7 +248,7 @@ Result<void> check_conductors(const Drawing& drawing) {
             borders[k] = 1;
             if (next->info() > electrode_base) continue;
             const auto &own = section->electrodes[k],
-                       &other = section->electrodes[static_cast<std::size_t>(electrode_base - next->info())];
+                       &other = section->electrodes[electrode_base - next->info()];
             if (!own.floating && !other.floating && own.voltage_kV != other.voltage_kV)
                 touching = std::max(touching,
                                     std::max(k, static_cast<std::size_t>(electrode_base - next->info())) + 1);
@@ -272,7 +271,7 @@ Result<void> check_conductors(const Drawing& drawing) {
         for (std::size_t i = 0; i < polygon.size(); ++i) {
             const int label = drawing.label_at(0.5 * (polygon[i] + polygon[(i + 1) % polygon.size()]));
             if (label > electrode_base || electrode_base - label == static_cast<int>(k)) continue;
-            const auto& cover = section->electrodes[static_cast<std::size_t>(electrode_base - label)];
+            const auto& cover = section->electrodes[electrode_base - label];
             if (electrode.floating || cover.floating || cover.voltage_kV != electrode.voltage_kV)
                 return refuse(
                     "electrode " + electrode.name,

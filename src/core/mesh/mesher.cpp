@@ -128,7 +128,7 @@ void bend_along(const Drawing& drawing, const Tagged& line, const std::vector<Ve
                 const std::vector<char>& on_an_arc, const std::vector<Point>& nodes,
                 std::vector<Point>& moves) {
     constexpr double steepest = 1.0 / 16; // of a move, over the distance from the chord
-    const Arc& arc = drawing.arcs[static_cast<std::size_t>(line.arc)];
+    const Arc& arc = drawing.arcs[line.arc];
     const Point a = drawing.place(line.a), chord = drawing.place(line.b) - a;
     const double size = length(chord);
     const Point u = (1 / size) * chord, n{-u.z, u.r};
@@ -201,7 +201,7 @@ class MeshOf {
     std::map<int, std::map<int, double>> touching_; ///< corner node: length of conducting side by conductor
     std::string clash_;
 
-    Point& node(int n) { return mesh_.nodes[static_cast<std::size_t>(n)]; }
+    Point& node(int n) { return mesh_.nodes[n]; }
     void take_corners();
     Result<void> follow_lines();
     void take_triangles();
@@ -248,7 +248,7 @@ Result<void> MeshOf::follow_lines() {
                 "Move that point a little; please report this");
         }
         if (line.arc < 0) continue;
-        const auto& arc = drawing_.arcs[static_cast<std::size_t>(line.arc)];
+        const auto& arc = drawing_.arcs[line.arc];
         for (auto v : along) {
             if (v->info() < 0) continue;
             const auto n = static_cast<std::size_t>(v->info());
@@ -268,10 +268,10 @@ Result<void> MeshOf::follow_lines() {
 }
 
 void MeshOf::hold(int node, int conductor) {
-    auto& held = mesh_.conductor[static_cast<std::size_t>(node)];
+    auto& held = mesh_.conductor[node];
     if (held >= 0 && held != conductor) {
-        const auto& a = mesh_.conductors[static_cast<std::size_t>(held)];
-        const auto& b = mesh_.conductors[static_cast<std::size_t>(conductor)];
+        const auto& a = mesh_.conductors[held];
+        const auto& b = mesh_.conductors[conductor];
         if (a.floating || b.floating || a.voltage_kV != b.voltage_kV)
             clash_ = fmt::format("{} and {}", a.name, b.name);
         return;
@@ -293,7 +293,7 @@ int MeshOf::middle_of(int a, int b, int arc) {
     const auto [it, fresh] = middles_.try_emplace(key, static_cast<int>(mesh_.nodes.size()));
     if (!fresh) return it->second;
     Point p = 0.5 * (node(a) + node(b));
-    if (arc >= 0) p = on_arc(drawing_.arcs[static_cast<std::size_t>(arc)], p);
+    if (arc >= 0) p = on_arc(drawing_.arcs[arc], p);
     mesh_.nodes.push_back(p);
     mesh_.conductor.push_back(-1);
     return it->second;
@@ -301,19 +301,19 @@ int MeshOf::middle_of(int a, int b, int arc) {
 
 /// Side i: corner i to corner i+1, opposite face vertex i+2.
 void MeshOf::take_side(const Face& face, int i, std::array<int, 6>& nodes, bool& curved) {
-    const int a = nodes[static_cast<std::size_t>(i)], b = nodes[static_cast<std::size_t>((i + 1) % 3)];
+    const int a = nodes[i], b = nodes[(i + 1) % 3];
     const int side = (i + 2) % 3;
     const bool constrained = face->is_constrained(side);
     Tags tag;
     if (constrained)
         if (const auto it = tags_.find(ordered(a, b)); it != tags_.end()) tag = it->second;
     if (tag.arc >= 0) curved = true;
-    const int middle = nodes[static_cast<std::size_t>(3 + i)] = middle_of(a, b, tag.arc);
+    const int middle = nodes[3 + i] = middle_of(a, b, tag.arc);
     const int across = face->neighbor(side)->info();
     if (constrained && across <= electrode_base) hold_side(a, b, middle, electrode_base - across);
-    const int reported = tag.arc >= 0 ? drawing_.reported_arc[static_cast<std::size_t>(tag.arc)] : -1;
+    const int reported = tag.arc >= 0 ? drawing_.reported_arc[tag.arc] : -1;
     if (reported >= 0) {
-        const int owner = mesh_.arcs[static_cast<std::size_t>(reported)].region;
+        const int owner = mesh_.arcs[reported].region;
         // Of an electrode: against it. Of a region: from outside, or from within where it is a notch in
         // metal.
         if (across <= electrode_base || (owner >= 0 && face->info() != owner)) {
@@ -331,7 +331,7 @@ void MeshOf::take_triangles() {
     middles_.reserve(faces_.size() * 2);
     for (const auto& face : faces_) {
         std::array<int, 6> nodes{};
-        for (int i = 0; i < 3; ++i) nodes[static_cast<std::size_t>(i)] = face->vertex(i)->info();
+        for (int i = 0; i < 3; ++i) nodes[i] = face->vertex(i)->info();
         bool curved = false;
         for (int i = 0; i < 3; ++i) take_side(face, i, nodes, curved);
         mesh_.triangles.push_back(nodes);
