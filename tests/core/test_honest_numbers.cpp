@@ -3,8 +3,10 @@
 // asked for a little more.
 #include "field/kept.h"
 #include "field/permittivity.h"
+#include "field/readings.h"
 #include "field/result_io.h"
 #include "field/solve.h"
+#include "io/file.h"
 #include "section_changes.h"
 #include "support.h"
 #include "units/quantity.h"
@@ -357,6 +359,45 @@ class TestHonestNumbers : public QObject {
                 QVERIFY(jump <= 1);
             }
         }
+    }
+    void a_probe_beside_which_no_mesh_changes_knows_its_error() {
+        // In a shed far from all that is read: two meshes are alike there, and their change tells nothing.
+        const std::string file = NEEDLEGAUGE_REFERENCE_DIR "/../honesty/far_probe.ngsection";
+        const auto section = read_section_text(*read_file(file, most_document_bytes), file);
+        REQUIRE_OK(section);
+        SolveOptions how;
+        how.goal = 0.03;
+        const auto ours = solve(*section, how);
+        how.goal = 0.003;
+        const auto finer = solve(*section, how);
+        REQUIRE_OK(ours);
+        REQUIRE_OK(finer);
+        const auto &a = ours->probes.at(0), &b = finer->probes.at(0);
+        const double field = std::abs(a.E_kV_per_mm - b.E_kV_per_mm),
+                     potential = std::abs(a.potential_kV - b.potential_kV);
+        std::printf("  far probe: field off by %.2f of what is stated, potential by %.2f\n",
+                    field / a.error_kV_per_mm, potential / a.potential_error_kV);
+        QVERIFY(field > 1e-3 * a.E_kV_per_mm); // the mesh is as coarse as that
+        QVERIFY(field <= a.error_kV_per_mm);
+        QVERIFY(potential <= a.potential_error_kV);
+        QVERIFY(a.error_kV_per_mm < 0.03 * a.E_kV_per_mm);
+    }
+    void a_peak_between_samples_is_no_larger_than_its_neighbours_tell() {
+        const auto peak = [](const std::vector<double>& at, const std::vector<double>& value) {
+            return crest_of(
+                at.size(), [&](std::size_t i) { return at[i]; }, [&](std::size_t i) { return value[i]; },
+                [](std::size_t) { return false; });
+        };
+        // A parabola is found whole, by its neighbours at any distances.
+        std::vector<double> at{0, 0.3, 0.7, 1.1, 1.6}, value;
+        for (const double x : at) value.push_back(2 - (x - 0.8) * (x - 0.8));
+        COMPARE_WITHIN(peak(at, value).value, 2, 1e-12);
+        COMPARE_WITHIN(peak(at, value).place, 0.8, 1e-12);
+        // A sample close by wavers by a thousandth: that is no slope that a parabola may be drawn through.
+        const double close_by = peak({0, 0.096, 0.102, 0.2}, {1.2503, 1.2529, 1.2511, 1.2355}).value;
+        QVERIFY2(close_by >= 1.2529 && close_by < 1.2545, qPrintable(QString::number(close_by)));
+        // With nothing but that neighbour on one side the sample itself is the peak.
+        QCOMPARE(peak({0, 0.096, 0.102}, {1.2503, 1.2529, 1.2511}).value, 1.2529);
     }
     void the_ends_of_an_arc_are_read_on_every_mesh() {
         // Metal that is flat, then rounded, and a border that runs on from the flat, off by a nanometre as

@@ -24,6 +24,7 @@ class Bounds {
     void energy();
     void losses();
     void free_charges();
+    void probes(const Readings& readings, const PlaceFields& fields);
 
   private:
     const Section& section_;
@@ -168,7 +169,28 @@ void Bounds::free_charges() {
     }
 }
 
+void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
+    // Of a law of the field the bound is that of its linearisation: the change tells the rest.
+    const double of_change = section_.depends_on_field() ? 1 : tuning::change_beside_bound;
+    const auto bounded = [&](std::pair<Eigen::VectorXd, Eigen::VectorXd> load, double by_change) {
+        const double bound =
+            of_load(std::move(load.first), std::move(load.second), tuning::probe_bound_weight);
+        return std::max(bound, of_change * by_change);
+    };
+    for (std::size_t k = 0; k < now_.probes.size(); ++k) {
+        auto& probe = now_.probes[k];
+        const auto place = readings.place_of_probe(k);
+        probe.error_kV_per_mm = bounded(readings.field_load(fields, place), probe.error_kV_per_mm);
+        probe.potential_error_kV = bounded(readings.potential_load(fields, place), probe.potential_error_kV);
+    }
+}
+
 } // namespace
+
+void bound_probes(const Section& section, const Assembly& assembly, const SteadyModel& model,
+                  const Readings& readings, const PlaceFields& fields, Solution& now) {
+    Bounds(section, assembly, model, now).probes(readings, fields);
+}
 
 void bound_integrals(const Section& section, const Assembly& assembly, const SteadyModel& model,
                      Solution& now) {

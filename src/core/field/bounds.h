@@ -1,5 +1,6 @@
-// Bounds of the errors of charges, currents, capacitances, energy and losses on one mesh.
+// Bounds of the errors of charges, currents, capacitances, energy, losses and probes on one mesh.
 #pragma once
+#include "field/readings.h"
 #include "field/steady.h"
 
 namespace ng {
@@ -13,5 +14,10 @@ namespace ng {
 /// losses are left as they are.
 void bound_integrals(const Section& section, const Assembly& assembly, const SteadyModel& model,
                      Solution& now);
+
+/// The same of probes' fields: what a mesh that is coarse elsewhere does to a probe no change beside it
+/// tells.
+void bound_probes(const Section& section, const Assembly& assembly, const SteadyModel& model,
+                  const Readings& readings, const PlaceFields& fields, Solution& now);
 
 } // namespace ng

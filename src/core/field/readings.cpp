@@ -257,6 +257,10 @@ ParabolaVertex parabola_vertex(const std::array<double, 3>& place, const std::ar
     return {place[1] + x, value[1] + a * x * x + b * x};
 }
 
+namespace {
+constexpr double least_of_neighbours = 0.4; ///< distance of the nearer neighbour over that of the other
+}
+
 Crest crest_of(std::size_t count, const std::function<double(std::size_t)>& place,
                const std::function<double(std::size_t)>& value,
                const std::function<bool(std::size_t)>& skip) {
@@ -265,8 +269,16 @@ Crest crest_of(std::size_t count, const std::function<double(std::size_t)>& plac
         if (!skip(i) && (!out.any || value(i) > out.value)) out = {place(i), value(i), i, true};
     const auto i = out.nearest;
     if (!out.any || i == 0 || i + 1 >= count || skip(i - 1) || skip(i + 1)) return out;
+    // Neighbours at like distances: through one that lies close by, what readings waver by tilts the
+    // parabola.
+    std::size_t before = i - 1, after = i + 1;
+    const auto left = [&] { return place(i) - place(before); };
+    const auto right = [&] { return place(after) - place(i); };
+    while (left() < least_of_neighbours * right() && before > 0 && !skip(before - 1)) --before;
+    while (right() < least_of_neighbours * left() && after + 1 < count && !skip(after + 1)) ++after;
+    if (left() < least_of_neighbours * right() || right() < least_of_neighbours * left()) return out;
     const auto v =
-        parabola_vertex({place(i - 1), place(i), place(i + 1)}, {value(i - 1), out.value, value(i + 1)});
+        parabola_vertex({place(before), place(i), place(after)}, {value(before), out.value, value(after)});
     out.place = v.place;
     out.value = v.value;
     return out;
@@ -435,20 +447,48 @@ std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::goal_load(const PlaceField
     for (std::size_t k = 0; k < section_->probes.size() && largest_kV > 0; ++k) {
         const auto place = place_of_probe(k);
         const double re = fields.potential[place], im = phasor ? fields.potential_imaginary[place] : 0,
-                     own = std::hypot(re, im);
-        const double size = std::max(own, tuning::potential_floor * largest_kV);
+                     size = std::max(std::hypot(re, im), tuning::potential_floor * largest_kV);
         const double w =
             (errors ? tuning::urgency(errors->probes[k].potential_error_kV / size, goal) : 1) / size;
-        if (w == 0 || own == 0) continue;
-        const auto& reading = reader_->places()[reading_of_[place]];
+        if (w == 0) continue;
+        const auto own = potential_load(fields, place);
+        load.first += w * own.first;
+        if (phasor) load.second += w * own.second;
+    }
+    return load;
+}
+
+std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::field_load(const PlaceFields& fields,
+                                                                 std::size_t place) const {
+    promise(present(place), "the place is on this mesh");
+    const bool phasor = !fields.imaginary.empty();
+    std::vector<Point> real(reader_->places().size()), imaginary(phasor ? real.size() : 0);
+    if (const double size = fields.size(place); size > 0) {
+        const auto k = static_cast<std::size_t>(reading_of_[place]);
+        real[k] = (1 / size) * fields.field[place];
+        if (phasor) imaginary[k] = (1 / size) * fields.imaginary[place];
+    }
+    return {reader_->load(real), phasor ? reader_->load(imaginary) : Eigen::VectorXd()};
+}
+
+std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::potential_load(const PlaceFields& fields,
+                                                                     std::size_t place) const {
+    promise(present(place), "the place is on this mesh");
+    const bool phasor = !fields.imaginary.empty();
+    const double re = fields.potential[place], im = phasor ? fields.potential_imaginary[place] : 0,
+                 own = std::hypot(re, im);
+    Eigen::VectorXd real = Eigen::VectorXd::Zero(static_cast<Eigen::Index>(mesh_->nodes.size())),
+                    imaginary = phasor ? real : Eigen::VectorXd();
+    if (own > 0) {
+        const auto& reading = reader_->places()[static_cast<std::size_t>(reading_of_[place])];
         const auto n = shape_values(reading.at);
         for (std::size_t i = 0; i < 6; ++i) {
             const int node = mesh_->triangles[reading.triangle][i];
-            load.first[node] += w * n[i] * re / own;
-            if (phasor) load.second[node] += w * n[i] * im / own;
+            real[node] = n[i] * re / own;
+            if (phasor) imaginary[node] = n[i] * im / own;
         }
     }
-    return load;
+    return {std::move(real), std::move(imaginary)};
 }
 
 std::vector<double> Readings::rounding(double largest_kV) const {

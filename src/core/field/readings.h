@@ -82,6 +82,14 @@ class Readings {
     std::pair<Eigen::VectorXd, Eigen::VectorXd> goal_load(const PlaceFields& fields, const Solution* errors,
                                                           double goal) const;
 
+    /// Derivative of the field at one place with respect to the real part (and the imaginary part) of each
+    /// nodal potential.
+    std::pair<Eigen::VectorXd, Eigen::VectorXd> field_load(const PlaceFields& fields,
+                                                           std::size_t place) const;
+    /// The same of the potential there.
+    std::pair<Eigen::VectorXd, Eigen::VectorXd> potential_load(const PlaceFields& fields,
+                                                               std::size_t place) const;
+
     /// What rounding alone may do to the field at each place, kV/mm, potentials being up to `largest_kV`.
     std::vector<double> rounding(double largest_kV) const;
 
