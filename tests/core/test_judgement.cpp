@@ -2,6 +2,8 @@
 // along the control, each test by its own physics, words that cannot mislead.
 #include "closedform/air.h"
 #include "closedform/pollution.h"
+#include "field/solve.h"
+#include "io/file.h"
 #include "schedule/in_air.h"
 #include "schedule/schedule.h"
 #include "schedule/sensitivity.h"
@@ -147,6 +149,25 @@ class TestJudgement : public QObject {
             QVERIFY2(words.find(row) != std::string::npos, words.c_str());
     }
     // ---- films
+    void a_dry_band_takes_nearly_all_of_the_voltage() {
+        // What the wet test says of dry bands, on a solved one (FreeFem++ and GetDP agree with its field:
+        // reference_programs): 20 mm without film between films of 15 uS per square.
+        const auto file = std::string(NEEDLEGAUGE_REFERENCE_DIR) + "/sections/dry_band.ngsection";
+        const auto section = read_section_text(*read_file(file, most_document_bytes), file);
+        REQUIRE_OK(section);
+        const auto r = solve(*section);
+        REQUIRE_OK(r);
+        const auto potential_at = [&](double z) {
+            const auto& samples = r->path("surface")->samples;
+            return std::min_element(samples.begin(), samples.end(),
+                                    [&](const auto& a, const auto& b) {
+                                        return std::abs(a.at.z - z) < std::abs(b.at.z - z);
+                                    })
+                ->potential_kV;
+        };
+        QVERIFY(potential_at(71) - potential_at(49) > 0.99 * 8);
+        QVERIFY(potential_at(45) < 0.01 * 8);
+    }
     void a_film_of_a_cylinder_and_of_a_cone() {
         // Cylinder: R L / (2 pi r). Cone: its integral, summed finely.
         COMPARE_WITHIN(closedform::film_resistance_ohm({{20, 0}, {20, 300}}, 1e6),

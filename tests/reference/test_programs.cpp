@@ -61,6 +61,7 @@ class TestPrograms : public QObject {
         add("field_dependent_tube", "field_dependent_tube", 1, 60, false);
         add("field_dependent_tube_high", "field_dependent_tube", 3, 60, false);
         add("conductive_tube_60Hz", "conductive_tube", 1, 60, true);
+        add("dry_band", "dry_band", 1, 60, true);
         add("conductive_tube_250kHz", "conductive_tube", 1, 250e3, true);
     }
     void agrees() {
