@@ -26,7 +26,7 @@ void add_body(ParameterList& list) {
             const double jacket = c.dimensions.layer("jacket").diameter_mm;
             return std::clamp(barrel(c) / 1.16, 0.35 * jacket, 0.475 * jacket);
         },
-        by_class_beyond_15(2.8, 0.12, 0.28));
+        by_class_beyond_15(2.8, 0.12, 0.4));
     list.recovery();
 }
 

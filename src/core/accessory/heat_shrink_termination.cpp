@@ -192,6 +192,8 @@ NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), insulation_in_air());
     list.screen_edge();
     list.relief_mastic("Left out, the tube spans the step and air stays under it");
+    for (auto& p : f.parameters) // the sleeve in air feels the edge more than a joint's tubes do
+        if (p.key == "mastic_thickness_mm") p.default_value = by_class_beyond_15(1.2, 0, 0.18);
 
     list.group("Stress tube");
     list.length("tube_upper_end_mm", "Upper end, from cable end", "Drag it in BUILD", 5, 3000,
@@ -216,7 +218,7 @@ NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     list.length("sleeve_lower_end_mm", "Lower end, from cable end", "On the jacket or core tube", 20, 3500,
                 list.value_of("jacket_cut_mm", 40));
     list.shrink_tube("sleeve", "anti-tracking sleeve", of_layer("jacket", 1.7), of_layer("conductor", 0.7),
-                     fixed(3.4));
+                     by_class_beyond_15(3.4, 0, 0.1));
     list.recovery();
     add_shed_parameters(list, "insulation_removed_mm", 30);
     list.lug(true);

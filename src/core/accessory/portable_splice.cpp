@@ -90,7 +90,7 @@ NEEDLEGAUGE_FAMILY(portable_splice, 130) {
     list.aid(AidRole::Kind::tape_cone, {{"length", "cone_length_mm"}, {"stop", "tape_stop_mm"}});
     list.permittivity("tape_eps_r", "Permittivity", "insulating tape");
     list.group("Jacket tape");
-    list.length("jacket_tape_mm", "Thickness", "Half-lapped, valley lay", 0.5, 30, fixed(2.5));
+    list.length("jacket_tape_mm", "Thickness", "Half-lapped, valley lay", 0.5, 30, by_class(0, 0.5));
     list.permittivity("jacket_tape_eps_r", "Permittivity", "jacket tape");
     list.length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
                 15, 2000, fixed(120));

@@ -142,7 +142,7 @@ NEEDLEGAUGE_FAMILY(taped_joint, 80) {
     list.group("Tape");
     list.length(
         "connector_tape_mm", "On the connector", "Semiconductive, as stretched", 0.3, 5,
-        [](const DesignContext& c) { return 0.8 + std::max(0.0, 0.05 * (c.design.duty.class_kV - 15)); });
+        [](const DesignContext& c) { return 0.8 + std::max(0.0, 0.1 * (c.design.duty.class_kV - 15)); });
     list.length("build_up_mm", "Build-up on the diameter",
                 "Over the taped connector; 22 mm, 11 a side (common practice)", 3, 200,
                 [](const DesignContext& c) {
