@@ -133,6 +133,8 @@ void Calls::add_work() {
     strip->add_option("--paper", a->paper, "A4 or Letter");
     auto* sheet = add("sheet", "Work sheet with hold points", a, cli::run_sheet);
     sheet->add_flag("--large", a->large_print, "large print for the field");
+    sheet->add_flag("--not-judged", a->not_judged,
+                    "do not solve the design: the sheet then says that it is not judged");
     auto* report = add("report", "Engineering report of a job", a, cli::run_report);
     report->add_option("job", a->job, "job file (.ngjob)")->required();
     report->add_option("--design", a->design, "one design only");

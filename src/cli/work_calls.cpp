@@ -17,7 +17,7 @@ namespace {
 struct Planned {
     PreparedDesign prepared;
     CutPlan plan;
-    std::map<std::string, std::string> own_words;
+    Job job;
 };
 
 Result<Planned> plan_design(const WorkArguments& arguments, const Library& library) {
@@ -36,7 +36,7 @@ Result<Planned> plan_design(const WorkArguments& arguments, const Library& libra
     if (!prepared) return tl::unexpected(prepared.error());
     auto plan = make_plan(*prepared);
     if (!plan) return tl::unexpected(plan.error());
-    return Planned{std::move(*prepared), std::move(*plan), job->step_texts};
+    return Planned{std::move(*prepared), std::move(*plan), std::move(*job)};
 }
 
 void print_plan(const Planned& planned) {
@@ -106,16 +106,29 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
     const auto book = load_steps(library);
     if (!book) return complain(book.error());
     const auto sheet =
-        make_sheet(planned->prepared, planned->plan, *book, library.connectors, planned->own_words);
+        make_sheet(planned->prepared, planned->plan, *book, library.connectors, planned->job.step_texts);
     if (!sheet) return complain(sheet.error());
+    draw::SheetHead head{QString::fromStdString(planned->job.title),
+                         QDate::currentDate().toString(Qt::ISODate)};
+    if (!arguments.not_judged) {
+        const auto judged = judge_design(planned->job, arguments.design, library, true);
+        if (!judged) return complain(judged.error());
+        head.status = judged->verdict.status;
+        head.reason = judged->verdict.first_reason;
+        if (judged->schedule && severity(judged->schedule->status) > severity(*head.status)) {
+            head.status = judged->schedule->status;
+            head.reason = judged->schedule->first_reason;
+        }
+    }
     const OffscreenGui gui;
     const auto document =
-        draw::sheet_document(*sheet, planned->prepared, planned->plan, arguments.large_print);
+        draw::sheet_document(*sheet, planned->prepared, planned->plan, arguments.large_print, head);
     if (!arguments.pdf.empty())
         if (auto ok = document.write_pdf(arguments.pdf); !ok) return complain(ok.error());
     if (!arguments.html.empty())
         if (auto ok = document.write_html(arguments.html); !ok) return complain(ok.error());
-    const bool unfit = planned->plan.status == Status::falls_short || !sheet->broken_rules.empty();
+    const bool unfit = planned->plan.status == Status::falls_short || !sheet->broken_rules.empty() ||
+                       head.status == Status::falls_short;
     return unfit ? exit_falls_short : exit_holds;
 }
 

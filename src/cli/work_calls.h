@@ -6,7 +6,7 @@ namespace ng::cli {
 
 struct WorkArguments {
     std::string job, design, datum, paper = "A4", pdf, svg, dxf, html, date;
-    bool json = false, csv = false, large_print = false;
+    bool json = false, csv = false, large_print = false, not_judged = false;
 };
 int run_marks(const WorkArguments& arguments, const Library& library);
 int run_template(const WorkArguments& arguments, const Library& library);

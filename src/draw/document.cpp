@@ -12,7 +12,7 @@ namespace ng::draw {
 namespace {
 
 constexpr double css_px_per_mm = 96 / 25.4;
-constexpr double paper_margin_mm = 16, foot_mm = 8, chunk_gap_mm = 2.5;
+constexpr double paper_margin_mm = 16, foot_mm = 8, head_mm = 7, chunk_gap_mm = 2.5;
 
 QString attribute(const QString& css_class) {
     return css_class.isEmpty() ? QString() : QString(" class=\"%1\"").arg(css_class);
@@ -99,6 +99,8 @@ QString Document::page(const QString& body, bool for_paper) const {
 
 QString Document::html() const {
     QString body;
+    if (!warning_.isEmpty())
+        body = QString("<p class=\"short\" role=\"alert\">%1</p>\n").arg(escaped(warning_));
     for (const auto& chunk : chunks_) body += chunk.html;
     for (const auto& picture : pictures_) {
         QByteArray png;
@@ -121,7 +123,8 @@ Result<void> Document::write_pdf(const std::string& path) const {
                              QPageLayout::Millimeter);
     return draw::write_pdf(path, title_, layout, [&](QPdfWriter& writer) {
         const double per_mm = writer.resolution() / 25.4;
-        const QSizeF room(writer.width(), writer.height() - foot_mm * per_mm);
+        const double head = warning_.isEmpty() ? 0 : head_mm * per_mm;
+        const QSizeF room(writer.width(), writer.height() - foot_mm * per_mm - head);
         // Every chunk is laid out by itself; what does not fit below the last one begins a page.
         struct Placed {
             std::unique_ptr<QTextDocument> text;
@@ -172,15 +175,24 @@ Result<void> Document::write_pdf(const std::string& path) const {
                 if (i < piece.page || i >= piece.page + (flows ? of : 1)) continue;
                 const double skipped = (i - piece.page) * room.height();
                 painter.save();
-                painter.translate(0, flows ? -skipped : piece.top);
+                painter.translate(0, head + (flows ? -skipped : piece.top));
                 context.clip = flows ? QRectF(0, skipped, room.width(), room.height()) : QRectF();
                 if (flows) painter.setClipRect(context.clip);
                 piece.text->documentLayout()->draw(&painter, context);
                 painter.restore();
             }
+            if (head > 0) {
+                const QFont font = ui_font(10, true);
+                painter.setFont(font);
+                painter.setPen(Theme::light().brick);
+                const QRectF line(0, 0, room.width(), 5 * per_mm);
+                painter.drawText(
+                    line, Qt::AlignLeft,
+                    QFontMetricsF(font, &writer).elidedText(warning_, Qt::ElideRight, line.width()));
+            }
             painter.setFont(ui_font(8));
             painter.setPen(Theme::light().faint);
-            const QRectF foot(0, room.height() + 2 * per_mm, room.width(), 5 * per_mm);
+            const QRectF foot(0, head + room.height() + 2 * per_mm, room.width(), 5 * per_mm);
             painter.drawText(foot, Qt::AlignLeft, title_);
             painter.drawText(foot, Qt::AlignRight, QString("%1 / %2").arg(i + 1).arg(pages));
         }

@@ -22,6 +22,8 @@ class Document {
     /// What follows, up to the next call, stays on one page where it fits one.
     void keep_together();
     void page_break();
+    /// Stands at the head of every printed page, and at the top of the HTML.
+    void warn(const QString& text) { warning_ = text; }
     /// Markup of one's own.
     void raw(const QString& html) { body() += html; }
     static QString escaped(const QString& text) { return text.toHtmlEscaped(); }
@@ -41,6 +43,7 @@ class Document {
     QString page(const QString& body, bool for_paper) const;
     QString title_;
     bool large_;
+    QString warning_;
     std::vector<Chunk> chunks_{1};
     struct Picture {
         QString name;

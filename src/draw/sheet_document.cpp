@@ -39,6 +39,29 @@ void add_step(Document& out, const SheetStep& step, int number, const PreparedDe
                      cell("if not", step.hold->otherwise)));
 }
 
+/// Why nobody may build by this sheet; empty: nothing speaks against it.
+std::string not_to_be_built(const WorkSheet& sheet, const PreparedDesign& prepared, const CutPlan& plan,
+                            const SheetHead& head) {
+    if (!sheet.broken_rules.empty()) return sheet.broken_rules.front();
+    if (head.status == Status::falls_short) return head.reason;
+    for (const auto& check : plan.checks)
+        if (check.status == Status::falls_short) return check.title + ": " + check.why + ".";
+    for (const auto& check : prepared.fit.checks)
+        if (check.status == Status::falls_short) return check.part + " does not fit the cable.";
+    return {};
+}
+
+void add_title_block(Document& out, const WorkSheet& sheet, const PreparedDesign& prepared,
+                     const SheetHead& head) {
+    out.table({"job", "design", "date", "made by", "drawn by", "checked by"},
+              {{head.job, q(sheet.title), head.date, q(made_by(prepared.data_version)), "", ""}});
+    if (head.status)
+        out.paragraph(QString("Verdict: %1. %2").arg(status_word(*head.status)).arg(q(head.reason)),
+                      *head.status == Status::falls_short ? "short" : "");
+    else
+        out.paragraph("Verdict: not judged, the design was not solved for this sheet.", "caution");
+}
+
 } // namespace
 
 const std::vector<QString>& mark_head() {
@@ -61,9 +84,12 @@ std::vector<std::vector<QString>> mark_rows(const CutPlan& plan) {
 }
 
 Document sheet_document(const WorkSheet& sheet, const PreparedDesign& prepared, const CutPlan& plan,
-                        bool large) {
+                        bool large, const SheetHead& head) {
     Document out("Work sheet: " + q(sheet.title), large);
+    if (const auto why = not_to_be_built(sheet, prepared, plan, head); !why.empty())
+        out.warn("DO NOT BUILD. " + q(why));
     out.heading(1, q(sheet.title));
+    add_title_block(out, sheet, prepared, head);
     out.paragraph(q(sheet.cable) + ".");
     out.paragraph(q(sheet.duty) + ". All distances from the " + q(sheet.datum) +
                   ", in millimetres and inches.");
@@ -106,7 +132,6 @@ Document sheet_document(const WorkSheet& sheet, const PreparedDesign& prepared, 
         add_step(out, step, ++number, prepared, plan);
     }
     out.paragraph(q(sheet.origin), "faint");
-    out.paragraph(q("Made by " + made_by(prepared.data_version) + "."), "faint");
     return out;
 }
 

@@ -5,9 +5,16 @@
 
 namespace ng::draw {
 
-/// `large`: large print for the field.
+/// What stands in its title block beside the design.
+struct SheetHead {
+    QString job, date;
+    std::optional<Status> status = {}; ///< of checks and tests; none: not solved
+    std::string reason = {};
+};
+
+/// `large`: large print for the field. A design that falls short says so on every page.
 Document sheet_document(const WorkSheet& sheet, const PreparedDesign& prepared, const CutPlan& plan,
-                        bool large);
+                        bool large, const SheetHead& head);
 
 /// Rows of the marks as documents show them: mark, distance, neighbour, tolerance, what is cut, tool, why.
 std::vector<std::vector<QString>> mark_rows(const CutPlan& plan);

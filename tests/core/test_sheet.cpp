@@ -117,6 +117,81 @@ class TestSheet : public QObject {
         }
         QVERIFY(tried > 15);
     }
+    void no_depth_length_or_order_can_harm() {
+        // Two cables of unlike walls: each side gets its own blade, and none reaches through the least wall
+        // that its layer may have (IEC 60502: 0.9 t - 0.1 mm, from memory).
+        for (const auto& design : test::demo_job().designs) {
+            auto job = test::demo_job();
+            const auto* d = job.find_design(design.id);
+            if (d->other_cable_id.empty() || d->other_cable_id == d->cable_id)
+                for (auto& cable : job.cables)
+                    if (cable.id == d->cable_id) {
+                        job.cables.push_back(cable);
+                        job.cables.back().id = "thinner";
+                        job.cables.back().jacket_thickness_mm *= 0.7;
+                        job.find_design(design.id)->other_cable_id = "thinner";
+                        break;
+                    }
+            if (!prepare_design(job, design.id, test::library())) continue; // this family takes one cable
+            const auto p = planned(job, design.id);
+            const auto sheet = sheet_of(job, design.id);
+            REQUIRE_OK(sheet);
+            for (const auto side : {CableSide::a, CableSide::b}) {
+                const auto least = [](double t) { return std::max(0.5 * t, 0.9 * t - 0.1); };
+                const auto* jacket = p.plan.find(MarkKind::jacket_cut, side);
+                const auto* insulation = p.plan.find(MarkKind::insulation_end, side);
+                if (jacket)
+                    QVERIFY(*jacket->blade_mm <
+                            least(p.prepared.context().cable_of(side).jacket_thickness_mm));
+                if (!insulation) continue;
+                const double wall = p.prepared.context().dimensions_of(side).layer("insulation").thickness_mm;
+                QVERIFY(*insulation->blade_mm < least(wall));
+                // What is printed for this side is no deeper.
+                const auto* bare = step(*sheet, "insulation");
+                if (!bare) continue;
+                const auto& line = bare->lines[0];
+                const auto from = line.find("Blade set to ");
+                const auto words = line.substr(from, line.find("no deeper") - from);
+                const auto at = words.find(side == CableSide::a ? "side A " : "side B ");
+                const double printed = std::stod(words.substr(at == std::string::npos ? 13 : at + 7));
+                QVERIFY2(printed < least(wall) && printed <= *insulation->blade_mm + 1e-9, line.c_str());
+            }
+        }
+        // The lug is sealed before anything covers it.
+        const auto job = test::demo_job();
+        for (const char* id : {"quay-mast", "berth-1", "berth-2", "gatehouse"}) {
+            const auto sheet = sheet_of(job, id);
+            REQUIRE_OK(sheet);
+            const int sealed = place_of(*sheet, "lug-seal");
+            QVERIFY(sealed > 0);
+            for (int i = 0; i < sealed; ++i)
+                QVERIFY2(!sheet->steps[i].step_id.starts_with("place"), sheet->steps[i].id.c_str());
+        }
+        // The saw leaves what the longest core needs.
+        auto longer = test::demo_job();
+        for (auto& cable : longer.cables) cable.cores = 3;
+        longer.find_design("quay-mast")->work.numbers["core_2_longer_mm"] = 150;
+        const auto three = sheet_of(longer, "quay-mast");
+        REQUIRE_OK(three);
+        const auto& saw = step(*three, "square-end")->lines[0];
+        QVERIFY2(saw.find("150") != std::string::npos && saw.find("longest core") != std::string::npos,
+                 saw.c_str());
+        // No type test's level is given to the site.
+        for (const auto& line : step(*three, "remove-earths")->lines)
+            QVERIFY2(line.find("kV") == std::string::npos, line.c_str());
+    }
+    void hold_points_outlast_a_firms_own_words() {
+        auto job = test::demo_job();
+        job.step_texts["isolation"] = "Ring the control room.";
+        const auto sheet = sheet_of(job, "quay-mast");
+        REQUIRE_OK(sheet);
+        const auto* safe = step(*sheet, "isolation");
+        QVERIFY(safe && safe->own_words && safe->hold);
+        for (const char* word : {"identified", "spiked", "isolated", "proved dead", "discharged"})
+            QVERIFY2(safe->hold->check.find(word) != std::string::npos, word);
+        QVERIFY(safe->hold->accept.find("earths stay on") != std::string::npos);
+        QVERIFY(!safe->cautions.empty());
+    }
     void numbers_of_the_sheet_are_those_of_the_plan() {
         const auto job = test::demo_job();
         const auto p = planned(job, "causeway");
@@ -126,7 +201,7 @@ class TestSheet : public QObject {
         QVERIFY(cut && cut->hold);
         const auto edge = both_units(p.plan.find(place::screen_edge.on(Side::a))->from_datum_mm);
         QVERIFY2(cut->lines[0].find(edge) != std::string::npos, cut->lines[0].c_str());
-        QVERIFY(cut->lines[0].find("0.4 mm deep") != std::string::npos);
+        QVERIFY(cut->lines[0].find("Blade set to 0.4 mm") != std::string::npos);
         QVERIFY(cut->hold->otherwise.find("cut back and start again") != std::string::npos);
         QVERIFY(cut->hold->accept.find("± 1 mm") != std::string::npos);
         const auto* jacket = step(*sheet, "jacket");
@@ -157,7 +232,9 @@ class TestSheet : public QObject {
             const auto* cut = p.plan.find(MarkKind::metallic_cut);
             QVERIFY(cut);
             if (screen == "lead") // half through: the rest is peeled
-                QCOMPARE(*cut->blade_mm, p.prepared.dimensions.layer("metallic screen").thickness_mm / 2);
+                // Half of the least wall that a lead sheath of this thickness may have.
+                QCOMPARE(*cut->blade_mm,
+                         (0.9 * p.prepared.dimensions.layer("metallic screen").thickness_mm - 0.1) / 2);
         }
     }
     void a_wrong_order_is_named() {
@@ -206,7 +283,7 @@ class TestSheet : public QObject {
         };
         QVERIFY(words("gatehouse", "breakout").find("20 to 30 mm over its finger") != std::string::npos);
         QVERIFY(words("quay-mast", "abrade").find("240 to 400") != std::string::npos);
-        QVERIFY(words("quay-mast", "screen-strip").find("three or four length scores") != std::string::npos);
+        QVERIFY(words("quay-mast", "screen-strip").find("Three or four length scores") != std::string::npos);
         job.find_design("causeway")->work.schools["outer_cover"] = "wrap-around";
         QVERIFY(words("causeway", "outer-wrap").find("6 to 13 mm past the sleeve") !=
                 std::string::npos); // 1/4 to 1/2 in

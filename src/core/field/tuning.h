@@ -90,7 +90,7 @@ constexpr double bound_weight = 3; ///< of what the averaging estimates bound: t
 constexpr double integral_floor = 1e-5; ///< nothing is claimed to be better known
 constexpr double part_bound_weight = 6; ///< the same of charges where the field is the conduction's
 constexpr double loss_bound_weight = 3; ///< of losses
-constexpr double law_loss_share = 0.2;  ///< of the fields' relative error: losses of laws of the field
+constexpr double law_loss_share = 0.5;  ///< of the fields' relative error: losses of laws of the field
 constexpr double probe_bound_weight = 1.4, change_beside_bound = 0.3; ///< probes: of the bound, of the change
 constexpr double free_charge_bound_weight = 1.3; ///< on top of that, of charges of interfaces
 constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields on a border, far less smooth

@@ -166,12 +166,16 @@ std::optional<std::string> SheetWriter::marks(const std::string& word) const {
     });
 }
 
-const CutMark* SheetWriter::first_mark(const std::string& word) const {
+std::optional<std::string>
+SheetWriter::of_marks(const std::string& word,
+                      const std::function<std::string(const CutMark&)>& value) const {
     const auto kind = mark_kind(word);
-    if (!kind) return nullptr;
-    if (only_) return plan_.find(*kind, *only_);
-    const auto* a = plan_.find(*kind, CableSide::a);
-    return a ? a : plan_.find(*kind, CableSide::b);
+    if (!kind) return {};
+    const auto words = of_sides([&](CableSide side) {
+        const auto* m = plan_.find(*kind, side);
+        return m ? value(*m) : std::string();
+    });
+    return words.empty() ? std::nullopt : std::optional(words);
 }
 
 std::string SheetWriter::parked(bool over_jacket) const {
@@ -259,14 +263,12 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
     const auto colon = name.find(':');
     const auto kind = name.substr(0, colon), rest = colon == std::string::npos ? "" : name.substr(colon + 1);
     if (kind == "marks") return marks(rest);
-    if (kind == "tolerance") {
-        const auto* m = first_mark(rest);
-        return m ? std::optional(fmt::format("± {:g} mm", m->tolerance_mm)) : std::nullopt;
-    }
-    if (kind == "blade") {
-        const auto* m = first_mark(rest);
-        return m && m->blade_mm ? std::optional(fmt::format("{:.1f} mm", *m->blade_mm)) : std::nullopt;
-    }
+    if (kind == "tolerance")
+        return of_marks(rest, [](const CutMark& m) { return fmt::format("± {:g} mm", m.tolerance_mm); });
+    if (kind == "blade") // rounded down: never deeper than it may
+        return of_marks(rest, [](const CutMark& m) {
+            return m.blade_mm ? fmt::format("{:.1f} mm", std::floor(10 * *m.blade_mm + 1e-9) / 10) : "";
+        });
     if (kind == "thickness")
         return of_sides([&](CableSide side) {
             const double t = rest == "jacket" ? p_.context().cable_of(side).jacket_thickness_mm
@@ -335,7 +337,20 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
         return words.empty() ? "see the list" : join(words);
     }
     if (name == "armour")
-        return armour_words(p_.cable.armour != "none" || !p_.other_cable ? p_.cable : *p_.other_cable);
+        return of_sides([&](CableSide side) {
+            const auto& cable = p_.context().cable_of(side);
+            return std::string(cable.armour == "none" ? "" : armour_words(cable));
+        });
+    if (name == "saw") {
+        // The saw leaves what the longest core needs beyond the marked end: nobody joins it on again.
+        double longest = 0;
+        for (const char* key : {"core_1_longer_mm", "core_2_longer_mm", "core_3_longer_mm"})
+            longest = std::max(longest, work_number(p_.design.work, key));
+        const auto end = marks("cable_end");
+        if (!end) return std::nullopt;
+        if (!facts_.contains("three cores") || !(longest > 0)) return end;
+        return fmt::format("{} further out than {}: the longest core needs it", both_units(longest), *end);
+    }
     if (name == "room") {
         if (!joint_) return both_units(500) + " behind the jacket cut";
         return of_sides([&](CableSide side) {
@@ -380,15 +395,6 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
         return school("shrinking") == "middle outwards" ? "from the middle to both ends"
                                                         : "from one end to the other";
     if (name == "tape") return tape_words();
-    if (name == "tests") {
-        std::vector<std::string> words;
-        for (const auto& spec : p_.levels.specs)
-            if (spec.kind == TestKind::ac_minutes || spec.kind == TestKind::extinction)
-                words.push_back(fmt::format("{} {} kV in the type test", spec.title,
-                                            format_figures(p_.levels.levels.at(spec.name).value, 3)));
-        return (words.empty() ? "" : "for comparison, " + join(words) + "; ") +
-               "the site test's level is the owner's to say";
-    }
     return {};
 }
 

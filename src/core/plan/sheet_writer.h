@@ -1,6 +1,7 @@
 // Puts a design's facts and numbers into the texts of the step book.
 #pragma once
 #include "plan/steps.h"
+#include <functional>
 #include <set>
 
 namespace ng {
@@ -39,7 +40,9 @@ class SheetWriter {
     }
 
     std::optional<std::string> marks(const std::string& word) const;
-    const CutMark* first_mark(const std::string& word) const;
+    /// A value of the first mark of this kind on each side; none: neither side has one.
+    std::optional<std::string> of_marks(const std::string& word,
+                                        const std::function<std::string(const CutMark&)>& value) const;
 
     std::string parked(bool over_jacket) const;
 
