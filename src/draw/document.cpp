@@ -58,9 +58,9 @@ void Document::list(const std::vector<QString>& items, const QString& css_class)
 void Document::table(const std::vector<QString>& head, const std::vector<std::vector<QString>>& rows,
                      const QString& css_class) {
     const auto theme = Theme::light();
-    body() += QString("<table border=\"1\" cellspacing=\"0\" cellpadding=\"3\" width=\"100%\" "
-                      "style=\"border-color: %1\"%2>\n")
-                  .arg(theme.line.name(), attribute(css_class));
+    body() += QString("<table border=\"2\" cellspacing=\"0\" cellpadding=\"3\" width=\"100%\" "
+                      "style=\"border-collapse: collapse; border-color: %1\"%2>\n")
+                  .arg(theme.faint.name(), attribute(css_class));
     if (!head.empty()) {
         body() += "<tr>";
         for (const auto& cell : head) body() += "<th>" + escaped(cell) + "</th>";

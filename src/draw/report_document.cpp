@@ -33,7 +33,9 @@ void add_cable(Document& out, const Cable& cable, const CableDimensions& dimensi
     out.heading(3, "Cable" + side + ": " + q(cable.title));
     Rows rows;
     for (const auto& layer : dimensions.layers)
-        rows.push_back({q(layer.name), q(both_units(layer.diameter_mm)),
+        rows.push_back({q(layer.name),
+                        q(format_length(layer.diameter_mm, LengthUnit::mm) + " / " +
+                          format_length(layer.diameter_mm, LengthUnit::inch)),
                         QString("± %1 mm").arg(layer.uncertainty_mm, 0, 'f', 2),
                         q(format_length(layer.thickness_mm, LengthUnit::mm)), q(to_word(layer.provenance)),
                         q(layer.note)});

@@ -53,8 +53,9 @@ std::string not_to_be_built(const WorkSheet& sheet, const PreparedDesign& prepar
 
 void add_title_block(Document& out, const WorkSheet& sheet, const PreparedDesign& prepared,
                      const SheetHead& head) {
-    out.table({"job", "design", "date", "made by", "drawn by", "checked by"},
-              {{head.job, q(sheet.title), head.date, q(made_by(prepared.data_version)), "", ""}});
+    out.table({"job", "design", "date", "drawn by", "checked by"},
+              {{head.job, q(sheet.title), head.date, "", ""}});
+    out.paragraph(q("Made by " + made_by(prepared.data_version) + "."), "faint");
     if (head.status)
         out.paragraph(QString("Verdict: %1. %2").arg(status_word(*head.status)).arg(q(head.reason)),
                       *head.status == Status::falls_short ? "short" : "");

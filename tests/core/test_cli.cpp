@@ -148,8 +148,8 @@ class TestCli : public QObject {
         };
         QVERIFY(same({"template", demo_path, "--design", "causeway"}, "pdf"));
         QVERIFY(same({"template", demo_path, "--design", "causeway", "--paper", "Letter"}, "dxf"));
-        QVERIFY(same({"sheet", demo_path, "--design", "quay-mast"}, "pdf"));
-        QVERIFY(same({"sheet", demo_path, "--design", "quay-mast", "--large"}, "html"));
+        QVERIFY(same({"sheet", demo_path, "--design", "quay-mast", "--not-judged"}, "pdf"));
+        QVERIFY(same({"sheet", demo_path, "--design", "quay-mast", "--not-judged", "--large"}, "html"));
         QVERIFY(same({"report", demo_path, "--design", "ring-switch", "--date", "one day"}, "html"));
         QCOMPARE(
             cli({"template", demo_path, "--design", "causeway", "--paper", "A9", "--pdf", at("x.pdf")}).code,
@@ -296,7 +296,7 @@ class TestCli : public QObject {
         for (const char* kind : {"--svg", "--pdf", "--dxf"})
             QCOMPARE(cli({"template", demo_path, "--design", "causeway", kind, "/dev/full"}).code, 2);
         for (const char* kind : {"--html", "--pdf"})
-            QCOMPARE(cli({"sheet", demo_path, "--design", "causeway", kind, "/dev/full"}).code, 2);
+            QCOMPARE(cli({"sheet", demo_path, "--design", "causeway", "--not-judged", kind, "/dev/full"}).code, 2);
         QCOMPARE(cli({"template", demo_path, "--design", "causeway", "--svg", at("none/x.svg")}).code, 2);
     }
     void paths_whose_names_are_alike_get_a_file_each() {

@@ -209,7 +209,26 @@ class TestSheet : public QObject {
                     "side B " + both_units(p.plan.find(place::jacket_cut.on(Side::b))->from_datum_mm)) !=
                 std::string::npos);
         // Both units say the same: 25.4 mm to the inch.
-        QCOMPARE(both_units(254), std::string("254.0 mm / 10.000 in"));
+        // As hands measure: halves of a millimetre, sixteenths of an inch.
+        QCOMPARE(both_units(254), std::string("254 mm / 10 in"));
+        QCOMPARE(both_units(189.5), std::string("189.5 mm / 7 7/16 in"));
+        QCOMPARE(both_units(10.3), std::string("10.5 mm / 3/8 in"));
+        QCOMPARE(both_units(-38.1), std::string("-38 mm / -1 1/2 in"));
+        QCOMPARE(both_units(0), std::string("0 mm / 0 in"));
+        QCOMPARE(both_units(0.3), std::string("0.30 mm / 0.012 in")); // set on a tool
+        for (double mm = 10; mm < 900; mm += 1.37) { // what is read off again is within the tolerance of 1 mm
+            const auto words = inch_fraction(mm);
+            double inches = 0;
+            int whole = 0, part = 0, of = 1;
+            const bool mixed = std::sscanf(words.c_str(), "%d %d/%d in", &whole, &part, &of) == 3;
+            if (!mixed) {
+                whole = 0;
+                const bool fraction = std::sscanf(words.c_str(), "%d/%d in", &part, &of) == 2;
+                if (!fraction) whole = std::stoi(words), part = 0;
+            }
+            inches = whole + double(part) / of;
+            QVERIFY2(std::abs(inches * 25.4 - mm) <= 25.4 / 32 + 1e-9, words.c_str());
+        }
         for (const auto& item : {"Stress tube", "Insulating tube", "Dual-wall tube", "Re-jacketing sleeve"})
             QVERIFY2(std::any_of(sheet->picking.begin(), sheet->picking.end(),
                                  [&](const auto& pick) { return pick.item == item; }),
@@ -290,7 +309,7 @@ class TestSheet : public QObject {
         QVERIFY(words("causeway", "outer-wrap").find("5 s for each 300 mm") != std::string::npos); // 5 s/ft
         job.find_design("cellar")->choices["protection"] = "resin";
         QVERIFY(words("cellar", "resin").find("knead 30 to 40 times, 2 to 3 min") != std::string::npos);
-        QVERIFY(words("cellar", "pencil").find("48.00 mm") != std::string::npos); // 45 to 50 mm
+        QVERIFY(words("cellar", "pencil").find("48 mm / 1 7/8 in") != std::string::npos); // 45 to 50 mm
         QVERIFY(words("cellar", "pencil").find("leave 5.00 mm") != std::string::npos);
         QVERIFY(words("quay-mast", "wipe").find("from the conductor end towards the screen") !=
                 std::string::npos);

@@ -3,10 +3,14 @@
 #include "plan/picking_list.h"
 #include "units/quantity.h"
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
+#include <numeric>
 
 namespace ng {
 namespace {
+
+constexpr double least_measured_mm = 10; ///< shorter ones are set on a tool, not measured along the cable
 
 /// Turns the steps that a design calls for into its sheet, one after another: what is cut and laid so far is
 /// what the picture of each step shows.
@@ -137,9 +141,22 @@ class SheetBuilder {
 
 } // namespace
 
+std::string inch_fraction(double value_mm) {
+    constexpr int parts = 16;
+    const int all = static_cast<int>(std::lround(std::abs(value_mm) / mm_per_inch * parts));
+    const int whole = all / parts, rest = all % parts, divisor = std::gcd(rest, parts);
+    const std::string sign = value_mm < 0 && all > 0 ? "-" : "";
+    if (rest == 0) return fmt::format("{}{} in", sign, whole);
+    const auto fraction = fmt::format("{}/{}", rest / divisor, parts / divisor);
+    return whole == 0 ? fmt::format("{}{} in", sign, fraction)
+                      : fmt::format("{}{} {} in", sign, whole, fraction);
+}
+
 std::string both_units(double value_mm) {
-    return fmt::format("{} / {}", format_length(value_mm, LengthUnit::mm),
-                       format_length(value_mm, LengthUnit::inch));
+    if (std::abs(value_mm) < least_measured_mm && value_mm != 0)
+        return fmt::format("{} / {}", format_length(value_mm, LengthUnit::mm),
+                           format_length(value_mm, LengthUnit::inch));
+    return fmt::format("{:g} mm / {}", std::round(2 * value_mm) / 2 + 0.0, inch_fraction(value_mm));
 }
 
 std::vector<std::string> broken_rules(const std::vector<SheetStep>& steps,

@@ -54,7 +54,10 @@ struct StagePicture {
 };
 StagePicture stage_picture(const PreparedDesign& prepared, const CutPlan& plan, const SheetStep& step);
 
-/// Length in both units, as the sheet writes it.
+/// Length in both units, as hands measure it: to half a millimetre and a sixteenth of an inch, what the
+/// tolerances of marks (1 mm and more) allow; below 10 mm, where a tool is set to it, in decimals.
 std::string both_units(double value_mm);
+/// "7 7/16 in", to the nearest sixteenth.
+std::string inch_fraction(double value_mm);
 
 } // namespace ng

@@ -278,8 +278,8 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
     if (kind == "diameter")
         return of_sides([&](CableSide side) {
             const auto& layer = p_.context().dimensions_of(side).layer(rest);
-            return fmt::format("{} ± {:.1f} mm", both_units(layer.diameter_mm),
-                               std::max(0.1, layer.uncertainty_mm));
+            return fmt::format("{:.1f} ± {:.1f} mm / {:.2f} in", layer.diameter_mm,
+                               std::max(0.1, layer.uncertainty_mm), layer.diameter_mm / mm_per_inch);
         });
     if (kind == "p") return parameter(rest);
     if (kind == "choice" && family_.parameter(rest)) {
