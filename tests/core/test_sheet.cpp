@@ -180,6 +180,25 @@ class TestSheet : public QObject {
         for (const auto& line : step(*three, "remove-earths")->lines)
             QVERIFY2(line.find("kV") == std::string::npos, line.c_str());
     }
+    void every_job_has_its_hold_points_and_each_family_its_own() {
+        const auto job = test::demo_job();
+        for (const auto& design : job.designs) {
+            const auto sheet = sheet_of(job, design.id);
+            REQUIRE_OK(sheet);
+            // Common practice, no source.
+            for (const char* must : {"conditions", "isolation", "water-blocking", "tapes-off"})
+                QVERIFY2(step(*sheet, must), (design.id + " " + must).c_str());
+            QVERIFY(place_of(*sheet, "conditions") < place_of(*sheet, "square-end"));
+            QVERIFY(place_of(*sheet, "tapes-off") < place_of(*sheet, "remove-earths"));
+        }
+        const auto has = [&](const char* id, const char* step_id) {
+            const auto sheet = sheet_of(job, id);
+            return sheet && step(*sheet, step_id);
+        };
+        QVERIFY(has("quay-mast", "palm") && !has("causeway", "palm"));
+        QVERIFY(has("ring-switch", "bushing") && !has("quay-mast", "bushing"));
+        QVERIFY(has("breakwater", "centre") && !has("causeway", "centre"));
+    }
     void hold_points_outlast_a_firms_own_words() {
         auto job = test::demo_job();
         job.step_texts["isolation"] = "Ring the control room.";
@@ -215,7 +234,7 @@ class TestSheet : public QObject {
         QCOMPARE(both_units(10.3), std::string("10.5 mm / 3/8 in"));
         QCOMPARE(both_units(-38.1), std::string("-38 mm / -1 1/2 in"));
         QCOMPARE(both_units(0), std::string("0 mm / 0 in"));
-        QCOMPARE(both_units(0.3), std::string("0.30 mm / 0.012 in")); // set on a tool
+        QCOMPARE(both_units(0.3), std::string("0.3 mm / 0.012 in")); // set on a tool
         for (double mm = 10; mm < 900; mm += 1.37) { // what is read off again is within the tolerance of 1 mm
             const auto words = inch_fraction(mm);
             double inches = 0;
@@ -310,7 +329,7 @@ class TestSheet : public QObject {
         job.find_design("cellar")->choices["protection"] = "resin";
         QVERIFY(words("cellar", "resin").find("knead 30 to 40 times, 2 to 3 min") != std::string::npos);
         QVERIFY(words("cellar", "pencil").find("48 mm / 1 7/8 in") != std::string::npos); // 45 to 50 mm
-        QVERIFY(words("cellar", "pencil").find("leave 5.00 mm") != std::string::npos);
+        QVERIFY(words("cellar", "pencil").find("leave 5 mm") != std::string::npos);
         QVERIFY(words("quay-mast", "wipe").find("from the conductor end towards the screen") !=
                 std::string::npos);
     }

@@ -154,7 +154,7 @@ std::string inch_fraction(double value_mm) {
 
 std::string both_units(double value_mm) {
     if (std::abs(value_mm) < least_measured_mm && value_mm != 0)
-        return fmt::format("{} / {}", format_length(value_mm, LengthUnit::mm),
+        return fmt::format("{:g} mm / {}", std::round(100 * value_mm) / 100,
                            format_length(value_mm, LengthUnit::inch));
     return fmt::format("{:g} mm / {}", std::round(2 * value_mm) / 2 + 0.0, inch_fraction(value_mm));
 }
