@@ -296,7 +296,8 @@ class TestCli : public QObject {
         for (const char* kind : {"--svg", "--pdf", "--dxf"})
             QCOMPARE(cli({"template", demo_path, "--design", "causeway", kind, "/dev/full"}).code, 2);
         for (const char* kind : {"--html", "--pdf"})
-            QCOMPARE(cli({"sheet", demo_path, "--design", "causeway", "--not-judged", kind, "/dev/full"}).code, 2);
+            QCOMPARE(
+                cli({"sheet", demo_path, "--design", "causeway", "--not-judged", kind, "/dev/full"}).code, 2);
         QCOMPARE(cli({"template", demo_path, "--design", "causeway", "--svg", at("none/x.svg")}).code, 2);
     }
     void paths_whose_names_are_alike_get_a_file_each() {
