@@ -175,7 +175,7 @@ class TestWork : public QObject {
         };
         steps->show_step(find("screen-strip"));
         w.session().set_number("screen_edge_mm", 300, "screen edge");
-        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("300.0 mm / 11.811 in"));
+        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("300 mm / 11 13/16 in"));
     }
     void timers_run_on_while_other_steps_are_shown() {
         Window w;
@@ -211,7 +211,7 @@ class TestWork : public QObject {
         auto* steps = w->work_page()->open_steps(0);
         steps->set_own_words("Compare with our form 7; edge at {marks:screen_edge}.");
         QCOMPARE(w.session().document.job().step_texts.size(), std::size_t(1));
-        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("our form 7; edge at 293.0 mm"));
+        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("our form 7; edge at 293 mm"));
         steps->set_own_words("See {what}.");
         QVERIFY(w->work_page()->problem().contains("what"));
         w.session().document.undo_stack()->undo();
@@ -295,7 +295,7 @@ class TestWork : public QObject {
                 QString("%1. %2").arg(++number).arg(QString::fromStdString(step.title)).simplified();
             QVERIFY2(printed.contains(title), qPrintable(title));
         }
-        QVERIFY(printed.contains("HOLD") && printed.contains("186.5 mm / 7.343 in"));
+        QVERIFY(printed.contains("HOLD") && printed.contains("186.5 mm / 7 5/16 in"));
         QFile file(html);
         QVERIFY(file.open(QIODevice::ReadOnly));
         const auto text = QString::fromUtf8(file.readAll());
