@@ -263,8 +263,13 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
     const auto colon = name.find(':');
     const auto kind = name.substr(0, colon), rest = colon == std::string::npos ? "" : name.substr(colon + 1);
     if (kind == "marks") return marks(rest);
-    if (kind == "tolerance")
-        return of_marks(rest, [](const CutMark& m) { return fmt::format("± {:g} mm", m.tolerance_mm); });
+    if (kind == "tolerance") { // of a kind of mark: alike on both sides
+        const auto of = mark_kind(rest);
+        const auto m = std::find_if(plan_.marks.begin(), plan_.marks.end(),
+                                    [&](const auto& mark) { return of && mark.kind == *of; });
+        return m == plan_.marks.end() ? std::nullopt
+                                      : std::optional(fmt::format("± {:g} mm", m->tolerance_mm));
+    }
     if (kind == "blade") // rounded down: never deeper than it may
         return of_marks(rest, [](const CutMark& m) {
             return m.blade_mm ? fmt::format("{:.1f} mm", std::floor(10 * *m.blade_mm + 1e-9) / 10) : "";
