@@ -199,6 +199,22 @@ class TestSheet : public QObject {
         QVERIFY(has("ring-switch", "bushing") && !has("quay-mast", "bushing"));
         QVERIFY(has("breakwater", "centre") && !has("causeway", "centre"));
     }
+    void the_picking_list_counts_for_every_core() {
+        auto job = test::demo_job();
+        const auto quantity = [&](const char* design, const std::string& item) -> std::string {
+            const auto sheet = sheet_of(job, design);
+            if (!sheet) return "refused";
+            for (const auto& pick : sheet->picking)
+                if (pick.item == item) return pick.quantity;
+            return "";
+        };
+        QCOMPARE(quantity("quay-mast", "Sheds"), std::string("2"));
+        QCOMPARE(quantity("quay-mast", "Breakout"), std::string());
+        QCOMPARE(quantity("gatehouse", "Breakout"), std::string("1")); // three cores
+        QCOMPARE(quantity("gatehouse", "Core tubes"), std::string("3"));
+        for (auto& cable : job.cables) cable.cores = 3;
+        QCOMPARE(quantity("quay-mast", "Sheds"), std::string("6"));
+    }
     void hold_points_outlast_a_firms_own_words() {
         auto job = test::demo_job();
         job.step_texts["isolation"] = "Ring the control room.";

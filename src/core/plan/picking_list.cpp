@@ -25,9 +25,15 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
                                     *writer.fill("{connector}", nullptr, ""))});
     for (const auto& part : p.built.parts)
         if (part.kit_piece) list.push_back({upper(part.label), p.cable.cores == 3 ? "3" : "1", "", ""});
-    if (writer.has_part(PlaceKind::shed))
-        list.push_back({"Sheds", *writer.fill("{p:sheds}", nullptr, ""), "",
+    if (writer.has_part(PlaceKind::shed) && p.family->parameter("sheds"))
+        list.push_back({"Sheds", fmt::format("{:g}", number_of(p.context(), "sheds") * p.cable.cores), "",
                         *writer.fill("{p:shed_diameter_mm} outside", nullptr, "")});
+    for (const auto& step : book.steps)
+        if (step.id == "breakout" && writer.called_for(step)) {
+            list.push_back({"Breakout", "1", "", "for the crotch of three cores"});
+            list.push_back({"Core tubes", fmt::format("{}", p.cable.cores), "",
+                            *writer.fill("to {marks:core_tube_end}", nullptr, "")});
+        }
     for (const auto& part : plan.parked)
         if (part.place == place::rejacketing_sleeve)
             list.push_back(

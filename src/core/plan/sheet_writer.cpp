@@ -313,7 +313,8 @@ std::optional<std::string> SheetWriter::parameter(const std::string& key) const 
     const auto* spec = family_.parameter(key);
     if (!spec) return {};
     const double v = number_of(p_.context(), key);
-    return spec->kind == ParameterKind::length ? both_units(v) : format_figures(v, 3);
+    if (spec->kind == ParameterKind::length) return both_units(v);
+    return v == std::round(v) ? fmt::format("{:g}", v) : format_figures(v, 3); // counts are whole
 }
 
 std::optional<std::string> SheetWriter::plain(const std::string& name) const {
