@@ -367,9 +367,8 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
             if (auto& solution = state->solution;
                 !before.empty() &&
                 (worst_reading_error(solution) <= options.goal || !may_refine(options, report))) {
-                bound_integrals(loads[k], *level->assembly, *level->model, solution);
-                bound_probes(loads[k], *level->assembly, *level->model, *level->readings, state->fields,
-                             solution);
+                bound_figures(loads[k], *level->assembly, *level->model, *level->readings, state->fields,
+                              solution);
                 solution.report.worst_error = worst_error(solution);
             }
             now.push_back(std::move(*state));

@@ -187,19 +187,15 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
 
 } // namespace
 
-void bound_probes(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                  const Readings& readings, const PlaceFields& fields, Solution& now) {
-    Bounds(section, assembly, model, now).probes(readings, fields);
-}
-
-void bound_integrals(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                     Solution& now) {
+void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
+                   const Readings& readings, const PlaceFields& fields, Solution& now) {
     Bounds bounds(section, assembly, model, now);
     bounds.conductors();
     bounds.capacitances();
     bounds.energy();
     bounds.losses();
     bounds.free_charges();
+    bounds.probes(readings, fields);
 }
 
 } // namespace ng

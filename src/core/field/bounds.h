@@ -12,12 +12,9 @@ namespace ng {
 /// Zhu). An estimate, not a guarantee: where averaging misses something, so does it. `model` must have solved
 /// `section` last, on `assembly`. Laws that depend on the field: of the linearised equations; their own
 /// losses are left as they are.
-void bound_integrals(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                     Solution& now);
-
-/// The same of probes' fields: what a mesh that is coarse elsewhere does to a probe no change beside it
-/// tells.
-void bound_probes(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                  const Readings& readings, const PlaceFields& fields, Solution& now);
+/// Probes: of the field there and of the potential, since what a mesh that is coarse elsewhere does to a
+/// probe no change beside it tells. `readings` and `fields`: of `now`, on the same mesh.
+void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
+                   const Readings& readings, const PlaceFields& fields, Solution& now);
 
 } // namespace ng

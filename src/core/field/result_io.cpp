@@ -199,7 +199,7 @@ ordered_json settings_json(const Section& section) {
         out = {{"method", section.cycles.in_time ? "time" : "phasor"}};
         if (section.cycles.in_time) out["most_cycles"] = section.cycles.most_cycles;
     } else if (section.analysis == "dc") {
-        out = {{"state", section.dc_duration_s ? "from the step on" : "final"}};
+        out = {{"state", section.dc_duration_s ? "on the way" : "final"}};
         if (section.dc_duration_s)
             out["duration_s"] = *section.dc_duration_s, out["ramp_s"] = section.dc_ramp_s;
     }

@@ -87,14 +87,15 @@ constexpr double integral_rate = 0.5; ///< error(fine) / error(coarse) while onl
 constexpr double integral_best = 0.45, integral_worst = 0.75; ///< trusted bounds of it where two changes tell
 constexpr double integral_decay = 0.2;                        ///< of an older estimate
 constexpr double bound_weight = 3; ///< of what the averaging estimates bound: they miss a part beside corners
-constexpr double integral_floor = 1e-5; ///< nothing is claimed to be better known
-constexpr double part_bound_weight = 6; ///< the same of charges where the field is the conduction's
-constexpr double loss_bound_weight = 3; ///< of losses
-constexpr double law_loss_share = 0.5;  ///< of the fields' relative error: losses of laws of the field
-constexpr double probe_bound_weight = 1.4, change_beside_bound = 0.3; ///< probes: of the bound, of the change
-constexpr double free_charge_bound_weight = 1.3; ///< on top of that, of charges of interfaces
+constexpr double integral_floor = 1e-5;    ///< nothing is claimed to be better known
+constexpr double part_bound_weight = 6;    ///< the same of charges where the field is the conduction's
+constexpr double loss_bound_weight = 3;    ///< of losses
+constexpr double law_loss_share = 0.5;     ///< of the fields' relative error: losses of laws of the field
 constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields on a border, far less smooth
-constexpr double contact_weight = 0.25;    ///< of what lies at points where conductors or borders meet
+constexpr double free_charge_bound_weight = 1.3; ///< the same on top of part_bound_weight
+constexpr double probe_bound_weight = 1.4,
+                 change_beside_bound = 0.3; ///< probes: of the bound, and of what the change tells
+constexpr double contact_weight = 0.25;     ///< of what lies at points where conductors or borders meet
 
 // Time stepping.
 constexpr double integrator_share = 0.003; ///< tolerance of a step over the goal, to begin with
