@@ -1,5 +1,6 @@
 // Designs told in another way must answer the same: sides exchanged, everything larger at a higher voltage,
 // every permittivity doubled, another frequency. No figure is known beforehand; the relation is.
+#include "section/voltages.h"
 #include "section_changes.h"
 #include "support.h"
 
@@ -27,11 +28,6 @@ std::string other_side(std::string name) {
                 break;
             }
     return name;
-}
-
-void scale_voltages(Section& s, double factor) {
-    for (auto& e : s.electrodes) e.voltage_kV *= factor;
-    for (auto& b : s.boundaries) b.voltage_kV *= factor;
 }
 
 double greatest(const PathResult& path) {

@@ -1,6 +1,7 @@
 // Random legal changes of sections: shapes, materials, voltages, analyses, and probes anywhere.
 #pragma once
 #include "random_designs.h"
+#include "section/voltages.h"
 #include "section_changes.h"
 #include <filesystem>
 #include <fstream>
@@ -83,8 +84,7 @@ inline void change_materials(Section& s, Chance& chance) {
     for (auto& [name, material] : s.materials)
         if (material.eps_r > 1) material.eps_r = std::max(1.0, material.eps_r * chance.log_between(0.6, 2));
     const double factor = chance.log_between(0.3, 3);
-    for (auto& e : s.electrodes) e.voltage_kV *= factor;
-    for (auto& b : s.boundaries) b.voltage_kV *= factor;
+    scale_voltages(s, factor);
 }
 
 /// One of the analyses that this section can be given, with conduction to suit.

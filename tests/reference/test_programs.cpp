@@ -4,6 +4,7 @@
 // replace the stored ones.
 #include "io/file.h"
 #include "reference/figures.h"
+#include "section/voltages.h"
 #include <QProcess>
 #include <QStandardPaths>
 
@@ -31,8 +32,7 @@ class TestPrograms : public QObject {
         if (!text) return nullptr;
         auto section = read_section_text(*text, path);
         if (!section) return nullptr;
-        for (auto& e : section->electrodes) e.voltage_kV *= factor;
-        for (auto& b : section->boundaries) b.voltage_kV *= factor;
+        scale_voltages(*section, factor);
         section->frequency_hz = frequency;
         auto r = solve(*section);
         if (!r || r->report.end != SolveReport::End::goal_met || !r->report.converged) return nullptr;

@@ -3,6 +3,7 @@
 #include "field/permittivity.h"
 #include "field/transient.h"
 #include "field/tuning.h"
+#include "section/voltages.h"
 #include "units/promise.h"
 #include <algorithm>
 #include <cmath>
@@ -122,8 +123,7 @@ std::vector<Section> bounding_states(const Section& section) {
         for (auto& [name, material] : last.materials)
             material.conduction = section.materials.at(name).conduction;
         last.frequency_hz = 1 / (2 * std::numbers::pi * *section.dc_duration_s);
-        for (auto& e : last.electrodes) e.voltage_kV /= std::numbers::sqrt2;
-        for (auto& b : last.boundaries) b.voltage_kV /= std::numbers::sqrt2;
+        scale_voltages(last, 1 / std::numbers::sqrt2);
         out.dc_duration_s.reset();
         out.dc_ramp_s = 0;
         return {first, out, last};
@@ -134,8 +134,7 @@ std::vector<Section> bounding_states(const Section& section) {
         material.eps_r_by_frequency.clear();
     }
     out.frequency_hz = equivalent_frequency_hz(section);
-    for (auto& e : out.electrodes) e.voltage_kV /= std::numbers::sqrt2;
-    for (auto& b : out.boundaries) b.voltage_kV /= std::numbers::sqrt2;
+    scale_voltages(out, 1 / std::numbers::sqrt2);
     if (!section.conducts()) return {out};
     Section tail = out;
     const double last_us =

@@ -1,5 +1,6 @@
 #include "verdict/levels.h"
 #include "field/kept.h"
+#include "section/voltages.h"
 
 namespace ng {
 
@@ -60,8 +61,7 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     for (const auto& [level, kV] : wanted_kV) {
         auto section = built.section;
         const double factor = kV / duty.u0();
-        for (auto& electrode : section.electrodes) electrode.voltage_kV *= factor;
-        for (auto& boundary : section.boundaries) boundary.voltage_kV *= factor;
+        scale_voltages(section, factor);
         auto solved = kept->solve(section);
         if (!solved) return tl::unexpected(solved.error());
         if (solved->report.end == SolveReport::End::cancelled) {
