@@ -113,12 +113,7 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
     if (!arguments.not_judged) {
         const auto judged = judge_design(planned->job, arguments.design, library, true);
         if (!judged) return complain(judged.error());
-        head.status = judged->verdict.status;
-        head.reason = judged->verdict.first_reason;
-        if (judged->schedule && severity(judged->schedule->status) > severity(*head.status)) {
-            head.status = judged->schedule->status;
-            head.reason = judged->schedule->first_reason;
-        }
+        head.take(judged->verdict, judged->schedule ? &*judged->schedule : nullptr);
     }
     const OffscreenGui gui;
     const auto document =
@@ -127,9 +122,8 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
         if (auto ok = document.write_pdf(arguments.pdf); !ok) return complain(ok.error());
     if (!arguments.html.empty())
         if (auto ok = document.write_html(arguments.html); !ok) return complain(ok.error());
-    const bool unfit = planned->plan.status == Status::falls_short || !sheet->broken_rules.empty() ||
-                       head.status == Status::falls_short;
-    return unfit ? exit_falls_short : exit_holds;
+    return draw::not_to_be_built(*sheet, planned->prepared, planned->plan, head).empty() ? exit_holds
+                                                                                         : exit_falls_short;
 }
 
 int run_report(const WorkArguments& arguments, const Library& library) {

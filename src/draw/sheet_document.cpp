@@ -39,18 +39,6 @@ void add_step(Document& out, const SheetStep& step, int number, const PreparedDe
                      cell("if not", step.hold->otherwise)));
 }
 
-/// Why nobody may build by this sheet; empty: nothing speaks against it.
-std::string not_to_be_built(const WorkSheet& sheet, const PreparedDesign& prepared, const CutPlan& plan,
-                            const SheetHead& head) {
-    if (!sheet.broken_rules.empty()) return sheet.broken_rules.front();
-    if (head.status == Status::falls_short) return head.reason;
-    for (const auto& check : plan.checks)
-        if (check.status == Status::falls_short) return check.title + ": " + check.why + ".";
-    for (const auto& check : prepared.fit.checks)
-        if (check.status == Status::falls_short) return check.part + " does not fit the cable.";
-    return {};
-}
-
 void add_title_block(Document& out, const WorkSheet& sheet, const PreparedDesign& prepared,
                      const SheetHead& head) {
     out.table({"job", "design", "date", "drawn by", "checked by"},
@@ -64,6 +52,29 @@ void add_title_block(Document& out, const WorkSheet& sheet, const PreparedDesign
 }
 
 } // namespace
+
+void SheetHead::take(const Verdict& verdict, const Schedule* schedule) {
+    status = verdict.status;
+    reason = verdict.first_reason;
+    if (schedule && severity(schedule->status) > severity(verdict.status)) {
+        status = schedule->status;
+        reason = schedule->first_reason;
+    }
+    if (schedule) return;
+    if (verdict.status != Status::falls_short) status = Status::not_judged;
+    reason += " The test schedule has not been run to its end.";
+}
+
+std::string not_to_be_built(const WorkSheet& sheet, const PreparedDesign& prepared, const CutPlan& plan,
+                            const SheetHead& head) {
+    if (!sheet.broken_rules.empty()) return sheet.broken_rules.front();
+    if (head.status == Status::falls_short) return head.reason;
+    for (const auto& check : plan.checks)
+        if (check.status == Status::falls_short) return check.title + ": " + check.why + ".";
+    for (const auto& check : prepared.fit.checks)
+        if (check.status == Status::falls_short) return check.part + ": " + check.why;
+    return {};
+}
 
 const std::vector<QString>& mark_head() {
     static const std::vector<QString> head{

@@ -2,6 +2,7 @@
 #pragma once
 #include "draw/document.h"
 #include "plan/sheet.h"
+#include "schedule/schedule.h"
 
 namespace ng::draw {
 
@@ -10,7 +11,15 @@ struct SheetHead {
     QString job, date;
     std::optional<Status> status = {}; ///< of checks and tests; none: not solved
     std::string reason = {};
+
+    /// Takes the worse of checks and tests with its reason; `schedule` null: not run to its end, which the
+    /// reason then says.
+    void take(const Verdict& verdict, const Schedule* schedule);
 };
+
+/// Why nobody may build by this sheet; empty: nothing speaks against it.
+std::string not_to_be_built(const WorkSheet& sheet, const PreparedDesign& prepared, const CutPlan& plan,
+                            const SheetHead& head);
 
 /// `large`: large print for the field. A design that falls short says so on every page.
 Document sheet_document(const WorkSheet& sheet, const PreparedDesign& prepared, const CutPlan& plan,

@@ -92,14 +92,9 @@ Result<void> WorkPage::save_to(const QString& path, bool large) {
     const auto sheet = session_.sheet();
     if (!sheet) return tl::unexpected(sheet.error());
     draw::SheetHead head{q(session_.document.job().title), QDate::currentDate().toString(Qt::ISODate)};
-    if (session_.is_current() && !session_.solved()->coarse) {
-        head.status = session_.overall();
-        const auto& verdict = session_.solved()->verdict;
-        const bool by_tests = session_.schedule_is_current() &&
-                              severity(session_.schedule()->status) > severity(verdict.status);
-        head.reason = by_tests ? session_.schedule()->first_reason : verdict.first_reason;
-        if (!session_.schedule_is_current()) head.reason += " The test schedule has not been run to its end.";
-    }
+    if (session_.is_current() && !session_.solved()->coarse)
+        head.take(session_.solved()->verdict,
+                  session_.schedule_is_current() ? session_.schedule().get() : nullptr);
     const auto document = draw::sheet_document(*sheet, *session_.prepared(), *session_.plan(), large, head);
     return path.endsWith(".html") ? document.write_html(path.toStdString())
                                   : document.write_pdf(path.toStdString());
