@@ -1,9 +1,12 @@
 #include "schedule/schedule.h"
 #include "field/permittivity.h"
 #include "schedule/in_air.h"
+#include "schedule/limit_for.h"
+#include "schedule/peaks.h"
 #include "schedule/statements.h"
 #include "schedule/void_strip.h"
 #include "schedule/wet.h"
+#include "section/voltages.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <array>
@@ -57,52 +60,6 @@ const char* unit_of(TestKind kind) {
     return kind == TestKind::dc ? "kV" : kind == TestKind::impulse ? "kV peak" : "kV rms";
 }
 
-std::vector<BodyPeak> body_peaks(const Solution& solution, double factor) {
-    std::vector<BodyPeak> out;
-    if (!solution.mesh || solution.field.index.empty()) return out;
-    const auto& mesh = *solution.mesh;
-    out.resize(solution.region_names.size());
-    for (std::size_t t = 0; t < mesh.region.size(); ++t) {
-        auto& body = out[mesh.region[t]];
-        for (int i = 0; i < 3; ++i) {
-            const Point at = mesh.nodes[mesh.triangles[t][i]];
-            const double E =
-                factor * solution.field.magnitude(static_cast<std::size_t>(solution.field.index[t][i]));
-            if (E <= body.E_kV_per_mm) continue;
-            if (corner_that_reaches(solution.corners, at)) continue;
-            body.E_kV_per_mm = E;
-            body.at = at;
-        }
-    }
-    for (std::size_t k = 0; k < out.size(); ++k) out[k].region = solution.region_names[k];
-    std::erase_if(out, [](const auto& body) { return body.E_kV_per_mm <= 0; });
-    std::sort(out.begin(), out.end(),
-              [](const auto& a, const auto& b) { return a.E_kV_per_mm > b.E_kV_per_mm; });
-    return out;
-}
-
-/// Where the field is largest at the end of a DC test, and just after it.
-std::string end_state_words(const Solution& solution, double factor) {
-    const auto largest = [&](EndState::Field EndState::*which) {
-        const auto it = std::max_element(solution.end_states.begin(), solution.end_states.end(),
-                                         [&](const auto& a, const auto& b) {
-                                             return (a.*which).peak_kV_per_mm < (b.*which).peak_kV_per_mm;
-                                         });
-        const auto& field = (*it).*which;
-        return fmt::format("{} +- {} kV/mm ({})", format_figures(factor * field.peak_kV_per_mm, 3),
-                           format_figures(factor * field.error_kV_per_mm, 1), it->path);
-    };
-    return fmt::format(
-        "At its end the largest field is {}; just after earthing {}, just after a reversal {}: "
-        "stated, not judged. Charges that the test has laid stay for hours: the earth stays on.",
-        largest(&EndState::end), largest(&EndState::earthed), largest(&EndState::reversed));
-}
-
-void scale_voltages(Section& section, double factor) {
-    for (auto& e : section.electrodes) e.voltage_kV *= factor;
-    for (auto& b : section.boundaries) b.voltage_kV *= factor;
-}
-
 class Runner {
   public:
     Runner(const PreparedDesign& prepared, const LevelSolutions& solutions, const ScheduleOptions& options)
@@ -121,12 +78,6 @@ class Runner {
     void read_all(TestResult& test, const Solution* solution, double factor, const std::string& suffix,
                   const std::vector<CheckRequest>& requests) const;
     Result<void> answer(TestResult& test, const LevelSpec& spec);
-    /// The limit `id` of this request for a test of this duration; none: the table has none.
-    std::optional<Limit> limit_for(const std::string& id, const CheckRequest& request,
-                                   double duration_s) const;
-    /// Of the materials in which the request is read, the careful ones; none: no path of it lies in one that
-    /// has them.
-    std::optional<LifeExponents> life_of(const CheckRequest& request) const;
     TestResult service() const;
     std::optional<TestResult> highest_service();
     std::optional<TestResult> earth_fault();
@@ -204,7 +155,7 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
             continue;
         }
         auto at = reading(test, solution, factor);
-        const auto limit = limit_for(id, request, test.duration_s);
+        const auto limit = limit_for(p_, id, request, test.duration_s);
         at.limit = limit ? &*limit : nullptr;
         at.limit_id = id;
         at.unit = request.divide_by != 1 ? "ratio"
@@ -220,38 +171,6 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
                 test.duration_s < *limit->at_duration_s ? limit->exponents.greatest : limit->exponents.least);
     }
     if (solution && test.bodies.empty()) test.bodies = body_peaks(*solution, factor);
-}
-
-std::optional<LifeExponents> Runner::life_of(const CheckRequest& request) const {
-    std::optional<LifeExponents> out;
-    const auto& section = p_.built.section;
-    for (const auto& place : request.places)
-        for (const auto& path : section.paths) {
-            if (path.name != name_of(place)) continue;
-            for (const auto& region : section.regions) {
-                const auto it = p_.built.life.find(region.material);
-                if (region.name != path.side || it == p_.built.life.end()) continue;
-                if (!out) out = it->second;
-                out->least = std::min(out->least, it->second.least);
-                out->greatest = std::max(out->greatest, it->second.greatest);
-            }
-        }
-    return out;
-}
-
-std::optional<Limit> Runner::limit_for(const std::string& id, const CheckRequest& request,
-                                       double duration_s) const {
-    const auto* found = p_.limits.find(id);
-    if (!found) return {};
-    auto out = *found;
-    const auto life = life_of(request);
-    out.value.value = found->value_for(duration_s, life);
-    if (life) out.exponents = *life;
-    // Nothing bears for longer what it does not bear for minutes.
-    if (found->at_duration_s)
-        if (const auto* minutes = p_.limits.find(request.limit_id + ".minutes"))
-            out.value.value = std::min(out.value.value, minutes->value.value);
-    return out;
 }
 
 std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& test, Section section,
