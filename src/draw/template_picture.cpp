@@ -2,7 +2,7 @@
 #include "draw/pdf.h"
 #include "draw/svg.h"
 #include "draw/theme.h"
-#include "units/quantity.h"
+#include "units/hand_length.h"
 #include <QPainter>
 
 namespace ng::draw {
@@ -53,6 +53,24 @@ void paint_piece(QPainter& painter, const TemplateStrip& strip, const TemplateTi
         painter.setPen(theme.ink);
         for (double y = width; y >= std::min(need, width); y -= std::max(label_every_mm, need))
             words(painter, {x - 0.8, y - 2}, 2.6, label, true);
+    }
+    for (const auto& gap : strip.breaks) {
+        const double x = gap.along_mm - t.from_mm;
+        if (x < 0 || x > length) continue;
+        painter.setPen(QPen(theme.ink, 0.25));
+        for (const double shift : {-0.9, 0.9}) { // a broken edge: two zigzag lines
+            QPolygonF zigzag;
+            int turn = 0;
+            for (double y = 0; y < width; y += 6, ++turn)
+                zigzag << QPointF(x + shift + (turn % 2 ? 1.5 : -1.5), y);
+            zigzag << QPointF(x + shift, width);
+            painter.drawPolyline(zigzag);
+        }
+        const auto text = QString("here %1 are left out: measure them")
+                              .arg(QString::fromStdString(both_units(gap.left_out_mm)));
+        const double need = width_of(text, 2.6) + 4;
+        for (double y = width; y >= std::min(need, width); y -= std::max(label_every_mm, need))
+            words(painter, {x - 3.5, y - 2}, 2.6, text, true);
     }
     // Registration crosses stand at the same place of the strip on both sheets that share them.
     painter.setPen(QPen(theme.ink, 0.15));
@@ -120,12 +138,13 @@ Result<void> write_template_pdf(const std::vector<TemplateStrip>& strips, const 
         QPainter painter(&writer);
         const double per_mm = writer.resolution() / mm_per_inch;
         bool first = true;
-        for (const auto& t : tile(strips, paper)) {
+        const auto broken = broken_strips(strips);
+        for (const auto& t : tile(broken, paper)) {
             if (!first) writer.newPage();
             first = false;
             painter.save();
             painter.scale(per_mm, per_mm);
-            paint_sheet(painter, strips[t.strip], t, title, theme);
+            paint_sheet(painter, broken[t.strip], t, title, theme);
             painter.restore();
         }
     });

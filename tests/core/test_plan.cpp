@@ -20,11 +20,12 @@ CutPlan planned(const Job& job, const std::string& design) {
     return std::move(*plan);
 }
 
-/// A design of a family with every default, on an invented cable.
+/// A design of a family with every default, on an invented cable; distances from the cable end.
 Job with_defaults(const std::string& family) {
     Job job = new_job();
     job.designs[0].family = family;
     job.designs[0].duty.standard = test::family(family).usual_standard;
+    job.designs[0].work.datum = place::cable_end;
     return job;
 }
 
@@ -52,8 +53,10 @@ class TestPlan : public QObject {
                 QVERIFY2(!m.why.empty(), m.label.c_str());
                 if (!m.cuts.empty()) QVERIFY2(!m.tool.empty(), m.label.c_str());
                 QVERIFY2(m.tolerance_mm > 0 || m.kind == MarkKind::reference, m.label.c_str());
+                // Distances grow away from the cable end, or towards it where they count from the jacket.
+                const double way = plan->datum == place::jacket_cut ? -1 : 1;
                 if (!sum.contains(m.side)) sum[m.side] = m.from_datum_mm;
-                sum[m.side] += m.from_neighbour_mm;
+                sum[m.side] += way * m.from_neighbour_mm;
                 last[m.side] = m.from_datum_mm;
                 QVERIFY2(m.from_neighbour_mm >= 0, m.label.c_str());
             }
@@ -127,6 +130,7 @@ class TestPlan : public QObject {
     void distances_count_from_the_chosen_datum() {
         auto job = test::demo_job();
         for (const char* id : {"quay-mast", "causeway", "ring-switch"}) {
+            job.find_design(id)->work.datum = prepared(job, id).built.datum;
             const auto from_usual = planned(job, id);
             job.find_design(id)->work.datum = place::jacket_cut;
             const auto from_jacket = planned(job, id);
@@ -143,6 +147,59 @@ class TestPlan : public QObject {
         const auto refused = make_plan(prepared(job, "quay-mast"));
         QVERIFY(!refused);
         QVERIFY(refused.error().message().find("Datum") != std::string::npos);
+    }
+    /// What nobody covers: the jacket's cut, or the centre line that a slip-on connector stands at.
+    void by_itself_the_datum_is_what_stays_to_be_seen() {
+        const auto job = test::demo_job();
+        for (const auto& design : job.designs) {
+            const auto p = prepared(job, design.id);
+            const auto plan = planned(job, design.id);
+            const bool slip_on =
+                p.built.datum == place::bushing_centre || p.built.datum == place::adapter_end;
+            QVERIFY2(plan.datum == (slip_on ? p.built.datum : place::jacket_cut), design.id.c_str());
+            for (const auto side : {CableSide::a, CableSide::b})
+                if (const auto* jacket = plan.find(MarkKind::jacket_cut, side); jacket && !slip_on) {
+                    QCOMPARE(jacket->from_datum_mm, 0.0);
+                    const auto* edge = plan.find(MarkKind::screen_edge, side);
+                    if (!edge) continue;
+                    QVERIFY2(edge->from_datum_mm > 0, design.id.c_str());
+                    COMPARE_WITHIN(edge->from_datum_mm, std::abs(edge->z_mm - jacket->z_mm), 1e-12);
+                    COMPARE_WITHIN(plan.line(side).z(edge->from_datum_mm), edge->z_mm, 1e-12);
+                }
+        }
+    }
+    /// A distance typed from any datum is where the mark then lies, with the datum where it was; or it is
+    /// refused by the mark's name. Nothing else happens.
+    void typed_distances_are_obeyed_or_refused() {
+        const auto job = test::demo_job();
+        int obeyed = 0, refused = 0;
+        for (const char* id : {"quay-mast", "causeway", "ring-switch", "berth-1", "cellar", "slipway-end"})
+            for (const auto& datum : planned(job, id).datums) {
+                auto chosen = job;
+                chosen.find_design(id)->work.datum = datum;
+                const auto p = prepared(chosen, id);
+                const auto plan = planned(chosen, id);
+                for (const auto& m : plan.marks) {
+                    const double wanted = m.from_datum_mm + 2;
+                    const auto value = parameter_for(chosen, p, test::library(), m.place, wanted);
+                    if (!value) {
+                        ++refused;
+                        QVERIFY(!value.error().item.empty() && !value.error().remedy.empty());
+                        continue;
+                    }
+                    ++obeyed;
+                    auto typed = chosen;
+                    typed.find_design(id)->numbers[m.parameter] = *value;
+                    COMPARE_WITHIN(planned(typed, id).find(m.place)->from_datum_mm, wanted, 0.011);
+                }
+            }
+        QVERIFY(obeyed > 60 && refused > 10);
+        // The datum itself cannot be moved against itself.
+        const auto p = prepared(job, "quay-mast");
+        const auto itself = parameter_for(job, p, test::library(), place::jacket_cut, 10);
+        QVERIFY(!itself);
+        QVERIFY2(itself.error().message().find("all distances count from here") != std::string::npos,
+                 itself.error().message().c_str());
     }
     /// What TAPE relies on: a mark moved by one millimetre through its parameter is where the hand is.
     void a_dragged_mark_follows_its_parameter() {
@@ -245,7 +302,7 @@ class TestPlan : public QObject {
         // Three equal circles in a circle: diameter (1 + 2/sqrt 3) of one (geometry).
         const auto p = prepared(job, "design-1");
         const auto& c = job.cables[0];
-        COMPARE_WITHIN(overall_diameter_mm(c, p.dimensions),
+        COMPARE_WITHIN(overall_dimensions(c, p.dimensions).jacket_mm,
                        2.1547 * 2 * p.dimensions.radius_mm("metallic screen") +
                            2 * (c.jacket_thickness_mm + c.armour_thickness_mm + c.bedding_thickness_mm),
                        1e-4);

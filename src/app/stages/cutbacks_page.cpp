@@ -140,12 +140,13 @@ void CutbacksPage::typed(int row) {
         session_.tell(value.error()); // the text stays in its cell
         return;
     }
-    // Distances may count towards the cable end; the parameter follows the one of the accessory's datum.
-    const double away =
-        plan->datum == place::jacket_cut ? m.from_datum_mm - *value : *value - m.from_datum_mm;
-    const double signed_mm = m.side == CableSide::a ? away : -away;
-    const double now = number_of(prepared->context(), m.parameter);
-    session_.set_number(m.parameter, std::round((now + m.per_mm * signed_mm) * 1000) / 1000, q(m.label));
+    const auto number =
+        parameter_for(session_.document.job(), *prepared, session_.library(), m.place, *value);
+    if (!number) {
+        session_.tell(number.error());
+        return;
+    }
+    session_.set_number(m.parameter, *number, q(m.label));
 }
 
 Result<void> CutbacksPage::save_to(const QString& path, const QString& paper) {

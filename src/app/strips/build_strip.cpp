@@ -1,4 +1,5 @@
 #include "app/strips/build_strip.h"
+#include "units/hand_length.h"
 #include <QMouseEvent>
 #include <QPainterPath>
 
@@ -128,14 +129,15 @@ void BuildStrip::mousePressEvent(QMouseEvent* event) {
     update();
 }
 
-void BuildStrip::drag_to(double x_px) {
+void BuildStrip::drag_to(double x_px, bool free) {
     const double value = at_datum_mm_ + per_mm_ * session_.axis.u(x_px - grab_offset_px_);
-    session_.set_number(dragged_, std::round(value * 100) / 100, dragged_label_);
+    session_.set_number(dragged_, free ? std::round(value * 100) / 100 : hand_snapped(value, session_.unit()),
+                        dragged_label_);
 }
 
 void BuildStrip::mouseMoveEvent(QMouseEvent* event) {
     if (!dragged_.empty()) {
-        drag_to(event->position().x());
+        drag_to(event->position().x(), event->modifiers().testFlag(Qt::ShiftModifier));
         return;
     }
     const auto* handle = handle_at(event->position());

@@ -23,7 +23,7 @@ class BuildStrip : public Strip {
     const PreparedDesign* shown() const;
     draw::View shown_view() const;
     const Handle* handle_at(QPointF p) const;
-    void drag_to(double x_px);
+    void drag_to(double x_px, bool free); ///< free: to hundredths, not to what hands measure
 
     std::shared_ptr<const PreparedDesign> last_good_;
     std::string dragged_, hovered_;

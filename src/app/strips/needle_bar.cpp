@@ -91,11 +91,15 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
     const double z = session_.needle_z();
     const auto unit = session_.unit();
     auto words = [&](double v) { return QString::fromStdString(format_length(v, unit)); };
-    const auto datum = session_.prepared() ? QString::fromStdString(name_of(session_.prepared()->built.datum))
-                                           : QString("datum");
-    std::vector<Column> out{
-        {"NEEDLE",
-         QString("z %1\n%2 from %3").arg(words(z), words(std::abs(session_.datum_z() - z)), datum)}};
+    const auto plan = session_.plan();
+    QString from = words(std::abs(session_.datum_z() - z)) + " from datum";
+    if (plan) {
+        const auto side = plan->two_sides() && z > session_.datum_z() ? CableSide::b : CableSide::a;
+        from = words(plan->line(side).from_datum(z)) + " from " +
+               QString::fromStdString(name_of(plan->datum)) +
+               (!plan->two_sides() ? "" : side == CableSide::a ? " A" : " B");
+    }
+    std::vector<Column> out{{"NEEDLE", QString("z %1\n%2").arg(words(z), from)}};
     if (const auto prepared = session_.prepared())
         out.push_back({unit == LengthUnit::mm ? "outer radii, mm" : "outer radii, in",
                        layers_at(prepared->built, z, unit)});

@@ -1,4 +1,5 @@
 #include "app/strips/tape_strip.h"
+#include "units/hand_length.h"
 #include <QMouseEvent>
 #include <QPainter>
 #include <QPainterPath>
@@ -44,7 +45,9 @@ void TapeStrip::begin_drag(const CutMark& mark, double x_px) {
                  QString::fromStdString(mark.label),
                  mark.per_mm,
                  number_of(prepared->context(), mark.parameter),
-                 x_px};
+                 x_px,
+                 mark.z_mm,
+                 session_.plan()->line(mark.side)};
     setFocus();
     session_.set_live(true);
 }
@@ -62,10 +65,12 @@ bool TapeStrip::eventFilter(QObject* watched, QEvent* event) {
     if (event->type() == QEvent::MouseMove) {
         const auto at = static_cast<QMouseEvent*>(event)->position();
         if (drag_) {
-            // To the right is towards the cable end of side A: the distance from the datum falls.
-            const double moved_mm = -(at.x() - drag_->x_px) / session_.axis.scale();
-            const double value = drag_->value + drag_->per_mm * moved_mm;
-            session_.set_number(drag_->parameter, std::round(value * 100) / 100, drag_->label);
+            const bool free = static_cast<QMouseEvent*>(event)->modifiers().testFlag(Qt::ShiftModifier);
+            double z = drag_->z_mm + (at.x() - drag_->x_px) / session_.axis.scale();
+            if (!free) z = drag_->line.z(hand_snapped(drag_->line.from_datum(z), session_.unit()));
+            // To the right is towards the cable end of side A: the distance from it falls.
+            const double value = drag_->value - drag_->per_mm * (z - drag_->z_mm);
+            session_.set_number(drag_->parameter, std::round(value * 1000) / 1000, drag_->label);
             return true;
         }
         const auto* mark = mark_at(at);
@@ -85,7 +90,8 @@ bool TapeStrip::eventFilter(QObject* watched, QEvent* event) {
     return Strip::eventFilter(watched, event);
 }
 
-void TapeStrip::paint_ruler(QPainter& painter, double y, LengthUnit unit, bool upwards) const {
+void TapeStrip::paint_ruler(QPainter& painter, const DatumLine& line, double from_px, double to_px, double y,
+                            LengthUnit unit, bool upwards) const {
     const auto& axis = session_.axis;
     const double unit_mm = unit == LengthUnit::mm ? 1.0 : mm_per_inch;
     // The finest graduation that stays 4 px apart, numbered every `numbered` graduations.
@@ -101,24 +107,25 @@ void TapeStrip::paint_ruler(QPainter& painter, double y, LengthUnit unit, bool u
             step = s;
             break;
         }
-    const auto from = static_cast<long>(std::floor(-axis.right_u() / unit_mm / step.size)),
-               to = static_cast<long>(std::ceil(-axis.left_u() / unit_mm / step.size));
+    const double u0 = line.zero_z_mm - session_.datum_z();
+    const auto at = [&](double x) { return line.grows * (axis.u(x) - u0) / unit_mm / step.size; };
+    const auto [least, most] = std::minmax(at(from_px), at(to_px));
     painter.setPen(QPen(session_.theme().ink, 0.8));
-    for (long i = two_sided() ? from : std::max(0L, from); i <= to; ++i) {
-        const double value = static_cast<double>(i) * step.size, x = axis.x(-value * unit_mm);
+    for (auto i = static_cast<long>(std::ceil(least - 1e-9)); static_cast<double>(i) <= most + 1e-9; ++i) {
+        const double value = static_cast<double>(i) * step.size, x = axis.x(u0 + line.grows * value * unit_mm);
         const bool numbered = i % step.numbered == 0, middle = i % (step.numbered / 2) == 0;
         const double tick = numbered ? 9 : middle ? 6 : 4;
         painter.drawLine(QPointF(x, y), QPointF(x, y + (upwards ? -tick : tick)));
-        if (numbered) {
-            const QRectF box(x - 30, upwards ? y - 22 : y + 9, 60, 12);
-            painter.drawText(box, Qt::AlignCenter, QString::number(std::abs(value)));
-        }
+        const QRectF box(x - 30, upwards ? y - 22 : y + 9, 60, 12);
+        const double half = painter.fontMetrics().horizontalAdvance(QString::number(value)) / 2.0;
+        if (numbered && x - half >= from_px && x + half <= to_px)
+            painter.drawText(box, Qt::AlignCenter, QString::number(value));
     }
 }
 
 bool TapeStrip::two_sided() const {
-    const auto prepared = session_.prepared();
-    return prepared && !prepared->built.marks.empty() && prepared->built.marks.front().from_datum_mm < 0;
+    const auto plan = session_.plan();
+    return plan && plan->two_sides();
 }
 
 void TapeStrip::paint(QPainter& painter) {
@@ -130,8 +137,15 @@ void TapeStrip::paint(QPainter& painter) {
     painter.setFont(draw::ui_font(7.5));
     painter.setPen(QPen(theme.line, 1));
     painter.drawLine(QPointF(plot().left(), y), QPointF(end, y));
-    paint_ruler(painter, y, LengthUnit::mm, true);
-    paint_ruler(painter, y, LengthUnit::inch, false);
+    if (const auto counted = session_.plan()) {
+        const double middle = std::clamp(axis.x(0), plot().left(), plot().right());
+        const auto both = [&](CableSide side, double from_px, double to_px) {
+            paint_ruler(painter, counted->line(side), from_px, to_px, y, LengthUnit::mm, true);
+            paint_ruler(painter, counted->line(side), from_px, to_px, y, LengthUnit::inch, false);
+        };
+        both(CableSide::a, plot().left(), two_sided() ? middle : end);
+        if (two_sided()) both(CableSide::b, middle, end);
+    }
     painter.setPen(theme.faint);
     const double unit_x = two_sided() ? plot().left() - 24 : end + 4;
     painter.setClipping(false);
@@ -142,11 +156,11 @@ void TapeStrip::paint(QPainter& painter) {
     if (!prepared) return;
     const auto plan = session_.plan();
     if (!plan) return;
-    if (plan->datum != prepared->built.datum) {
-        painter.setPen(theme.faint);
-        painter.drawText(QRectF(plot().right() - 260, 2, 256, 12), Qt::AlignRight,
-                         QString("distances from the %1").arg(QString::fromStdString(name_of(plan->datum))));
-    }
+    painter.setPen(theme.faint);
+    painter.setClipping(false);
+    painter.drawText(QRectF(plot().left() - 54, 18, 50, 26), Qt::AlignLeft | Qt::TextWordWrap,
+                     QString("from %1").arg(QString::fromStdString(name_of(plan->datum))));
+    painter.setClipRect(plot());
     // Each label takes the first free place beside its mark, row by row: marks on the left half look left
     // first.
     struct Label {
@@ -158,8 +172,7 @@ void TapeStrip::paint(QPainter& painter) {
     std::vector<Label> labels;
     std::vector<const CutMark*> marks;
     for (const auto& m : plan->marks)
-        if (m.kind != MarkKind::cable_end || m.z_mm != prepared->built.datum_z_mm ||
-            plan->datum != prepared->built.datum || prepared->built.datum == place::cable_end)
+        if (m.kind != MarkKind::cable_end || m.z_mm != prepared->built.datum_z_mm || !plan->two_sides())
             marks.push_back(&m);
     // What is cut is named first, then what is placed; the two sides of a joint need no tag here.
     const auto rank = [](const CutMark& m) {
@@ -178,7 +191,7 @@ void TapeStrip::paint(QPainter& painter) {
         if (const QString tag = tag_of(m->place.side); two_sided() && !tag.isEmpty() && name.endsWith(tag))
             name.chop(tag.size());
         const auto text = QString("%1 %2").arg(
-            name, QString::fromStdString(format_length(m->from_datum_mm, session_.unit())));
+            name, QString::fromStdString(hand_length(m->from_datum_mm, session_.unit())));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 8;
         QRectF box;
         const bool left_half = x < middle;

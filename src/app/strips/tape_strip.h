@@ -1,4 +1,4 @@
-// TAPE: a ruler from the datum (cable end, joint centre), mm above and inches below, with the cut marks. A
+// TAPE: a ruler from the datum of the cut plan, of each side its own, mm above and inches below, with the marks. A
 // mark that a dimension of the design sets can be dragged: the design changes and is solved again.
 #pragma once
 #include "app/strips/strip.h"
@@ -17,8 +17,10 @@ class TapeStrip : public Strip {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
-    bool two_sided() const; ///< a joint: the ruler runs both ways from its centre
-    void paint_ruler(QPainter& painter, double y, LengthUnit unit, bool upwards) const;
+    bool two_sided() const; ///< a joint: each side has its own ruler
+    /// Between two pixels, counting as `line` says.
+    void paint_ruler(QPainter& painter, const DatumLine& line, double from_px, double to_px, double y,
+                     LengthUnit unit, bool upwards) const;
     double ruler_y() const { return height() - 24; }
     double x_of(const CutMark& mark) const;
     const CutMark* mark_at(QPointF p) const;
@@ -28,7 +30,8 @@ class TapeStrip : public Strip {
         PlaceId place;
         std::string parameter;
         QString label;
-        double per_mm = 1, value = 0, x_px = 0;
+        double per_mm = 1, value = 0, x_px = 0, z_mm = 0;
+        DatumLine line; ///< when the drag began
     };
     std::optional<Drag> drag_;
     std::optional<PlaceId> hovered_;

@@ -31,6 +31,14 @@ struct WorkChoices {
 
 /// Key in a design's choices of the connector taken from the library: of every family.
 constexpr const char* connector_choice = "connector";
+/// A design as it was frozen (design/revisions.h).
+struct Revision {
+    std::string name; ///< "A", "B", ...
+    std::string on, by, why;
+    nlohmann::json frozen;                             ///< a job with this design only
+    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
+};
+
 /// An accessory on a cable: what the user set; the rest comes from the family's defaults.
 struct Design {
     std::string id;
@@ -44,6 +52,7 @@ struct Design {
     std::map<std::string, std::string> choices; ///< by parameter key
     WorkChoices work;
     std::string note;
+    std::vector<Revision> revisions; ///< oldest first
     nlohmann::json unknown = nlohmann::json::object();
 };
 

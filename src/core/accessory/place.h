@@ -67,6 +67,9 @@ namespace ng {
     X(core, "core") X(core_outward, "core # outward") X(core_inward, "core # inward")                              \
     X(between_cores, "between cores") X(paper, "paper") X(belt, "belt") X(filler, "filler")                        \
     X(lead_sheath, "lead sheath") X(packing, "packing") X(hull, "hull") X(outward, "outward") X(upward, "upward") X(crotch, "crotch")                        \
+    /* outside the section: of the whole end */                                                                    \
+    X(armour, "armour") X(bedding, "bedding") X(laid_up_cores, "laid-up cores") X(breakout, "breakout")            \
+    X(core_tube, "core tube")                                                                                      \
     /* of a schedule's wet surface */                                                                              \
     X(wet_film, "wet film") X(earthed_band, "earthed band")
 // clang-format on

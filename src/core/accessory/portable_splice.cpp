@@ -66,6 +66,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
         "earthed: "
         "it can carry a voltage.",
         "For low-consequence portable cable and temporary service only, by the local rules."};
+    lay.out.work_facts.insert("portable");
     lay.out.derived["build up to diameter (mm)"] = bare + v("build_up_mm");
     return lay.finish(a.metallic - 50, -b.metallic + 50, outer.greatest_radius() * 1.12);
 }

@@ -208,6 +208,21 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
     return out;
 }
 
+OverallDimensions overall_dimensions(const Cable& cable, const CableDimensions& dimensions) {
+    OverallDimensions out;
+    const double core = dimensions.layer("metallic screen").diameter_mm;
+    const bool armoured = cable.armour != "none";
+    out.laid_up_mm = cable.cores == 3 ? core * (1 + 2 / std::sqrt(3.0)) : core;
+    double over = out.laid_up_mm;
+    if (armoured) {
+        over = out.bedding_mm = over + 2 * cable.bedding_thickness_mm;
+        over = out.armour_mm = over + 2 * cable.armour_thickness_mm;
+    }
+    // A measured diameter of one core's jacket goes before what its layers add up to.
+    out.jacket_mm = cable.cores == 3 ? over + 2 * cable.jacket_thickness_mm : dimensions.layer("jacket").diameter_mm;
+    return out;
+}
+
 CableElectrical cable_electrical(const CableDimensions& dimensions, double insulation_eps_r, double u0_kV,
                                  double frequency_hz) {
     const double inner = dimensions.radius_mm("conductor screen"), outer = dimensions.radius_mm("insulation");

@@ -89,6 +89,14 @@ Result<double> conductor_area_mm2(const std::string& size);
 /// measured values.
 Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables& tables);
 
+/// Diameters over what lies over all cores together; of one core without armour only the jacket's.
+struct OverallDimensions {
+    double laid_up_mm = 0; ///< over the cores: three touch one another
+    double bedding_mm = 0, armour_mm = 0; ///< 0: there is none
+    double jacket_mm = 0;
+};
+OverallDimensions overall_dimensions(const Cable& cable, const CableDimensions& dimensions);
+
 /// Electrical figures at a voltage to earth.
 struct CableElectrical {
     double capacitance_F_per_m;

@@ -51,7 +51,8 @@ const Keys cable_keys{"id",
                       "armour_thickness_mm",
                       "bedding_thickness_mm"};
 const Keys design_keys{"id",   "title",   "family",  "cable", "cable_b", "drawing",
-                       "note", "numbers", "choices", "duty",  "work"};
+                       "note", "numbers", "choices", "duty",  "work",    "revisions"};
+const Keys revision_keys{"name", "on", "by", "why", "frozen"};
 const Keys work_keys{"datum", "long_side", "numbers", "schools"};
 const Keys duty_keys{"standard",          "class_kV",  "u0_kV",     "frequency_hz",  "outdoor",
                      "altitude_m",        "ambient_C", "pollution", "wet_film_Mohm", "phase_clearance_mm",
@@ -241,6 +242,13 @@ Result<Design> read_design(const json& value) {
     d.work.numbers = number_map(work_in, "numbers");
     d.work.schools = text_map(work_in, "schools");
     if (!work_in.ok()) return tl::unexpected(*work_in.error());
+    for (const auto& entry : named.array("revisions")) {
+        JsonReader revision(entry, "revision of design " + d.id);
+        d.revisions.push_back({revision.text("name"), revision.text("on"), revision.text("by"),
+                               revision.text("why"), revision.object("frozen", true), {}});
+        if (!revision.ok()) return tl::unexpected(*revision.error());
+        d.revisions.back().unknown = leftover(entry, revision_keys);
+    }
     const auto& duty = named.object("duty", true);
     JsonReader duty_in(duty, "duty of design " + d.id);
     d.duty.standard = duty_in.text("standard");
@@ -290,6 +298,11 @@ ordered_json design_json(const Design& d) {
         if (!d.work.schools.empty()) work["schools"] = d.work.schools;
         add_unknown(work, d.work.unknown);
         out["work"] = work;
+    }
+    for (const auto& r : d.revisions) {
+        ordered_json entry{{"name", r.name}, {"on", r.on}, {"by", r.by}, {"why", r.why}, {"frozen", r.frozen}};
+        add_unknown(entry, r.unknown);
+        out["revisions"].push_back(std::move(entry));
     }
     add_unknown(out, d.unknown);
     return out;
@@ -391,6 +404,9 @@ std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& fami
         take("design " + design.id, design.unknown, design_keys);
         take("duty of design " + design.id, design.duty.unknown, duty_keys);
         take("work of design " + design.id, design.work.unknown, work_keys);
+        for (const auto& revision : design.revisions)
+            take(fmt::format("revision {} of design {}", revision.name, design.id), revision.unknown,
+                 revision_keys);
         const auto* family = families.find(design.family);
         if (!family) continue; // refused where the design is built
         Keys parameters{connector_choice};

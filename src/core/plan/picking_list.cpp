@@ -1,5 +1,6 @@
 #include "plan/picking_list.h"
 #include "units/quantity.h"
+#include "units/text.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -12,19 +13,19 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
     std::set<std::string> seen;
     for (const auto& part : p.built.placed) {
         if (part.integral) continue;
-        const auto name = upper(part.label.empty() ? part.part : part.label);
+        const auto name = upper_first(part.label.empty() ? part.part : part.label);
         if (!seen.insert(name).second) continue;
         std::string note = fmt::format("{} long as placed", both_units(part.z1_mm - part.z0_mm));
         if (part.bore_mm > 0) note += fmt::format(", bore {:.0f} mm as supplied", part.bore_mm);
         list.push_back({name, p.cable.cores == 3 ? "3" : "1", "", note});
     }
     if (plan.find(MarkKind::connector_end))
-        list.push_back({upper(*writer.fill("{connector word}", nullptr, "")), p.cable.cores == 3 ? "3" : "1",
+        list.push_back({upper_first(*writer.fill("{connector word}", nullptr, "")), p.cable.cores == 3 ? "3" : "1",
                         "",
                         fmt::format("for {} {}; {}", p.cable.conductor_size, p.cable.conductor_material,
                                     *writer.fill("{connector}", nullptr, ""))});
     for (const auto& part : p.built.parts)
-        if (part.kit_piece) list.push_back({upper(part.label), p.cable.cores == 3 ? "3" : "1", "", ""});
+        if (part.kit_piece) list.push_back({upper_first(part.label), p.cable.cores == 3 ? "3" : "1", "", ""});
     if (writer.has_part(PlaceKind::shed) && p.family->parameter("sheds"))
         list.push_back({"Sheds", fmt::format("{:g}", number_of(p.context(), "sheds") * p.cable.cores), "",
                         *writer.fill("{p:shed_diameter_mm} outside", nullptr, "")});
@@ -40,13 +41,13 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
                 {"Re-jacketing sleeve", "1", "", fmt::format("{} long", both_units(part.length_mm))});
     for (const auto& q : p.fit.quantities) {
         if (q.tape)
-            list.push_back({upper(q.part),
+            list.push_back({upper_first(q.part),
                             fmt::format("{} roll{}", q.tape->rolls * p.cable.cores,
                                         q.tape->rolls * p.cable.cores == 1 ? "" : "s"),
                             "1 roll",
                             fmt::format("{:.0f} m for each core", std::ceil(q.tape->supplied_mm / 1e3))});
         else
-            list.push_back({upper(q.part), fmt::format("{:.0f} cm³", std::ceil(q.volume_cm3 * p.cable.cores)),
+            list.push_back({upper_first(q.part), fmt::format("{:.0f} cm³", std::ceil(q.volume_cm3 * p.cable.cores)),
                             fmt::format("{:.0f} cm³", std::ceil(0.2 * q.volume_cm3 * p.cable.cores)),
                             "by volume"});
     }
@@ -61,7 +62,7 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
     }
     for (const auto& item : order) {
         const double count = counts[item];
-        list.push_back({upper(item), fmt::format("{:g}", count),
+        list.push_back({upper_first(item), fmt::format("{:g}", count),
                         fmt::format("{:g}", std::max(1.0, std::ceil(0.2 * count))), ""});
     }
     return list;

@@ -172,29 +172,40 @@ class Planner {
         return it == list.end() ? 0 : it->from_datum_mm;
     }
 
-    /// Distances counted from what the user chose.
+    /// Distances count from what the user chose; else from what stays to be seen until the end: the jacket's cut,
+    /// or the centre line that a slip-on connector is trained to.
     Result<void> take_datum() {
-        plan_.datums = {built_.datum};
-        if (built_.datum != place::cable_end) plan_.datums.push_back(place::cable_end);
-        plan_.datums.push_back(place::jacket_cut);
-        plan_.datum = choices_.datum.value_or(built_.datum);
+        const auto of_family = built_.datum;
+        const bool slip_on = of_family == place::bushing_centre || of_family == place::adapter_end;
+        bool jackets = true;
+        for (const auto side : sides()) jackets = jackets && plan_.find(MarkKind::jacket_cut, side);
+        if (jackets && !slip_on) plan_.datums.push_back(place::jacket_cut);
+        plan_.datums.push_back(of_family);
+        if (of_family != place::cable_end) plan_.datums.push_back(place::cable_end);
+        if (jackets && slip_on) plan_.datums.push_back(place::jacket_cut);
+        plan_.datum = choices_.datum.value_or(plan_.datums.front());
         if (std::find(plan_.datums.begin(), plan_.datums.end(), plan_.datum) == plan_.datums.end()) {
             std::vector<std::string> names;
             for (const auto& datum : plan_.datums) names.push_back(name_of(datum));
             return refuse("Datum", fmt::format("this design has no {} to measure from", name_of(plan_.datum)),
                           fmt::format("Choose one of: {}", fmt::join(names, ", ")));
         }
-        if (plan_.datum == built_.datum) return {};
-        const auto kind = plan_.datum == place::jacket_cut ? MarkKind::jacket_cut : MarkKind::cable_end;
         for (const auto side : sides()) {
-            const auto* from = plan_.find(kind, side);
-            if (!from) continue;
-            const double at = from->from_datum_mm;
+            auto& line = plan_.lines[side == CableSide::a ? 0 : 1];
+            const double outwards = side == CableSide::a ? -1 : 1; // away from the cable end
+            line = {built_.datum_z_mm, outwards};
+            if (plan_.datum != of_family) {
+                const bool jacket = plan_.datum == place::jacket_cut;
+                const auto* from = plan_.find(jacket ? MarkKind::jacket_cut : MarkKind::cable_end, side);
+                if (!from) continue;
+                line = {from->z_mm, jacket ? -outwards : outwards};
+            }
             for (auto& m : plan_.marks)
-                if (m.side == side)
-                    m.from_datum_mm =
-                        kind == MarkKind::jacket_cut ? at - m.from_datum_mm : m.from_datum_mm - at;
+                if (m.side == side) m.from_datum_mm = line.from_datum(m.z_mm) + 0.0;
         }
+        for (auto& m : plan_.marks)
+            if (m.kind == MarkKind::reference && m.place != plan_.datum)
+                m.why = "What the accessory is centred on; hidden in the end.";
         return {};
     }
 
@@ -297,7 +308,7 @@ class Planner {
 
     void place(ParkedPart& part) {
         const auto& d = dimensions(part.side);
-        const double over = overall_diameter_mm(cable(part.side), d),
+        const double over = overall_dimensions(cable(part.side), d).jacket_mm,
                      core = 2 * d.radius_mm("metallic screen");
         part.over_jacket = part.bore_mm <= 0 || part.bore_mm >= over + bore_clearance_mm;
         if (!part.over_jacket && part.bore_mm < core + bore_clearance_mm)
@@ -389,6 +400,11 @@ class Planner {
 
 } // namespace
 
+std::string AcceptanceWindow::words() const {
+    return fmt::format("{:g} mm towards the cable end, {:g} mm away from it ({})", towards_end_mm, away_mm,
+                       origin);
+}
+
 const CutMark* CutPlan::find(const PlaceId& place) const {
     const auto it = std::find_if(marks.begin(), marks.end(), [&](const auto& m) { return m.place == place; });
     return it == marks.end() ? nullptr : &*it;
@@ -404,17 +420,56 @@ std::string id_of(const PlaceId& place) {
     return slug(name_of(place));
 }
 
-double overall_diameter_mm(const Cable& cable, const CableDimensions& dimensions) {
-    if (cable.cores == 1) return 2 * dimensions.radius_mm("jacket");
-    const double core = 2 * dimensions.radius_mm("metallic screen"),
-                 laid_up = core * (1 + 2 / std::sqrt(3.0));
-    const double armour = cable.armour == "none" ? 0 : cable.armour_thickness_mm + cable.bedding_thickness_mm;
-    return laid_up + 2 * (armour + cable.jacket_thickness_mm);
-}
-
 Result<CutPlan> make_plan(const PreparedDesign& prepared) {
     if (auto ok = check_work(prepared.design.work); !ok) return tl::unexpected(ok.error());
     return Planner(prepared).run();
+}
+
+Result<double> parameter_for(const Job& job, const PreparedDesign& prepared, const Library& library,
+                             const PlaceId& mark, double from_datum_mm) {
+    constexpr double near_mm = 0.01, step_mm = 0.5; // what is read off; of the difference quotient
+    constexpr int tries = 8;
+    const auto plan = make_plan(prepared);
+    if (!plan) return tl::unexpected(plan.error());
+    const auto* found = plan->find(mark);
+    if (!found || found->parameter.empty())
+        return refuse(name_of(mark), "no number of the design sets it", "Change what it follows from");
+    const auto key = found->parameter;
+    auto changed = job;
+    auto* design = changed.find_design(prepared.design.id);
+    if (!design) return refuse("Design", "it is not in the job", "Open the job again");
+    const auto distance = [&](double value) -> Result<double> {
+        design->numbers[key] = value;
+        auto p = prepare_design(changed, design->id, library);
+        if (!p) return tl::unexpected(p.error());
+        const auto moved = make_plan(*p);
+        if (!moved) return tl::unexpected(moved.error());
+        const auto* m = moved->find(mark);
+        if (!m) return refuse(found->label, "it is gone with this value", "Give another distance");
+        return m->from_datum_mm;
+    };
+    double value = number_of(prepared.context(), key), at = found->from_datum_mm;
+    auto nudged = distance(value + step_mm);
+    if (!nudged) nudged = distance(value - step_mm).map([&](double d) { return 2 * at - d; });
+    const double slope = nudged ? (*nudged - at) / step_mm : 0;
+    if (std::abs(slope) < 1e-6)
+        return refuse(found->label,
+                      plan->datum == found->place || (plan->datum.kind == found->place.kind)
+                          ? fmt::format("all distances count from here, the {}", name_of(plan->datum))
+                          : fmt::format("it moves together with the {} that it is measured from",
+                                        name_of(plan->datum)),
+                      "Choose another datum above the table, and type its distance from there");
+    for (int i = 0; i < tries && std::abs(at - from_datum_mm) > near_mm; ++i) {
+        value = std::round((value + (from_datum_mm - at) / slope) * 1000) / 1000;
+        const auto now = distance(value);
+        if (!now) return tl::unexpected(now.error());
+        at = *now;
+    }
+    if (std::abs(at - from_datum_mm) > near_mm)
+        return refuse(found->label, fmt::format("it cannot lie {} from the {}", in_mm(from_datum_mm),
+                                                name_of(plan->datum)),
+                      "Give another distance, or choose another datum");
+    return value;
 }
 
 nlohmann::ordered_json plan_json(const CutPlan& plan) {

@@ -6,6 +6,13 @@
 
 namespace ng {
 
+/// How far a mark may lie towards the cable end and away from it before the design falls short.
+struct AcceptanceWindow {
+    double towards_end_mm = 0, away_mm = 0;
+    std::string origin; ///< such as "from the field, study of 2026-11-27"
+    std::string words() const;
+};
+
 struct CutMark {
     PlaceId place;
     std::string label; ///< for people
@@ -16,6 +23,7 @@ struct CutMark {
     std::string neighbour;    ///< the mark next nearer to the cable end on this side; empty: none
     double from_neighbour_mm = 0;
     double tolerance_mm = 0;
+    std::optional<AcceptanceWindow> accepted; ///< in place of the tolerance, where a study of the field gives it
     std::string cuts;   ///< layer that is cut here; empty: only a mark
     std::string spares; ///< layer beneath, not to be touched
     std::string tool;
@@ -51,10 +59,19 @@ struct CoreLayout {
     std::vector<std::string> phase_labels; ///< to be put on before the cores are cut
 };
 
+/// Where the distances of one side begin, and which way they grow.
+struct DatumLine {
+    double zero_z_mm = 0;
+    double grows = -1; ///< 1: towards +z
+    double from_datum(double z_mm) const { return grows * (z_mm - zero_z_mm); }
+    double z(double from_datum_mm) const { return zero_z_mm + grows * from_datum_mm; }
+};
+
 struct CutPlan {
     std::string data_version;    ///< of the library it was made with
     PlaceId datum;               ///< what distances count from
-    std::vector<PlaceId> datums; ///< what they may count from
+    std::vector<PlaceId> datums; ///< what they may count from; the first if nobody chooses
+    DatumLine lines[2];          ///< by side
     std::vector<CutMark> marks;  ///< side A from the cable end backwards, then side B
     std::vector<ParkedPart> parked;
     double room_needed_mm[2] = {0, 0}; ///< for parking, sides A and B
@@ -65,17 +82,21 @@ struct CutPlan {
 
     const CutMark* find(const PlaceId& place) const;
     const CutMark* find(MarkKind kind, CableSide side = CableSide::a) const;
+    const DatumLine& line(CableSide side) const { return lines[side == CableSide::a ? 0 : 1]; }
+    bool two_sides() const { return find(MarkKind::screen_edge, CableSide::b) != nullptr; }
 };
 
 /// Refuses a datum that the design does not have.
 Result<CutPlan> make_plan(const PreparedDesign& prepared);
 
+/// The value of its parameter that puts a mark at this distance from the plan's datum, and leaves the datum where
+/// it lies on the cable. Refuses by name a mark that its parameter does not move against the datum.
+Result<double> parameter_for(const Job& job, const PreparedDesign& prepared, const Library& library,
+                             const PlaceId& mark, double from_datum_mm);
+
 /// "screen-edge-a" of "screen edge A".
 /// In files, addresses and JSON: "screen-edge-a".
 std::string id_of(const PlaceId& place);
-
-/// Diameter over everything, of all cores of a three-core cable together, mm.
-double overall_diameter_mm(const Cable& cable, const CableDimensions& dimensions);
 
 nlohmann::ordered_json plan_json(const CutPlan& plan);
 std::string plan_csv(const CutPlan& plan);

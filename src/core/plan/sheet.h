@@ -2,6 +2,8 @@
 // that the rules hold. It defers to the maker's instructions, local codes and licensed practice.
 #pragma once
 #include "plan/steps.h"
+#include "units/hand_length.h"
+#include <algorithm>
 #include <set>
 
 namespace ng {
@@ -21,6 +23,14 @@ struct SheetStep {
     std::set<MarkKind> cut, shown; ///< cut so far; marks that matter in this step
     bool changes_picture = false;  ///< something was cut, marked or laid
     std::vector<PlaceId> laid;     ///< what lies there then
+    bool laid_at(const PlaceId& place) const {
+        return std::find(laid.begin(), laid.end(), place) != laid.end();
+    }
+    // What this step does to the places of the section.
+    std::vector<PlaceId> lays;        ///< parts that it puts there
+    std::vector<PlaceId> covers;      ///< parts that lie beneath them
+    std::vector<PlaceId> cuts;        ///< marks at which it cuts
+    std::vector<std::string> spares;  ///< layers that the cuts must not touch
 };
 
 struct PickItem {
@@ -42,7 +52,7 @@ Result<WorkSheet> make_sheet(const PreparedDesign& prepared, const CutPlan& plan
                              const std::vector<Connector>& connectors,
                              const std::map<std::string, std::string>& own_words);
 
-/// What the rules say against this order of steps.
+/// What the rules say against this order of steps, and the section: nothing is covered before it is laid.
 std::vector<std::string> broken_rules(const std::vector<SheetStep>& steps,
                                       const std::vector<OrderRule>& rules);
 
@@ -53,11 +63,5 @@ struct StagePicture {
     double z0_mm = 0, z1_mm = 0, r_mm = 0;
 };
 StagePicture stage_picture(const PreparedDesign& prepared, const CutPlan& plan, const SheetStep& step);
-
-/// Length in both units, as hands measure it: to half a millimetre and a sixteenth of an inch, what the
-/// tolerances of marks (1 mm and more) allow; below 10 mm, where a tool is set to it, in decimals.
-std::string both_units(double value_mm);
-/// "7 7/16 in", to the nearest sixteenth.
-std::string inch_fraction(double value_mm);
 
 } // namespace ng

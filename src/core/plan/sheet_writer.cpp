@@ -1,8 +1,10 @@
 #include "plan/sheet_writer.h"
+#include "plan/lay_order.h"
 #include "plan/mark_facts.h"
 #include "plan/sheet.h"
 #include "plan/work.h"
 #include "units/quantity.h"
+#include "units/text.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -26,16 +28,6 @@ std::string cable_words(const Cable& c) {
 
 } // namespace
 
-std::string lower(std::string text) {
-    if (!text.empty()) text[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(text[0])));
-    return text;
-}
-
-std::string upper(std::string text) {
-    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
-    return text;
-}
-
 SheetWriter::SheetWriter(const PreparedDesign& p, const CutPlan& plan,
                          const std::vector<Connector>& connectors)
     : p_(p), plan_(plan), built_(p.built), family_(*p.family),
@@ -47,7 +39,11 @@ SheetWriter::SheetWriter(const PreparedDesign& p, const CutPlan& plan,
 }
 
 bool SheetWriter::called_for(const StepSpec& step) const {
-    return std::all_of(step.when.begin(), step.when.end(), [&](const auto& fact) {
+    return all_hold(step.when) && !sides_of(step).empty();
+}
+
+bool SheetWriter::all_hold(const std::vector<std::string>& facts) const {
+    return std::all_of(facts.begin(), facts.end(), [&](const auto& fact) {
         return fact.starts_with("no ") ? !holds(fact.substr(3)) : holds(fact);
     });
 }
@@ -57,11 +53,27 @@ bool SheetWriter::has_part(PlaceKind kind) const {
                        [&](const auto& part) { return part.place.kind == kind; });
 }
 
-std::optional<CableSide> SheetWriter::speak_of(const StepSpec& step) {
+std::set<CableSide> SheetWriter::sides_of(const StepSpec& step) const {
     std::set<CableSide> sides{CableSide::a, CableSide::b};
-    for (const auto& fact : step.when)
+    if (!joint_) return sides;
+    for (const auto& fact : step.when) {
         if (const auto it = sides_of_.find(fact); it != sides_of_.end())
             std::erase_if(sides, [&](CableSide side) { return !it->second.contains(side); });
+        const auto kind = fact.starts_with("part:") ? place_kind(fact.substr(5)) : std::nullopt;
+        if (!kind) continue;
+        std::set<CableSide> with;
+        for (const auto& part : built_.parts) {
+            if (part.place.kind != *kind) continue;
+            if (part.place.side != Side::b) with.insert(CableSide::a);
+            if (part.place.side != Side::a) with.insert(CableSide::b);
+        }
+        std::erase_if(sides, [&](CableSide side) { return !with.contains(side); });
+    }
+    return sides;
+}
+
+std::optional<CableSide> SheetWriter::speak_of(const StepSpec& step) {
+    const auto sides = sides_of(step);
     only_ = joint_ && sides.size() == 1 ? std::optional(*sides.begin()) : std::nullopt;
     return only_;
 }
@@ -124,8 +136,22 @@ void SheetWriter::gather_facts() {
     for (const auto& part : plan_.parked) add(!part.over_jacket, "parked over core");
     facts_.insert(built_.work_facts.begin(), built_.work_facts.end());
     for (const auto& spec : work_schools()) facts_.insert(spec.key + "=" + school(spec.key));
+    facts_.insert("datum:" + name_of(built_.datum));
+    const auto when = school("connector_when");
+    add(when == "before screen" || (when == "by kind" && facts_.contains("single entrance")),
+        "connector first");
+    add(facts_.contains("cold shrink") && facts_.contains("lug") && school("body_when") == "before lug" &&
+            !body_over_lug(),
+        "body first");
     add(has_part(PlaceKind::jacket_tape) || (!has_part(PlaceKind::resin) && school("outer_cover") == "tape"),
         "outer tape");
+}
+
+bool SheetWriter::body_over_lug() const {
+    for (const auto& [high, low] : beneath(built_))
+        for (const auto& part : built_.placed)
+            if (part.place == high && (low.contains(place::lug) || low.contains(place::lug_sealant))) return true;
+    return false;
 }
 
 std::string SheetWriter::school(const std::string& key) const {
@@ -183,18 +209,18 @@ std::string SheetWriter::parked(bool over_jacket) const {
     for (const auto& part : plan_.parked)
         if (part.over_jacket == over_jacket)
             words.push_back(
-                fmt::format("{} on side {}", lower(part.part), part.side == CableSide::a ? "A" : "B"));
+                fmt::format("{} on side {}", lower_first(part.part), part.side == CableSide::a ? "A" : "B"));
     return join(words);
 }
 
 double SheetWriter::from_datum(double z, CableSide side) const {
-    // As the plan counts: through a mark of this side whose z and distance are known.
-    for (const auto& m : plan_.marks)
-        if (m.side == side && m.kind == MarkKind::screen_edge) {
-            const double away = side == CableSide::a ? m.z_mm - z : z - m.z_mm; // further from the cable end
-            return plan_.datum == place::jacket_cut ? m.from_datum_mm - away : m.from_datum_mm + away;
-        }
-    return 0;
+    return plan_.line(side).from_datum(z);
+}
+
+std::string SheetWriter::from_reference(const CutMark& mark) const {
+    const double d = std::abs(mark.z_mm - built_.datum_z_mm);
+    if (d < 0.05) return "the " + name_of(built_.datum);
+    return fmt::format("{} from the {}", both_units(d), name_of(built_.datum));
 }
 
 std::string SheetWriter::ends_of(const PlacedPart& part) const {
@@ -268,7 +294,8 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
         const auto m = std::find_if(plan_.marks.begin(), plan_.marks.end(),
                                     [&](const auto& mark) { return of && mark.kind == *of; });
         return m == plan_.marks.end() ? std::nullopt
-                                      : std::optional(fmt::format("± {:g} mm", m->tolerance_mm));
+               : m->accepted       ? std::optional(m->accepted->words())
+                                   : std::optional(fmt::format("± {:g} mm", m->tolerance_mm));
     }
     if (kind == "blade") // rounded down: never deeper than it may
         return of_marks(rest, [](const CutMark& m) {
@@ -293,6 +320,15 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
             if (option == chosen) return words;
         return chosen;
     }
+    if (kind == "reference") // from what can be found before anything is cut
+        return of_marks(rest, [&](const CutMark& m) { return from_reference(m); });
+    if (kind == "school") {
+        for (const auto& spec : work_schools())
+            if (spec.key == rest)
+                for (const auto& [option, words] : spec.options)
+                    if (option == school(rest)) return words;
+        return {};
+    }
     if (kind == "work") return both_units(work_number(p_.design.work, rest));
     if (kind == "derived") {
         const auto it = built_.derived.find(rest);
@@ -300,8 +336,8 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
     }
     if (kind == "parked") return parked(rest == "jacket");
     if (part) {
-        if (name == "part") return upper(part->label.empty() ? part->part : part->label);
-        if (name == "part lower") return lower(part->label.empty() ? part->part : part->label);
+        if (name == "part") return upper_first(part->label.empty() ? part->part : part->label);
+        if (name == "part lower") return lower_first(part->label.empty() ? part->part : part->label);
         if (name == "ends") return ends_of(*part);
         if (name == "place words") return place_words(*part);
         if (name == "place otherwise") return place_otherwise(*part);
@@ -319,6 +355,14 @@ std::optional<std::string> SheetWriter::parameter(const std::string& key) const 
 
 std::optional<std::string> SheetWriter::plain(const std::string& name) const {
     if (name == "datum") return name_of(plan_.datum);
+    if (name == "datum place") {
+        const auto at = plan_.datum == place::jacket_cut
+                            ? of_marks("jacket_cut", [&](const CutMark& m) { return from_reference(m); })
+                            : std::nullopt;
+        if (!at) return "mark it where it stays to be seen";
+        return fmt::format("it will lie {}; a tape mark round the jacket {} behind it stays when it is covered",
+                           *at, both_units(100));
+    }
     if (name == "cable")
         return cable_words(p_.cable) + (p_.other_cable ? "; side B " + cable_words(*p_.other_cable) : "");
     if (name == "duty")
@@ -330,8 +374,8 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
         for (const auto& c : p_.fit.checks)
             if (c.highest > 0 && c.unit == "mm")
                 words.push_back(
-                    c.lowest > 0 ? fmt::format("{}: {:.1f} to {:.1f} mm", lower(c.part), c.lowest, c.highest)
-                                 : fmt::format("{}: up to {:.1f} mm", lower(c.part), c.highest));
+                    c.lowest > 0 ? fmt::format("{}: {:.1f} to {:.1f} mm", lower_first(c.part), c.lowest, c.highest)
+                                 : fmt::format("{}: up to {:.1f} mm", lower_first(c.part), c.highest));
         std::sort(words.begin(), words.end());
         words.erase(std::unique(words.begin(), words.end()), words.end());
         return words.empty() ? "none with a range" : join(words);
@@ -339,7 +383,7 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
     if (name == "parts") {
         std::vector<std::string> words;
         for (const auto& part : built_.placed)
-            if (!part.integral) words.push_back(lower(part.label.empty() ? part.part : part.label));
+            if (!part.integral) words.push_back(lower_first(part.label.empty() ? part.part : part.label));
         return words.empty() ? "see the list" : join(words);
     }
     if (name == "armour")
@@ -352,7 +396,9 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
         double longest = 0;
         for (const char* key : {"core_1_longer_mm", "core_2_longer_mm", "core_3_longer_mm"})
             longest = std::max(longest, work_number(p_.design.work, key));
-        const auto end = marks("cable_end");
+        const auto end = built_.datum == place::cable_end
+                             ? std::optional<std::string>("the cable end, where the cable is sound and dry")
+                             : of_marks("cable_end", [&](const CutMark& m) { return from_reference(m); });
         if (!end) return std::nullopt;
         if (!facts_.contains("three cores") || !(longest > 0)) return end;
         return fmt::format("{} further out than {}: the longest core needs it", both_units(longest), *end);
@@ -379,6 +425,17 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
     if (name == "allowance") {
         const auto *end = plan_.find(MarkKind::insulation_end), *reach = plan_.find(MarkKind::connector_end);
         return end && reach ? std::optional(both_units(std::abs(end->z_mm - reach->z_mm))) : std::nullopt;
+    }
+    if (name == "edge from connector")
+        return of_sides([&](CableSide side) {
+            const auto *edge = plan_.find(MarkKind::screen_edge, side),
+                       *reach = plan_.find(MarkKind::connector_end, side);
+            const double end = reach ? reach->z_mm : built_.datum_z_mm; // a lug's end is the datum
+            return edge ? both_units(std::abs(edge->z_mm - end)) : std::string();
+        });
+    if (name == "bolts") {
+        const auto given = school("bolts_per_side");
+        return given == "table" ? std::string("All bolts") : given + " bolts a side";
     }
     if (name == "connector word") return facts_.contains("lug") ? "lug" : "connector";
     if (name == "connector")

@@ -12,6 +12,9 @@ class SheetWriter {
     SheetWriter(const PreparedDesign& p, const CutPlan& plan, const std::vector<Connector>& connectors);
 
     bool called_for(const StepSpec& step) const;
+    /// A body that this section has over the lug's neck cannot go on before the lug.
+    bool body_over_lug() const;
+    bool all_hold(const std::vector<std::string>& facts) const;
     bool has_part(PlaceKind kind) const;
     bool is_joint() const { return joint_; }
     int sides() const { return joint_ ? 2 : 1; }
@@ -28,6 +31,7 @@ class SheetWriter {
 
     std::string school(const std::string& key) const;
     bool has_mark(MarkKind kind) const;
+    std::set<CableSide> sides_of(const StepSpec& step) const;
     bool holds(const std::string& fact) const;
 
     /// A value of each side, named where they differ or where there are two.
@@ -47,6 +51,7 @@ class SheetWriter {
     std::string parked(bool over_jacket) const;
 
     double from_datum(double z, CableSide side) const;
+    std::string from_reference(const CutMark& mark) const;
 
     std::string ends_of(const PlacedPart& part) const;
 
@@ -71,9 +76,5 @@ class SheetWriter {
     std::map<std::string, std::set<CableSide>> sides_of_; ///< facts of a cable
     std::optional<CableSide> only_;
 };
-
-/// First letter small, first letter capital.
-std::string lower(std::string text);
-std::string upper(std::string text);
 
 } // namespace ng

@@ -20,6 +20,11 @@ std::vector<std::string> words(const char* key, JsonReader& in) {
     return out;
 }
 
+bool are_texts(const nlohmann::json& value) {
+    return value.is_array() &&
+           std::all_of(value.begin(), value.end(), [](const auto& v) { return v.is_string(); });
+}
+
 Result<StepSpec> read_step(const nlohmann::json& value) {
     JsonReader named(value, "step");
     StepSpec s;
@@ -139,18 +144,58 @@ Result<StepBook> read_steps(const nlohmann::json& document) {
         book.steps.push_back(std::move(*step));
     }
     for (const auto& rule : in.array("rules", true)) {
-        if (!rule.is_array() || rule.size() != 3 || !rule[0].is_string() || !rule[1].is_string() ||
-            !rule[2].is_string())
-            return refuse("steps", "a rule is not [first, then, why]", "Correct it");
+        const bool facts = rule.is_array() && rule.size() == 4;
+        if (!rule.is_array() || (rule.size() != 3 && !facts) || !rule[0].is_string() || !rule[1].is_string() ||
+            !rule[2].is_string() || (facts && !are_texts(rule[3])))
+            return refuse("steps", "a rule is not [first, then, why] or [first, then, why, [facts]]",
+                          "Correct it");
         OrderRule r{rule[0], rule[1], rule[2]};
+        if (facts) r.when = rule[3].get<std::vector<std::string>>();
         for (const auto& name : {r.first, r.then})
             if (!names.contains(name))
                 return refuse("steps", fmt::format("a rule names “{}”, which no step is", name),
                               "Correct it");
         book.rules.push_back(std::move(r));
     }
+    for (const auto& value : in.array("orders")) {
+        JsonReader order(value, "order of the steps");
+        OtherOrder o{words("when", order), words("steps", order), order.text_or("before", ""),
+                     order.text_or("after", "")};
+        if (!order.ok()) return tl::unexpected(*order.error());
+        if (o.before.empty() == o.after.empty())
+            return refuse("order of the steps", "it gives neither or both of “before” and “after”", "Give one");
+        auto named = o.steps;
+        named.push_back(o.before.empty() ? o.after : o.before);
+        for (const auto& name : named)
+            if (!names.contains(name))
+                return refuse("order of the steps", fmt::format("it names “{}”, which no step is", name),
+                              "Correct it");
+        book.orders.push_back(std::move(o));
+    }
     if (!in.ok()) return tl::unexpected(*in.error());
+    for (const auto& id : required_holds()) {
+        const auto it =
+            std::find_if(book.steps.begin(), book.steps.end(), [&](const auto& s) { return s.id == id; });
+        if (it == book.steps.end() || !it->hold || !it->when.empty())
+            return refuse("steps", fmt::format("the hold point “{}” is missing, or is not of every job", id),
+                          "Put it back: nobody may leave it out");
+    }
     return book;
+}
+
+const std::vector<std::string>& required_holds() {
+    static const std::vector<std::string> ids{"isolation", "cable", "conditions", "inspect"};
+    return ids;
+}
+
+bool lies_outside_section(PlaceKind kind) {
+    return kind == PlaceKind::breakout || kind == PlaceKind::core_tube ||
+           kind == PlaceKind::rejacketing_sleeve;
+}
+
+bool is_named(const std::string& id, const std::vector<std::string>& tags, const std::string& name) {
+    return name.starts_with("#") ? std::find(tags.begin(), tags.end(), name.substr(1)) != tags.end()
+                                 : id == name;
 }
 
 Result<StepBook> load_steps(const Library& library) {

@@ -36,6 +36,14 @@ struct StepSpec {
 /// Every step that `first` names comes before every step that `then` names; "#..." names a tag.
 struct OrderRule {
     std::string first, then, why;
+    std::vector<std::string> when = {}; ///< facts that must all hold, as of steps
+};
+
+/// A school that works in another order: where its facts hold, these steps stand before (or after) another.
+struct OtherOrder {
+    std::vector<std::string> when;
+    std::vector<std::string> steps; ///< ids or tags, moved together in the order of the book
+    std::string before, after;      ///< one of them is given: a step or a tag
 };
 
 struct StepBook {
@@ -43,11 +51,20 @@ struct StepBook {
     std::vector<std::pair<std::string, std::string>> phases; ///< id, words; in order
     std::vector<StepSpec> steps;
     std::vector<OrderRule> rules;
+    std::vector<OtherOrder> orders;
 };
 
-/// Refuses by item: steps out of the phases' order, doubled ids, rules that name nothing.
+/// Refuses by item: steps out of the phases' order, doubled ids, rules that name nothing, and a book without
+/// the hold points that no school may leave out (required_holds).
+const std::vector<std::string>& required_holds();
 Result<StepBook> read_steps(const nlohmann::json& document);
 Result<StepBook> load_steps(const Library& library);
+
+/// Of the step with this id, or of each with this tag ("#...").
+bool is_named(const std::string& id, const std::vector<std::string>& tags, const std::string& name);
+
+/// What hands lay beyond what the section shows: of the whole end.
+bool lies_outside_section(PlaceKind kind);
 
 /// "screen_edge" and so on, as the book writes kinds of marks.
 std::optional<MarkKind> mark_kind(const std::string& word);

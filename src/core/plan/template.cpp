@@ -1,6 +1,6 @@
 #include "plan/template.h"
 #include "io/dxf.h"
-#include "units/quantity.h"
+#include "units/hand_length.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -11,6 +11,7 @@ namespace {
 
 constexpr double beyond_mm = 15;    // of strip past its last line
 constexpr double strip_gap_mm = 20; // between strips in one drawing
+constexpr double longest_blank_mm = 120, beside_break_mm = 25; // drawn without a break; kept on either side
 
 /// Whether a mark is made on the jacket; all others are made on the bare core.
 bool on_jacket(MarkKind kind) {
@@ -48,17 +49,17 @@ std::vector<TemplateStrip> template_strips(const CutPlan& plan, const PreparedDe
         for (const bool jacket : {true, false}) {
             TemplateStrip strip;
             strip.side = side;
+            strip.on_jacket = jacket;
             strip.title = (jacket ? "on the jacket" : "on the core") + tag;
             strip.start = end->label;
-            strip.diameter_mm = jacket ? overall_diameter_mm(context.cable_of(side), d)
+            strip.diameter_mm = jacket ? overall_dimensions(context.cable_of(side), d).jacket_mm
                                        : 2 * d.radius_mm("insulation screen");
             strip.wrap_mm = std::numbers::pi * strip.diameter_mm;
             for (const auto& m : plan.marks) {
                 if (m.side != side || on_jacket(m.kind) != jacket || !is_made(m)) continue;
                 const double along = std::abs(m.z_mm - end->z_mm);
                 if (along < 0.1) continue;
-                const auto words = fmt::format("{}  {} / {}", m.label, format_length(along, LengthUnit::mm),
-                                               format_length(along, LengthUnit::inch));
+                const auto words = fmt::format("{}  {}", m.label, both_units(along));
                 if (!strip.lines.empty() && std::abs(strip.lines.back().along_mm - along) < 0.1) {
                     strip.lines.back().label = m.label + " = " + strip.lines.back().label;
                     strip.lines.back().cut |= !m.cuts.empty();
@@ -72,6 +73,25 @@ std::vector<TemplateStrip> template_strips(const CutPlan& plan, const PreparedDe
             strip.length_mm = strip.lines.back().along_mm + beyond_mm;
             strips.push_back(std::move(strip));
         }
+    }
+    return strips;
+}
+
+std::vector<TemplateStrip> broken_strips(std::vector<TemplateStrip> strips) {
+    for (auto& strip : strips) {
+        if (!strip.on_jacket) continue;
+        double last = 0, left_out = 0; // along as measured; so far
+        for (auto& line : strip.lines) {
+            const double blank = line.along_mm - last;
+            last = line.along_mm;
+            if (blank > longest_blank_mm) {
+                const double out = 10 * std::floor((blank - 2 * beside_break_mm) / 10);
+                strip.breaks.push_back({line.along_mm - blank - left_out + beside_break_mm, out});
+                left_out += out;
+            }
+            line.along_mm -= left_out;
+        }
+        strip.length_mm -= left_out;
     }
     return strips;
 }

@@ -19,7 +19,12 @@ struct TemplateStrip {
     double length_mm = 0;
     double wrap_mm = 0; ///< circumference of what it is wrapped round
     double diameter_mm = 0;
+    bool on_jacket = false;
     std::vector<TemplateLine> lines;
+    struct Break {
+        double along_mm = 0, left_out_mm = 0;
+    };
+    std::vector<Break> breaks; ///< where blank strip is left out, and how much; along as drawn
 };
 
 struct Paper {
@@ -44,6 +49,9 @@ constexpr double scale_bar_mm = 100;       ///< beside one of 4 in
 /// Strips of a design: for each side one on the jacket, one on the core. Marks nearer than 0.1 mm share a
 /// line.
 std::vector<TemplateStrip> template_strips(const CutPlan& plan, const PreparedDesign& prepared);
+
+/// For paper: long blank runs of the strips on jackets are left out, at breaks that say their length.
+std::vector<TemplateStrip> broken_strips(std::vector<TemplateStrip> strips);
 
 /// Sheets for these strips; neighbours overlap. Strips that fit one paper take one sheet.
 std::vector<TemplateTile> tile(const std::vector<TemplateStrip>& strips, const Paper& paper);

@@ -1,4 +1,5 @@
 #include "units/quantity.h"
+#include "units/text.h"
 #include <algorithm>
 #include <cctype>
 #include <cmath>
@@ -10,13 +11,6 @@
 
 namespace ng {
 namespace {
-
-std::string trimmed(std::string_view text) {
-    auto blank = [](char c) { return std::isspace(static_cast<unsigned char>(c)) != 0; };
-    while (!text.empty() && blank(text.front())) text.remove_prefix(1);
-    while (!text.empty() && blank(text.back())) text.remove_suffix(1);
-    return std::string(text);
-}
 
 std::string lowered(std::string text) {
     std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });

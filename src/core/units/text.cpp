@@ -34,6 +34,23 @@ std::string one_line(std::string_view text, std::size_t most) {
     return out;
 }
 
+std::string trimmed(std::string_view text) {
+    constexpr auto blank = " \t\r\n";
+    const auto first = text.find_first_not_of(blank);
+    if (first == std::string_view::npos) return {};
+    return std::string(text.substr(first, text.find_last_not_of(blank) - first + 1));
+}
+
+std::string lower_first(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
+std::string upper_first(std::string text) {
+    if (!text.empty()) text[0] = static_cast<char>(std::toupper(static_cast<unsigned char>(text[0])));
+    return text;
+}
+
 std::string slug(std::string_view text) {
     std::string out;
     for (const char c : text) {

@@ -11,6 +11,12 @@ bool is_utf8(std::string_view text);
 /// more than `most` bytes, the rest as an ellipsis: what may be shown on a terminal line.
 std::string one_line(std::string_view text, std::size_t most = 400);
 
+/// Without blanks at either end.
+std::string trimmed(std::string_view text);
+/// First letter small, first letter capital.
+std::string lower_first(std::string text);
+std::string upper_first(std::string text);
+
 /// Small letters and figures, what lies between them as one hyphen: "screen-edge-a" of "Screen edge A".
 std::string slug(std::string_view text);
 
