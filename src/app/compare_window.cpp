@@ -1,5 +1,6 @@
 #include "app/compare_window.h"
 #include "app/strips/plot_strip.h"
+#include "design/revisions.h"
 #include "schedule/judgement.h"
 #include <QApplication>
 #include <QClipboard>
@@ -102,7 +103,12 @@ void CompareWindow::fill_choices() {
     const auto packs = packs_of(session_.document.job(), session_.library());
     for (auto& side : sides_) {
         for (const auto& design : session_.document.job().designs)
-            side.design->addItem(QString::fromStdString(design.title));
+            side.design->addItem(QString::fromStdString(design.title), QString::fromStdString(design.id));
+        for (const auto& design : session_.document.job().designs)
+            for (const auto& revision : design.revisions)
+                side.design->addItem(QString("%1, revision %2").arg(QString::fromStdString(design.title),
+                                                                    QString::fromStdString(revision.name)),
+                                     QString::fromStdString(design.id + "@" + revision.name));
         side.duty->addItem("its own duty", QString());
         if (!packs) continue;
         for (const auto& pack : *packs)
@@ -128,9 +134,15 @@ void CompareWindow::run() {
     const int run = ++run_;
     state_->setText("Solving both sides…");
     std::vector<std::pair<Job, std::string>> asked;
+    std::vector<QString> names;
     for (const auto& side : sides_) {
-        auto job = session_.document.job();
-        auto& design = job.designs.at(static_cast<std::size_t>(side.design->currentIndex()));
+        auto state = state_of(session_.document.job(), side.design->currentData().toString().toStdString());
+        if (!state) {
+            state_->setText(QString::fromStdString(state.error().message()));
+            return;
+        }
+        auto& job = state->job;
+        auto& design = *job.find_design(state->design);
         const auto duty = side.duty->currentData().toString();
         if (!duty.isEmpty()) {
             design.duty.standard = duty.section('/', 0, 0).toStdString();
@@ -138,9 +150,10 @@ void CompareWindow::run() {
             design.duty.u0_kV.reset();
         }
         const auto id = design.id;
+        names.push_back(side.design->currentText());
         asked.emplace_back(std::move(job), id);
     }
-    worker_.start([this, run, asked, library = session_.library()](const CancelFlag& cancel) {
+    worker_.start([this, run, asked, names, library = session_.library()](const CancelFlag& cancel) {
         std::shared_ptr<Judged> sides[2];
         QString problem;
         for (int i = 0; i < 2 && !cancel; ++i) {
@@ -156,7 +169,7 @@ void CompareWindow::run() {
             }
             sides[i] = std::make_shared<Judged>();
             sides[i]->name = QString("%1 · %2, %3 kV")
-                                 .arg(QString::fromStdString(judged->prepared.design.title),
+                                 .arg(names[static_cast<std::size_t>(i)],
                                       QString::fromStdString(judged->prepared.standard_title))
                                  .arg(judged->prepared.design.duty.class_kV);
             sides[i]->prepared = std::make_shared<const PreparedDesign>(std::move(judged->prepared));

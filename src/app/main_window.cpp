@@ -332,6 +332,9 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_U:
         session_.set_unit(session_.unit() == LengthUnit::mm ? LengthUnit::inch : LengthUnit::mm);
         return;
+    case Qt::Key_E:
+        toggle_whole_end();
+        return;
     case Qt::Key_F5:
         session_.refine(session_.is_current() && !session_.solved()->coarse ? 0.003 : 0.01);
         return;
@@ -347,6 +350,14 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
     default:
         QMainWindow::keyPressEvent(event);
     }
+}
+
+void MainWindow::toggle_whole_end() {
+    const auto prepared = session_.prepared();
+    if (prepared && !has_whole_end(*prepared))
+        session_.tell({"Whole end", "this cable has one core and no armour: BUILD shows all of it", ""});
+    else
+        session_.set_whole_end(!session_.whole_end());
 }
 
 void MainWindow::choose_stage(int index) {

@@ -85,6 +85,7 @@ class MainWindow : public QMainWindow {
     void choose_stage(int index);
     void next_strip();
     void next_peak();
+    void toggle_whole_end();
     bool save();
     bool save_as();
     bool may_discard();

@@ -34,6 +34,7 @@ class Calls {
     void add_designs();
     void add_schedules();
     void add_work();
+    void add_revisions();
     void add_bodies();
     CLI::App* add(const char* name, const char* words, std::function<int()> act) {
         auto* call = app_.add_subcommand(name, words);
@@ -108,7 +109,7 @@ void Calls::add_schedules() {
     const auto two = std::make_shared<cli::CompareArguments>();
     auto* compare = add("compare", "Two schedules side by side", two, cli::run_compare);
     compare->add_option("job", two->job, "job file (.ngjob)")->required();
-    compare->add_option("--design", two->design, "side A")->required();
+    compare->add_option("--design", two->design, "side A; ID@A: as revision A froze it")->required();
     compare->add_option("--with", two->with, "design of side B; the same if none");
     compare->add_option("--duty", two->duty, "duty of A, such as ieee48:15; the design's own if none");
     compare->add_option("--with-duty", two->with_duty, "duty of B");
@@ -145,8 +146,22 @@ void Calls::add_work() {
     }
     for (auto* call : {marks, strip, sheet}) {
         call->add_option("job", a->job, "job file (.ngjob)")->required();
-        call->add_option("--design", a->design, "id of the design")->required();
+        call->add_option("--design", a->design, "id of the design; ID@A: as revision A froze it")->required();
         call->add_option("--datum", a->datum, "what distances count from; the design's own if none");
+    }
+}
+
+void Calls::add_revisions() {
+    const auto a = std::make_shared<cli::ReviseArguments>();
+    auto* revise = add("revise", "Freeze a design as its next revision, in the job file", a, cli::run_revise);
+    revise->add_option("--by", a->by, "role or initials of who freezes it")->required();
+    revise->add_option("--why", a->why, "the reason")->required();
+    revise->add_option("--on", a->on, "date; today if none");
+    auto* list = add("revisions", "Revisions of a design and what each changed", a, cli::run_revisions);
+    list->add_flag("--json", a->json, "print as JSON");
+    for (auto* call : {revise, list}) {
+        call->add_option("job", a->job, "job file (.ngjob)")->required();
+        call->add_option("--design", a->design, "id of the design")->required();
     }
 }
 
@@ -177,6 +192,7 @@ Calls::Calls() {
     add_designs();
     add_schedules();
     add_work();
+    add_revisions();
     add_bodies();
 }
 

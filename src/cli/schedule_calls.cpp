@@ -1,4 +1,5 @@
 #include "cli/schedule_calls.h"
+#include "design/revisions.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include "schedule/compare.h"
@@ -93,21 +94,21 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
         {arguments.design, arguments.duty},
         {other, arguments.with_duty.empty() ? arguments.duty : arguments.with_duty}};
     for (int i = 0; i < 2; ++i) {
-        auto changed = *job;
-        auto* design = changed.find_design(asked[i].first);
-        if (!design)
-            return complain(
-                {"design " + asked[i].first, "it is not in the job", "Name one of the job's designs"});
+        auto state = state_of(*job, asked[i].first);
+        if (!state) return complain(state.error());
+        auto* design = state->job.find_design(state->design);
         if (auto ok = replace_duty(design->duty, asked[i].second); !ok) return complain(ok.error());
-        auto judged = judge_design(changed, asked[i].first, library, true, &cache);
+        auto judged = judge_design(state->job, state->design, library, true, &cache);
         if (!judged) return complain(judged.error());
+        judged->prepared.revision = state->revision;
         if (!judged->schedule)
             return complain({"design " + asked[i].first, "it did not converge", "See check"});
         sides[i] = std::move(*judged);
     }
     const auto name = [&](int i) {
         const auto& p = sides[i]->prepared;
-        return fmt::format("{}, {} {:g} kV", p.design.title, p.standard_title, p.design.duty.class_kV);
+        return fmt::format("{}, {} {:g} kV{}", p.design.title, p.standard_title, p.design.duty.class_kV,
+                           p.revision.starts_with("revision") ? ", " + p.revision : "");
     };
     const auto rows = compare(*sides[0]->schedule, *sides[1]->schedule);
     if (arguments.csv) {

@@ -1,6 +1,7 @@
 #include "cli/work_calls.h"
 #include "cli/offscreen.h"
 #include "cli/schedule_calls.h"
+#include "design/revisions.h"
 #include "draw/report_document.h"
 #include "draw/sheet_document.h"
 #include "draw/template_picture.h"
@@ -21,22 +22,23 @@ struct Planned {
 };
 
 Result<Planned> plan_design(const WorkArguments& arguments, const Library& library) {
-    auto job = load_job(arguments.job);
+    const auto job = load_job(arguments.job);
     if (!job) return tl::unexpected(job.error());
-    auto* design = job->find_design(arguments.design);
-    if (!design)
-        return refuse("design " + arguments.design, "it is not in the job", "Name one of the job's designs");
+    auto state = state_of(*job, arguments.design);
+    if (!state) return tl::unexpected(state.error());
+    auto* design = state->job.find_design(state->design);
     if (!arguments.datum.empty()) {
         design->work.datum = place_of(arguments.datum);
         if (!design->work.datum)
             return refuse("--datum", fmt::format("“{}” is no place to measure from", arguments.datum),
                           "Give “cable end”, “jacket cut”, or leave it out");
     }
-    auto prepared = prepare_design(*job, arguments.design, library);
+    auto prepared = prepare_design(state->job, state->design, library);
     if (!prepared) return tl::unexpected(prepared.error());
+    prepared->revision = state->revision;
     auto plan = make_plan(*prepared);
     if (!plan) return tl::unexpected(plan.error());
-    return Planned{std::move(*prepared), std::move(*plan), std::move(*job)};
+    return Planned{std::move(*prepared), std::move(*plan), std::move(state->job)};
 }
 
 void print_plan(const Planned& planned) {
@@ -72,6 +74,57 @@ int run_marks(const WorkArguments& arguments, const Library& library) {
     else
         print_plan(*planned);
     return planned->plan.status == Status::falls_short ? exit_falls_short : exit_holds;
+}
+
+int run_revise(const ReviseArguments& arguments, const Library&) {
+    auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    auto* design = job->find_design(arguments.design);
+    if (!design)
+        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+    const auto on =
+        arguments.on.empty() ? QDate::currentDate().toString(Qt::ISODate).toStdString() : arguments.on;
+    auto revision = freeze(*job, *design, arguments.by, arguments.why, on);
+    if (!revision) return complain(revision.error());
+    design->revisions.push_back(std::move(*revision));
+    if (auto ok = save_job(*job, arguments.job); !ok) return complain(ok.error());
+    fmt::print("{}: {}\n", design->id, revision_words(*job, *design));
+    return exit_holds;
+}
+
+int run_revisions(const ReviseArguments& arguments, const Library& library) {
+    const auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    const auto* design = job->find_design(arguments.design);
+    if (!design)
+        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+    const auto since = changes_since(*job, *design, library.families);
+    if (arguments.json) {
+        nlohmann::ordered_json out{{"format", "needlegauge-revisions"},
+                                   {"version", 1},
+                                   {"design", design->id},
+                                   {"state", revision_words(*job, *design)},
+                                   {"revisions", nlohmann::ordered_json::array()},
+                                   {"changed_since", since}};
+        for (std::size_t i = 0; i < design->revisions.size(); ++i) {
+            const auto& r = design->revisions[i];
+            out["revisions"].push_back({{"name", r.name},
+                                        {"on", r.on},
+                                        {"by", r.by},
+                                        {"why", r.why},
+                                        {"changes", changes_of(*design, i, library.families)}});
+        }
+        std::cout << out.dump(1) << '\n';
+        return exit_holds;
+    }
+    fmt::print("{}: {}\n", design->title, revision_words(*job, *design));
+    for (std::size_t i = 0; i < design->revisions.size(); ++i) {
+        const auto& r = design->revisions[i];
+        fmt::print("  {}  {}  {}: {}\n", r.name, r.on, r.by, r.why);
+        for (const auto& change : changes_of(*design, i, library.families)) fmt::print("     {}\n", change);
+    }
+    for (const auto& change : since) fmt::print("  since then: {}\n", change);
+    return exit_holds;
 }
 
 int run_template(const WorkArguments& arguments, const Library& library) {
@@ -111,7 +164,7 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
     draw::SheetHead head{QString::fromStdString(planned->job.title),
                          QDate::currentDate().toString(Qt::ISODate)};
     if (!arguments.not_judged) {
-        const auto judged = judge_design(planned->job, arguments.design, library, true);
+        const auto judged = judge_design(planned->job, planned->prepared.design.id, library, true);
         if (!judged) return complain(judged.error());
         head.take(judged->verdict, judged->schedule ? &*judged->schedule : nullptr);
     }

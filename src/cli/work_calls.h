@@ -1,4 +1,4 @@
-// The calls about the work: marks, template, sheet, report.
+// The calls about the work: marks, template, sheet, report, revisions.
 #pragma once
 #include "design/prepared.h"
 
@@ -8,6 +8,14 @@ struct WorkArguments {
     std::string job, design, datum, paper = "A4", pdf, svg, dxf, html, date;
     bool json = false, csv = false, large_print = false, not_judged = false;
 };
+struct ReviseArguments {
+    std::string job, design, by, why, on;
+    bool json = false;
+};
+/// Freezes a design in its job file.
+int run_revise(const ReviseArguments& arguments, const Library& library);
+int run_revisions(const ReviseArguments& arguments, const Library& library);
+
 int run_marks(const WorkArguments& arguments, const Library& library);
 int run_template(const WorkArguments& arguments, const Library& library);
 int run_report(const WorkArguments& arguments, const Library& library);

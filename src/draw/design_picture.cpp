@@ -1,12 +1,22 @@
 #include "draw/design_picture.h"
 #include "draw/field_picture.h"
 #include "draw/section_picture.h"
-#include <QPainterPath>
+#include <cmath>
 
 namespace ng::draw {
 
-QImage design_picture(const PreparedDesign& prepared, const Solution& solution, int width, int height,
-                      int finer) {
+namespace {
+
+constexpr double header_px = 30, labels_px = 44; // of part names
+
+/// Stretch of the section that is shown, and its scales.
+struct Window {
+    double z0_mm, z1_mm;
+    View view; ///< of the upper half
+};
+
+QImage section_over_field(const PreparedDesign& prepared, const Solution& solution, const Window& window,
+                          const QString& title, int width, int height, int finer) {
     const auto theme = Theme::light();
     const auto& built = prepared.built;
     QImage image(width * finer, height * finer, QImage::Format_RGB32);
@@ -15,21 +25,14 @@ QImage design_picture(const PreparedDesign& prepared, const Solution& solution, 
     painter.scale(finer, finer);
     painter.setFont(ui_font(10, true));
     painter.setPen(theme.ink);
-    const double header = 30, half = (height - header) / 2;
-    painter.drawText(QRectF(12, 0, width - 24, header), Qt::AlignVCenter,
-                     QString::fromStdString(prepared.design.title));
-    View view;
-    view.datum_z_mm = built.datum_z_mm;
-    view.z_scale_px = width / (built.view_z1_mm - built.view_z0_mm);
-    view.x_of_datum_px = width - (built.view_z1_mm - built.datum_z_mm) * view.z_scale_px;
-    view.axis_y_px = header + half;
-    view.r0_mm = built.view_r0_mm;
-    view.r_scale_px = -(half - 44) / (built.view_r_mm - built.view_r0_mm);
-    painter.setClipRect(QRectF(0, header, width, half));
+    const double half = (height - header_px) / 2;
+    painter.drawText(QRectF(12, 0, width - 24, header_px), Qt::AlignVCenter, title);
+    const auto& view = window.view;
+    painter.setClipRect(QRectF(0, header_px, width, half));
     paint_section(painter, built.section, built.parts, view, theme);
-    paint_part_labels(painter, built, view, QRectF(0, header, width, half), theme);
+    paint_part_labels(painter, built, view, QRectF(0, header_px, width, half), theme);
 
-    const double scale = readable_full_scale(solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
+    const double scale = readable_full_scale(solution, window.z0_mm, window.z1_mm, built.view_r_mm);
     View below = view;
     below.axis_y_px = 0;
     below.r_scale_px = -view.r_scale_px;
@@ -37,8 +40,8 @@ QImage design_picture(const PreparedDesign& prepared, const Solution& solution, 
     const auto field = field_image(solution, below, size, scale, theme);
     const auto lines =
         equipotentials(solution, below, QRectF(QPointF(), size), prepared.design.duty.u0() / 10);
-    painter.setClipRect(QRectF(0, header + half, width, half));
-    painter.translate(0, header + half);
+    painter.setClipRect(QRectF(0, header_px + half, width, half));
+    painter.translate(0, header_px + half);
     painter.drawImage(0, 0, field);
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setPen(QPen(theme.field_line, 0.8));
@@ -46,6 +49,43 @@ QImage design_picture(const PreparedDesign& prepared, const Solution& solution, 
     paint_field_key(painter, QRectF(width - 170, half - 34, 158, 28), scale, theme);
     painter.end();
     return image;
+}
+
+} // namespace
+
+QImage design_picture(const PreparedDesign& prepared, const Solution& solution, int width, int height,
+                      int finer) {
+    const auto& built = prepared.built;
+    const double half = (height - header_px) / 2;
+    Window w{built.view_z0_mm, built.view_z1_mm, {}};
+    w.view.datum_z_mm = built.datum_z_mm;
+    w.view.z_scale_px = width / (built.view_z1_mm - built.view_z0_mm);
+    w.view.x_of_datum_px = width - (built.view_z1_mm - built.datum_z_mm) * w.view.z_scale_px;
+    w.view.axis_y_px = header_px + half;
+    w.view.r0_mm = built.view_r0_mm;
+    w.view.r_scale_px = -(half - labels_px) / (built.view_r_mm - built.view_r0_mm);
+    return section_over_field(prepared, solution, w,
+                              QString("%1 (across at %2 times the scale along)")
+                                  .arg(QString::fromStdString(prepared.design.title))
+                                  .arg(std::abs(w.view.r_scale_px) / w.view.z_scale_px, 0, 'f', 1),
+                              width, height, finer);
+}
+
+QImage edge_picture(const PreparedDesign& prepared, const Solution& solution, int width, int height,
+                    int finer) {
+    const auto& built = prepared.built;
+    const double half = (height - header_px) / 2, edge = first_screen_edge_z(built);
+    Window w{};
+    w.view.r0_mm = built.view_r0_mm;
+    w.view.r_scale_px = -(half - labels_px) / (built.view_r_mm - built.view_r0_mm);
+    w.view.z_scale_px = -w.view.r_scale_px;
+    w.view.datum_z_mm = edge;
+    w.view.x_of_datum_px = width / 2.0;
+    w.view.axis_y_px = header_px + half;
+    w.z0_mm = w.view.z_at(0);
+    w.z1_mm = w.view.z_at(width);
+    return section_over_field(prepared, solution, w, "Beside the screen edge, one scale along and across", width,
+                              height, finer);
 }
 
 } // namespace ng::draw

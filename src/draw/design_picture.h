@@ -10,4 +10,8 @@ namespace ng::draw {
 QImage design_picture(const PreparedDesign& prepared, const Solution& solution, int width, int height,
                       int finer = 1);
 
+/// The same beside the first screen edge, with one scale along and across: undistorted.
+QImage edge_picture(const PreparedDesign& prepared, const Solution& solution, int width, int height,
+                    int finer = 1);
+
 } // namespace ng::draw

@@ -18,6 +18,13 @@ QString attribute(const QString& css_class) {
     return css_class.isEmpty() ? QString() : QString(" class=\"%1\"").arg(css_class);
 }
 
+QString attributes(const Document::Data& data) {
+    QString out;
+    for (const auto& [name, value] : data)
+        out += QString(" data-%1=\"%2\"").arg(name, Document::escaped(value));
+    return out;
+}
+
 QString style(bool large) {
     const auto theme = Theme::light();
     const double size = large ? 14 : 10;
@@ -41,8 +48,8 @@ QString style(bool large) {
 
 } // namespace
 
-void Document::heading(int level, const QString& text) {
-    body() += QString("<h%1>%2</h%1>\n").arg(level).arg(escaped(text));
+void Document::heading(int level, const QString& text, const Data& data) {
+    body() += QString("<h%1%2>%3</h%1>\n").arg(level).arg(attributes(data), escaped(text));
 }
 
 void Document::paragraph(const QString& text, const QString& css_class) {
@@ -56,7 +63,7 @@ void Document::list(const std::vector<QString>& items, const QString& css_class)
 }
 
 void Document::table(const std::vector<QString>& head, const std::vector<std::vector<QString>>& rows,
-                     const QString& css_class) {
+                     const QString& css_class, const std::vector<Data>& row_data) {
     const auto theme = Theme::light();
     body() += QString("<table border=\"2\" cellspacing=\"0\" cellpadding=\"3\" width=\"100%\" "
                       "style=\"border-collapse: collapse; border-color: %1\"%2>\n")
@@ -66,8 +73,10 @@ void Document::table(const std::vector<QString>& head, const std::vector<std::ve
         for (const auto& cell : head) body() += "<th>" + escaped(cell) + "</th>";
         body() += "</tr>\n";
     }
+    std::size_t number = 0;
     for (const auto& row : rows) {
-        body() += "<tr>";
+        body() += "<tr" + (number < row_data.size() ? attributes(row_data[number]) : QString()) + ">";
+        ++number;
         for (const auto& cell : row) body() += "<td>" + escaped(cell) + "</td>";
         body() += "</tr>\n";
     }

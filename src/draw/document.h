@@ -12,11 +12,13 @@ class Document {
   public:
     explicit Document(QString title, bool large = false) : title_(std::move(title)), large_(large) {}
 
-    void heading(int level, const QString& text);
+    /// Names and values of data- attributes: what programs read from the HTML.
+    using Data = std::vector<std::pair<QString, QString>>;
+    void heading(int level, const QString& text, const Data& data = {});
     void paragraph(const QString& text, const QString& css_class = {});
     void list(const std::vector<QString>& items, const QString& css_class = {});
     void table(const std::vector<QString>& head, const std::vector<std::vector<QString>>& rows,
-               const QString& css_class = {});
+               const QString& css_class = {}, const std::vector<Data>& row_data = {});
     /// `width_mm` on paper.
     void picture(const QImage& image, double width_mm, const QString& what);
     /// What follows, up to the next call, stays on one page where it fits one.

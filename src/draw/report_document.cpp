@@ -1,4 +1,5 @@
 #include "draw/report_document.h"
+#include "design/revisions.h"
 #include "draw/design_picture.h"
 #include "draw/section_picture.h"
 #include "draw/sheet_document.h"
@@ -32,13 +33,29 @@ void add_cable(Document& out, const Cable& cable, const CableDimensions& dimensi
     out.keep_together();
     out.heading(3, "Cable" + side + ": " + q(cable.title));
     Rows rows;
-    for (const auto& layer : dimensions.layers)
+    for (const auto& layer : dimensions.layers) {
+        if (cable.cores == 3 && layer.name == "jacket") continue; // it lies over all cores: below
         rows.push_back({q(layer.name),
                         q(format_length(layer.diameter_mm, LengthUnit::mm) + " / " +
                           format_length(layer.diameter_mm, LengthUnit::inch)),
                         QString("± %1 mm").arg(layer.uncertainty_mm, 0, 'f', 2),
                         q(format_length(layer.thickness_mm, LengthUnit::mm)), q(to_word(layer.provenance)),
                         q(layer.note)});
+    }
+    if (cable.cores == 3 || cable.armour != "none") { // over all cores together
+        const auto over = overall_dimensions(cable, dimensions);
+        const auto add = [&](const char* what, double diameter, const QString& note) {
+            if (diameter > 0)
+                rows.push_back({what,
+                                q(format_length(diameter, LengthUnit::mm) + " / " +
+                                  format_length(diameter, LengthUnit::inch)),
+                                "", "", "computed", note});
+        };
+        if (cable.cores == 3) add("laid-up cores", over.laid_up_mm, "three equal circles in one");
+        add("bedding", over.bedding_mm, "");
+        add("armour", over.armour_mm, q(cable.armour));
+        add("overall jacket", over.jacket_mm, "");
+    }
     out.table({"over", "diameter", "uncertainty (k = 2)", "thickness", "origin", "note"}, rows);
 }
 
@@ -143,6 +160,76 @@ void add_fit(Document& out, const PreparedDesign& p) {
     out.table({"part", "status", "value", "range", "why"}, rows);
 }
 
+/// Every dimension and choice of the accessory, typed or usual.
+void add_accessory(Document& out, const PreparedDesign& p) {
+    out.keep_together();
+    out.heading(3, "Accessory");
+    Rows rows;
+    for (const auto& spec : p.family->parameters) {
+        const bool choice = spec.kind == ParameterKind::choice;
+        const bool typed = choice ? p.design.choices.contains(spec.key) : p.design.numbers.contains(spec.key);
+        QString value;
+        if (choice) {
+            const auto chosen = choice_of(p.context(), spec.key);
+            value = q(chosen);
+            for (const auto& [option, said] : spec.options)
+                if (option == chosen) value = q(said);
+        } else {
+            const double number = number_of(p.context(), spec.key);
+            value = spec.kind == ParameterKind::length
+                        ? q(format_length(number, LengthUnit::mm) + " / " +
+                            format_length(number, LengthUnit::inch))
+                    : spec.kind == ParameterKind::conductivity ? QString("%1 S/m").arg(number, 0, 'g', 3)
+                                                               : QString::number(number, 'g', 4);
+        }
+        rows.push_back({q(spec.group), q(spec.label), value, typed ? "typed in" : "usual"});
+    }
+    out.table({"group", "dimension or choice", "value", "origin"}, rows);
+}
+
+/// What the field was computed with.
+void add_materials(Document& out, const PreparedDesign& p) {
+    out.keep_together();
+    out.heading(3, "Materials of the section");
+    Rows rows;
+    for (const auto& [id, material] : p.built.section.materials) {
+        QString conduction = "none";
+        if (material.conduction)
+            conduction = QString("%1, %2 S/m at no field")
+                             .arg(q(material.conduction->law))
+                             .arg(material.conduction->sigma0_S_per_m, 0, 'g', 3);
+        const auto dc = p.built.dc_S_per_m.find(id);
+        rows.push_back({q(material.title.empty() ? id : material.title),
+                        QString::number(material.eps_r, 'g', 4),
+                        material.eps_r_by_frequency.empty()
+                            ? ""
+                            : QString("by frequency, %1 points").arg(material.eps_r_by_frequency.size()),
+                        conduction,
+                        dc == p.built.dc_S_per_m.end() ? "" : QString("%1 S/m").arg(dc->second, 0, 'g', 3)});
+    }
+    out.table({"material", "relative permittivity", "", "conduction", "at DC"}, rows);
+}
+
+void add_revisions(Document& out, const PreparedDesign& p, const FamilyTable& families) {
+    out.keep_together();
+    out.heading(3, "Revisions");
+    out.paragraph("This state: " + q(p.revision) + ".");
+    Rows rows;
+    for (std::size_t i = 0; i < p.design.revisions.size(); ++i) {
+        const auto& r = p.design.revisions[i];
+        rows.push_back({q(r.name), q(r.on), q(r.by), q(r.why),
+                        q(fmt::format("{}", fmt::join(changes_of(p.design, i, families), "; ")))});
+    }
+    if (!rows.empty()) out.table({"revision", "on", "by", "why", "changes"}, rows);
+}
+
+void add_signatures(Document& out) {
+    out.keep_together();
+    out.heading(2, "Signatures");
+    out.table({"", "name, role", "date", "signature"},
+              {{"prepared", "", "", ""}, {"checked", "", "", ""}, {"approved", "", "", ""}});
+}
+
 void add_memory(Document& out, const Job& job, const PreparedDesign& p) {
     std::vector<QString> memory, replaced;
     for (const auto& spec : p.levels.specs)
@@ -184,11 +271,15 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
     if (!p.design.note.empty()) out.paragraph(q(p.design.note));
     for (const auto& statement : p.built.statements) out.paragraph(q(statement));
     out.picture(design_picture(p, *d.solution, 900, 430, 2), 178, "Section above the axis, field below it");
+    out.picture(edge_picture(p, *d.solution, 900, 330, 2), 178,
+                "Beside the screen edge, one scale along and across");
     out.picture(traces(d), 178, "Stress along the judged paths");
     out.paragraph(q(describe_end(d.solution->report)) + ".", "faint");
     add_cable(out, p.cable, p.dimensions, p.other_cable ? " of side A" : "");
     if (p.other_cable) add_cable(out, *p.other_cable, *p.other_dimensions, " of side B");
     add_duty(out, p);
+    add_accessory(out, p);
+    add_materials(out, p);
     out.keep_together();
     out.heading(3, "Checks of the field");
     add_checks(out, d.verdict->checks);
@@ -211,6 +302,7 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
             out.paragraph(q(fmt::format("{}: {} {}", check.title, sentence(check.why), sentence(check.cure))),
                           "short");
     add_memory(out, job, p);
+    add_revisions(out, p, FamilyTable::shipped());
 }
 
 } // namespace
@@ -252,6 +344,7 @@ Document report_document(const Job& job, const std::vector<ReportedDesign>& desi
                                                                : d.verdict->first_reason)});
     out.table({"design", "family", "duty", "verdict", "why"}, rows);
     for (const auto& d : designs) add_design(out, job, d);
+    add_signatures(out);
     if (!designs.empty())
         out.paragraph(q("Made by " + made_by(designs.front().prepared->data_version) + "."), "faint");
     return out;

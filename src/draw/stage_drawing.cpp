@@ -1,25 +1,28 @@
 #include "draw/stage_drawing.h"
 #include "draw/section_picture.h"
-#include "units/quantity.h"
+#include "plan/whole_end.h"
 
 namespace ng::draw {
 
 void paint_stage(QPainter& painter, const QRectF& place, const PreparedDesign& prepared, const CutPlan& plan,
                  const SheetStep& step, const Theme& theme) {
-    const auto picture = stage_picture(prepared, plan, step);
+    const bool whole = has_whole_end(prepared);
+    const auto picture = whole ? whole_end(prepared, plan, step).picture : stage_picture(prepared, plan, step);
     BuiltAccessory shown; // as far as labels need it
     shown.section = picture.section;
     shown.parts = picture.parts;
     shown.view_z0_mm = picture.z0_mm;
     shown.view_z1_mm = picture.z1_mm;
     shown.view_r_mm = picture.r_mm;
+    if (whole) shown.view_r0_mm = -picture.r_mm;
     const double labels = 34, ruler = 30;
     View view;
     view.datum_z_mm = prepared.built.datum_z_mm;
     view.z_scale_px = place.width() / (picture.z1_mm - picture.z0_mm);
     view.x_of_datum_px = place.left() + (prepared.built.datum_z_mm - picture.z0_mm) * view.z_scale_px;
-    view.axis_y_px = place.bottom() - ruler;
-    view.r_scale_px = -(place.height() - labels - ruler) / picture.r_mm;
+    const double room = place.height() - labels - ruler, foot = place.bottom() - ruler;
+    view.axis_y_px = whole ? foot - room / 2 : foot;
+    view.r_scale_px = -(whole ? room / 2 : room) / picture.r_mm;
     painter.save();
     painter.setClipRect(place);
     paint_section(painter, picture.section, picture.parts, view, theme);
@@ -37,14 +40,14 @@ void paint_stage(QPainter& painter, const QRectF& place, const PreparedDesign& p
         const double x = view.x(m->z_mm);
         if (x < place.left() || x > place.right()) continue;
         painter.setPen(QPen(theme.accent, 1.4));
-        painter.drawLine(QPointF(x, place.top() + labels - 6), QPointF(x, view.axis_y_px + 4));
+        painter.drawLine(QPointF(x, place.top() + labels - 6), QPointF(x, foot + 4));
         const auto text = QString::fromStdString(both_units(m->from_datum_mm));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 6;
         const double left = std::clamp(x - width / 2, place.left(), place.right() - width);
         const int row = left >= reached[0] ? 0 : 1;
         reached[row] = left + width;
         painter.setPen(theme.ink);
-        painter.drawText(QRectF(left, view.axis_y_px + 4 + 12 * row, width, 12), Qt::AlignCenter, text);
+        painter.drawText(QRectF(left, foot + 4 + 12 * row, width, 12), Qt::AlignCenter, text);
     }
     painter.restore();
 }

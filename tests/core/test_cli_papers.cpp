@@ -7,6 +7,9 @@
 #include "units/version.h"
 #include <QTemporaryDir>
 #include <QXmlStreamReader>
+#include <numbers>
+#include <set>
+#include <sstream>
 
 using namespace ng;
 using nlohmann::json;
@@ -87,16 +90,23 @@ class TestCliPapers : public QObject {
             }
         }
         int labelled = 0;
-        static const QRegularExpression length(R"(  ([0-9.]+) mm / ([0-9.]+) in$)");
+        static const QRegularExpression length(R"(  ([0-9.]+) mm / (?:(\d+)(?: |(?= in)))?(?:(\d+)/(\d+) )?in$)");
         for (const auto& text : drawing["texts"]) {
             const auto words = QString::fromStdString(text["words"].get<std::string>());
             const auto match = length.match(words);
             if (!match.hasMatch()) continue;
-            const double mm = match.captured(1).toDouble(), inch = match.captured(2).toDouble();
-            QVERIFY2(std::abs(mm - 25.4 * inch) < 0.06, qPrintable(words));
-            QVERIFY2(
-                std::any_of(lines.begin(), lines.end(), [&](double at) { return std::abs(at - mm) < 0.051; }),
-                qPrintable(words));
+            // As hands measure: halves of a millimetre, sixteenths of an inch.
+            const double mm = match.captured(1).toDouble();
+            const double part = match.captured(4).isEmpty()
+                                    ? 0
+                                    : match.captured(3).toDouble() / match.captured(4).toDouble();
+            const double inch = match.captured(2).toDouble() + part;
+            const auto line = [&](double slack, double wanted) {
+                return std::any_of(lines.begin(), lines.end(),
+                                   [&](double at) { return std::abs(at - wanted) < slack; });
+            };
+            QVERIFY2(line(0.251, mm), qPrintable(words));
+            QVERIFY2(line(25.4 / 32 + 0.001, 25.4 * inch), qPrintable(words));
             ++labelled;
         }
         QVERIFY(labelled > 0 && labelled == static_cast<int>(lines.size()));
@@ -177,6 +187,96 @@ class TestCliPapers : public QObject {
             QVERIFY2(text.contains(QString::fromStdString(caution).simplified()), caution.c_str());
         for (const auto& item : sheet->picking)
             QVERIFY2(text.contains(QString::fromStdString(item.item)), item.item.c_str());
+    }
+    /// A program that knows the sheet only draws the section anew: cable by its layers and marks, every part by
+    /// its ends and outline.
+    void the_section_is_redrawn_from_the_sheet_data() { each_design(); }
+    void the_section_is_redrawn_from_the_sheet() {
+        QFETCH(QString, design);
+        const auto& said = reading(at(design, ".html"))["said"];
+        const auto number = [](const json& row, const char* key) {
+            return std::stod(row.at(key).get<std::string>());
+        };
+        const auto p = prepare_design(test::demo_job(), design.toStdString(), test::library());
+        REQUIRE_OK(p);
+        const auto plan = make_plan(*p);
+        REQUIRE_OK(plan);
+        // Both datums on one line: the sheet gives their distance.
+        const double gap = said.contains("between-datums-mm")
+                               ? number(said["between-datums-mm"][0], "between-datums-mm")
+                               : 0;
+        const double zero = plan->line(CableSide::a).zero_z_mm;
+        const auto z_of = [&](const std::string& side, double from) {
+            return side == "A" ? zero + plan->line(CableSide::a).grows * from
+                               : zero + gap + plan->line(CableSide::b).grows * from;
+        };
+        std::map<std::string, double> marks; // z by id
+        for (const auto& row : said["mark"])
+            marks[row["mark"]] = z_of(row["side"], number(row, "from-datum-mm"));
+        std::map<std::string, double> radii; // by side and layer
+        for (const auto& row : said["layer"])
+            radii[row["side"].get<std::string>() + row["layer"].get<std::string>()] =
+                number(row, "diameter-mm") / 2;
+        std::map<std::string, std::vector<Point>> parts;
+        for (const auto& row : said["part"]) {
+            auto& outline = parts[row["part"]];
+            std::istringstream in(row["outline"].get<std::string>());
+            for (std::string word; in >> word;) {
+                const auto comma = word.find(',');
+                outline.push_back({std::stod(word.substr(0, comma)),
+                                   z_of(row["side"], std::stod(word.substr(comma + 1)))});
+            }
+        }
+        int layers = 0, redrawn = 0;
+        const auto check = [&](const std::string& name, const Outline& outline) {
+            const auto place = place_of(name);
+            QVERIFY2(place, name.c_str());
+            const auto part = std::find_if(p->built.parts.begin(), p->built.parts.end(),
+                                           [&](const auto& one) { return one.place == *place; });
+            if (part == p->built.parts.end() || part->hatch == "air") return;
+            const auto polygon = polygon_of(outline, std::numbers::pi / 24);
+            if (!is_cable_layer(place->kind)) {
+                const auto& drawn = parts[id_of(*place)];
+                QVERIFY2(drawn.size() == polygon.size(), name.c_str());
+                for (std::size_t i = 0; i < drawn.size(); ++i)
+                    QVERIFY2(distance(drawn[i], polygon[i]) < 0.1, name.c_str());
+                ++redrawn;
+                return;
+            }
+            // A layer of the cable reaches to its mark, and no further out than its diameter.
+            static const std::map<PlaceKind, PlaceKind> ends{
+                {PlaceKind::insulation_screen, PlaceKind::screen_edge},
+                {PlaceKind::insulation, PlaceKind::insulation_end},
+                {PlaceKind::metallic_screen, PlaceKind::metallic_cut}};
+            const bool b = place->side == Side::b;
+            double r = 0, z0 = 1e9, z1 = -1e9;
+            for (const auto& point : polygon) {
+                r = std::max(r, point.r);
+                z0 = std::min(z0, point.z);
+                z1 = std::max(z1, point.z);
+            }
+            const auto radius = radii.find((b ? "B" : "A") + std::string(words_of(place->kind)));
+            if (place->side == Side::rod || radius == radii.end()) return;
+            QVERIFY2(r < radius->second + 0.1, name.c_str());
+            const auto end = ends.find(place->kind);
+            if (end == ends.end()) return;
+            const auto mark = marks.find(id_of(PlaceId(end->second).on(place->side)));
+            if (mark == marks.end()) return;
+            QVERIFY2(std::abs((b ? z0 : z1) - mark->second) < 0.1,
+                     qPrintable(QString("%1: %2, mark at %3").arg(name.c_str()).arg(b ? z0 : z1).arg(mark->second)));
+            ++layers;
+        };
+        for (const auto& region : p->built.section.regions) check(region.name, region.outline);
+        for (const auto& electrode : p->built.section.electrodes) check(electrode.name, electrode.outline);
+        QVERIFY(layers >= 1 && redrawn >= 1);
+        QCOMPARE(static_cast<std::size_t>(redrawn), parts.size());
+        // Every part is laid by a step, and no step lays what the sheet does not list.
+        std::set<std::string> laid;
+        for (const auto& row : said["step"])
+            for (const auto& id : QString::fromStdString(row["lays"]).split(' ', Qt::SkipEmptyParts))
+                QVERIFY2(laid.insert(id.toStdString()).second, qPrintable(id));
+        for (const char* beyond : {"breakout", "core-tube", "re-jacketing-sleeve"}) laid.erase(beyond);
+        for (const auto& id : laid) QVERIFY2(parts.contains(id), id.c_str());
     }
     void what_falls_short_says_so_on_every_page() {
         const auto paper =

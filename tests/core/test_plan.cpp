@@ -329,7 +329,7 @@ class TestPlan : public QObject {
     void csv_and_json_carry_both_units_and_sources() {
         const auto plan = planned(test::demo_job(), "causeway");
         const auto csv = plan_csv(plan);
-        QVERIFY(csv.starts_with("mark,side,from joint centre (mm),from joint centre (in)"));
+        QVERIFY(csv.starts_with("mark,side,from jacket cut (mm),from jacket cut (in)"));
         QCOMPARE(std::count(csv.begin(), csv.end(), '\n'), static_cast<long>(plan.marks.size()) + 1);
         const auto json = plan_json(plan);
         QCOMPARE(json["format"], "needlegauge-marks");

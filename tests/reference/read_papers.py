@@ -22,7 +22,13 @@ def html(path):
     with open(path, encoding="utf-8") as file:
         tree = parser.parse(file.read())
     tag = "{http://www.w3.org/1999/xhtml}"
-    return {"errors": [str(e) for e in parser.errors], "text": " ".join("".join(tree.itertext()).split()),
+    # What the sheet says to programs: each element's data- attributes, by the first of them.
+    said = {}
+    for element in tree.iter():
+        data = [(k[5:], v) for k, v in element.attrib.items() if isinstance(k, str) and k.startswith("data-")]
+        if data:
+            said.setdefault(data[0][0], []).append(dict(data))
+    return {"said": said, "errors": [str(e) for e in parser.errors], "text": " ".join("".join(tree.itertext()).split()),
             "pictures": [len(i.get("src", "")) for i in tree.iter(tag + "img")],
             "described": sum(1 for i in tree.iter(tag + "img") if i.get("alt"))}
 

@@ -1,4 +1,5 @@
 #include "app/model/session.h"
+#include "plan/whole_end.h"
 #include "field/result_io.h"
 
 namespace ng::app {
@@ -67,18 +68,19 @@ void Session::prepare() {
     before_ = prepared_;
     prepared_ = std::make_shared<const PreparedDesign>(std::move(*prepared));
     const auto& built = prepared_->built;
-    axis.set_limits(built.view_z0_mm - built.datum_z_mm, built.view_z1_mm - built.datum_z_mm);
-    if (fresh_design_) {
-        fresh_design_ = false;
-        axis.fit();
-        move_needle_to_z(first_screen_edge_z(built));
-    }
     plan_.reset();
     plan_error_.reset();
     if (auto plan = make_plan(*prepared_))
         plan_ = std::make_shared<const CutPlan>(std::move(*plan));
     else
         plan_error_ = plan.error();
+    if (!has_whole_end(*prepared_)) whole_end_ = false;
+    set_axis_limits();
+    if (fresh_design_) {
+        fresh_design_ = false;
+        axis.fit();
+        move_needle_to_z(first_screen_edge_z(built));
+    }
     const bool kept = keep_solution();
     emit prepared_changed();
     if (kept)
@@ -291,6 +293,27 @@ void Session::apply(const Effect& effect) {
 void Session::set_unit(LengthUnit unit) {
     if (unit == unit_) return;
     unit_ = unit;
+    emit look_changed();
+}
+
+void Session::set_axis_limits() {
+    const auto& built = prepared_->built;
+    double z0 = built.view_z0_mm, z1 = built.view_z1_mm;
+    if (whole_end_ && plan_) {
+        constexpr double beyond_mm = 60; // of the last cut
+        for (const auto& m : plan_->marks) {
+            z0 = std::min(z0, m.z_mm - beyond_mm);
+            z1 = std::max(z1, m.z_mm + (plan_->two_sides() ? beyond_mm : 0));
+        }
+    }
+    axis.set_limits(z0 - built.datum_z_mm, z1 - built.datum_z_mm);
+}
+
+void Session::set_whole_end(bool whole) {
+    if (whole == whole_end_ || !prepared_ || (whole && !has_whole_end(*prepared_))) return;
+    whole_end_ = whole;
+    set_axis_limits();
+    axis.fit();
     emit look_changed();
 }
 

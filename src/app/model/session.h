@@ -73,6 +73,9 @@ class Session : public QObject {
     void cancel();
     void set_unit(LengthUnit unit);
     void set_dark(bool dark);
+    /// BUILD shows all cores from the jacket to their ends, and the axis reaches that far.
+    void set_whole_end(bool whole);
+    bool whole_end() const { return whole_end_; }
     void pin();
     void unpin();
     void set_number(const std::string& key, double value_mm, const QString& label);
@@ -97,7 +100,7 @@ class Session : public QObject {
     void proposal_changed();
     void schedule_changed();
     void sensitivity_changed();
-    void look_changed(); ///< units or theme
+    void look_changed(); ///< units, theme or what BUILD shows
     void message(QString text);
 
   private:
@@ -116,6 +119,8 @@ class Session : public QObject {
     std::string physics_;                          ///< the job without what is chosen about the work
     SolvedPtr solved_, pinned_;
     LengthUnit unit_ = LengthUnit::mm;
+    bool whole_end_ = false;
+    void set_axis_limits();
     std::vector<Point> proposal_;
     draw::Theme theme_ = draw::Theme::light();
     QString solve_state_;

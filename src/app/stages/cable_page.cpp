@@ -114,6 +114,8 @@ void CablePage::add_diameters() {
     layers_->setAccessibleName("Diameters, derived and measured");
     layers_->setTabKeyNavigation(false);
     column_->addWidget(layers_);
+    overall_ = add_text("");
+    overall_->setObjectName("overall");
     contradiction_ = add_text("");
     contradiction_->setObjectName("contradiction");
     add_text("Type a caliper reading into “measured”: it goes before the table. Clear it to go back.", true);
@@ -233,6 +235,17 @@ void CablePage::refresh() {
     const auto dimensions = derive_dimensions(cable, session_.library().cables);
     if (!dimensions) return; // the window shows why
     thickness_->show_value(dimensions->layer("insulation").thickness_mm, !cable.insulation_thickness_mm);
+    const auto overall = overall_dimensions(cable, *dimensions);
+    QStringList over_all;
+    const auto over = [&](const QString& what, double diameter) {
+        if (diameter > 0) over_all << what + " " + QString::fromStdString(format_length(diameter, session_.unit()));
+    };
+    if (cable.cores == 3) over("laid-up cores", overall.laid_up_mm);
+    over("bedding", overall.bedding_mm);
+    over("armour", overall.armour_mm);
+    if (!over_all.isEmpty()) over("overall jacket", overall.jacket_mm);
+    overall_->setText("Diameters over " + over_all.join(", ") + ".");
+    overall_->setVisible(!over_all.isEmpty());
     filling_ = true;
     for (int row = 0; row < layers_->rowCount(); ++row) {
         const auto& layer = dimensions->layers.at(static_cast<std::size_t>(row));
@@ -245,8 +258,12 @@ void CablePage::refresh() {
             item->setToolTip(QString::fromStdString(layer.note));
             if (column > 0) item->setTextAlignment(Qt::AlignRight | Qt::AlignVCenter);
         };
-        put(0, QString::fromStdString(layer.name), false);
-        put(1, QString::fromStdString(format_length(layer.diameter_mm, session_.unit())), false);
+        const bool of_all = cable.cores == 3 && layer.name == "jacket";
+        put(0, of_all ? QString("jacket, over all") : QString::fromStdString(layer.name), false);
+        put(1,
+            QString::fromStdString(
+                format_length(of_all ? overall.jacket_mm : layer.diameter_mm, session_.unit())),
+            false);
         const auto it = cable.measured_diameter_mm.find(layer.name);
         put(2,
             it == cable.measured_diameter_mm.end()

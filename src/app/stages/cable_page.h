@@ -30,7 +30,7 @@ class CablePage : public Page {
         *bedding_, *jacket_;
     QCheckBox* strippable_;
     QTableWidget* layers_;
-    QLabel *electrical_, *contradiction_;
+    QLabel *electrical_, *contradiction_, *overall_;
     bool filling_ = false;
 };
 

@@ -51,7 +51,9 @@ CutbacksPage::CutbacksPage(Session& session, QWidget* parent) : Page(session, "C
 
     form_ = add_group("Choices about the work");
     for (const auto& spec : work_numbers()) {
-        auto* edit = add_quantity(form_, q(spec.label), QuantityEdit::Kind::length, q(spec.help));
+        auto* edit = add_quantity(form_, q(spec.label) + (spec.is_length() ? "" : ", %"),
+                                  spec.is_length() ? QuantityEdit::Kind::length : QuantityEdit::Kind::number,
+                                  q(spec.help));
         edit->set_may_be_empty(true);
         edit->setObjectName(q(spec.key));
         const auto key = spec.key;
@@ -232,6 +234,11 @@ void CutbacksPage::refresh() {
     for (auto& [key, edit] : numbers_) {
         const auto& when = when_[key];
         const bool shown = when == "armour" ? either_cable([](const Cable& c) { return c.armour != "none"; })
+                           : when == "shrink" ? std::any_of(prepared->built.placed.begin(),
+                                                            prepared->built.placed.end(),
+                                                            [](const auto& part) {
+                                                                return part.kind == FitItem::Kind::shrink;
+                                                            })
                            : when == "three cores" ? either_cable([](const Cable& c) { return c.cores == 3; })
                                                    : joint;
         edit->setVisible(shown);

@@ -1,4 +1,5 @@
 #include "app/stages/report_page.h"
+#include "design/revisions.h"
 #include "draw/report_document.h"
 #include "schedule/judgement.h"
 #include <QDate>
@@ -13,6 +14,22 @@ ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Repor
              "from memory.");
     auto* form = add_group("What it covers");
     scope_ = add_choice(form, "Designs", {"this design", "the whole job"});
+    auto* frozen = add_group("Revision");
+    by_ = new QLineEdit;
+    by_->setAccessibleName("Frozen by");
+    by_->setPlaceholderText("role or initials");
+    why_ = new QLineEdit;
+    why_->setAccessibleName("Why it is frozen");
+    why_->setPlaceholderText("what for, or what was changed");
+    frozen->addRow("By", by_);
+    frozen->addRow("Why", why_);
+    freeze_ = new QPushButton;
+    connect(freeze_, &QPushButton::clicked, this, &ReportPage::freeze_design);
+    column_->addWidget(freeze_, 0, Qt::AlignLeft);
+    revisions_ = add_text("");
+    revisions_->setObjectName("revisions");
+    connect(&session, &Session::prepared_changed, this, &ReportPage::refresh_revisions);
+    refresh_revisions();
     add_group("Write it");
     auto* row = new QHBoxLayout;
     for (const char* ending : {"pdf", "html"}) {
@@ -44,6 +61,37 @@ ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Repor
         cancel_->hide();
         emit written(false);
     });
+}
+
+void ReportPage::freeze_design() {
+    const auto& job = session_.document.job();
+    auto revision = freeze(job, session_.document.design(), by_->text().toStdString(), why_->text().toStdString(),
+                           QDate::currentDate().toString(Qt::ISODate).toStdString());
+    if (!revision) {
+        session_.tell(revision.error());
+        return;
+    }
+    const auto id = session_.document.design().id;
+    session_.document.edit("Freeze revision " + QString::fromStdString(revision->name), {},
+                           [&](Job& changed) { changed.find_design(id)->revisions.push_back(*revision); });
+    why_->clear();
+    refresh_revisions();
+}
+
+void ReportPage::refresh_revisions() {
+    const auto& design = session_.document.design();
+    const auto& families = session_.library().families;
+    const auto words = [](const std::string& text) { return QString::fromStdString(text); };
+    QStringList lines{"This state: " + words(revision_words(session_.document.job(), design)) + "."};
+    for (const auto& change : changes_since(session_.document.job(), design, families))
+        lines << "  " + words(change);
+    for (std::size_t i = design.revisions.size(); i-- > 0;) {
+        const auto& r = design.revisions[i];
+        lines << QString("%1  %2, %3: %4").arg(words(r.name), words(r.on), words(r.by), words(r.why));
+        for (const auto& change : changes_of(design, i, families)) lines << "  " + words(change);
+    }
+    revisions_->setText(lines.join("\n"));
+    freeze_->setText("Freeze this state");
 }
 
 void ReportPage::save(const QString& ending) {

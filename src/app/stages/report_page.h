@@ -1,5 +1,6 @@
 #pragma once
 #include "app/stages/page.h"
+#include <QLineEdit>
 #include <QPushButton>
 
 namespace ng::app {
@@ -11,6 +12,8 @@ class ReportPage : public Page {
     ReportPage(Session& session, QWidget* parent);
     /// `path` ends in pdf or html.
     void write(const QString& path, bool whole_job);
+    /// Freezes the design as its next revision, by what stands in the fields.
+    void freeze_design();
     QString state() const { return state_->text(); }
 
   signals:
@@ -18,10 +21,14 @@ class ReportPage : public Page {
 
   private:
     void save(const QString& ending);
+    void refresh_revisions();
 
     QComboBox* scope_;
     QLabel* state_;
     QPushButton* cancel_;
+    QLineEdit *by_, *why_;
+    QPushButton* freeze_;
+    QLabel* revisions_;
     Worker worker_;
     int run_ = 0;
 };

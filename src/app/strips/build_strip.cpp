@@ -14,6 +14,37 @@ BuildStrip::BuildStrip(Session& session, QWidget* parent) : Strip(session, "BUIL
         if (session_.prepared()) last_good_ = session_.prepared();
     });
     if (session.prepared()) last_good_ = session.prepared();
+    toggle_ = new QToolButton(this);
+    toggle_->setText("whole\nend");
+    toggle_->setToolTip("All cores from the jacket to their ends (E)");
+    toggle_->setAccessibleName("Whole end of the cable");
+    toggle_->setCheckable(true);
+    toggle_->setFocusPolicy(Qt::NoFocus);
+    toggle_->setFont(draw::ui_font(7.5));
+    connect(toggle_, &QToolButton::toggled, &session, &Session::set_whole_end);
+    connect(&session, &Session::prepared_changed, this, &BuildStrip::place_toggle);
+    connect(&session, &Session::look_changed, this, &BuildStrip::place_toggle);
+    place_toggle();
+}
+
+void BuildStrip::place_toggle() {
+    const QSignalBlocker quiet(toggle_);
+    toggle_->setVisible(shown() && has_whole_end(*shown()));
+    toggle_->setChecked(session_.whole_end());
+    toggle_->setGeometry(6, height() - 42, static_cast<int>(AxisModel::gutter_px) - 12, 34);
+}
+
+void BuildStrip::resizeEvent(QResizeEvent* event) {
+    Strip::resizeEvent(event);
+    place_toggle();
+}
+
+const WholeEnd& BuildStrip::whole() const {
+    if (whole_of_ != session_.plan()) {
+        whole_of_ = session_.plan();
+        whole_ = ng::whole_end(*shown(), *whole_of_, finished(*shown(), *whole_of_));
+    }
+    return whole_;
 }
 
 const PreparedDesign* BuildStrip::shown() const {
@@ -25,7 +56,13 @@ const PreparedDesign* BuildStrip::shown() const {
 }
 
 draw::View BuildStrip::shown_view() const {
-    return view(shown()->built, true);
+    auto v = view(shown()->built, true);
+    if (!is_whole()) return v;
+    // Cores of both signs about the middle; handles stand on the middle core.
+    v.r0_mm = 0;
+    v.axis_y_px = 36 + (height() - 44) / 2.0;
+    v.r_scale_px = -(height() - 44) / 2.0 / whole().picture.r_mm;
+    return v;
 }
 
 void BuildStrip::paint(QPainter& painter) {
@@ -36,8 +73,21 @@ void BuildStrip::paint(QPainter& painter) {
         return;
     }
     const auto v = shown_view();
-    draw::paint_section(painter, shown()->built.section, shown()->built.parts, v, theme);
-    draw::paint_part_labels(painter, shown()->built, v, plot(), theme);
+    if (is_whole()) {
+        const auto& picture = whole().picture;
+        BuiltAccessory drawn; // as far as labels need it
+        drawn.section = picture.section;
+        drawn.parts = picture.parts;
+        drawn.view_z0_mm = picture.z0_mm;
+        drawn.view_z1_mm = picture.z1_mm;
+        drawn.view_r0_mm = -picture.r_mm;
+        drawn.view_r_mm = picture.r_mm;
+        draw::paint_section(painter, drawn.section, drawn.parts, v, theme);
+        draw::paint_part_labels(painter, drawn, v, plot(), theme);
+    } else {
+        draw::paint_section(painter, shown()->built.section, shown()->built.parts, v, theme);
+        draw::paint_part_labels(painter, shown()->built, v, plot(), theme);
+    }
     if (session_.proposal().size() > 1) { // what a shape aid proposes
         QPainterPath line;
         line.moveTo(v.map(session_.proposal().front()));

@@ -2,6 +2,8 @@
 #pragma once
 #include "app/strips/strip.h"
 #include "draw/section_picture.h"
+#include "plan/whole_end.h"
+#include <QToolButton>
 
 namespace ng::app {
 
@@ -14,6 +16,7 @@ class BuildStrip : public Strip {
 
   protected:
     void paint(QPainter& painter) override;
+    void resizeEvent(QResizeEvent* event) override;
     void mousePressEvent(QMouseEvent* event) override;
     void mouseMoveEvent(QMouseEvent* event) override;
     void mouseReleaseEvent(QMouseEvent* event) override;
@@ -25,7 +28,14 @@ class BuildStrip : public Strip {
     const Handle* handle_at(QPointF p) const;
     void drag_to(double x_px, bool free); ///< free: to hundredths, not to what hands measure
 
+    void place_toggle();
+    bool is_whole() const { return session_.whole_end() && session_.plan() && shown(); }
+    const WholeEnd& whole() const;
+
+    QToolButton* toggle_;
     std::shared_ptr<const PreparedDesign> last_good_;
+    mutable std::shared_ptr<const CutPlan> whole_of_; ///< the plan that `whole_` was drawn from
+    mutable WholeEnd whole_;
     std::string dragged_, hovered_;
     QString dragged_label_;
     double grab_offset_px_ = 0;

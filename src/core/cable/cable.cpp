@@ -218,8 +218,11 @@ OverallDimensions overall_dimensions(const Cable& cable, const CableDimensions& 
         over = out.bedding_mm = over + 2 * cable.bedding_thickness_mm;
         over = out.armour_mm = over + 2 * cable.armour_thickness_mm;
     }
-    // A measured diameter of one core's jacket goes before what its layers add up to.
-    out.jacket_mm = cable.cores == 3 ? over + 2 * cable.jacket_thickness_mm : dimensions.layer("jacket").diameter_mm;
+    // A measured diameter goes before what the layers add up to.
+    const bool measured =
+        cable.measured_diameter_mm.contains("jacket") || cable.caliper_readings.contains("jacket");
+    out.jacket_mm = cable.cores == 3 && !measured ? over + 2 * cable.jacket_thickness_mm
+                                                  : dimensions.layer("jacket").diameter_mm;
     return out;
 }
 

@@ -132,6 +132,29 @@ Result<const Revision*> find_revision(const Design& design, const std::string& n
                   names.empty() ? "Freeze one first" : fmt::format("Give one of: {}", fmt::join(names, ", ")));
 }
 
+Result<DesignState> state_of(const Job& job, const std::string& name) {
+    const auto at = name.rfind('@');
+    const auto* design = job.find_design(name);
+    if (design || at == std::string::npos) {
+        if (!design)
+            return refuse("design " + one_line(name), "it is not in the job", "Name one of the job's designs");
+        return DesignState{job, name, revision_words(job, *design)};
+    }
+    const auto id = name.substr(0, at);
+    design = job.find_design(id);
+    if (!design)
+        return refuse("design " + one_line(id), "it is not in the job", "Name one of the job's designs");
+    const auto revision = find_revision(*design, name.substr(at + 1));
+    if (!revision) return tl::unexpected(revision.error());
+    auto frozen = job_of(**revision);
+    if (!frozen) return tl::unexpected(frozen.error());
+    if (!frozen->find_design(id))
+        return refuse("revision " + (*revision)->name, "it holds another design",
+                      "Freeze the design again, or take the revision out");
+    frozen->find_design(id)->revisions = {**revision};
+    return DesignState{std::move(*frozen), id, fmt::format("revision {}, {}", (*revision)->name, (*revision)->on)};
+}
+
 std::string revision_words(const Job& job, const Design& design) {
     if (design.revisions.empty()) return "not frozen";
     const auto& last = design.revisions.back();

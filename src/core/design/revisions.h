@@ -19,6 +19,15 @@ Result<Job> job_of(const Revision& revision);
 /// Refuses a name that no revision has.
 Result<const Revision*> find_revision(const Design& design, const std::string& name);
 
+/// A state of a design that calls name: "pole" as it is now, "pole@A" as revision A froze it.
+struct DesignState {
+    Job job;
+    std::string design;
+    std::string revision; ///< as revision_words
+};
+/// Refuses a design or a revision that is not there.
+Result<DesignState> state_of(const Job& job, const std::string& name);
+
 /// "revision B, 2026-11-27", "changed since revision B: not frozen", "not frozen".
 std::string revision_words(const Job& job, const Design& design);
 

@@ -21,6 +21,10 @@ double short_of(double thickness_mm, double by_mm) {
 
 } // namespace
 
+bool has_common_sheath(const Cable& cable) {
+    return cable.cores == 3 && cable.insulation_material == "paper";
+}
+
 const char* armour_words(const Cable& cable) {
     return cable.armour == "round wire"   ? "armour wires"
            : cable.armour == "steel tape" ? "steel tapes"
@@ -193,6 +197,10 @@ const MarkFacts& facts(MarkKind kind) {
 void describe(CutMark& mark, const Cable& cable, const CableDimensions& dimensions) {
     const auto& usual = facts(mark.kind);
     mark.tolerance_mm = usual.tolerance_mm;
+    mark.order = usual.order;
+    // Cores part outside the lead that lies over all of them: nearer to their ends than its cut.
+    if (mark.kind == MarkKind::crotch && has_common_sheath(cable))
+        mark.order = facts(MarkKind::metallic_cut).order - 0.5;
     mark.cuts = usual.cuts;
     mark.spares = usual.spares;
     mark.tool = usual.tool;

@@ -13,6 +13,9 @@ struct MarkFacts {
 };
 const MarkFacts& facts(MarkKind kind);
 
+/// One sheath over all three cores, as paper-insulated cables have it.
+bool has_common_sheath(const Cable& cable);
+
 /// Of a cable that has armour: "armour wires" and so on.
 const char* armour_words(const Cable& cable);
 

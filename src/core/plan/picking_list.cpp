@@ -1,4 +1,5 @@
 #include "plan/picking_list.h"
+#include "plan/work.h"
 #include "units/quantity.h"
 #include "units/text.h"
 #include <algorithm>
@@ -16,6 +17,9 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
         const auto name = upper_first(part.label.empty() ? part.part : part.label);
         if (!seen.insert(name).second) continue;
         std::string note = fmt::format("{} long as placed", both_units(part.z1_mm - part.z0_mm));
+        if (part.kind == FitItem::Kind::shrink)
+            note += fmt::format(", at least {} as supplied",
+                                both_units(std::ceil(supplied_length_mm(p.design.work, part.z1_mm - part.z0_mm))));
         if (part.bore_mm > 0) note += fmt::format(", bore {:.0f} mm as supplied", part.bore_mm);
         list.push_back({name, p.cable.cores == 3 ? "3" : "1", "", note});
     }

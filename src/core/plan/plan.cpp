@@ -15,6 +15,7 @@ namespace {
 constexpr double least_allowance_mm = 2, most_allowance_mm = 20; // bare conductor beyond the connector
 constexpr double core_tube_past_crotch_mm =
     150;                                // from the core tube's end back to the crotch, where not given
+constexpr double belt_left_mm = 15; // of the papers over all cores, past the lead
 constexpr double bore_clearance_mm = 1; // a parked part must pass the cable with this much
 constexpr double core_room_spare_mm = 20;
 
@@ -90,7 +91,9 @@ class Planner {
     void add_side(CableSide side) {
         std::vector<CutMark> list;
         const auto& c = cable(side);
-        const bool armoured = c.armour != "none";
+        const bool armoured = c.armour != "none", sheathed = has_common_sheath(c);
+        const bool parts_at_jacket = c.cores == 3 && !sheathed; // the cores come out where the jacket ends
+        double sheath_cut = 0;
         bool has_end = false;
         double covered_end = 0; // where the core comes out of what is over it
         for (const auto& given : built_.marks) {
@@ -101,13 +104,14 @@ class Planner {
             m.label = given.label;
             m.parameter = given.parameter;
             m.per_mm = given.per_mm;
+            if (given.kind == MarkKind::metallic_cut) sheath_cut = d;
             has_end |= given.kind == MarkKind::cable_end;
             if (given.kind == MarkKind::jacket_cut || given.kind == MarkKind::core_tube_end) {
                 covered_end = d;
-                if (given.kind == MarkKind::jacket_cut && (armoured || c.cores == 3)) {
+                if (given.kind == MarkKind::jacket_cut && (armoured || parts_at_jacket)) {
                     // What the section calls the jacket's end is here where the core itself comes out.
-                    m.kind = c.cores == 3 ? MarkKind::crotch : MarkKind::bedding_cut;
-                    m.place = (c.cores == 3 ? place::crotch : place::bedding_cut).on(named(side));
+                    m.kind = parts_at_jacket ? MarkKind::crotch : MarkKind::bedding_cut;
+                    m.place = (parts_at_jacket ? place::crotch : place::bedding_cut).on(named(side));
                     m.label = name_of(m.place);
                 }
             }
@@ -126,12 +130,16 @@ class Planner {
             }
             CoreLayout layout;
             layout.crotch_mm = at;
+            if (sheathed) { // outside the lead, with a little of what binds the cores left
+                layout.crotch_mm = std::max(0.0, sheath_cut - belt_left_mm);
+                list.push_back(mark(MarkKind::crotch, place::crotch.on(named(side)), side, layout.crotch_mm));
+            }
             const double end = cable_end_of(list);
             for (const char* key : {"core_1_longer_mm", "core_2_longer_mm", "core_3_longer_mm"})
-                layout.core_length_mm.push_back(at - end + number(key));
+                layout.core_length_mm.push_back(layout.crotch_mm - end + number(key));
             layout.phase_labels = {"phase 1", "phase 2", "phase 3"};
             plan_.cores[side == CableSide::a ? 0 : 1] = layout;
-            if (armoured)
+            if (armoured && !sheathed)
                 list.push_back(mark(MarkKind::bedding_cut, place::bedding_cut.on(named(side)), side, at));
         }
         if (armoured) {
@@ -139,7 +147,7 @@ class Planner {
             list.push_back(mark(MarkKind::armour_cut, place::armour_cut.on(named(side)), side, at));
             at += number("armour_stub_mm");
         }
-        if (armoured || c.cores == 3)
+        if (armoured || parts_at_jacket)
             list.push_back(
                 mark(MarkKind::jacket_cut, place::jacket_cut.on(named(side)), side, at + (armoured ? 0 : 5)));
         const bool moulded = std::any_of(built_.placed.begin(), built_.placed.end(), [](const auto& part) {
@@ -214,9 +222,9 @@ class Planner {
         bool clear = true;
         std::vector<const CutMark*> cuts;
         for (const auto& m : plan_.marks)
-            if (m.side == side && facts(m.kind).order >= 0) cuts.push_back(&m);
+            if (m.side == side && m.order >= 0) cuts.push_back(&m);
         std::stable_sort(cuts.begin(), cuts.end(), [](const auto* a, const auto* b) {
-            return facts(a->kind).order < facts(b->kind).order;
+            return a->order < b->order;
         });
         for (const auto* m : cuts) {
             if (last) {
@@ -267,10 +275,11 @@ class Planner {
 
     void check_cores(CableSide side) {
         const auto& layout = plan_.cores[side == CableSide::a ? 0 : 1];
-        if (!layout) return;
+        const auto* crotch = plan_.find(MarkKind::crotch, side);
+        if (!layout || !crotch) return;
         double furthest = 0;
         for (const auto& m : plan_.marks)
-            if (m.side == side && facts(m.kind).order < facts(MarkKind::crotch).order &&
+            if (m.side == side && m.order < crotch->order && m.kind != MarkKind::reference &&
                 m.kind != MarkKind::calibration)
                 furthest = std::max(furthest, std::abs(m.z_mm - built_.datum_z_mm));
         const double shortest = layout->crotch_mm;
@@ -294,8 +303,11 @@ class Planner {
             if (part.integral || part.kind == FitItem::Kind::over_connector) continue;
             const bool own = part.z1_mm < 0 || part.z0_mm > 0;
             const auto side = !own ? plan_.long_side : part.z0_mm > 0 ? CableSide::b : CableSide::a;
-            plan_.parked.push_back({part.part, part.place, side, part.z1_mm - part.z0_mm, part.bore_mm, false,
-                                    part.kind != FitItem::Kind::shrink});
+            const bool shrinks = part.kind == FitItem::Kind::shrink;
+            const double length = part.z1_mm - part.z0_mm;
+            plan_.parked.push_back({part.part, part.place, side,
+                                    shrinks ? supplied_length_mm(choices_, length) : length, part.bore_mm, false,
+                                    !shrinks});
         }
         if (const double sleeve = sleeve_needed(); sleeve > 0)
             plan_.parked.push_back({name_of(place::rejacketing_sleeve), place::rejacketing_sleeve,
@@ -369,7 +381,9 @@ class Planner {
         if (work_school(choices_, "outer_cover") != "sleeve" || taped_over()) return 0;
         const auto *a = plan_.find(MarkKind::jacket_cut, CableSide::a),
                    *b = plan_.find(MarkKind::jacket_cut, CableSide::b);
-        return a && b ? std::abs(a->z_mm - b->z_mm) + 2 * number("outer_lap_mm") : 0;
+        return a && b ? supplied_length_mm(choices_,
+                                           std::abs(a->z_mm - b->z_mm) + 2 * number("outer_lap_mm"))
+                      : 0;
     }
     bool taped_over() const {
         return std::any_of(built_.parts.begin(), built_.parts.end(), [](const auto& part) {
@@ -381,8 +395,9 @@ class Planner {
         const double needed = sleeve_needed(), given = number("outer_sleeve_mm");
         if (needed <= 0 || given <= 0) return;
         PlanCheck check{"Re-jacketing sleeve", Status::holds,
-                        fmt::format("{} long, {} are needed from jacket to jacket with laps", in_mm(given),
-                                    in_mm(needed)),
+                        fmt::format("{} long, {} are needed from jacket to jacket with laps and what shrinking "
+                                    "takes of its length",
+                                    in_mm(given), in_mm(needed)),
                         ""};
         if (given < needed) {
             check.status = Status::falls_short;
@@ -399,6 +414,21 @@ class Planner {
 };
 
 } // namespace
+
+double CoreLayout::longer_mm(std::size_t core) const {
+    return core_length_mm[core] - *std::min_element(core_length_mm.begin(), core_length_mm.end());
+}
+
+std::vector<double> CutPlan::added_by_core_mm(const CutMark& mark) const {
+    const auto& layout = cores[mark.side == CableSide::a ? 0 : 1];
+    const auto* crotch = find(MarkKind::crotch, mark.side);
+    if (!layout || !crotch || two_sides() || datum != place::jacket_cut) return {};
+    const double beyond = line(mark.side).grows * (mark.z_mm - crotch->z_mm); // towards the cores' ends
+    std::vector<double> out;
+    for (std::size_t i = 0; i < layout->core_length_mm.size(); ++i) out.push_back(layout->longer_mm(i));
+    const bool alike = std::all_of(out.begin(), out.end(), [](double mm) { return mm == 0; });
+    return beyond > 0 && !alike ? out : std::vector<double>{};
+}
 
 std::string AcceptanceWindow::words() const {
     return fmt::format("{:g} mm towards the cable end, {:g} mm away from it ({})", towards_end_mm, away_mm,

@@ -18,6 +18,7 @@ struct CutMark {
     std::string label; ///< for people
     MarkKind kind = MarkKind::screen_edge;
     CableSide side = CableSide::a;
+    double order = -1;        ///< among the cuts, from the cable end; below 0: no cut
     double from_datum_mm = 0; ///< along its own side, away from the chosen datum; negative: beyond it
     double z_mm = 0;          ///< in the section
     std::string neighbour;    ///< the mark next nearer to the cable end on this side; empty: none
@@ -57,6 +58,8 @@ struct CoreLayout {
     double crotch_mm = 0;                  ///< from the datum of the accessory
     std::vector<double> core_length_mm;    ///< from the crotch to each core's end; phases 1, 2, 3
     std::vector<std::string> phase_labels; ///< to be put on before the cores are cut
+    /// How much further out the marks of this core lie than those of the shortest.
+    double longer_mm(std::size_t core) const;
 };
 
 /// Where the distances of one side begin, and which way they grow.
@@ -82,6 +85,9 @@ struct CutPlan {
 
     const CutMark* find(const PlaceId& place) const;
     const CutMark* find(MarkKind kind, CableSide side = CableSide::a) const;
+    /// Of a mark on the cores: what to add to its distance for each core, where they are cut to unlike lengths and
+    /// it counts from behind the crotch; else nothing.
+    std::vector<double> added_by_core_mm(const CutMark& mark) const;
     const DatumLine& line(CableSide side) const { return lines[side == CableSide::a ? 0 : 1]; }
     bool two_sides() const { return find(MarkKind::screen_edge, CableSide::b) != nullptr; }
 };

@@ -16,10 +16,19 @@ std::string join(const std::vector<std::string>& words, const char* between = ",
     return fmt::format("{}", fmt::join(words, between));
 }
 
+/// Short names of polymers are written in capitals.
+std::string insulation_words(const Cable& c) {
+    auto words = c.insulation_material;
+    if (words != "paper")
+        std::transform(words.begin(), words.end(), words.begin(),
+                       [](unsigned char l) { return static_cast<char>(std::toupper(l)); });
+    return words;
+}
+
 std::string cable_words(const Cable& c) {
     std::string out =
         fmt::format("{}: {} {}, {} insulation, {} kV {}, screen of {}", c.title, c.conductor_size,
-                    c.conductor_material, c.insulation_material, fmt::format("{:g}", c.insulation_class_kV),
+                    c.conductor_material, insulation_words(c), fmt::format("{:g}", c.insulation_class_kV),
                     c.insulation_level, c.metallic_screen);
     if (c.armour != "none") out += ", " + c.armour + " armour";
     if (c.cores == 3) out += ", three cores";
@@ -187,7 +196,7 @@ std::optional<std::string> SheetWriter::marks(const std::string& word) const {
     return of_sides([&](CableSide side) {
         std::vector<std::string> words;
         for (const auto& m : plan_.marks)
-            if (m.kind == *kind && m.side == side) words.push_back(both_units(m.from_datum_mm));
+            if (m.kind == *kind && m.side == side) words.push_back(distance_words(m));
         return join(words, " and ");
     });
 }
@@ -215,6 +224,16 @@ std::string SheetWriter::parked(bool over_jacket) const {
 
 double SheetWriter::from_datum(double z, CableSide side) const {
     return plan_.line(side).from_datum(z);
+}
+
+std::string SheetWriter::distance_words(const CutMark& m) const {
+    const auto added = plan_.added_by_core_mm(m);
+    if (added.empty()) return both_units(m.from_datum_mm);
+    std::vector<std::string> words;
+    const auto& labels = plan_.cores[m.side == CableSide::a ? 0 : 1]->phase_labels;
+    for (std::size_t i = 0; i < added.size(); ++i)
+        words.push_back(labels[i] + " " + both_units(m.from_datum_mm + added[i]));
+    return join(words);
 }
 
 std::string SheetWriter::from_reference(const CutMark& mark) const {

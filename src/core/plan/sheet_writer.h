@@ -51,6 +51,7 @@ class SheetWriter {
     std::string parked(bool over_jacket) const;
 
     double from_datum(double z, CableSide side) const;
+    std::string distance_words(const CutMark& mark) const;
     std::string from_reference(const CutMark& mark) const;
 
     std::string ends_of(const PlacedPart& part) const;

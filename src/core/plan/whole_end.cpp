@@ -1,4 +1,5 @@
 #include "plan/whole_end.h"
+#include "plan/mark_facts.h"
 #include <algorithm>
 #include <cmath>
 
@@ -10,6 +11,7 @@ constexpr double between_cores_mm = 8;  // of spread cores, beyond their widest 
 constexpr double bend_per_offset = 3;   // length of a core's bend from the crotch
 constexpr double least_bend_mm = 40;
 constexpr double finger_mm = 45, boot_mm = 60, boot_wall_mm = 3, tube_wall_mm = 1.5;
+constexpr double beyond_mm = 10; // shown past the longest core
 constexpr double chord_mm = 3; // of a core's bend
 constexpr double chord_rad = 0.3;
 
@@ -83,8 +85,19 @@ class EndDrawer {
         return at;
     }
 
+    /// A longer core has all that lies beyond the crotch further out.
+    std::vector<Point> moved_out(int core, std::vector<Point> polygon) const {
+        for (const auto& t : trunks_)
+            if (const auto& layout = plan_.cores[t.side == CableSide::a ? 0 : 1]; layout && trunks_.size() == 1)
+                for (auto& p : polygon)
+                    if (t.towards * (p.z - t.crotch) > 0)
+                        p.z += t.towards * layout->longer_mm(static_cast<std::size_t>(core));
+        return polygon;
+    }
+
     /// A shape of the section about a core's axis: above it and below it.
-    void add_about(int core, const std::string& name, const std::vector<Point>& polygon) {
+    void add_about(int core, const std::string& name, const std::vector<Point>& shape) {
+        const auto polygon = moved_out(core, shape);
         for (const double turn : {1.0, -1.0}) {
             std::vector<Point> points;
             for (std::size_t i = 0; i < polygon.size(); ++i) {
@@ -98,8 +111,15 @@ class EndDrawer {
                 }
             }
             out_.picture.section.regions.push_back({name, "", Outline::polygon(points)});
-            for (const auto& p : points) out_.picture.r_mm = std::max(out_.picture.r_mm, std::abs(p.r));
+            for (const auto& p : points) {
+                out_.picture.r_mm = std::max(out_.picture.r_mm, std::abs(p.r));
+                if (trunks_.size() == 1) out_.picture.z1_mm = std::max(out_.picture.z1_mm, p.z + beyond_mm);
+            }
         }
+    }
+
+    bool sheathed(Side side) const {
+        return has_common_sheath(p_.context().cable_of(side == Side::b ? CableSide::b : CableSide::a));
     }
 
     void add_part(const PlaceId& place, const char* hatch) {
@@ -111,7 +131,8 @@ class EndDrawer {
     void add_core(int core) {
         std::set<std::string> covers; // jackets are drawn over all cores together
         for (const auto& part : stage_.parts)
-            if (part.place.kind == PlaceKind::jacket)
+            if (part.place.kind == PlaceKind::jacket ||
+                (part.place.kind == PlaceKind::metallic_screen && sheathed(part.place.side)))
                 covers.insert(name_of(part.place));
             else if (core == 0)
                 out_.picture.parts.push_back(part);
@@ -120,7 +141,6 @@ class EndDrawer {
                 add_about(core, region.name, polygon_of(region.outline, chord_rad));
         for (const auto& electrode : stage_.section.electrodes)
             add_about(core, electrode.name, polygon_of(electrode.outline, chord_rad));
-        for (const auto& t : trunks_) add_longer_core(core, t);
         if (!step_.laid_at(place::core_tube)) return;
         for (const auto& t : trunks_)
             if (const auto* tube = plan_.find(MarkKind::core_tube_end, t.side)) {
@@ -129,20 +149,6 @@ class EndDrawer {
                 add_about(core, name_of(place::core_tube),
                           {{r, from}, {r + tube_wall_mm, from}, {r + tube_wall_mm, tube->z_mm}, {r, tube->z_mm}});
             }
-    }
-
-    /// Until it is cut to length a core runs on; afterwards the longer ones do.
-    void add_longer_core(int core, const Trunk& t) {
-        const auto& layout = plan_.cores[t.side == CableSide::a ? 0 : 1];
-        if (!layout || !step_.laid.empty() || plan_.two_sides()) return;
-        const double shortest =
-            *std::min_element(layout->core_length_mm.begin(), layout->core_length_mm.end());
-        const double longer = layout->core_length_mm[static_cast<std::size_t>(core)] - shortest;
-        if (!(longer > 0)) return;
-        const double r = p_.context().dimensions_of(t.side).radius_mm("conductor");
-        out_.picture.z1_mm = std::max(out_.picture.z1_mm, t.end + longer + 10);
-        add_about(core, name_of(place::conductor.on(plan_.two_sides() ? Side::a : Side::none)),
-                  {{0, t.end}, {r, t.end}, {r, t.end + longer}, {0, t.end + longer}});
     }
 
     void add_trunk(const Trunk& t) {
@@ -163,6 +169,10 @@ class EndDrawer {
         if (cable.cores == 3)
             tube(place::laid_up_cores, "sealant", t.over.laid_up_mm, t.far,
                  step_.cut.contains(MarkKind::jacket_cut) ? t.crotch : t.end);
+        if (has_common_sheath(cable))
+            tube(place::lead_sheath, "metal",
+                 t.over.laid_up_mm + 2 * p_.context().dimensions_of(t.side).layer("metallic screen").thickness_mm,
+                 t.far, end_of(MarkKind::metallic_cut));
         if (cable.armour != "none") {
             tube(place::bedding, "jacket", t.over.bedding_mm, t.far, end_of(MarkKind::bedding_cut));
             tube(place::armour, "metal", t.over.armour_mm, t.far, end_of(MarkKind::armour_cut));

@@ -22,6 +22,8 @@ const std::vector<WorkNumber>& work_numbers() {
         {"park_spare_mm", "Spare when parked", "For each part", 50, 0, 500, "joint"},
         {"outer_lap_mm", "Outer cover on the jacket", "Each side", 80, 10, 500, "joint"},
         {"outer_sleeve_mm", "Sleeve, length supplied", "0: as long as it must be", 0, 0, 5000, "joint"},
+        {"shrink_loss_percent", "Length lost in shrinking",
+         "Heat-shrink tubes lose 5 to 10 % of their length; 10 is the safe one", 10, 0, 30, "shrink"},
         {"outer_sleeve_bore_mm", "Sleeve, bore supplied", "0: passes the jacket", 0, 0, 500, "joint"},
     };
     return list;
@@ -104,6 +106,10 @@ const std::vector<WorkSchool>& work_schools() {
     return list;
 }
 
+double supplied_length_mm(const WorkChoices& choices, double placed_mm) {
+    return placed_mm / (1 - work_number(choices, "shrink_loss_percent") / 100);
+}
+
 double work_number(const WorkChoices& choices, const std::string& key) {
     if (const auto it = choices.numbers.find(key); it != choices.numbers.end()) return it->second;
     for (const auto& spec : work_numbers())
@@ -128,8 +134,11 @@ Result<void> check_work(const WorkChoices& choices) {
         if (it == all.end())
             return refuse("work", fmt::format("“{}” is no number of the work", key), "Take it out");
         if (!(value >= it->lowest && value <= it->highest))
-            return refuse(it->label, fmt::format("{} is out of range", in_mm(value)),
-                          fmt::format("Give {} to {}", in_mm(it->lowest), in_mm(it->highest)));
+{
+            const auto said = [&](double v) { return it->is_length() ? in_mm(v) : fmt::format("{:g} %", v); };
+            return refuse(it->label, fmt::format("{} is out of range", said(value)),
+                          fmt::format("Give {} to {}", said(it->lowest), said(it->highest)));
+        }
     }
     for (const auto& [key, value] : choices.schools) {
         const auto& all = work_schools();

@@ -7,8 +7,9 @@ namespace ng {
 
 struct WorkNumber {
     std::string key, label, help;
-    double usual = 0, lowest = 0, highest = 0; ///< mm
-    std::string when;                          ///< "", "armour", "three cores", "joint": where it matters
+    double usual = 0, lowest = 0, highest = 0; ///< mm; keys that end in _percent: %
+    std::string when;                          ///< "", "armour", "three cores", "joint", "shrink": where it matters
+    bool is_length() const { return !key.ends_with("_percent"); }
 };
 const std::vector<WorkNumber>& work_numbers();
 
@@ -18,6 +19,9 @@ struct WorkSchool {
     std::vector<std::pair<std::string, std::string>> options; ///< value, words
 };
 const std::vector<WorkSchool>& work_schools();
+
+/// Least length as supplied of what is to be this long when it has shrunk, mm.
+double supplied_length_mm(const WorkChoices& choices, double placed_mm);
 
 double work_number(const WorkChoices& choices, const std::string& key);
 std::string work_school(const WorkChoices& choices, const std::string& key);
