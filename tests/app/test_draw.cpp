@@ -186,9 +186,9 @@ class TestDraw : public QObject {
         const auto html = document.html();
         for (const char* words :
              {"Quay mast, feeder A", "Ramp pole, feeder A", "a day", "engineer C", "from memory",
-              "falls short", "does not replace a type test", "Marks, from the cable end"})
+              "falls short", "does not replace a type test", "Marks, from the jacket cut"})
             QVERIFY2(html.contains(words), words);
-        QCOMPARE(html.count("data:image/png"), 4); // section and traces of each
+        QCOMPARE(html.count("data:image/png"), 6); // section and traces of each
     }
     void drawings_are_at_full_size() {
         const auto d = demo("quay-mast");

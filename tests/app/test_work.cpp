@@ -90,20 +90,27 @@ class TestWork : public QObject {
                 if (page->table()->item(i, 0)->text() == label) return i;
             return -1;
         };
-        const auto edge = w.session().plan()->find(place::screen_edge)->from_datum_mm;
-        page->table()->item(row_of("screen edge"), 1)->setText(QString::number(edge + 3));
-        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
-        QCOMPARE(w.session().plan()->find(place::screen_edge)->from_datum_mm, edge + 3);
+        const auto edge = [&] { return w.session().plan()->find(place::screen_edge); };
+        const auto jacket = [&] { return w.session().plan()->find(place::jacket_cut)->z_mm; };
+        const auto type = [&](double mm) {
+            page->table()->item(row_of("screen edge"), 1)->setText(QString::number(mm));
+        };
+        // From the jacket cut, as it is by itself: the edge moves, the jacket stays.
+        QVERIFY(w.session().plan()->datum == place::jacket_cut);
+        const double jacket_before = jacket() - w.session().datum_z(), before = edge()->from_datum_mm;
+        type(before - 3);
+        QVERIFY2(std::abs(edge()->from_datum_mm - (before - 3)) < 0.011, qPrintable(w->banner_text()));
+        QVERIFY(std::abs(jacket() - w.session().datum_z() - jacket_before) < 0.011);
         page->table()->item(row_of("screen edge"), 1)->setText("soon");
         QVERIFY(w->banner_text().contains("screen edge"));
-        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
-        // From the jacket cut the same mark counts the other way.
-        w.session().change_work("Choose datum", [](WorkChoices& work) { work.datum = place::jacket_cut; });
-        const auto from_jacket = w.session().plan()->find(place::screen_edge)->from_datum_mm;
-        page->table()->item(row_of("screen edge"), 1)->setText(QString::number(from_jacket - 2));
-        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 5);
+        QVERIFY(std::abs(edge()->from_datum_mm - (before - 3)) < 0.011);
+        // From the cable end the same mark counts the other way.
+        w.session().change_work("Choose datum", [](WorkChoices& work) { work.datum = place::cable_end; });
+        const auto from_end = edge()->from_datum_mm;
+        type(from_end + 2);
+        QCOMPARE(w.design().numbers.at("screen_edge_mm"), from_end + 2);
         w.session().document.undo_stack()->undo();
-        QCOMPARE(w.design().numbers.at("screen_edge_mm"), edge + 3);
+        QVERIFY(std::abs(edge()->from_datum_mm - from_end) < 1e-9);
     }
     void a_mark_dragged_in_tape_solves_again() {
         Window w;
@@ -120,9 +127,13 @@ class TestWork : public QObject {
             QVERIFY(w.session().is_live());
             QTest::mouseRelease(tape, Qt::LeftButton, {}, at + QPoint(by, 0));
             const double moved = w.session().plan()->find(id)->from_datum_mm - before;
-            const double expected = id.side == Side::a ? -6 : 6; // to the right
-            QVERIFY2(std::abs(moved - expected) < 1.5 / w.session().axis.scale() + 0.3,
+            // To the right: nearer to the end of side A, from the jacket that stays where it is.
+            const double expected = id.side == Side::a ? 6 : -6;
+            QVERIFY2(std::abs(moved - expected) < 1.5 / w.session().axis.scale() + 0.55,
                      qPrintable(QString::number(moved)));
+            // The mark stands where hands can measure it: at halves of a millimetre.
+            const double halves = 2 * w.session().plan()->find(id)->from_datum_mm;
+            QVERIFY2(std::abs(halves - std::round(halves)) < 0.01, qPrintable(QString::number(halves / 2)));
         }
         QVERIFY(w.wait_refined());
         w.session().document.undo_stack()->undo();
@@ -175,7 +186,8 @@ class TestWork : public QObject {
         };
         steps->show_step(find("screen-strip"));
         w.session().set_number("screen_edge_mm", 300, "screen edge");
-        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("300 mm / 11 13/16 in"));
+        const auto moved = both_units(w.session().plan()->find(place::screen_edge)->from_datum_mm);
+        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains(QString::fromStdString(moved)));
     }
     void timers_run_on_while_other_steps_are_shown() {
         Window w;
@@ -211,7 +223,9 @@ class TestWork : public QObject {
         auto* steps = w->work_page()->open_steps(0);
         steps->set_own_words("Compare with our form 7; edge at {marks:screen_edge}.");
         QCOMPARE(w.session().document.job().step_texts.size(), std::size_t(1));
-        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains("our form 7; edge at 293 mm"));
+        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains(
+            "our form 7; edge at " +
+            QString::fromStdString(both_units(w.session().plan()->find(place::screen_edge)->from_datum_mm))));
         steps->set_own_words("See {what}.");
         QVERIFY(w->work_page()->problem().contains("what"));
         w.session().document.undo_stack()->undo();
@@ -244,9 +258,10 @@ class TestWork : public QObject {
             REQUIRE_OK(w->cutbacks_page()->save_to(pdf, paper));
             const auto strips = template_strips(*w.session().plan(), *w.session().prepared());
             const auto& p = papers()[std::string(paper) == "A4" ? 0 : 1];
-            const auto tiles = tile(strips, p);
+            const auto tiles = tile(broken_strips(strips), p);
             std::size_t core = 0;
-            const double edge = w.session().plan()->find(place::screen_edge)->from_datum_mm;
+            const double edge = w.session().plan()->find(MarkKind::cable_end)->z_mm -
+                                w.session().plan()->find(place::screen_edge)->z_mm;
             // The sheet of the core's strip that the edge lies on.
             while (strips[tiles[core].strip].title != "on the core" || tiles[core].to_mm < edge) ++core;
             const auto image = page_of(pdf, static_cast<int>(core) + 1, dir_);
@@ -295,12 +310,56 @@ class TestWork : public QObject {
                 QString("%1. %2").arg(++number).arg(QString::fromStdString(step.title)).simplified();
             QVERIFY2(printed.contains(title), qPrintable(title));
         }
-        QVERIFY(printed.contains("HOLD") && printed.contains("186.5 mm / 7 5/16 in"));
+        QVERIFY(printed.contains("HOLD") && printed.contains(QString::fromStdString(
+                                               both_units(w.session().plan()->find(MarkKind::screen_edge)->from_datum_mm))));
         QFile file(html);
         QVERIFY(file.open(QIODevice::ReadOnly));
         const auto text = QString::fromUtf8(file.readAll());
         QVERIFY(text.contains("data:image/png;base64,") && text.contains("Picking list"));
         QVERIFY(text_of(large).count('\f') > text_of(pdf).count('\f'));
+    }
+    void a_design_is_frozen_and_what_changed_is_said() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        auto* page = w->report_page();
+        const auto words = [&] { return page->findChild<QLabel*>("revisions")->text(); };
+        QVERIFY(words().contains("not frozen"));
+        page->freeze_design(); // nobody is named: refused
+        QVERIFY(w.design().revisions.empty() && w->banner_text().contains("nobody is named"));
+        const auto type = [&](const char* name, const QString& text) {
+            for (auto* edit : page->findChildren<QLineEdit*>())
+                if (edit->accessibleName() == name) edit->setText(text);
+        };
+        type("Frozen by", "J. test role");
+        type("Why it is frozen", "first issue");
+        page->freeze_design();
+        QCOMPARE(w.design().revisions.size(), std::size_t(1));
+        QVERIFY(words().contains("This state: revision A"));
+        w.session().set_number("screen_edge_mm", 240, "screen edge");
+        QVERIFY2(words().contains("changed since revision A") && words().contains("240 mm"), qPrintable(words()));
+        w.session().document.undo_stack()->undo();
+        QVERIFY(words().contains("This state: revision A"));
+        w.session().document.undo_stack()->undo(); // the freezing itself
+        QVERIFY(w.design().revisions.empty());
+    }
+    void build_shows_the_whole_end_of_three_cores() {
+        Window w;
+        w.session().document.show_design("quay-mast");
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(&*w.operator->(), Qt::Key_E);
+        QVERIFY(!w.session().whole_end() && w->banner_text().contains("one core"));
+        w.session().document.show_design("gatehouse");
+        QVERIFY(w.wait_refined());
+        const auto before = w->build_strip()->grab().toImage();
+        const double reach = w.session().axis.right_u() - w.session().axis.left_u();
+        QTest::keyClick(&*w.operator->(), Qt::Key_E);
+        QVERIFY(w.session().whole_end());
+        QVERIFY(w->build_strip()->grab().toImage() != before);
+        QVERIFY(w.session().axis.right_u() - w.session().axis.left_u() > 1.1 * reach);
+        // Handles stand on the middle core and still move the design.
+        QVERIFY(!w->build_strip()->handle_place("screen_edge_mm").isNull());
+        QTest::keyClick(&*w.operator->(), Qt::Key_E);
+        QVERIFY(!w.session().whole_end());
     }
     void a_report_is_written_in_the_background() {
         Window w;
@@ -315,7 +374,7 @@ class TestWork : public QObject {
         const auto text = text_of(pdf).simplified();
         for (const char* words :
              {"Ramp pole, feeder A", "Verdict: falls short", "Test schedule", "Lightning impulse",
-              "Overridden by the user", "does not replace a type test", "Marks, from the cable end"})
+              "Overridden by the user", "does not replace a type test", "Marks, from the jacket cut"})
             QVERIFY2(text.contains(words), words);
         page->write("/nowhere/report.pdf", false);
         QVERIFY(written.wait(120000));

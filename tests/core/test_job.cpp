@@ -1,3 +1,4 @@
+#include "design/revisions.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include "support.h"
@@ -277,6 +278,62 @@ class TestJob : public QObject {
         REQUIRE_OK(write_file_safely(copy / "limits" / "limits.json", "{"));
         QCOMPARE(load_library(copy).error().item, std::string("limits.json"));
         QVERIFY(!load_library(at("nowhere")));
+    }
+    void a_frozen_design_is_kept_and_its_changes_are_told() {
+        auto job = test::demo_job();
+        auto* design = job.find_design("causeway");
+        QCOMPARE(revision_words(job, *design), std::string("not frozen"));
+        QVERIFY(!freeze(job, *design, " ", "issue", "2026-11-27"));
+        QVERIFY(!freeze(job, *design, "engineer", "", "2026-11-27"));
+        const auto first = freeze(job, *design, "engineer", "issue", "2026-11-27");
+        REQUIRE_OK(first);
+        QCOMPARE(first->name, std::string("A"));
+        design->revisions.push_back(*first);
+        QCOMPARE(revision_words(job, *design), std::string("revision A, 2026-11-27"));
+        const auto again = freeze(job, *design, "engineer", "again", "2026-11-28");
+        QVERIFY(!again && again.error().message().find("nothing has changed") != std::string::npos);
+        // What another design is changed in is no change of this one.
+        job.find_design("quay-mast")->numbers["screen_edge_mm"] = 300;
+        QCOMPARE(revision_words(job, *design), std::string("revision A, 2026-11-27"));
+        design->numbers["mastic_on_insulation_mm"] = 14;
+        design->choices["connector_cover"] = "tube";
+        for (auto& cable : job.cables)
+            if (cable.id == design->cable_id) cable.jacket_thickness_mm = 2.4;
+        job.limit_overrides["air_extinction"].value = 1.2;
+        const auto since = changes_since(job, *design, FamilyTable::shipped());
+        const auto said = [&](const std::string& words) {
+            return std::any_of(since.begin(), since.end(),
+                               [&](const auto& line) { return line.find(words) != std::string::npos; });
+        };
+        std::string all;
+        for (const auto& line : since) all += line + "\n";
+        QVERIFY2(since.size() == 4, all.c_str());
+        QVERIFY2(said("14 mm") && said("jacket thickness") && said("2.4") && said("imit overrides"), all.c_str());
+        QCOMPARE(revision_words(job, *design), std::string("changed since revision A: not frozen"));
+        const auto second = freeze(job, *design, "engineer", "thicker mastic", "2026-11-29");
+        REQUIRE_OK(second);
+        QCOMPARE(second->name, std::string("B"));
+        design->revisions.push_back(*second);
+        QCOMPARE(changes_of(*design, 1, FamilyTable::shipped()), since);
+        // Through a file and back; revision A is still what it was.
+        const auto read = read_job(nlohmann::json(write_job(job)), "job");
+        REQUIRE_OK(read);
+        QVERIFY(nlohmann::json(write_job(*read)) == nlohmann::json(write_job(job)));
+        QVERIFY(unknown_fields(*read, FamilyTable::shipped()).empty());
+        const auto old = state_of(*read, "causeway@A");
+        REQUIRE_OK(old);
+        QVERIFY(!old->job.find_design("causeway")->numbers.contains("mastic_on_insulation_mm"));
+        REQUIRE_OK(prepare_design(old->job, "causeway", test::library()));
+        QCOMPARE(old->revision, std::string("revision A, 2026-11-27"));
+        QVERIFY(!state_of(*read, "causeway@C") && !state_of(*read, "nobody@A") && !state_of(*read, "nobody"));
+        // Past Z the names go on.
+        for (int i = 2; i < 28; ++i) {
+            design->numbers["mastic_on_insulation_mm"] = 14 + i;
+            design->revisions.push_back(*freeze(job, *design, "engineer", "next", "2026-11-29"));
+        }
+        QCOMPARE(design->revisions[25].name, std::string("Z"));
+        QCOMPARE(design->revisions[26].name, std::string("AA"));
+        QCOMPARE(design->revisions[27].name, std::string("AB"));
     }
 };
 QTEST_APPLESS_MAIN(TestJob)

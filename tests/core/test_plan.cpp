@@ -181,7 +181,7 @@ class TestPlan : public QObject {
                 const auto plan = planned(chosen, id);
                 for (const auto& m : plan.marks) {
                     const double wanted = m.from_datum_mm + 2;
-                    const auto value = parameter_for(chosen, p, test::library(), m.place, wanted);
+                    const auto value = numbers_for(chosen, p, test::library(), m.place, wanted);
                     if (!value) {
                         ++refused;
                         QVERIFY(!value.error().item.empty() && !value.error().remedy.empty());
@@ -189,14 +189,20 @@ class TestPlan : public QObject {
                     }
                     ++obeyed;
                     auto typed = chosen;
-                    typed.find_design(id)->numbers[m.parameter] = *value;
+                    for (const auto& [key, number] : *value) typed.find_design(id)->numbers[key] = number;
                     COMPARE_WITHIN(planned(typed, id).find(m.place)->from_datum_mm, wanted, 0.011);
                 }
             }
         QVERIFY(obeyed > 60 && refused > 10);
+        // The screen edge can be typed from where distances count by themselves.
+        const auto usual = prepared(job, "quay-mast");
+        const auto from_jacket = planned(job, "quay-mast").find(MarkKind::screen_edge)->from_datum_mm;
+        const auto numbers = numbers_for(job, usual, test::library(), place::screen_edge, from_jacket + 4);
+        REQUIRE_OK(numbers);
+        QVERIFY(numbers->contains("screen_edge_mm"));
         // The datum itself cannot be moved against itself.
         const auto p = prepared(job, "quay-mast");
-        const auto itself = parameter_for(job, p, test::library(), place::jacket_cut, 10);
+        const auto itself = numbers_for(job, p, test::library(), place::jacket_cut, 10);
         QVERIFY(!itself);
         QVERIFY2(itself.error().message().find("all distances count from here") != std::string::npos,
                  itself.error().message().c_str());

@@ -344,6 +344,14 @@ void Session::set_number(const std::string& key, double value_mm, const QString&
                   [&](Job& job) { job.find_design(id)->numbers[key] = value_mm; });
 }
 
+void Session::set_numbers(const std::map<std::string, double>& numbers, const QString& label) {
+    const auto id = document.job().open_design;
+    const auto merged = live_ && !numbers.empty() ? QString::fromStdString(numbers.begin()->first) : QString();
+    document.edit(QString("Set %1").arg(label), merged, [&](Job& job) {
+        for (const auto& [key, value] : numbers) job.find_design(id)->numbers[key] = value;
+    });
+}
+
 double Session::datum_z() const {
     if (prepared_) return prepared_->built.datum_z_mm;
     return solved_ ? solved_->prepared->built.datum_z_mm : 0;

@@ -79,6 +79,7 @@ class Session : public QObject {
     void pin();
     void unpin();
     void set_number(const std::string& key, double value_mm, const QString& label);
+    void set_numbers(const std::map<std::string, double>& numbers, const QString& label); ///< one undo step
     void tell(const InputError& error) { emit message(QString::fromStdString(error.message())); }
 
     /// A proposed profile, drawn over the section in its coordinates.

@@ -142,13 +142,13 @@ void CutbacksPage::typed(int row) {
         session_.tell(value.error()); // the text stays in its cell
         return;
     }
-    const auto number =
-        parameter_for(session_.document.job(), *prepared, session_.library(), m.place, *value);
-    if (!number) {
-        session_.tell(number.error());
+    const auto numbers =
+        numbers_for(session_.document.job(), *prepared, session_.library(), m.place, *value);
+    if (!numbers) {
+        session_.tell(numbers.error());
         return;
     }
-    session_.set_number(m.parameter, *number, q(m.label));
+    session_.set_numbers(*numbers, q(m.label));
 }
 
 Result<void> CutbacksPage::save_to(const QString& path, const QString& paper) {

@@ -47,7 +47,8 @@ void TapeStrip::begin_drag(const CutMark& mark, double x_px) {
                  number_of(prepared->context(), mark.parameter),
                  x_px,
                  mark.z_mm,
-                 session_.plan()->line(mark.side)};
+                 session_.plan()->line(mark.side),
+                 holding_datum(*prepared, *session_.plan(), mark)};
     setFocus();
     session_.set_live(true);
 }
@@ -70,7 +71,9 @@ bool TapeStrip::eventFilter(QObject* watched, QEvent* event) {
             if (!free) z = drag_->line.z(hand_snapped(drag_->line.from_datum(z), session_.unit()));
             // To the right is towards the cable end of side A: the distance from it falls.
             const double value = drag_->value - drag_->per_mm * (z - drag_->z_mm);
-            session_.set_number(drag_->parameter, std::round(value * 1000) / 1000, drag_->label);
+            auto numbers = drag_->held;
+            numbers[drag_->parameter] = std::round(value * 1000) / 1000;
+            session_.set_numbers(numbers, drag_->label);
             return true;
         }
         const auto* mark = mark_at(at);

@@ -32,6 +32,7 @@ class TapeStrip : public Strip {
         QString label;
         double per_mm = 1, value = 0, x_px = 0, z_mm = 0;
         DatumLine line; ///< when the drag began
+        std::map<std::string, double> held; ///< what keeps the datum in its place
     };
     std::optional<Drag> drag_;
     std::optional<PlaceId> hovered_;

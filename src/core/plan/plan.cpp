@@ -132,6 +132,9 @@ class Planner {
             layout.crotch_mm = at;
             if (sheathed) { // outside the lead, with a little of what binds the cores left
                 layout.crotch_mm = std::max(0.0, sheath_cut - belt_left_mm);
+                for (const auto& m : list) // behind all that is cut on the cores
+                    if (m.from_datum_mm < sheath_cut && facts(m.kind).order >= 0)
+                        layout.crotch_mm = std::max(layout.crotch_mm, m.from_datum_mm);
                 list.push_back(mark(MarkKind::crotch, place::crotch.on(named(side)), side, layout.crotch_mm));
             }
             const double end = cable_end_of(list);
@@ -279,8 +282,9 @@ class Planner {
         if (!layout || !crotch) return;
         double furthest = 0;
         for (const auto& m : plan_.marks)
+            // Tubes over a common sheath's end lie on it too.
             if (m.side == side && m.order < crotch->order && m.kind != MarkKind::reference &&
-                m.kind != MarkKind::calibration)
+                (m.order >= 0 || !has_common_sheath(cable(side))) && m.kind != MarkKind::calibration)
                 furthest = std::max(furthest, std::abs(m.z_mm - built_.datum_z_mm));
         const double shortest = layout->crotch_mm;
         PlanCheck check{
@@ -314,8 +318,30 @@ class Planner {
                                     plan_.long_side,
                                     number("outer_sleeve_mm") > 0 ? number("outer_sleeve_mm") : sleeve,
                                     number("outer_sleeve_bore_mm"), false, false});
-        for (auto& part : plan_.parked) place(part);
+        for (auto& part : plan_.parked) {
+            const auto other = part.side == CableSide::a ? CableSide::b : CableSide::a;
+            if (!goes_on(part, part.side) && goes_on(part, other)) part.side = other;
+            place(part);
+        }
         for (const auto side : sides()) check_room(side);
+    }
+
+    /// It passes the jacket of this side, or the core and finds room on what is prepared of it.
+    bool goes_on(const ParkedPart& part, CableSide side) const {
+        const auto& d = dimensions(side);
+        const double over = overall_dimensions(cable(side), d).jacket_mm, core = 2 * d.radius_mm("metallic screen");
+        if (part.bore_mm <= 0 || part.bore_mm >= over + bore_clearance_mm) return true;
+        return part.bore_mm >= core + bore_clearance_mm &&
+               part.length_mm + core_room_spare_mm <= prepared_core_mm(side);
+    }
+
+    double prepared_core_mm(CableSide side) const {
+        const auto* end = plan_.find(MarkKind::cable_end, side);
+        const auto* cover = plan_.find(MarkKind::bedding_cut, side);
+        if (has_common_sheath(cable(side)) || !cover) cover = plan_.find(MarkKind::crotch, side);
+        if (!cover) cover = plan_.find(MarkKind::bedding_cut, side);
+        if (!cover) cover = plan_.find(MarkKind::jacket_cut, side);
+        return end && cover ? std::abs(cover->z_mm - end->z_mm) : 0;
     }
 
     void place(ParkedPart& part) {
@@ -344,12 +370,7 @@ class Planner {
         }
         const int i = side == CableSide::a ? 0 : 1;
         plan_.room_needed_mm[i] = nested + stacked;
-        const auto* end = plan_.find(MarkKind::cable_end, side);
-        const auto* cover = plan_.find(MarkKind::bedding_cut, side);
-        if (!cover) cover = plan_.find(MarkKind::crotch, side);
-        if (!cover) cover = plan_.find(MarkKind::jacket_cut, side);
-        if (on_core > 0 && end && cover) {
-            const double room = std::abs(cover->z_mm - end->z_mm);
+        if (const double room = prepared_core_mm(side); on_core > 0 && room > 0) {
             PlanCheck check{
                 "Parking on the core" + tag(side), Status::holds,
                 fmt::format("{} are needed on the prepared core, {} are there", in_mm(on_core), in_mm(room)),
@@ -455,51 +476,109 @@ Result<CutPlan> make_plan(const PreparedDesign& prepared) {
     return Planner(prepared).run();
 }
 
-Result<double> parameter_for(const Job& job, const PreparedDesign& prepared, const Library& library,
-                             const PlaceId& mark, double from_datum_mm) {
-    constexpr double near_mm = 0.01, step_mm = 0.5; // what is read off; of the difference quotient
-    constexpr int tries = 8;
+std::map<std::string, double> holding_datum(const PreparedDesign& prepared, const CutPlan& plan,
+                                            const CutMark& mark) {
+    std::vector<MarkKind> kinds;
+    if (plan.datum == place::jacket_cut)
+        kinds = {MarkKind::jacket_cut, MarkKind::bedding_cut, MarkKind::crotch};
+    else if (plan.datum == place::cable_end)
+        kinds = {MarkKind::cable_end};
+    for (const auto kind : kinds) {
+        const auto* m = plan.find(kind, mark.side);
+        if (!m || m->parameter.empty()) continue;
+        if (m->parameter == mark.parameter) return {};
+        return {{m->parameter, number_of(prepared.context(), m->parameter)}};
+    }
+    return {};
+}
+
+namespace {
+
+/// Moves one mark by its parameter until it lies where it is wanted.
+class MarkMover {
+  public:
+    MarkMover(const Job& job, const PreparedDesign& p, const Library& library, const CutPlan& plan,
+              const CutMark& mark)
+        : job_(job), p_(p), library_(library), plan_(plan), mark_(mark), design_(job_.find_design(p.design.id)) {}
+
+    Result<std::map<std::string, double>> to(double wanted_mm) {
+        if (!design_) return refuse("Design", "it is not in the job", "Open the job again");
+        double slope = this->slope();
+        std::map<std::string, double> out;
+        if (std::abs(slope) < least_slope && mark_.place != plan_.datum)
+            for (const auto& [key, value] : holding_datum(p_, plan_, mark_)) {
+                out[key] = design_->numbers[key] = value; // the datum would move along
+                slope = this->slope();
+            }
+        if (std::abs(slope) < least_slope) return immovable();
+        double value = number_of(p_.context(), mark_.parameter), at = mark_.from_datum_mm;
+        for (int i = 0; i < tries && std::abs(at - wanted_mm) > near_mm; ++i) {
+            value = std::round((value + (wanted_mm - at) / slope) * 1000) / 1000;
+            const auto now = distance(value);
+            if (!now) return tl::unexpected(now.error());
+            at = *now;
+        }
+        if (std::abs(at - wanted_mm) > near_mm)
+            return refuse(
+                mark_.label,
+                fmt::format("it cannot lie {} from the {}", in_mm(wanted_mm), name_of(plan_.datum)),
+                "Give another distance, or choose another datum");
+        out[mark_.parameter] = value;
+        return out;
+    }
+
+  private:
+    static constexpr double near_mm = 0.01, step_mm = 0.5; // what is read off; of the difference quotient
+    static constexpr double least_slope = 1e-6;
+    static constexpr int tries = 8;
+
+    Result<double> distance(double value) {
+        design_->numbers[mark_.parameter] = value;
+        auto p = prepare_design(job_, design_->id, library_);
+        if (!p) return tl::unexpected(p.error());
+        const auto moved = make_plan(*p);
+        if (!moved) return tl::unexpected(moved.error());
+        const auto* m = moved->find(mark_.place);
+        if (!m) return refuse(mark_.label, "it is gone with this value", "Give another distance");
+        return m->from_datum_mm;
+    }
+
+    /// mm of distance for each of the parameter; 0: none, or neither way can be tried.
+    double slope() {
+        const double value = number_of(p_.context(), mark_.parameter);
+        for (const double step : {step_mm, -step_mm})
+            if (const auto at = distance(value + step)) return (*at - mark_.from_datum_mm) / step;
+        return 0;
+    }
+
+    Result<std::map<std::string, double>> immovable() const {
+        return refuse(mark_.label,
+                      mark_.place.kind == plan_.datum.kind
+                          ? fmt::format("all distances count from here, the {}", name_of(plan_.datum))
+                          : fmt::format("it moves together with the {} that it is measured from",
+                                        name_of(plan_.datum)),
+                      "Choose another datum above the table, and type its distance from there");
+    }
+
+    Job job_;
+    const PreparedDesign& p_;
+    const Library& library_;
+    const CutPlan& plan_;
+    const CutMark& mark_;
+    Design* design_;
+};
+
+} // namespace
+
+Result<std::map<std::string, double>> numbers_for(const Job& job, const PreparedDesign& prepared,
+                                                  const Library& library, const PlaceId& mark,
+                                                  double from_datum_mm) {
     const auto plan = make_plan(prepared);
     if (!plan) return tl::unexpected(plan.error());
     const auto* found = plan->find(mark);
     if (!found || found->parameter.empty())
         return refuse(name_of(mark), "no number of the design sets it", "Change what it follows from");
-    const auto key = found->parameter;
-    auto changed = job;
-    auto* design = changed.find_design(prepared.design.id);
-    if (!design) return refuse("Design", "it is not in the job", "Open the job again");
-    const auto distance = [&](double value) -> Result<double> {
-        design->numbers[key] = value;
-        auto p = prepare_design(changed, design->id, library);
-        if (!p) return tl::unexpected(p.error());
-        const auto moved = make_plan(*p);
-        if (!moved) return tl::unexpected(moved.error());
-        const auto* m = moved->find(mark);
-        if (!m) return refuse(found->label, "it is gone with this value", "Give another distance");
-        return m->from_datum_mm;
-    };
-    double value = number_of(prepared.context(), key), at = found->from_datum_mm;
-    auto nudged = distance(value + step_mm);
-    if (!nudged) nudged = distance(value - step_mm).map([&](double d) { return 2 * at - d; });
-    const double slope = nudged ? (*nudged - at) / step_mm : 0;
-    if (std::abs(slope) < 1e-6)
-        return refuse(found->label,
-                      plan->datum == found->place || (plan->datum.kind == found->place.kind)
-                          ? fmt::format("all distances count from here, the {}", name_of(plan->datum))
-                          : fmt::format("it moves together with the {} that it is measured from",
-                                        name_of(plan->datum)),
-                      "Choose another datum above the table, and type its distance from there");
-    for (int i = 0; i < tries && std::abs(at - from_datum_mm) > near_mm; ++i) {
-        value = std::round((value + (from_datum_mm - at) / slope) * 1000) / 1000;
-        const auto now = distance(value);
-        if (!now) return tl::unexpected(now.error());
-        at = *now;
-    }
-    if (std::abs(at - from_datum_mm) > near_mm)
-        return refuse(found->label, fmt::format("it cannot lie {} from the {}", in_mm(from_datum_mm),
-                                                name_of(plan->datum)),
-                      "Give another distance, or choose another datum");
-    return value;
+    return MarkMover(job, prepared, library, *plan, *found).to(from_datum_mm);
 }
 
 nlohmann::ordered_json plan_json(const CutPlan& plan) {

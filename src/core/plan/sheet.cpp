@@ -199,7 +199,7 @@ class SheetBuilder {
         }
         std::set<PlaceId> covers;
         for (const auto& place : entry.lays) {
-            if (laid_.insert(place).second) step.lays.push_back(place);
+            if (laid_.insert(place).second && !is_air(place)) step.lays.push_back(place);
             if (const auto it = beneath_.find(place); it != beneath_.end())
                 for (const auto& low : it->second)
                     if (!entry.lays.contains(low)) covers.insert(low);
@@ -208,6 +208,12 @@ class SheetBuilder {
         step.cut = cut_;
         step.changes_picture = !step.shown.empty() || !step.lays.empty();
         step.laid.assign(laid_.begin(), laid_.end());
+    }
+
+    bool is_air(const PlaceId& place) const {
+        const auto& parts = p_.built.parts;
+        return std::any_of(parts.begin(), parts.end(),
+                           [&](const auto& part) { return part.place == place && part.hatch == "air"; });
     }
 
     std::string phase_words(const std::string& id) const {

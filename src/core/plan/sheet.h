@@ -62,6 +62,11 @@ struct StagePicture {
     std::vector<Part> parts;
     double z0_mm = 0, z1_mm = 0, r_mm = 0;
 };
+/// A cover drawn over all that lies between these places, of both signs of radius or of one.
+void add_outer_cover(StagePicture& picture, const PlaceId& place, double z0_mm, double z1_mm, bool both_signs);
+/// From jacket to jacket with its laps, or over the closed end of a cap; none: it is nowhere to be laid.
+std::optional<std::pair<double, double>> outer_cover_span(const PreparedDesign& prepared, const CutPlan& plan);
+
 StagePicture stage_picture(const PreparedDesign& prepared, const CutPlan& plan, const SheetStep& step);
 
 } // namespace ng

@@ -1,8 +1,51 @@
 #include "plan/sheet.h"
+#include "plan/whole_end.h"
+#include "plan/work.h"
 #include <algorithm>
 #include <set>
 
 namespace ng {
+
+void add_outer_cover(StagePicture& picture, const PlaceId& place, double z0, double z1, bool both_signs) {
+    constexpr int places = 120;
+    constexpr double wall_mm = 2.5; // drawn where the design gives none
+    std::vector<std::vector<Point>> beneath;
+    for (const auto& region : picture.section.regions) beneath.push_back(polygon_of(region.outline, 0.3));
+    for (const auto& electrode : picture.section.electrodes)
+        beneath.push_back(polygon_of(electrode.outline, 0.3));
+    std::vector<double> radius(places + 1, 0.0);
+    for (int i = 0; i <= places; ++i) {
+        const double z = z0 + (z1 - z0) * i / places;
+        for (const auto& polygon : beneath)
+            for (std::size_t k = 0; k < polygon.size(); ++k) {
+                const Point a = polygon[k], b = polygon[(k + 1) % polygon.size()];
+                if ((a.z - z) * (b.z - z) > 0) continue;
+                const double r = a.z == b.z ? std::max(std::abs(a.r), std::abs(b.r))
+                                            : std::abs(a.r + (b.r - a.r) * (z - a.z) / (b.z - a.z));
+                radius[static_cast<std::size_t>(i)] = std::max(radius[static_cast<std::size_t>(i)], r);
+            }
+    }
+    for (const double turn : {1.0, -1.0}) {
+        if (turn < 0 && !both_signs) break;
+        std::vector<Point> inner, outer;
+        for (int i = 0; i <= places; ++i) {
+            const double z = z0 + (z1 - z0) * i / places, r = radius[static_cast<std::size_t>(i)];
+            inner.push_back({turn * r, z});
+            outer.push_back({turn * (r + wall_mm), z});
+            picture.r_mm = std::max(picture.r_mm, r + wall_mm);
+        }
+        inner.insert(inner.end(), outer.rbegin(), outer.rend());
+        picture.section.regions.push_back({name_of(place), "", Outline::polygon(inner)});
+    }
+    picture.parts.push_back({place, name_of(place), "sleeve"});
+}
+
+std::optional<std::pair<double, double>> outer_cover_span(const PreparedDesign& p, const CutPlan& plan) {
+    const double lap = work_number(p.design.work, "outer_lap_mm");
+    const auto *a = plan.find(MarkKind::jacket_cut, CableSide::a), *b = plan.find(MarkKind::jacket_cut, CableSide::b);
+    if (!a) return {};
+    return std::pair(a->z_mm - lap, b ? b->z_mm + lap : p.built.view_z1_mm);
+}
 
 StagePicture stage_picture(const PreparedDesign& p, const CutPlan& plan, const SheetStep& step) {
     StagePicture out;
@@ -71,6 +114,12 @@ StagePicture stage_picture(const PreparedDesign& p, const CutPlan& plan, const S
     for (const auto& part : built.parts)
         if (shown(part.place)) out.parts.push_back(part);
     out.r_mm = std::max(out.r_mm, built.view_r_mm);
+    if (step.laid_at(place::rejacketing_sleeve) && !has_whole_end(p))
+        if (const auto span = outer_cover_span(p, plan)) {
+            add_outer_cover(out, place::rejacketing_sleeve, span->first, span->second, false);
+            out.z0_mm = std::min(out.z0_mm, span->first - 20);
+            if (plan.two_sides()) out.z1_mm = std::max(out.z1_mm, span->second + 20);
+        }
     return out;
 }
 

@@ -34,6 +34,12 @@ class EndDrawer {
         for (int i = 0; i < cores_; ++i) out_.core_offsets_mm.push_back(three ? (i - 1) * pitch : 0);
         for (int i = 0; i < cores_; ++i) add_core(i);
         for (const auto& trunk : trunks_) add_trunk(trunk);
+        if (step_.laid_at(place::rejacketing_sleeve))
+            if (const auto span = outer_cover_span(p_, plan_)) {
+                add_outer_cover(out_.picture, place::rejacketing_sleeve, span->first, span->second, true);
+                out_.picture.z0_mm = std::min(out_.picture.z0_mm, span->first - beyond_mm);
+                if (plan_.two_sides()) out_.picture.z1_mm = std::max(out_.picture.z1_mm, span->second + beyond_mm);
+            }
         return std::move(out_);
     }
 
