@@ -99,7 +99,7 @@ void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign&
         painter.drawLine(QPointF(x, place.top() + head_px), QPointF(x, y));
         painter.setPen(QPen(theme.ink, 0.9));
         arrow(painter, {datum_x, y}, {x, y});
-        const auto text = QString::fromStdString(m->label + "  " + both_units(m->from_datum_mm)) +
+        const auto text = QString::fromStdString(m->label + "  " + both_units(std::abs(m->from_datum_mm))) +
                           QString("  ±%1").arg(m->tolerance_mm);
         const double wide = painter.fontMetrics().horizontalAdvance(text) + 8;
         // On its line where it has room, else past the mark, else before the datum.

@@ -104,7 +104,7 @@ void add_parts(Document& out, const PreparedDesign& prepared, const CutPlan& pla
         const bool even = std::abs(part.diameter_at_from_mm - part.diameter_at_to_mm) < 0.05 &&
                           std::abs(part.greatest_diameter_mm - part.diameter_at_to_mm) < 0.05;
         rows.push_back({q(part.label), plan.two_sides() ? side_words(part.side) : QString(),
-                        q(both_units(part.from_mm)), q(both_units(part.to_mm)),
+                        q(plan.distance_words(part.from_mm)), q(plan.distance_words(part.to_mm)),
                         even ? QString("%1 mm").arg(part.greatest_diameter_mm, 0, 'f', 1)
                              : QString("%1 and %2 mm at its ends, %3 mm at most")
                                    .arg(part.diameter_at_from_mm, 0, 'f', 1)
@@ -218,7 +218,7 @@ std::vector<std::vector<QString>> mark_rows(const CutPlan& plan) {
     for (const auto& m : plan.marks) {
         if (m.kind == MarkKind::reference) continue;
         rows.push_back(
-            {q(m.label), q(both_units(m.from_datum_mm)),
+            {q(m.label), q(plan.distance_words(m.from_datum_mm)),
              m.neighbour.empty() ? "" : q(both_units(m.from_neighbour_mm)) + " from " + q(m.neighbour),
              QString("%1 mm").arg(m.tolerance_mm), q(m.cuts) + (m.spares.empty() ? "" : " / " + q(m.spares)),
              q(m.tool) + (m.blade_mm ? QString(", %1 mm").arg(*m.blade_mm, 0, 'f', 1) : ""), q(m.why)});

@@ -41,7 +41,7 @@ void paint_stage(QPainter& painter, const QRectF& place, const PreparedDesign& p
         if (x < place.left() || x > place.right()) continue;
         painter.setPen(QPen(theme.accent, 1.4));
         painter.drawLine(QPointF(x, place.top() + labels - 6), QPointF(x, foot + 4));
-        const auto text = QString::fromStdString(both_units(m->from_datum_mm));
+        const auto text = QString::fromStdString(both_units(std::abs(m->from_datum_mm)));
         const double width = painter.fontMetrics().horizontalAdvance(text) + 6;
         const double left = std::clamp(x - width / 2, place.left(), place.right() - width);
         const int row = left >= reached[0] ? 0 : 1;

@@ -356,7 +356,7 @@ class TestWork : public QObject {
         QVERIFY(w.session().whole_end());
         QVERIFY(w->build_strip()->grab().toImage() != before);
         QVERIFY(w.session().axis.right_u() - w.session().axis.left_u() > 1.1 * reach);
-        // Handles stand on the middle core and still move the design.
+        // Handles stand on a core and still move the design.
         QVERIFY(!w->build_strip()->handle_place("screen_edge_mm").isNull());
         QTest::keyClick(&*w.operator->(), Qt::Key_E);
         QVERIFY(!w.session().whole_end());

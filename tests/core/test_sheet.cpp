@@ -269,6 +269,7 @@ class TestSheet : public QObject {
         QCOMPARE(quantity("quay-mast", "Breakout"), std::string());
         QCOMPARE(quantity("gatehouse", "Breakout"), std::string("1")); // three cores
         QCOMPARE(quantity("gatehouse", "Core tubes"), std::string("3"));
+        QCOMPARE(quantity("old-quay-transition", "Oil-barrier tube"), std::string("3")); // to three cores
         for (auto& cable : job.cables) cable.cores = 3;
         QCOMPARE(quantity("quay-mast", "Sheds"), std::string("6"));
     }

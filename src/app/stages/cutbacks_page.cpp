@@ -115,7 +115,7 @@ void CutbacksPage::open_mark(int row) {
     const auto& m = plan->marks[row];
     session_.move_needle_to_z(m.z_mm);
     QStringList lines{QString("%1, %2 from the %3")
-                          .arg(q(m.label), q(both_units(m.from_datum_mm)), q(name_of(plan->datum)))};
+                          .arg(q(m.label), q(both_units(std::abs(m.from_datum_mm))), q(name_of(plan->datum)))};
     if (!m.neighbour.empty())
         lines << QString("%1 from %2").arg(q(both_units(m.from_neighbour_mm)), q(m.neighbour));
     if (!m.cuts.empty())

@@ -58,7 +58,7 @@ const PreparedDesign* BuildStrip::shown() const {
 draw::View BuildStrip::shown_view() const {
     auto v = view(shown()->built, true);
     if (!is_whole()) return v;
-    // Cores of both signs about the middle; handles stand on the middle core.
+    // Cores of both signs about the middle.
     v.r0_mm = 0;
     v.axis_y_px = 36 + (height() - 44) / 2.0;
     v.r_scale_px = -(height() - 44) / 2.0 / whole().picture.r_mm;
@@ -134,17 +134,21 @@ void BuildStrip::paint(QPainter& painter) {
     painter.drawText(plot().adjusted(4, 0, -4, -3), Qt::AlignRight | Qt::AlignBottom, scale);
 }
 
+Point BuildStrip::on_core(Point p) const {
+    return is_whole() ? Point{p.r + whole().core_offsets_mm[whole().shortest], p.z} : p;
+}
+
 QPointF BuildStrip::handle_place(const std::string& key) const {
     if (!shown()) return {};
     for (const auto& handle : shown()->built.handles)
-        if (handle.key == key) return shown_view().map(handle.at);
+        if (handle.key == key) return shown_view().map(on_core(handle.at));
     return {};
 }
 
 const Handle* BuildStrip::handle_at(QPointF p) const {
     if (!shown()) return nullptr;
     for (const auto& handle : shown()->built.handles) {
-        const auto at = shown_view().map(handle.at);
+        const auto at = shown_view().map(on_core(handle.at));
         if (std::abs(p.x() - at.x()) <= 7 && std::abs(p.y() - at.y()) <= 10) return &handle;
     }
     return nullptr;

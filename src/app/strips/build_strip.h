@@ -31,6 +31,7 @@ class BuildStrip : public Strip {
     void place_toggle();
     bool is_whole() const { return session_.whole_end() && session_.plan() && shown(); }
     const WholeEnd& whole() const;
+    Point on_core(Point p) const; ///< of the whole end: handles stand on the shortest core
 
     QToolButton* toggle_;
     std::shared_ptr<const PreparedDesign> last_good_;

@@ -112,7 +112,7 @@ void TapeStrip::paint_ruler(QPainter& painter, const DatumLine& line, double fro
         }
     const double u0 = line.zero_z_mm - session_.datum_z();
     const auto at = [&](double x) { return line.grows * (axis.u(x) - u0) / unit_mm / step.size; };
-    const auto [least, most] = std::minmax(at(from_px), at(to_px));
+    const auto [least, most] = std::minmax({at(from_px), at(to_px)});
     painter.setPen(QPen(session_.theme().ink, 0.8));
     for (auto i = static_cast<long>(std::ceil(least - 1e-9)); static_cast<double>(i) <= most + 1e-9; ++i) {
         const double value = static_cast<double>(i) * step.size, x = axis.x(u0 + line.grows * value * unit_mm);

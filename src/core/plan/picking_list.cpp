@@ -11,6 +11,8 @@ namespace ng {
 std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan, const StepBook& book,
                                    const SheetWriter& writer) {
     std::vector<PickItem> list;
+    const int cores = writer.cores();
+    const auto each = fmt::format("{}", cores);
     std::set<std::string> seen;
     for (const auto& part : p.built.placed) {
         if (part.integral) continue;
@@ -21,22 +23,22 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
             note += fmt::format(", at least {} as supplied",
                                 both_units(std::ceil(supplied_length_mm(p.design.work, part.z1_mm - part.z0_mm))));
         if (part.bore_mm > 0) note += fmt::format(", bore {:.0f} mm as supplied", part.bore_mm);
-        list.push_back({name, p.cable.cores == 3 ? "3" : "1", "", note});
+        list.push_back({name, each, "", note});
     }
     if (plan.find(MarkKind::connector_end))
-        list.push_back({upper_first(*writer.fill("{connector word}", nullptr, "")), p.cable.cores == 3 ? "3" : "1",
+        list.push_back({upper_first(*writer.fill("{connector word}", nullptr, "")), each,
                         "",
                         fmt::format("for {} {}; {}", p.cable.conductor_size, p.cable.conductor_material,
                                     *writer.fill("{connector}", nullptr, ""))});
     for (const auto& part : p.built.parts)
-        if (part.kit_piece) list.push_back({upper_first(part.label), p.cable.cores == 3 ? "3" : "1", "", ""});
+        if (part.kit_piece) list.push_back({upper_first(part.label), each, "", ""});
     if (writer.has_part(PlaceKind::shed) && p.family->parameter("sheds"))
-        list.push_back({"Sheds", fmt::format("{:g}", number_of(p.context(), "sheds") * p.cable.cores), "",
+        list.push_back({"Sheds", fmt::format("{:g}", number_of(p.context(), "sheds") * cores), "",
                         *writer.fill("{p:shed_diameter_mm} outside", nullptr, "")});
     for (const auto& step : book.steps)
         if (step.id == "breakout" && writer.called_for(step)) {
             list.push_back({"Breakout", "1", "", "for the crotch of three cores"});
-            list.push_back({"Core tubes", fmt::format("{}", p.cable.cores), "",
+            list.push_back({"Core tubes", fmt::format("{}", cores), "",
                             *writer.fill("to {marks:core_tube_end}", nullptr, "")});
         }
     for (const auto& part : plan.parked)
@@ -46,13 +48,13 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
     for (const auto& q : p.fit.quantities) {
         if (q.tape)
             list.push_back({upper_first(q.part),
-                            fmt::format("{} roll{}", q.tape->rolls * p.cable.cores,
-                                        q.tape->rolls * p.cable.cores == 1 ? "" : "s"),
+                            fmt::format("{} roll{}", q.tape->rolls * cores,
+                                        q.tape->rolls * cores == 1 ? "" : "s"),
                             "1 roll",
                             fmt::format("{:.0f} m for each core", std::ceil(q.tape->supplied_mm / 1e3))});
         else
-            list.push_back({upper_first(q.part), fmt::format("{:.0f} cm³", std::ceil(q.volume_cm3 * p.cable.cores)),
-                            fmt::format("{:.0f} cm³", std::ceil(0.2 * q.volume_cm3 * p.cable.cores)),
+            list.push_back({upper_first(q.part), fmt::format("{:.0f} cm³", std::ceil(q.volume_cm3 * cores)),
+                            fmt::format("{:.0f} cm³", std::ceil(0.2 * q.volume_cm3 * cores)),
                             "by volume"});
     }
     std::map<std::string, double> counts;

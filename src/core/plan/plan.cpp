@@ -2,7 +2,7 @@
 #include "io/csv.h"
 #include "plan/mark_facts.h"
 #include "plan/work.h"
-#include "units/quantity.h"
+#include "units/hand_length.h"
 #include "units/text.h"
 #include "units/version.h"
 #include <algorithm>
@@ -438,6 +438,12 @@ class Planner {
 
 double CoreLayout::longer_mm(std::size_t core) const {
     return core_length_mm[core] - *std::min_element(core_length_mm.begin(), core_length_mm.end());
+}
+
+std::string CutPlan::distance_words(double from_datum_mm) const {
+    if (from_datum_mm > -0.05) return both_units(from_datum_mm);
+    return fmt::format("{} {} the {}", both_units(-from_datum_mm),
+                       datum == place::jacket_cut ? "behind" : "past", name_of(datum));
 }
 
 std::vector<double> CutPlan::added_by_core_mm(const CutMark& mark) const {

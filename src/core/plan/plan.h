@@ -89,6 +89,9 @@ struct CutPlan {
     /// it counts from behind the crotch; else nothing.
     std::vector<double> added_by_core_mm(const CutMark& mark) const;
     const DatumLine& line(CableSide side) const { return lines[side == CableSide::a ? 0 : 1]; }
+    /// A distance from the datum in both units; one the other way says so in words: "40 mm / 1 9/16 in behind the
+    /// jacket cut".
+    std::string distance_words(double from_datum_mm) const;
     bool two_sides() const { return find(MarkKind::screen_edge, CableSide::b) != nullptr; }
 };
 

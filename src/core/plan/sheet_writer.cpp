@@ -228,11 +228,11 @@ double SheetWriter::from_datum(double z, CableSide side) const {
 
 std::string SheetWriter::distance_words(const CutMark& m) const {
     const auto added = plan_.added_by_core_mm(m);
-    if (added.empty()) return both_units(m.from_datum_mm);
+    if (added.empty()) return plan_.distance_words(m.from_datum_mm);
     std::vector<std::string> words;
     const auto& labels = plan_.cores[m.side == CableSide::a ? 0 : 1]->phase_labels;
     for (std::size_t i = 0; i < added.size(); ++i)
-        words.push_back(labels[i] + " " + both_units(m.from_datum_mm + added[i]));
+        words.push_back(labels[i] + " " + plan_.distance_words(m.from_datum_mm + added[i]));
     return join(words);
 }
 
@@ -246,7 +246,7 @@ std::string SheetWriter::ends_of(const PlacedPart& part) const {
     const auto side_of = [&](double z) { return joint_ && z > 0 ? CableSide::b : CableSide::a; };
     const auto words = [&](double z) {
         const auto side = side_of(z);
-        return both_units(from_datum(z, side)) +
+        return plan_.distance_words(from_datum(z, side)) +
                (joint_ ? side == CableSide::a ? " on side A" : " on side B" : "");
     };
     const bool open = !joint_ && part.z1_mm > built_.datum_z_mm + 1; // runs past the datum: moulded on

@@ -18,7 +18,10 @@ class SheetWriter {
     bool has_part(PlaceKind kind) const;
     bool is_joint() const { return joint_; }
     int sides() const { return joint_ ? 2 : 1; }
-    int cores() const { return p_.cable.cores; }
+    /// Of the side that has more of them: three cables of one core may meet one of three.
+    int cores() const {
+        return std::max(p_.cable.cores, joint_ ? p_.context().cable_of(CableSide::b).cores : 1);
+    }
 
     /// Where the facts that call for a step hold of one side of a joint only, it speaks of that side.
     std::optional<CableSide> speak_of(const StepSpec& step);

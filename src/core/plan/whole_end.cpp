@@ -11,7 +11,7 @@ constexpr double between_cores_mm = 8;  // of spread cores, beyond their widest 
 constexpr double bend_per_offset = 3;   // length of a core's bend from the crotch
 constexpr double least_bend_mm = 40;
 constexpr double finger_mm = 45, boot_mm = 60, boot_wall_mm = 3, tube_wall_mm = 1.5;
-constexpr double beyond_mm = 10; // shown past the longest core
+constexpr double beyond_mm = 10, behind_mm = 90; // shown past the longest core; of the cable behind its cut
 constexpr double chord_mm = 3; // of a core's bend
 constexpr double chord_rad = 0.3;
 
@@ -27,11 +27,21 @@ class EndDrawer {
     WholeEnd draw() {
         out_.picture.z0_mm = stage_.z0_mm;
         out_.picture.z1_mm = stage_.z1_mm;
+        if (const auto* m = plan_.find(MarkKind::jacket_cut))
+            out_.picture.z0_mm = std::min(out_.picture.z0_mm, m->z_mm - behind_mm);
+        if (const auto* m = plan_.find(MarkKind::jacket_cut, CableSide::b))
+            out_.picture.z1_mm = std::max(out_.picture.z1_mm, m->z_mm + behind_mm);
+        for (const auto side : {CableSide::a, CableSide::b})
+            if (plan_.find(MarkKind::cable_end, side)) cores_ = std::max(cores_, p_.context().cable_of(side).cores);
         for (const auto side : {CableSide::a, CableSide::b})
             if (plan_.find(MarkKind::cable_end, side)) take_side(side);
         const bool three = cores_ == 3;
         const double pitch = widest_core() * 2 + between_cores_mm;
         for (int i = 0; i < cores_; ++i) out_.core_offsets_mm.push_back(three ? (i - 1) * pitch : 0);
+        if (const auto& layout = plan_.cores[0])
+            for (std::size_t i = layout->core_length_mm.size(); i-- > 0;)
+                if (layout->longer_mm(i) == 0) out_.shortest = i;
+        if (out_.shortest >= out_.core_offsets_mm.size()) out_.shortest = 0;
         for (int i = 0; i < cores_; ++i) add_core(i);
         for (const auto& trunk : trunks_) add_trunk(trunk);
         if (step_.laid_at(place::rejacketing_sleeve))
@@ -53,7 +63,11 @@ class EndDrawer {
         double core_radius = 0;
     };
 
+    /// Three cables of one core each, where the other side has three cores: each has its own jacket.
+    bool apart(CableSide side) const { return cores_ == 3 && p_.context().cable_of(side).cores == 1; }
+
     void take_side(CableSide side) {
+        if (apart(side)) return;
         Trunk t;
         t.side = side;
         t.towards = side == CableSide::a ? 1 : -1;
@@ -67,7 +81,6 @@ class EndDrawer {
         const auto& d = p_.context().dimensions_of(side);
         t.over = overall_dimensions(cable, d);
         t.core_radius = d.radius_mm("metallic screen");
-        cores_ = std::max(cores_, cable.cores);
         trunks_.push_back(t);
     }
 
@@ -137,7 +150,8 @@ class EndDrawer {
     void add_core(int core) {
         std::set<std::string> covers; // jackets are drawn over all cores together
         for (const auto& part : stage_.parts)
-            if (part.place.kind == PlaceKind::jacket ||
+            if ((part.place.kind == PlaceKind::jacket &&
+                 !apart(part.place.side == Side::b ? CableSide::b : CableSide::a)) ||
                 (part.place.kind == PlaceKind::metallic_screen && sheathed(part.place.side)))
                 covers.insert(name_of(part.place));
             else if (core == 0)
@@ -185,8 +199,17 @@ class EndDrawer {
         }
         tube(place::jacket, "jacket", t.over.jacket_mm, t.far, jacket);
         if (step_.laid_at(place::breakout)) {
-            const double wide = t.over.jacket_mm + 2 * boot_wall_mm;
-            tube(place::breakout, "sleeve", wide, jacket - t.towards * boot_mm, t.crotch);
+            const double from = jacket - t.towards * boot_mm, inner = t.over.jacket_mm / 2,
+                         outer = inner + boot_wall_mm;
+            add_part(place::breakout, "sleeve");
+            for (const double turn : {1.0, -1.0}) // its wall: what it covers is seen
+                out_.picture.section.regions.push_back(
+                    {name_of(place::breakout), "",
+                     Outline::polygon({{turn * inner, from},
+                                       {turn * outer, from},
+                                       {turn * outer, t.crotch},
+                                       {turn * inner, t.crotch}})});
+            out_.picture.r_mm = std::max(out_.picture.r_mm, outer);
             for (int i = 0; i < cores_; ++i)
                 add_about(i, name_of(place::breakout),
                           {{t.core_radius, t.crotch},
@@ -227,7 +250,7 @@ SheetStep cut_back(const CutPlan& plan) {
 SheetStep finished(const PreparedDesign& prepared, const CutPlan& plan) {
     auto step = cut_back(plan);
     for (const auto& part : prepared.built.parts)
-        if (!is_cable_layer(part.place.kind)) step.laid.push_back(part.place);
+        if (!is_cable_layer(part.place.kind) && part.hatch != "air") step.laid.push_back(part.place);
     step.laid.push_back(place::breakout);
     step.laid.push_back(place::core_tube);
     return step;

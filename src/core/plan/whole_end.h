@@ -13,6 +13,7 @@ bool has_whole_end(const PreparedDesign& prepared);
 struct WholeEnd {
     StagePicture picture;
     std::vector<double> core_offsets_mm; ///< of the cores where they are spread
+    std::size_t shortest = 0;            ///< the core whose marks lie where the plan has them
 };
 WholeEnd whole_end(const PreparedDesign& prepared, const CutPlan& plan, const SheetStep& step);
 
