@@ -2,6 +2,7 @@
 // bad input, 3 internal.
 #include "cli/body_calls.h"
 #include "cli/design_calls.h"
+#include "cli/fault_calls.h"
 #include "cli/schedule_calls.h"
 #include "cli/solve_calls.h"
 #include "cli/work_calls.h"
@@ -35,6 +36,7 @@ class Calls {
     void add_schedules();
     void add_work();
     void add_revisions();
+    void add_faults();
     void add_bodies();
     CLI::App* add(const char* name, const char* words, std::function<int()> act) {
         auto* call = app_.add_subcommand(name, words);
@@ -165,6 +167,23 @@ void Calls::add_revisions() {
     }
 }
 
+void Calls::add_faults() {
+    const auto a = std::make_shared<cli::FaultArguments>();
+    auto* call = add("faults", "What a fault that hands left does, and what to do about it", a, cli::run_faults);
+    call->add_option("job", a->job, "job file (.ngjob)")->required();
+    call->add_option("--design", a->design, "id of the design")->required();
+    call->add_option("--kind", a->kind, "kind of fault; the design's own faults if none");
+    call->add_option("--size", a->size, "its size; the critical one if none");
+    call->add_option("--at", a->at, "from the screen edge towards the live end");
+    call->add_option("--side", a->side, "A or B of a joint")->check(CLI::IsMember({"A", "B"}));
+    call->add_option("--width", a->width, "along the cable");
+    call->add_option("--filling", a->filling, "air, grease, mastic or water");
+    call->add_flag("--scan", a->scan, "every kind at its usual place, with its critical size");
+    call->add_flag("--no-critical", a->no_critical, "judge the size given only");
+    auto* json = call->add_flag("--json", a->json, "print as JSON");
+    json->excludes(call->add_flag("--csv", a->csv, "print as CSV"));
+}
+
 void Calls::add_bodies() {
     const auto a = std::make_shared<cli::BodyArguments>();
     auto* call = add("import-body", "A moulded body from a DXF drawing", [a] { return cli::run_body(*a); });
@@ -193,6 +212,7 @@ Calls::Calls() {
     add_schedules();
     add_work();
     add_revisions();
+    add_faults();
     add_bodies();
 }
 

@@ -92,14 +92,14 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
     const auto unit = session_.unit();
     auto words = [&](double v) { return QString::fromStdString(format_length(v, unit)); };
     const auto plan = session_.plan();
-    QString from = words(std::abs(session_.datum_z() - z)) + " from datum";
+    QString beside, from = words(std::abs(session_.datum_z() - z)) + " from datum";
     if (plan) {
         const auto side = plan->two_sides() && z > session_.datum_z() ? CableSide::b : CableSide::a;
         from = words(plan->line(side).from_datum(z)) + " from " +
-               QString::fromStdString(name_of(plan->datum)) +
-               (!plan->two_sides() ? "" : side == CableSide::a ? " A" : " B");
+               QString::fromStdString(name_of(plan->datum));
+        if (plan->two_sides()) beside = side == CableSide::a ? ", side A" : ", side B";
     }
-    std::vector<Column> out{{"NEEDLE", QString("z %1\n%2").arg(words(z), from)}};
+    std::vector<Column> out{{"NEEDLE", QString("z %1%2\n%3").arg(words(z), beside, from)}};
     if (const auto prepared = session_.prepared())
         out.push_back({unit == LengthUnit::mm ? "outer radii, mm" : "outer radii, in",
                        layers_at(prepared->built, z, unit)});

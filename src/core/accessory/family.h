@@ -31,6 +31,17 @@ struct WorkChoices {
 
 /// Key in a design's choices of the connector taken from the library: of every family.
 constexpr const char* connector_choice = "connector";
+/// What hands left on a design: a kind (fault/fault.h) with its size.
+struct Fault {
+    std::string kind;
+    Side side = Side::none;             ///< of a joint
+    double size_mm = 0;                 ///< depth, height, length, diameter: what the kind says
+    std::optional<double> from_edge_mm; ///< its middle, from the screen edge towards the live end; none: usual
+    std::optional<double> width_mm;     ///< none: the kind's usual
+    std::string filling = "air";
+    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
+};
+
 /// A design as it was frozen (design/revisions.h).
 struct Revision {
     std::string name; ///< "A", "B", ...
@@ -53,6 +64,7 @@ struct Design {
     WorkChoices work;
     std::string note;
     std::vector<Revision> revisions; ///< oldest first
+    std::vector<Fault> faults;       ///< found or tried; the design is judged without them unless they are asked for
     nlohmann::json unknown = nlohmann::json::object();
 };
 

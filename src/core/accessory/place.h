@@ -70,6 +70,8 @@ namespace ng {
     /* outside the section: of the whole end */                                                                    \
     X(armour, "armour") X(bedding, "bedding") X(laid_up_cores, "laid-up cores") X(breakout, "breakout")            \
     X(core_tube, "core tube")                                                                                      \
+    /* of faults */                                                                                                \
+    X(fault, "fault") X(fault_gap, "gap of fault")                                                                 \
     /* of a schedule's wet surface */                                                                              \
     X(wet_film, "wet film") X(earthed_band, "earthed band")
 // clang-format on

@@ -51,7 +51,8 @@ const Keys cable_keys{"id",
                       "armour_thickness_mm",
                       "bedding_thickness_mm"};
 const Keys design_keys{"id",   "title",   "family",  "cable", "cable_b", "drawing",
-                       "note", "numbers", "choices", "duty",  "work",    "revisions"};
+                       "note", "numbers", "choices", "duty",  "work",    "revisions", "faults"};
+const Keys fault_keys{"kind", "side", "size_mm", "from_edge_mm", "width_mm", "filling"};
 const Keys revision_keys{"name", "on", "by", "why", "frozen"};
 const Keys work_keys{"datum", "long_side", "numbers", "schools"};
 const Keys duty_keys{"standard",          "class_kV",  "u0_kV",     "frequency_hz",  "outdoor",
@@ -249,6 +250,22 @@ Result<Design> read_design(const json& value) {
         if (!revision.ok()) return tl::unexpected(*revision.error());
         d.revisions.back().unknown = leftover(entry, revision_keys);
     }
+    for (const auto& entry : named.array("faults")) {
+        JsonReader one(entry, "fault of design " + d.id);
+        Fault fault;
+        fault.kind = one.text("kind");
+        const auto side = one.text_or("side", "");
+        if (!side.empty() && side != "A" && side != "B")
+            one.fail(fmt::format("“{}” is neither A nor B", side), "Correct it");
+        fault.side = side == "A" ? Side::a : side == "B" ? Side::b : Side::none;
+        fault.size_mm = one.number("size_mm");
+        fault.from_edge_mm = one.optional_number("from_edge_mm");
+        fault.width_mm = one.optional_number("width_mm");
+        fault.filling = one.text_or("filling", "air");
+        if (!one.ok()) return tl::unexpected(*one.error());
+        fault.unknown = leftover(entry, fault_keys);
+        d.faults.push_back(std::move(fault));
+    }
     const auto& duty = named.object("duty", true);
     JsonReader duty_in(duty, "duty of design " + d.id);
     d.duty.standard = duty_in.text("standard");
@@ -298,6 +315,15 @@ ordered_json design_json(const Design& d) {
         if (!d.work.schools.empty()) work["schools"] = d.work.schools;
         add_unknown(work, d.work.unknown);
         out["work"] = work;
+    }
+    for (const auto& fault : d.faults) {
+        ordered_json entry{{"kind", fault.kind}, {"size_mm", fault.size_mm}};
+        if (fault.side != Side::none) entry["side"] = fault.side == Side::a ? "A" : "B";
+        if (fault.from_edge_mm) entry["from_edge_mm"] = *fault.from_edge_mm;
+        if (fault.width_mm) entry["width_mm"] = *fault.width_mm;
+        if (fault.filling != "air") entry["filling"] = fault.filling;
+        add_unknown(entry, fault.unknown);
+        out["faults"].push_back(std::move(entry));
     }
     for (const auto& r : d.revisions) {
         ordered_json entry{{"name", r.name}, {"on", r.on}, {"by", r.by}, {"why", r.why}, {"frozen", r.frozen}};
@@ -404,6 +430,8 @@ std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& fami
         take("design " + design.id, design.unknown, design_keys);
         take("duty of design " + design.id, design.duty.unknown, duty_keys);
         take("work of design " + design.id, design.work.unknown, work_keys);
+        for (const auto& fault : design.faults)
+            take(fmt::format("fault of design {}", design.id), fault.unknown, fault_keys);
         for (const auto& revision : design.revisions)
             take(fmt::format("revision {} of design {}", revision.name, design.id), revision.unknown,
                  revision_keys);

@@ -102,6 +102,7 @@ Job alone(const Job& job, const Design& design) {
     out.step_texts = job.step_texts;
     out.designs = {design};
     out.designs.front().revisions.clear();
+    out.designs.front().faults.clear(); // what hands left is no part of the design
     out.open_design = design.id;
     return out;
 }

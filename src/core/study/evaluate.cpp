@@ -58,12 +58,15 @@ Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const 
     }
     auto prepared = prepare_design(*asked, design_id, library);
     if (!prepared) return tl::unexpected(prepared.error());
+    return evaluate_prepared(std::move(*prepared), options);
+}
+
+Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOptions& options) {
     auto solutions =
-        solve_levels(prepared->built, prepared->design.duty, prepared->levels, solve_options(options));
+        solve_levels(prepared.built, prepared.design.duty, prepared.levels, solve_options(options));
     if (!solutions) return tl::unexpected(solutions.error());
-    auto verdict =
-        judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
-    return Evaluation{std::move(*prepared), std::move(*solutions), std::move(verdict)};
+    auto verdict = judge(prepared.built, prepared.design.duty, prepared.levels, prepared.limits, *solutions);
+    return Evaluation{std::move(prepared), std::move(*solutions), std::move(verdict)};
 }
 
 Result<Outcome> outcome_of(const Job& job, const std::string& design_id, const Variant& variant,

@@ -37,6 +37,9 @@ struct Evaluation {
 Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
                             const Library& library, const EvaluateOptions& options = {});
 
+/// Solves and judges what is prepared, its section changed or not.
+Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOptions& options = {});
+
 /// What is kept of many: some 16 bytes a check.
 struct Outcome {
     struct Reading {

@@ -1,0 +1,188 @@
+#include "cli/fault_calls.h"
+#include "cli/answer.h"
+#include "fault/answer.h"
+#include "io/csv.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <atomic>
+#include <cmath>
+#include <fmt/format.h>
+#include <iostream>
+#include <thread>
+
+namespace ng::cli {
+namespace {
+
+struct Row {
+    Fault fault;
+    std::optional<FaultAnswer> answer; ///< at the size given; none: it does not fit
+    std::optional<CriticalSize> critical;
+    InputError error; ///< why it does not fit
+};
+
+/// Its critical size where that is asked for, and what it does: at its own size, or at the one that hurts.
+void answer_row(Row& row, const Job& job, const std::string& design, const Library& library, const Sound& sound,
+                bool critical, bool own_size) {
+    EvaluateOptions options;
+    if (critical || !own_size) {
+        auto found = critical_size(job, design, row.fault, library, sound);
+        if (found) {
+            row.critical = std::move(*found);
+            if (!own_size && row.critical->mm) {
+                row.fault.size_mm = row.critical->hurting_mm;
+                options.goal = search_goal;
+            }
+        } else if (!own_size) {
+            row.error = found.error();
+            return;
+        }
+    }
+    auto answer = judge_faults(job, design, {row.fault}, library, sound, options);
+    if (answer)
+        row.answer = std::move(*answer);
+    else
+        row.error = answer.error();
+}
+
+Result<std::vector<Fault>> asked(const FaultArguments& a, const Design& design, const PreparedDesign& sound) {
+    if (a.scan) return possible_faults(sound);
+    if (a.kind.empty()) {
+        if (design.faults.empty())
+            return refuse("design " + design.id, "it has no faults", "Give --kind and --size, or --scan");
+        return design.faults;
+    }
+    Fault fault;
+    fault.kind = a.kind;
+    fault.filling = a.filling;
+    fault.side = a.side == "A" ? Side::a : a.side == "B" ? Side::b : Side::none;
+    const auto length = [](const std::string& text, const char* item) {
+        return parse_length_mm(text, LengthUnit::mm, item);
+    };
+    if (a.size.empty()) {
+        if (const auto* kind = find_fault_kind(a.kind)) fault.size_mm = kind->least_mm;
+    } else {
+        const auto size = length(a.size, "--size");
+        if (!size) return tl::unexpected(size.error());
+        fault.size_mm = *size;
+    }
+    if (!a.at.empty()) {
+        const auto at = length(a.at, "--at");
+        if (!at) return tl::unexpected(at.error());
+        fault.from_edge_mm = *at;
+    }
+    if (!a.width.empty()) {
+        const auto width = length(a.width, "--width");
+        if (!width) return tl::unexpected(width.error());
+        fault.width_mm = *width;
+    }
+    return std::vector{fault};
+}
+
+std::string figure(const std::optional<double>& v) {
+    return v && std::isfinite(*v) ? format_figures(*v, 3) : std::string();
+}
+
+void print_csv(const std::vector<Row>& rows) {
+    std::cout << csv_line({"kind", "side", "from edge (mm)", "size (mm)", "found from (mm)", "critical (mm)",
+                           "inspectability", "inception (kV rms)", "required (kV rms)", "decision", "why"});
+    for (const auto& row : rows) {
+        const auto& kind = *find_fault_kind(row.fault.kind);
+        std::cout << csv_line(
+            {row.fault.kind, row.fault.side == Side::a ? "A" : row.fault.side == Side::b ? "B" : "",
+             kind.put ? format_figures(row.fault.from_edge_mm.value_or(kind.from_edge_mm), 4) : "",
+             format_figures(row.fault.size_mm, 4), figure(found_from_mm(kind.inspection)),
+             row.critical ? figure(row.critical->mm) : "", row.critical ? figure(row.critical->inspectability) : "",
+             row.answer ? figure(row.answer->inception_kV_rms) : "",
+             row.answer ? figure(row.answer->required_kV_rms) : "",
+             row.answer ? decision_word(row.answer->decision) : "does not fit",
+             row.answer ? row.answer->why : row.error.message()});
+    }
+}
+
+void print_text(const std::vector<Row>& rows) {
+    for (const auto& row : rows) {
+        const auto& kind = *find_fault_kind(row.fault.kind);
+        fmt::print("{}\n", fault_words(row.fault));
+        if (!row.answer) {
+            fmt::print("  does not fit: {}\n", row.error.message());
+            continue;
+        }
+        fmt::print("  {}: {}\n", decision_word(row.answer->decision), row.answer->why);
+        for (const auto& air : row.answer->air)
+            fmt::print("  {}: gap {:.3g} mm, inception {} kV rms (breakdown {}, streamer {}), extinction {} "
+                       "(at least {}), about {:.2g} pC, first electron after about {:.2g} s\n",
+                       air.words, air.gap_mm, figure(air.inception_kV_rms), figure(air.breakdown_kV_rms),
+                       figure(air.streamer_kV_rms), figure(air.extinction_kV_rms),
+                       figure(air.least_extinction_kV_rms), air.charge_pC, air.wait_s);
+        const double found = found_from_mm(kind.inspection);
+        if (row.critical && row.critical->mm)
+            fmt::print("  critical {} ± {} mm; found from {} by {}: {}\n", figure(row.critical->mm),
+                       figure(row.critical->error_mm), std::isfinite(found) ? figure(found) + " mm" : "no size",
+                       kind.inspection.means, row.critical->why);
+        else if (row.critical)
+            fmt::print("  no size from {:g} to {:g} mm hurts\n", row.critical->least_mm, row.critical->most_mm);
+    }
+}
+
+} // namespace
+
+int run_faults(const FaultArguments& arguments, const Library& library) {
+    const auto job = load_job(arguments.job);
+    if (!job) return complain(job.error());
+    const auto* design = job->find_design(arguments.design);
+    if (!design)
+        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+    const auto sound = judge_sound(*job, design->id, library);
+    if (!sound) return complain(sound.error());
+    const auto faults = asked(arguments, *design, sound->evaluation.prepared);
+    if (!faults) return complain(faults.error());
+    std::vector<Row> rows;
+    for (const auto& fault : *faults) rows.push_back({fault, {}, {}, {}});
+    const bool own_size = !arguments.scan && !(arguments.size.empty() && !arguments.kind.empty());
+    std::atomic<std::size_t> next = 0;
+    const auto work = [&] { // rows know nothing of one another
+        for (std::size_t i = next++; i < rows.size(); i = next++)
+            answer_row(rows[i], *job, design->id, library, *sound, !arguments.no_critical, own_size);
+    };
+    {
+        const std::jthread other(work);
+        work();
+    }
+    bool hurts = false;
+    for (const auto& row : rows) {
+        if (!arguments.scan && !row.answer) return complain(row.error);
+        hurts = hurts || (!arguments.scan && row.answer->decision != FaultDecision::accept);
+    }
+    if (arguments.scan)
+        std::stable_sort(rows.begin(), rows.end(), [](const auto& a, const auto& b) {
+            const auto rank = [](const Row& row) {
+                return row.critical && row.critical->inspectability ? *row.critical->inspectability : 1e9;
+            };
+            return rank(a) < rank(b);
+        });
+    if (arguments.json) {
+        nlohmann::ordered_json out{{"format", "needlegauge-faults"},
+                                   {"version", 1},
+                                   {"design", design->id},
+                                   {"faults", nlohmann::ordered_json::array()},
+                                   {"not_possible", nlohmann::ordered_json::array()}};
+        for (const auto& row : rows)
+            if (row.answer)
+                out["faults"].push_back(
+                    fault_json(row.fault, *row.answer, row.critical ? &*row.critical : nullptr));
+            else
+                out["not_possible"].push_back({{"kind", row.fault.kind},
+                                               {"side", row.fault.side == Side::a   ? "A"
+                                                        : row.fault.side == Side::b ? "B"
+                                                                                    : ""},
+                                               {"why", row.error.message()}});
+        std::cout << out.dump(1) << '\n';
+    } else if (arguments.csv) {
+        print_csv(rows);
+    } else {
+        print_text(rows);
+    }
+    return hurts ? exit_falls_short : exit_holds;
+}
+
+} // namespace ng::cli

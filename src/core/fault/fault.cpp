@@ -1,0 +1,116 @@
+#include "fault/fault.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <boost/math/distributions/normal.hpp>
+#include <fmt/format.h>
+#include <limits>
+
+namespace ng {
+
+#define FAULT(name, order) FaultKind name();
+#include "faults.inc"
+#undef FAULT
+
+double found_from_mm(const Inspection& inspection, double share) {
+    if (!(inspection.a50_mm > 0) || !(share < inspection.c)) return std::numeric_limits<double>::infinity();
+    return inspection.a50_mm *
+           std::exp(inspection.s * boost::math::quantile(boost::math::normal(), share / inspection.c));
+}
+
+const std::vector<Filling>& fillings() {
+    static const std::vector<Filling> list{{"air", "air", 1},
+                                           {"grease", "interface grease", 2.8},
+                                           {"mastic", "relief mastic", 12},
+                                           {"water", "water", 80}};
+    return list;
+}
+
+const std::vector<FaultKind>& fault_kinds() {
+    static const std::vector<FaultKind> kinds = [] {
+        std::vector<std::pair<int, FaultKind>> ordered;
+#define FAULT(name, order) ordered.emplace_back(order, name());
+#include "faults.inc"
+#undef FAULT
+        std::stable_sort(ordered.begin(), ordered.end(),
+                         [](const auto& a, const auto& b) { return a.first < b.first; });
+        std::vector<FaultKind> out;
+        for (auto& [order, kind] : ordered) out.push_back(std::move(kind));
+        return out;
+    }();
+    return kinds;
+}
+
+const FaultKind* find_fault_kind(const std::string& id) {
+    const auto& all = fault_kinds();
+    const auto it = std::find_if(all.begin(), all.end(), [&](const auto& kind) { return kind.id == id; });
+    return it == all.end() ? nullptr : &*it;
+}
+
+Result<void> check_fault(const Fault& fault, const std::string& item) {
+    const auto* kind = find_fault_kind(fault.kind);
+    if (!kind) {
+        std::vector<std::string> ids;
+        for (const auto& one : fault_kinds()) ids.push_back(one.id);
+        return refuse(item, fmt::format("“{}” is no kind of fault", fault.kind),
+                      fmt::format("Give one of: {}", fmt::join(ids, ", ")));
+    }
+    const auto named = fmt::format("{}: {}", item, kind->title);
+    if (!(fault.size_mm > 0) || !std::isfinite(fault.size_mm))
+        return refuse(named, fmt::format("its {} is not above zero", kind->size_words), "Give its size");
+    if (fault.width_mm && !(*fault.width_mm > 0 && std::isfinite(*fault.width_mm)))
+        return refuse(named, "its width is not above zero", "Give its width, or leave it out");
+    if (fault.from_edge_mm && !std::isfinite(*fault.from_edge_mm))
+        return refuse(named, "its place is no number", "Give its distance from the screen edge");
+    const auto& all = fillings();
+    if (std::none_of(all.begin(), all.end(), [&](const auto& f) { return f.id == fault.filling; }))
+        return refuse(named, fmt::format("“{}” is no filling", fault.filling),
+                      "Give air, grease, mastic or water");
+    return {};
+}
+
+Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design, const std::vector<Fault>& faults,
+                                    const Library& library) {
+    auto changed = job;
+    for (std::size_t i = 0; i < faults.size(); ++i) {
+        const auto item = fmt::format("fault {}", i + 1);
+        if (auto ok = check_fault(faults[i], item); !ok) return tl::unexpected(ok.error());
+        const auto* kind = find_fault_kind(faults[i].kind);
+        if (!kind->change) continue;
+        if (auto ok = kind->change(changed, faults[i], design, library); !ok) {
+            auto error = ok.error();
+            error.item = fmt::format("{}: {}", item, error.item);
+            return tl::unexpected(error);
+        }
+    }
+    auto prepared = prepare_design(changed, design, library);
+    if (!prepared) return tl::unexpected(prepared.error());
+    FaultyDesign out{std::move(*prepared), {}, {}, {}};
+    for (std::size_t i = 0; i < faults.size(); ++i) {
+        const auto* kind = find_fault_kind(faults[i].kind);
+        out.models.push_back(kind->model);
+        if (!kind->put) continue;
+        if (auto ok = kind->put(out, faults[i], static_cast<int>(i) + 1); !ok) {
+            auto error = ok.error();
+            error.item = fmt::format("fault {}: {}", i + 1, error.item);
+            return tl::unexpected(error);
+        }
+    }
+    if (!faults.empty())
+        if (auto ok = validate(out.prepared.built.section); !ok)
+            return refuse(fmt::format("fault {}: {}", faults.size(), find_fault_kind(faults.back().kind)->title),
+                          fmt::format("it cuts through what this design is judged by ({})", ok.error().message()),
+                          "Give another place, side or size");
+    return out;
+}
+
+std::string fault_words(const Fault& fault) {
+    const auto* kind = find_fault_kind(fault.kind);
+    if (!kind) return fault.kind;
+    auto out = fmt::format("{}, {} {:g} mm", kind->title, kind->size_words, fault.size_mm);
+    if (kind->put)
+        out += fmt::format(", {:g} mm from the screen edge{}",
+                           fault.from_edge_mm.value_or(kind->from_edge_mm), tag_of(fault.side));
+    return out;
+}
+
+} // namespace ng

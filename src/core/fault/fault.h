@@ -1,0 +1,79 @@
+// Faults that hands leave: kinds, and a design with some of them on it. A kind is one file in this folder, which
+// registers itself (NEEDLEGAUGE_FAULT); no family knows a fault, and no kind knows a family: it finds what it
+// needs by the places that the section has.
+#pragma once
+#include "design/prepared.h"
+
+namespace ng {
+
+/// How a fault is looked for: probability of detection c Phi((ln a - ln a50) / s) of a fault of size a (the usual
+/// log-normal form, MIL-HDBK-1823, from memory).
+struct Inspection {
+    std::string means;
+    double a50_mm = 0, s = 0.5, c = 0.97; ///< a50 0: hands cannot find it
+};
+/// Size that this share of them finds; infinite where they cannot.
+double found_from_mm(const Inspection& inspection, double share = 0.9);
+
+/// What a fault may be filled with.
+struct Filling {
+    std::string id, words;
+    double eps_r = 1; ///< from memory
+};
+const std::vector<Filling>& fillings();
+
+/// A body of air that may discharge: the region and the path across it that its gap is read along.
+struct AirBody {
+    PlaceId region, path;
+    std::string words;
+    double eps_around = 1;
+    double diameter_mm = 0; ///< across the gap, for the charge of a flat one
+};
+
+/// A design with faults on it: prepared, its section changed.
+struct FaultyDesign {
+    PreparedDesign prepared;
+    std::vector<AirBody> air;
+    std::vector<std::string> models; ///< what each fault is taken for, and what that leaves out
+    std::vector<Region> drawn;       ///< outlines of the faults, for pictures
+};
+
+struct FaultKind {
+    std::string id, title;
+    std::string model;        ///< how it stands in the section, and what that leaves out
+    std::string size_words;   ///< "depth", "height", ...
+    double least_mm = 0, most_mm = 0; ///< that are searched
+    double width_mm = 0;              ///< usual; 0: it has none
+    double from_edge_mm = 0;          ///< where it usually lies, from the screen edge towards the live end
+    bool has_filling = false;
+    Inspection inspection;
+    bool hurts_insulation = false; ///< it cannot be undone without touching the insulation
+    std::string rework;            ///< how it is undone, and what is looked at again
+    std::string source;            ///< of its figures
+    std::string step;              ///< of the work sheet, at which it is looked for
+    /// Puts it onto the section of a prepared design. None: it changes numbers.
+    std::function<Result<void>(FaultyDesign& design, const Fault& fault, int number)> put;
+    /// Changes the numbers of the design before it is prepared. None: it changes the section.
+    std::function<Result<void>(Job& job, const Fault& fault, const std::string& design, const Library& library)>
+        change;
+};
+
+/// Begins the function that makes a kind, and registers it: NEEDLEGAUGE_FAULT(nick, 30) { ... }.
+#define NEEDLEGAUGE_FAULT(name, order) FaultKind name()
+
+/// In the order in which they are offered.
+const std::vector<FaultKind>& fault_kinds();
+const FaultKind* find_fault_kind(const std::string& id);
+
+/// Refuses by name what no kind is, sizes not above zero, and widths, places and fillings that cannot be.
+Result<void> check_fault(const Fault& fault, const std::string& item);
+
+/// Prepares the design with these faults on it; none: as it is. Refuses by the fault's name one that does not fit
+/// this design: nothing is clipped.
+Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design, const std::vector<Fault>& faults,
+                                    const Library& library);
+
+/// "ring nick 0.3 mm deep, 5 mm from the screen edge A"
+std::string fault_words(const Fault& fault);
+
+} // namespace ng

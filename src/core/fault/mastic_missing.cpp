@@ -1,0 +1,54 @@
+// Relief mastic missing at the step: air where it would be.
+#include "fault/site.h"
+#include "geometry/clip.h"
+#include <algorithm>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace ng {
+
+NEEDLEGAUGE_FAULT(mastic_missing, 50) {
+    FaultKind k;
+    k.id = "mastic_missing";
+    k.title = "mastic missing at the step";
+    k.model = "Air instead of relief mastic for this length on either side of the screen edge, all round; what lies "
+              "over it does not sink in";
+    k.size_words = "length";
+    k.least_mm = 0.1;
+    k.most_mm = 10;
+    k.inspection = {"eye, before the tube only", 0.6, 0.5, 0.97};
+    k.rework = "Take the tube or body off if that can be done without a cut, wipe, lay the mastic anew; else cut back";
+    k.source = "common practice, no source";
+    k.step = "mastic";
+    k.put = [](FaultyDesign& design, const Fault& fault, int number) -> Result<void> {
+        const auto& kind = *find_fault_kind("mastic_missing");
+        auto site = FaultSite::of(design, fault, number, kind);
+        if (!site) return tl::unexpected(site.error());
+        const auto name = name_of(place::relief_mastic.on(fault.side));
+        const auto& regions = design.prepared.built.section.regions;
+        const auto mastic =
+            std::find_if(regions.begin(), regions.end(), [&](const auto& region) { return region.name == name; });
+        if (mastic == regions.end())
+            return tl::unexpected(site->misfit("this design has no relief mastic here", "Choose another kind"));
+        const double far = 1e3, size = fault.size_mm, z = site->edge_z();
+        const auto left = united(without(polygon_of(mastic->outline, std::numbers::pi / 24),
+                                         {{{-far, -far}, {far, -far}, {far, z - size}, {-far, z - size}},
+                                          {{-far, z + size}, {far, z + size}, {far, far}, {-far, far}}}));
+        if (left.empty())
+            return tl::unexpected(site->misfit("no mastic lies within this length of the screen edge", "Give more"));
+        const auto piece = *std::max_element(left.begin(), left.end(), [](const auto& a, const auto& b) {
+            return std::abs(signed_area(a)) < std::abs(signed_area(b));
+        });
+        site->add_region_over(name, Outline::polygon(piece), "air");
+        // The gap that matters runs along the insulation from the step.
+        const double t = site->towards(), r = site->radius() + 0.01;
+        double reach = 0;
+        for (const auto& p : piece) reach = std::max(reach, t * (p.z - z));
+        if (reach > 0.05)
+            site->add_gap({{r, z + t * 0.02}, {r, z + t * 0.98 * reach}}, "air beside the screen edge", 1, 0);
+        return {};
+    };
+    return k;
+}
+
+} // namespace ng

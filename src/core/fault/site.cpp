@@ -1,0 +1,150 @@
+#include "fault/site.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <numbers>
+
+namespace ng {
+namespace {
+
+constexpr double step_rad = 0.2;
+constexpr int points_of_a_lens = 24; // of a half ellipse
+
+} // namespace
+
+Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int number, const FaultKind& kind) {
+    const auto& built = design.prepared.built;
+    FaultSite site;
+    site.design_ = &design;
+    site.kind_ = &kind;
+    site.number_ = number;
+    site.side_ = fault.side;
+    const bool two = std::any_of(built.marks.begin(), built.marks.end(), [](const auto& m) {
+        return m.kind == MarkKind::screen_edge && m.side == CableSide::b;
+    });
+    if (two != (fault.side == Side::a || fault.side == Side::b))
+        return refuse(kind.title,
+                      two ? "this design has two sides" : fmt::format("this design has no side{}", tag_of(fault.side)),
+                      two ? "Say A or B" : "Leave the side out");
+    const auto side = fault.side == Side::b ? CableSide::b : CableSide::a;
+    site.towards_ = side == CableSide::a ? 1 : -1;
+    bool edge = false, end = false;
+    for (const auto& m : built.marks) {
+        if (m.side != side) continue;
+        const double z = built.datum_z_mm - m.from_datum_mm;
+        if (m.kind == MarkKind::screen_edge) site.edge_ = z, edge = true;
+        if (m.kind == MarkKind::insulation_end) site.insulation_end_ = z, end = true;
+    }
+    if (!edge) return refuse(kind.title, "this design has no screen edge here", "Choose another design or side");
+    if (!end) site.insulation_end_ = built.datum_z_mm;
+    const auto& d = design.prepared.context().dimensions_of(side);
+    site.radius_ = d.radius_mm("insulation");
+    site.conductor_ = d.radius_mm("conductor screen");
+    site.z_ = site.edge_ + site.towards_ * fault.from_edge_mm.value_or(kind.from_edge_mm);
+    site.width_ = fault.width_mm.value_or(kind.width_mm);
+    return site;
+}
+
+InputError FaultSite::misfit(const std::string& problem, const std::string& remedy) const {
+    return {kind_->title + tag_of(side_), problem, remedy};
+}
+
+std::string FaultSite::at(Point p) const {
+    const OnTop top(design_->prepared.built.section, step_rad);
+    const auto* name = top.at(p);
+    return name ? *name : std::string();
+}
+
+bool FaultSite::is_electrode(const std::string& name) const {
+    const auto& all = design_->prepared.built.section.electrodes;
+    return std::any_of(all.begin(), all.end(), [&](const auto& e) { return e.name == name; });
+}
+
+bool FaultSite::is_solid(Point p) const {
+    const auto name = at(p);
+    if (name.empty() || is_electrode(name)) return false;
+    for (const auto& part : design_->prepared.built.parts)
+        if (name_of(part.place) == name) return part.hatch != "air";
+    return false;
+}
+
+double FaultSite::eps_at(Point p) const {
+    const auto name = at(p);
+    const auto& section = design_->prepared.built.section;
+    for (const auto& region : section.regions)
+        if (region.name == name)
+            if (const auto it = section.materials.find(region.material); it != section.materials.end())
+                return it->second.eps_r;
+    return 1;
+}
+
+void FaultSite::add_region(const Outline& outline, const std::string& filling) {
+    add_region_over({}, outline, filling);
+}
+
+void FaultSite::add_region_over(const std::string& over, const Outline& outline, const std::string& filling) {
+    auto& built = design_->prepared.built;
+    const auto material = "fault " + filling;
+    for (const auto& f : fillings())
+        if (f.id == filling) built.section.materials[material].eps_r = f.eps_r;
+    const Region region{name_of(place()), material, outline};
+    auto& regions = built.section.regions;
+    const auto it = std::find_if(regions.begin(), regions.end(), [&](const auto& r) { return r.name == over; });
+    regions.insert(it == regions.end() ? it : it + 1, region);
+    design_->drawn.push_back(region);
+    built.parts.push_back({place(), kind_->title, filling == "air" ? "air" : "sealant"});
+}
+
+void FaultSite::lead_surface_along(const std::vector<Point>& contour) {
+    constexpr double on_surface_mm = 0.02;
+    const double z0 = contour.front().z, z1 = contour.back().z;
+    for (auto& path : design_->prepared.built.section.paths) {
+        const auto kind = place_of(path.name);
+        if (!kind || kind->kind != PlaceKind::insulation_surface || kind->side != side_) continue;
+        std::vector<Point> points;
+        for (std::size_t i = 0; i < path.points.size(); ++i) {
+            const Point a = path.points[i];
+            const bool over = a.z > z0 && a.z < z1 && std::abs(a.r - radius_) < on_surface_mm;
+            if (!over) points.push_back(a);
+            if (i + 1 == path.points.size()) break;
+            const Point b = path.points[i + 1];
+            if (std::abs(a.r - radius_) > on_surface_mm || std::abs(b.r - radius_) > on_surface_mm) continue;
+            const bool forward = b.z > a.z;
+            if ((forward ? a.z : b.z) > z0 || (forward ? b.z : a.z) < z1) continue;
+            for (std::size_t k = 0; k < contour.size(); ++k)
+                points.push_back(forward ? contour[k] : contour[contour.size() - 1 - k]);
+        }
+        path.points = std::move(points);
+    }
+}
+
+void FaultSite::add_gap(const std::vector<Point>& along, const std::string& words, double eps_around,
+                        double diameter_mm) {
+    const auto path = place::fault_gap.number(number_);
+    design_->prepared.built.section.paths.push_back({name_of(path), along, name_of(place())});
+    design_->air.push_back({place(), path, words, eps_around, diameter_mm});
+}
+
+void FaultSite::add_electrode(const Outline& outline, double voltage_kV, bool floating) {
+    auto& built = design_->prepared.built;
+    built.section.electrodes.push_back({name_of(place()), voltage_kV, floating, outline});
+    design_->drawn.push_back({name_of(place()), "", outline});
+    built.parts.push_back({place(), kind_->title, floating ? "semiconductor" : "metal", true});
+}
+
+std::vector<Point> lens_points(double radius, double z, double height, double length) {
+    std::vector<Point> points;
+    for (int i = 0; i <= points_of_a_lens; ++i) {
+        const double angle = std::numbers::pi * i / points_of_a_lens;
+        points.push_back({radius + height * std::sin(angle), z - length / 2 * std::cos(angle)});
+    }
+    points.front().r = points.back().r = radius;
+    return points;
+}
+
+Outline lens(double radius, double z, double height, double length) {
+    return Outline::polygon(lens_points(radius, z, height, length));
+}
+
+} // namespace ng
