@@ -124,6 +124,28 @@ void print_text(const std::vector<Row>& rows) {
     }
 }
 
+/// Which kinds can be on this design, at the least size that is searched; nothing is solved.
+int print_fits(const FaultArguments& arguments, const Job& job, const Library& library) {
+    const auto prepared = prepare_design(job, arguments.design, library);
+    if (!prepared) return complain(prepared.error());
+    nlohmann::ordered_json out{{"format", "needlegauge-fault-kinds"},
+                               {"version", 1},
+                               {"design", arguments.design},
+                               {"family", prepared->design.family},
+                               {"kinds", nlohmann::ordered_json::array()}};
+    for (const auto& fault : possible_faults(*prepared)) {
+        const auto faulty = prepare_faulty(job, arguments.design, {fault}, library);
+        const auto side = fault.side == Side::a ? "A" : fault.side == Side::b ? "B" : "";
+        const auto why = faulty ? std::string() : faulty.error().problem;
+        if (arguments.json)
+            out["kinds"].push_back({{"kind", fault.kind}, {"side", side}, {"fits", faulty.has_value()}, {"why", why}});
+        else
+            fmt::print("{:<16} {:<2} {}\n", fault.kind, side, faulty ? "fits" : why);
+    }
+    if (arguments.json) std::cout << out.dump(1) << '\n';
+    return exit_holds;
+}
+
 } // namespace
 
 int run_faults(const FaultArguments& arguments, const Library& library) {
@@ -132,6 +154,7 @@ int run_faults(const FaultArguments& arguments, const Library& library) {
     const auto* design = job->find_design(arguments.design);
     if (!design)
         return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+    if (arguments.fits) return print_fits(arguments, *job, library);
     const auto sound = judge_sound(*job, design->id, library);
     if (!sound) return complain(sound.error());
     const auto faults = asked(arguments, *design, sound->evaluation.prepared);

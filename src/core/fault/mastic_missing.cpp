@@ -39,6 +39,10 @@ NEEDLEGAUGE_FAULT(mastic_missing, 50) {
         const auto piece = *std::max_element(left.begin(), left.end(), [](const auto& a, const auto& b) {
             return std::abs(signed_area(a)) < std::abs(signed_area(b));
         });
+        if (!inside_polygon(piece, {site->radius() + 0.01, z + site->towards() * 0.05}))
+            return tl::unexpected(
+                site->misfit("its relief mastic does not lie on the insulation beside the screen edge here",
+                             "Choose another side or kind"));
         site->add_region_over(name, Outline::polygon(piece), "air");
         // The gap that matters runs along the insulation from the step.
         const double t = site->towards(), r = site->radius() + 0.01;

@@ -6,7 +6,7 @@
 namespace ng {
 namespace {
 
-constexpr double chord_rad = std::numbers::pi / 24; // as sections are drawn; chords lie within 0.02 mm
+constexpr double outline_chord_rad = std::numbers::pi / 24; // as sections are drawn; chords lie within 0.02 mm
 
 } // namespace
 
@@ -21,7 +21,7 @@ std::vector<LaidPart> laid_parts(const PreparedDesign& prepared, const CutPlan& 
         part.side = plan.two_sides() && it->place.side == Side::b ? CableSide::b : CableSide::a;
         const auto& line = plan.line(part.side);
         const double to_end = part.side == CableSide::a ? 1 : -1; // +1: the cable end lies towards +z
-        const auto polygon = polygon_of(outline, chord_rad);
+        const auto polygon = polygon_of(outline, outline_chord_rad);
         double near = -std::numeric_limits<double>::infinity(), far = -near; // to the cable end, along to_end
         for (const auto& p : polygon) {
             near = std::max(near, to_end * p.z);

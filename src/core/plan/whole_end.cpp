@@ -11,9 +11,9 @@ constexpr double between_cores_mm = 8;  // of spread cores, beyond their widest 
 constexpr double bend_per_offset = 3;   // length of a core's bend from the crotch
 constexpr double least_bend_mm = 40;
 constexpr double finger_mm = 45, boot_mm = 60, boot_wall_mm = 3, tube_wall_mm = 1.5;
-constexpr double beyond_mm = 10, behind_mm = 90; // shown past the longest core; of the cable behind its cut
-constexpr double chord_mm = 3; // of a core's bend
-constexpr double chord_rad = 0.3;
+constexpr double shown_past_mm = 10, shown_behind_mm = 90; // shown past the longest core; of the cable behind its cut
+constexpr double core_chord_mm = 3; // of a core's bend
+constexpr double core_chord_rad = 0.3;
 
 bool has_more(const Cable& cable) {
     return cable.cores == 3 || cable.armour != "none";
@@ -28,9 +28,9 @@ class EndDrawer {
         out_.picture.z0_mm = stage_.z0_mm;
         out_.picture.z1_mm = stage_.z1_mm;
         if (const auto* m = plan_.find(MarkKind::jacket_cut))
-            out_.picture.z0_mm = std::min(out_.picture.z0_mm, m->z_mm - behind_mm);
+            out_.picture.z0_mm = std::min(out_.picture.z0_mm, m->z_mm - shown_behind_mm);
         if (const auto* m = plan_.find(MarkKind::jacket_cut, CableSide::b))
-            out_.picture.z1_mm = std::max(out_.picture.z1_mm, m->z_mm + behind_mm);
+            out_.picture.z1_mm = std::max(out_.picture.z1_mm, m->z_mm + shown_behind_mm);
         for (const auto side : {CableSide::a, CableSide::b})
             if (plan_.find(MarkKind::cable_end, side)) cores_ = std::max(cores_, p_.context().cable_of(side).cores);
         for (const auto side : {CableSide::a, CableSide::b})
@@ -47,8 +47,8 @@ class EndDrawer {
         if (step_.laid_at(place::rejacketing_sleeve))
             if (const auto span = outer_cover_span(p_, plan_)) {
                 add_outer_cover(out_.picture, place::rejacketing_sleeve, span->first, span->second, true);
-                out_.picture.z0_mm = std::min(out_.picture.z0_mm, span->first - beyond_mm);
-                if (plan_.two_sides()) out_.picture.z1_mm = std::max(out_.picture.z1_mm, span->second + beyond_mm);
+                out_.picture.z0_mm = std::min(out_.picture.z0_mm, span->first - shown_past_mm);
+                if (plan_.two_sides()) out_.picture.z1_mm = std::max(out_.picture.z1_mm, span->second + shown_past_mm);
             }
         return std::move(out_);
     }
@@ -87,7 +87,7 @@ class EndDrawer {
     double widest_core() const {
         double r = 0;
         for (const auto& region : stage_.section.regions)
-            for (const auto& p : polygon_of(region.outline, chord_rad)) r = std::max(r, p.r);
+            for (const auto& p : polygon_of(region.outline, core_chord_rad)) r = std::max(r, p.r);
         return r;
     }
 
@@ -122,7 +122,7 @@ class EndDrawer {
             for (std::size_t i = 0; i < polygon.size(); ++i) {
                 const Point a = polygon[i], b = polygon[(i + 1) % polygon.size()];
                 const int pieces =
-                    cores_ == 3 ? std::max(1, static_cast<int>(std::abs(b.z - a.z) / chord_mm)) : 1;
+                    cores_ == 3 ? std::max(1, static_cast<int>(std::abs(b.z - a.z) / core_chord_mm)) : 1;
                 for (int k = 0; k < pieces; ++k) {
                     const double f = static_cast<double>(k) / pieces;
                     const double z = a.z + f * (b.z - a.z), r = a.r + f * (b.r - a.r);
@@ -132,7 +132,7 @@ class EndDrawer {
             out_.picture.section.regions.push_back({name, "", Outline::polygon(points)});
             for (const auto& p : points) {
                 out_.picture.r_mm = std::max(out_.picture.r_mm, std::abs(p.r));
-                if (trunks_.size() == 1) out_.picture.z1_mm = std::max(out_.picture.z1_mm, p.z + beyond_mm);
+                if (trunks_.size() == 1) out_.picture.z1_mm = std::max(out_.picture.z1_mm, p.z + shown_past_mm);
             }
         }
     }
@@ -158,9 +158,9 @@ class EndDrawer {
                 out_.picture.parts.push_back(part);
         for (const auto& region : stage_.section.regions)
             if (!covers.contains(region.name))
-                add_about(core, region.name, polygon_of(region.outline, chord_rad));
+                add_about(core, region.name, polygon_of(region.outline, core_chord_rad));
         for (const auto& electrode : stage_.section.electrodes)
-            add_about(core, electrode.name, polygon_of(electrode.outline, chord_rad));
+            add_about(core, electrode.name, polygon_of(electrode.outline, core_chord_rad));
         if (!step_.laid_at(place::core_tube)) return;
         for (const auto& t : trunks_)
             if (const auto* tube = plan_.find(MarkKind::core_tube_end, t.side)) {
