@@ -227,6 +227,17 @@ class TestCliPapers : public QObject {
                                    z_of(row["side"], std::stod(word.substr(comma + 1)))});
             }
         }
+        // Every mark stands on the paper too, with the distance of the plan in both units and its tolerance.
+        const auto paper = words_of(at(design, "-sheet.pdf"));
+        for (const auto& m : plan->marks) {
+            if (m.kind == MarkKind::reference) continue;
+            const auto said_on_paper = QString::fromStdString(both_units(std::abs(m.from_datum_mm)));
+            QVERIFY2(paper.contains(said_on_paper), qPrintable(said_on_paper));
+            QVERIFY2(paper.contains(QString("%1 mm").arg(m.tolerance_mm)), m.label.c_str());
+            if (m.blade_mm && m.kind == MarkKind::jacket_cut)
+                QVERIFY2(paper.contains(QString::number(std::floor(10 * *m.blade_mm + 1e-9) / 10, 'f', 1) + " mm"),
+                         m.label.c_str());
+        }
         int layers = 0, redrawn = 0;
         const auto check = [&](const std::string& name, const Outline& outline) {
             const auto place = place_of(name);

@@ -508,6 +508,9 @@ class TestSheet : public QObject {
         QVERIFY(before("ring-switch", "crimp", "mark-from-connector"));
         QVERIFY(before("ring-switch", "mark-from-connector", "screen-strip"));
         QVERIFY(before("ring-switch", "screen-end", "insulation"));
+        const auto slip_on = sheet_of(job, "ring-switch"); // one way to measure the edge, and no other
+        QVERIFY(!step(*slip_on, "mark-core"));
+        QVERIFY(step(*slip_on, "screen-strip")->lines[0].find("behind the connector's end") != std::string::npos);
         QVERIFY(before("causeway", "screen-strip", "crimp"));
         job.find_design("causeway")->work.schools["connector_when"] = "before screen";
         QVERIFY(before("causeway", "crimp", "screen-strip") && before("causeway", "park-jacket", "crimp"));

@@ -39,17 +39,17 @@ NEEDLEGAUGE_FAULT(mastic_missing, 50) {
         const auto piece = *std::max_element(left.begin(), left.end(), [](const auto& a, const auto& b) {
             return std::abs(signed_area(a)) < std::abs(signed_area(b));
         });
-        if (!inside_polygon(piece, {site->radius() + 0.01, z + site->towards() * 0.05}))
+        // The gap that matters runs along the insulation from the step, as far as the mastic did.
+        constexpr double step_mm = 0.02;
+        const double t = site->towards(), r = site->radius() + 0.01;
+        double reach = 0;
+        while (inside_polygon(piece, {r, z + t * (reach + step_mm)})) reach += step_mm;
+        if (reach < 2.5 * step_mm || site->at({r, z + t * 2 * step_mm}) != name)
             return tl::unexpected(
                 site->misfit("its relief mastic does not lie on the insulation beside the screen edge here",
                              "Choose another side or kind"));
         site->add_region_over(name, Outline::polygon(piece), "air");
-        // The gap that matters runs along the insulation from the step.
-        const double t = site->towards(), r = site->radius() + 0.01;
-        double reach = 0;
-        for (const auto& p : piece) reach = std::max(reach, t * (p.z - z));
-        if (reach > 0.05)
-            site->add_gap({{r, z + t * 0.02}, {r, z + t * 0.98 * reach}}, "air beside the screen edge", 1, 0);
+        site->add_gap({{r, z + t * step_mm}, {r, z + t * reach}}, "air beside the screen edge", 1, 0);
         return {};
     };
     return k;

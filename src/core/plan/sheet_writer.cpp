@@ -149,6 +149,8 @@ void SheetWriter::gather_facts() {
     const auto when = school("connector_when");
     add(when == "before screen" || (when == "by kind" && facts_.contains("single entrance")),
         "connector first");
+    add(facts_.contains("connector first") && has_mark(MarkKind::connector_end) && !facts_.contains("paper"),
+        "edge from connector");
     add(facts_.contains("cold shrink") && facts_.contains("lug") && school("body_when") == "before lug" &&
             !body_over_lug(),
         "body first");
@@ -452,6 +454,10 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
             const double end = reach ? reach->z_mm : built_.datum_z_mm; // a lug's end is the datum
             return edge ? both_units(std::abs(edge->z_mm - end)) : std::string();
         });
+    if (name == "edge place")
+        return facts_.contains("edge from connector")
+                   ? fmt::format("its mark, {} behind the connector's end", *plain("edge from connector"))
+                   : marks("screen_edge");
     if (name == "bolts") {
         const auto given = school("bolts_per_side");
         return given == "table" ? std::string("All bolts") : given + " bolts a side";
