@@ -6,6 +6,7 @@
 #include "app/stages/duty_page.h"
 #include "app/stages/fit_page.h"
 #include "app/stages/report_page.h"
+#include "app/stages/faults_page.h"
 #include "app/stages/shape_page.h"
 #include "app/stages/stage_list.h"
 #include "app/stages/verdict_page.h"
@@ -79,6 +80,8 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     pages_->addWidget(work_);
     report_ = new ReportPage(session_, this);
     pages_->addWidget(report_);
+    faults_ = new FaultsPage(session_, this);
+    pages_->addWidget(faults_);
     pages_->setMinimumWidth(300);
 
     auto* middle = new QSplitter(Qt::Horizontal);

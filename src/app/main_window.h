@@ -19,6 +19,7 @@ class StressStrip;
 class VerdictPage;
 class CutbacksPage;
 class WorkPage;
+class FaultsPage;
 class ReportPage;
 class TapeStrip;
 class VoidStripView;
@@ -50,6 +51,7 @@ class MainWindow : public QMainWindow {
     CutbacksPage* cutbacks_page() { return cutbacks_; }
     WorkPage* work_page() { return work_; }
     ReportPage* report_page() { return report_; }
+    FaultsPage* faults_page() { return faults_; }
     TapeStrip* tape_strip() { return tape_; }
     NeedleBar* needle_bar() { return needle_; }
     QString banner_text() const;
@@ -115,6 +117,7 @@ class MainWindow : public QMainWindow {
     CutbacksPage* cutbacks_;
     WorkPage* work_;
     ReportPage* report_;
+    FaultsPage* faults_;
     StressStrip* stress_;
     VoidStripView* void_;
     QSplitter* strips_;

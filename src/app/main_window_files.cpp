@@ -85,7 +85,7 @@ void MainWindow::make_menus() {
         add(view, "&Dark", QKeySequence("Ctrl+D"), [this] { session_.set_dark(!session_.theme().dark); });
     dark->setCheckable(true);
     show_key("Whole &end of the cable", "E", [this] { toggle_whole_end(); });
-    add(view, "&Whole accessory", QKeySequence("Ctrl+0"), [this] { session_.axis.fit(); });
+    add(view, "&Whole accessory", QKeySequence("Ctrl+Home"), [this] { session_.axis.fit(); });
     add(view, "Zoom &in", QKeySequence::ZoomIn,
         [this] { session_.axis.zoom(session_.axis.x(session_.axis.needle_u()), 1.5); });
     add(view, "Zoom &out", QKeySequence::ZoomOut,
@@ -97,7 +97,7 @@ void MainWindow::make_menus() {
 
     auto* stage = menuBar()->addMenu("&Stage");
     for (int i = 0; i < stages_->count(); ++i)
-        add(stage, stages_->button(i)->text(), QKeySequence(QString("Ctrl+%1").arg(i + 1)),
+        add(stage, stages_->button(i)->text(), QKeySequence(QString("Ctrl+%1").arg((i + 1) % 10)),
             [this, i] { stages_->choose(i); });
 }
 

@@ -2,6 +2,7 @@
 // the printed template measured.
 #include "app/stages/body_dialog.h"
 #include "app/stages/cutbacks_page.h"
+#include "app/stages/faults_page.h"
 #include "app/stages/report_page.h"
 #include "app/stages/step_window.h"
 #include "app/stages/work_page.h"
@@ -341,6 +342,41 @@ class TestWork : public QObject {
         QVERIFY(words().contains("This state: revision A"));
         w.session().document.undo_stack()->undo(); // the freezing itself
         QVERIFY(w.design().revisions.empty());
+    }
+    void a_fault_is_tried_kept_and_looked_for() {
+        Window w;
+        w.session().document.show_design("breakwater");
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_0, Qt::ControlModifier);
+        auto* page = w->faults_page();
+        QVERIFY(page->isVisible());
+        const auto box = [&](const char* name) {
+            for (auto* one : page->findChildren<QComboBox*>())
+                if (one->accessibleName() == name) return one;
+            return static_cast<QComboBox*>(nullptr);
+        };
+        QVERIFY(box("Kind") && box("Faults"));
+        QCOMPARE(box("Faults")->count(), 3); // of the demo
+        QSignalSpy judged(page, &app::FaultsPage::judged);
+        box("Kind")->setCurrentIndex(box("Kind")->findText("bubble on the insulation"));
+        emit box("Kind")->activated(box("Kind")->currentIndex());
+        page->judge(); // of the least size
+        QVERIFY(judged.wait(60000));
+        QVERIFY2(page->answer().contains("Accept") && page->answer().contains("kV rms"), qPrintable(page->answer()));
+        page->keep();
+        QCOMPARE(w.design().faults.size(), std::size_t(4));
+        w.session().document.undo_stack()->undo();
+        QCOMPARE(w.design().faults.size(), std::size_t(3));
+        // The look through all kinds grows row by row and can be cancelled; what was found stays.
+        page->scan();
+        QTRY_VERIFY_WITH_TIMEOUT(page->bars().rows().size() >= 2, 120000);
+        for (auto* button : page->findChildren<QPushButton*>())
+            if (button->text() == "Cancel") button->click();
+        const auto found = page->bars().rows().size();
+        QTest::qWait(300);
+        QCOMPARE(page->bars().rows().size(), found);
+        w.session().document.show_design("quay-mast"); // what was found belongs to the one before
+        QTRY_VERIFY(page->bars().rows().empty());
     }
     void build_shows_the_whole_end_of_three_cores() {
         Window w;

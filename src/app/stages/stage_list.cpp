@@ -120,17 +120,19 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         layout->addWidget(label);
     };
     const QStringList titles{"Cable",   "Duty",       "Accessory",  "Fit",   "Cutbacks",
-                             "Verdict", "Shape aids", "Work sheet", "Report"};
+                             "Verdict", "Shape aids", "Work sheet", "Report", "Faults"};
     heading("describe");
-    for (int i = 0; i < titles.size(); ++i) {
+    buttons_.resize(titles.size());
+    for (const int i : {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks, stage::verdict,
+                        stage::shape, stage::faults, stage::work, stage::report}) {
         if (i == stage::fit) heading("check");
         if (i == stage::shape) heading("challenge");
         if (i == stage::work) heading("install");
         if (i == stage::report) heading("report");
         auto* button = new StageButton(session, titles[i], this);
-        button->setToolTip(QString("%1 (Ctrl+%2)").arg(titles[i]).arg(i + 1));
+        button->setToolTip(QString("%1 (Ctrl+%2)").arg(titles[i]).arg((i + 1) % 10));
         group->addButton(button, i);
-        buttons_.append(button);
+        buttons_[i] = button;
         layout->addWidget(button);
     }
     layout->addStretch();
@@ -185,6 +187,9 @@ void StageList::refresh() {
         plan ? plan->status == Status::falls_short ? "look at cutbacks" : "ready" : "to do");
     buttons_[stage::report]->set_state(StageState::to_do, "when wanted");
     buttons_[stage::shape]->set_state(StageState::to_do, "when wanted");
+    const auto faults = session_.document.design().faults.size();
+    buttons_[stage::faults]->set_state(faults ? StageState::look : StageState::to_do,
+                                       faults ? QString("%1 on it").arg(faults) : QString("when wanted"));
     if (!session_.is_current() || session_.solved()->coarse)
         buttons_[stage::verdict]->set_state(StageState::to_do, good ? "being solved" : "to do");
     else

@@ -6,9 +6,9 @@
 
 namespace ng::app {
 
-/// The stages by their place in the list.
+/// The stages by their number, which is their key; they are shown in the order of the work.
 namespace stage {
-enum Index { cable, duty, accessory, fit, cutbacks, verdict, shape, work, report };
+enum Index { cable, duty, accessory, fit, cutbacks, verdict, shape, work, report, faults };
 }
 
 enum class StageState { to_do, look, holds, falls_short };

@@ -95,6 +95,9 @@ class EndDrawer {
     double offset(int core, double z) const {
         const double spread = out_.core_offsets_mm[static_cast<std::size_t>(core)];
         double at = spread;
+        const bool together = !trunks_.empty() && trunks_.size() == (plan_.two_sides() ? 2u : 1u) &&
+                              !step_.cut.contains(MarkKind::jacket_cut); // nothing is opened yet
+        if (together) return cores_ == 3 ? (core - 1) * trunks_.front().core_radius : 0;
         for (const auto& t : trunks_) {
             const double laid = cores_ == 3 ? (core - 1) * t.core_radius : 0;
             const double bend = std::max(least_bend_mm, bend_per_offset * std::abs(spread - laid));

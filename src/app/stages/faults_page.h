@@ -1,0 +1,63 @@
+#pragma once
+#include "app/stages/page.h"
+#include "fault/answer.h"
+#include <QPushButton>
+
+namespace ng::app {
+
+/// What a scan found of one kind on one side.
+struct FaultRow {
+    Fault fault;
+    std::optional<CriticalSize> critical; ///< none: it does not fit
+    std::string why;                      ///< what fails first, or why it does not fit
+};
+
+/// One bar a fault on a log axis of sizes, from what hands find to what hurts; the worst first. Room between
+/// them is a filled bar, none a hatched one with its word: colour alone says nothing.
+class FaultBars : public QWidget {
+    Q_OBJECT
+  public:
+    FaultBars(Session& session, QWidget* parent);
+    void show_rows(std::vector<FaultRow> rows);
+    const std::vector<FaultRow>& rows() const { return rows_; }
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    Session& session_;
+    std::vector<FaultRow> rows_;
+};
+
+/// Stage Faults: one fault judged with its reason, the design's own, and what could be there that nobody would
+/// see. Solved in the background.
+class FaultsPage : public Page {
+    Q_OBJECT
+  public:
+    FaultsPage(Session& session, QWidget* parent);
+    void judge();      ///< the fault that the fields describe
+    void scan();       ///< every kind at its usual place
+    void keep();       ///< puts the fault of the fields onto the design
+    QString answer() const { return answer_->text(); }
+    const FaultBars& bars() const { return *bars_; }
+
+  signals:
+    void judged();
+    void scanned(); ///< to its end
+
+  private:
+    Fault described() const;
+    void refresh();
+    void show_kind();
+
+    QComboBox *kind_, *side_, *filling_, *own_;
+    QuantityEdit *size_, *at_;
+    QLabel *answer_, *state_, *found_by_;
+    QPushButton *cancel_, *remove_;
+    FaultBars* bars_;
+    Worker one_, all_;
+    int run_one_ = 0, run_all_ = 0;
+    std::optional<double> size_mm_, at_mm_; ///< typed; none: the kind's least, its usual place
+};
+
+} // namespace ng::app
