@@ -204,6 +204,21 @@ class TestFaults : public QObject {
         QVERIFY2(std::abs(*a->inception_kV_rms / *b->inception_kV_rms - 1) < 0.03,
                  qPrintable(QString("%1 %2").arg(*a->inception_kV_rms).arg(*b->inception_kV_rms)));
     }
+    void a_slip_on_either_side_does_the_same() {
+        const auto a = answer("breakwater", {fault("edge_too_near", 3, Side::a)}, 0.005),
+                   b = answer("breakwater", {fault("edge_too_near", 3, Side::b)}, 0.005);
+        REQUIRE_OK(a);
+        REQUIRE_OK(b);
+        const auto value = [](const FaultAnswer& of, const std::string& title) {
+            for (const auto& check : of.checks)
+                if (check.title == title) return check.with;
+            return -1.0;
+        };
+        const double at_a = value(*a, "Stress at the screen edge A"), at_b = value(*b, "Stress at the screen edge B");
+        QVERIFY2(at_a > 0.5 && std::abs(at_a / at_b - 1) < 0.03, qPrintable(QString("%1 %2").arg(at_a).arg(at_b)));
+        // The other side does not feel it.
+        QVERIFY(value(*a, "Stress at the screen edge B") < 0.05);
+    }
     void a_slip_moves_the_edge_and_nothing_that_is_placed() {
         const auto before = prepare_design(test::demo_job(), "quay-mast", test::library());
         const auto after = prepare_faulty(test::demo_job(), "quay-mast", {fault("edge_too_far", 8)}, test::library());

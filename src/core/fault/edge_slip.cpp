@@ -1,6 +1,7 @@
 // The screen edge off its mark, while what is laid over it lies where it was marked.
 #include "fault/fault.h"
 #include "plan/plan.h"
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace ng {
@@ -37,11 +38,19 @@ Result<void> slip(Job& job, const Fault& fault, const std::string& id, const Lib
         for (const auto& [key, value] : *numbers) design->numbers[key] = value;
         return {};
     };
+    // What follows from the edge by its usual value was marked before the edge was cut: it stays.
+    for (const auto& spec : before->family->parameters)
+        if (spec.kind == ParameterKind::length && spec.key != edge->parameter)
+            design->numbers[spec.key] = number_of(before->context(), spec.key);
+    const auto both_sides = [&](const std::string& key) {
+        return std::any_of(plan->marks.begin(), plan->marks.end(),
+                           [&](const auto& m) { return m.side != side && m.parameter == key; });
+    };
     // Distances of the family's datum grow away from the live end.
     if (auto ok = put(edge->place, edge->from_datum_mm - sign * fault.size_mm); !ok)
         return refuse(title, ok.error().problem, "Give a smaller size");
     for (const auto& m : plan->marks) {
-        if (m.side != side || !is_placed(m.kind) || m.parameter.empty()) continue;
+        if (m.side != side || !is_placed(m.kind) || m.parameter.empty() || both_sides(m.parameter)) continue;
         const auto now = prepare_design(job, id, library);
         if (!now) return refuse(title, now.error().problem, "Give a smaller size");
         const auto moved = make_plan(*now);
