@@ -254,6 +254,8 @@ class TestSheet : public QObject {
         };
         QVERIFY(has("quay-mast", "palm") && !has("causeway", "palm"));
         QVERIFY(has("ring-switch", "bushing") && !has("quay-mast", "bushing"));
+        const auto bus = sheet_of(job, "transformer-bus"); // trained to its own centre, whatever distances count from
+        QVERIFY(step(*bus, "train")->lines[0].find("lug end") != std::string::npos);
         QVERIFY(has("breakwater", "centre") && !has("causeway", "centre"));
     }
     void the_picking_list_counts_for_every_core() {

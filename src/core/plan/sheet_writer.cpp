@@ -376,6 +376,7 @@ std::optional<std::string> SheetWriter::parameter(const std::string& key) const 
 
 std::optional<std::string> SheetWriter::plain(const std::string& name) const {
     if (name == "datum") return name_of(plan_.datum);
+    if (name == "accessory datum") return name_of(built_.datum);
     if (name == "datum place") {
         const auto at = plan_.datum == place::jacket_cut
                             ? of_marks("jacket_cut", [&](const CutMark& m) { return from_reference(m); })
