@@ -109,9 +109,9 @@ void print_text(const std::vector<Row>& rows) {
         }
         fmt::print("  {}: {}\n", decision_word(row.answer->decision), row.answer->why);
         for (const auto& air : row.answer->air)
-            fmt::print("  {}: gap {:.3g} mm, inception {} kV rms (breakdown {}, streamer {}), extinction {} "
+            fmt::print("  {}: gap {:.3g} mm, inception {} kV rms ± {:.2g} % (breakdown {}, streamer {}), extinction {} "
                        "(at least {}), about {:.2g} pC, first electron after about {:.2g} s\n",
-                       air.words, air.gap_mm, figure(air.inception_kV_rms), figure(air.breakdown_kV_rms),
+                       air.words, air.gap_mm, figure(air.inception_kV_rms), 100 * air.relative_error, figure(air.breakdown_kV_rms),
                        figure(air.streamer_kV_rms), figure(air.extinction_kV_rms),
                        figure(air.least_extinction_kV_rms), air.charge_pC, air.wait_s);
         const double found = found_from_mm(kind.inspection);

@@ -42,6 +42,12 @@ const char* zone_words(InsulationZone zone) {
     return "";
 }
 
+bool has_two_sides(const BuiltAccessory& built) {
+    return std::any_of(built.marks.begin(), built.marks.end(), [](const auto& mark) {
+        return mark.kind == MarkKind::screen_edge && mark.side == CableSide::b;
+    });
+}
+
 double first_screen_edge_z(const BuiltAccessory& built) {
     double z = 0; // the lowest: side A of a joint
     for (const auto& mark : built.marks)

@@ -308,6 +308,9 @@ struct BuiltAccessory {
     std::map<std::string, double> derived;     ///< such as recovered walls, by words with unit
 };
 
+/// A joint: it has a screen edge on side B.
+bool has_two_sides(const BuiltAccessory& built);
+
 /// z of the first screen edge: where the eye goes first.
 double first_screen_edge_z(const BuiltAccessory& built);
 

@@ -31,6 +31,10 @@ template <class F> double root(F f, double a, double b) {
     return 0.5 * (range.first + range.second);
 }
 
+/// Net ionisation per mm bar over kV per mm bar: steep (x - centre)^2 - offset, from `joins` on slope x - below.
+constexpr double bar_at_density_1 = 1.01325, attaches_below = 2.588, joins = 7.943;
+constexpr double steep = 1.6053, centre = 2.165, offset = 0.2873, slope = 16.7766, below = 80.0;
+
 /// delta d in cm where the two rules come closest (0.1 %): the lower end of the one, the upper of the other.
 constexpr double takeover_cm = 5.3e-3;
 
@@ -45,13 +49,47 @@ double uniform_gap_breakdown_kV_peak(double gap_mm, double relative_density) {
     return x >= takeover_cm ? long_gap_kV(x) : paschen_kV(torr_at_density_1 * x);
 }
 
+double net_ionisation_per_mm(double E, double relative_density) {
+    const double pressure = bar_at_density_1 * relative_density, reduced = E / pressure;
+    if (reduced < attaches_below) return 0;
+    return pressure * (reduced <= joins ? steep * std::pow(reduced - centre, 2) - offset : slope * reduced - below);
+}
+
+double streamer_inception_factor(const std::vector<std::pair<double, double>>& field, double relative_density,
+                                 double K) {
+    constexpr double infinite = std::numeric_limits<double>::infinity();
+    double greatest = 0;
+    for (const auto& [s, E] : field) greatest = std::max(greatest, E);
+    if (!(greatest > 0) || bar_at_density_1 * relative_density * (field.back().first - field.front().first) <
+                               shortest_streamer_mm_bar)
+        return infinite;
+    const auto excess = [&](double factor) {
+        double sum = 0;
+        for (std::size_t i = 1; i < field.size(); ++i)
+            sum += (field[i].first - field[i - 1].first) / 2 *
+                   (net_ionisation_per_mm(factor * field[i].second, relative_density) +
+                    net_ionisation_per_mm(factor * field[i - 1].second, relative_density));
+        return sum - K;
+    };
+    // Nothing ionises below the one; the net ionisation rises without end above.
+    const double low = attaches_below * bar_at_density_1 * relative_density / greatest;
+    double high = 2 * low;
+    while (excess(high) < 0) high *= 2;
+    return root(excess, low, high);
+}
+
+double first_electron_wait_s(double volume_mm3, double times_inception, double relative_density) {
+    constexpr double per_mm3_s = 2e6 * 1e-9;
+    if (!(times_inception > 1)) return std::numeric_limits<double>::infinity();
+    return 1 / (per_mm3_s * relative_density * volume_mm3 * (1 - std::sqrt(1 / times_inception)));
+}
+
 double streamer_inception_kV_peak(double gap_mm, double relative_density, double K) {
-    constexpr double bar_at_density_1 = 1.01325, shortest_mm_bar = 0.2, joins = 7.943;
     const double pressure_gap = bar_at_density_1 * relative_density * gap_mm; // mm bar
-    if (pressure_gap < shortest_mm_bar) return std::numeric_limits<double>::infinity();
+    if (pressure_gap < shortest_streamer_mm_bar) return std::numeric_limits<double>::infinity();
     const double needed = K / pressure_gap; // per mm bar
-    double reduced = 2.165 + std::sqrt((needed + 0.2873) / 1.6053);
-    if (reduced > joins) reduced = (needed + 80.0) / 16.7766;
+    double reduced = centre + std::sqrt((needed + offset) / steep);
+    if (reduced > joins) reduced = (needed + below) / slope;
     return reduced * pressure_gap;
 }
 

@@ -1,8 +1,8 @@
 #include "fault/answer.h"
 #include "closedform/air.h"
+#include "units/quantity.h"
 #include "verdict/void_allowance.h"
 #include <algorithm>
-#include <boost/math/tools/roots.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
@@ -13,79 +13,67 @@ namespace {
 
 constexpr double infinite = std::numeric_limits<double>::infinity();
 constexpr double residual_share = 0.6;         // of the inception field: extinction at 0.8 (typical, from memory)
-constexpr double least_streamer_mm_bar = 0.2;  // below it the streamer integral says nothing
-constexpr double streamer_K = 9.15;            // Petcharaks, from memory
-constexpr double electrons_per_m3_s = 2e6;     // at 1 bar (from memory, 75 % sure)
 constexpr double waits_at = 1.2;               // times inception
 constexpr int grid_sizes = 8, bisections = 5;
 
-/// Effective ionisation per mm at 1 bar of air at this density, E kV/mm peak; 0 where attachment wins.
-double ionisation_per_mm(double E, double density) {
-    const double reduced = E / density;
-    if (reduced < 2.588) return 0;
-    if (reduced <= 7.943) return density * std::max(0.0, 1.6053 * std::pow(reduced - 2.165, 2) - 0.2873);
-    return density * (16.7766 * reduced - 80.0);
+/// The extinction test of the duty; none: it has none, or no level for this class.
+const LevelSpec* extinction_of(const PreparedDesign& p) {
+    for (const auto& spec : p.levels.specs)
+        if (spec.kind == TestKind::extinction && p.levels.levels.contains(spec.name)) return &spec;
+    return nullptr;
 }
 
-/// Factor on the solved field at which the net ionisation along the path reaches K.
-double streamer_factor(const std::vector<std::pair<double, double>>& field, double density) {
-    const auto excess = [&](double factor) {
-        double sum = 0;
-        for (std::size_t i = 1; i < field.size(); ++i)
-            sum += (field[i].first - field[i - 1].first) / 2 *
-                   (ionisation_per_mm(factor * field[i].second, density) +
-                    ionisation_per_mm(factor * field[i - 1].second, density));
-        return sum - streamer_K;
-    };
-    double greatest = 0;
-    for (const auto& [s, E] : field) greatest = std::max(greatest, E);
-    if (!(greatest > 0)) return infinite;
-    double low = 2.0 * density / greatest, high = low;
-    for (int i = 0; i < 60 && excess(high) < 0; ++i) high *= 1.5;
-    if (excess(high) < 0) return infinite;
-    std::uintmax_t most = 60;
-    const auto [a, b] = boost::math::tools::toms748_solve(excess, low, high, boost::math::tools::eps_tolerance<double>(30), most);
-    return (a + b) / 2;
+/// Where the air is read: at the extinction level where there is one, for field-dependent layers do not scale.
+struct AirReading {
+    const Solution* solution = nullptr;
+    double factor = 1;     ///< on its figures
+    double voltage_kV = 0; ///< rms, that the figures then belong to
+};
+
+AirReading air_reading(const Evaluation& e) {
+    const auto& p = e.prepared;
+    const double u0 = p.design.duty.u0();
+    if (const auto* spec = extinction_of(p)) {
+        const double level = p.levels.levels.at(spec->name).value;
+        const auto [solution, factor] = e.solutions.read_at(spec->name, level, u0);
+        if (solution) return {solution, factor, level};
+    }
+    return {&e.solutions.at_u0, 1, u0};
 }
 
-AirAnswer air_answer(const AirBody& body, const PathResult& path, const PreparedDesign& p) {
+AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReading& at, const PreparedDesign& p) {
     AirAnswer out;
     out.words = body.words;
+    out.scaled = !at.solution->linear;
     const double density = gap_air_density(p.design.duty.ambient_C, p.design.duty.altitude_m);
-    const double u0 = p.design.duty.u0(), peak = std::numbers::sqrt2;
-    std::vector<std::pair<double, double>> field; // along the path, kV/mm peak at U0
-    double across = 0;
-    for (const auto& sample : path.samples) {
+    const double peak = std::numbers::sqrt2 * at.factor;
+    std::vector<std::pair<double, double>> field; // along the path, kV/mm peak
+    for (const auto& sample : path.samples)
         field.emplace_back(sample.s_mm, peak * std::abs(sample.E_t_kV_per_mm));
-        if (sample.E_kV_per_mm > 0 && !sample.near_singular)
-            out.relative_error = std::max(out.relative_error, sample.error_kV_per_mm / sample.E_kV_per_mm);
+    double across = 0, unsure = 0; // kV peak
+    for (std::size_t i = 1; i < field.size(); ++i) {
+        const double step = (field[i].first - field[i - 1].first) / 2;
+        across += step * (field[i].second + field[i - 1].second);
+        unsure += step * peak * (path.samples[i].error_kV_per_mm + path.samples[i - 1].error_kV_per_mm);
     }
-    for (std::size_t i = 1; i < field.size(); ++i)
-        across += (field[i].first - field[i - 1].first) / 2 * (field[i].second + field[i - 1].second);
     out.gap_mm = field.empty() ? 0 : field.back().first - field.front().first;
-    out.breakdown_kV_rms = across > 0 ? u0 * closedform::uniform_gap_breakdown_kV_peak(out.gap_mm, density) / across
-                                      : infinite;
-    out.streamer_kV_rms = out.gap_mm * density >= least_streamer_mm_bar ? u0 * streamer_factor(field, density) : infinite;
+    out.relative_error = across > 0 ? unsure / across : 0;
+    out.breakdown_kV_rms =
+        across > 0 ? at.voltage_kV * closedform::uniform_gap_breakdown_kV_peak(out.gap_mm, density) / across : infinite;
+    out.streamer_kV_rms = at.voltage_kV * closedform::streamer_inception_factor(field, density);
     out.inception_kV_rms = std::min(out.breakdown_kV_rms, out.streamer_kV_rms);
     out.extinction_kV_rms = out.inception_kV_rms * closedform::extinction_over_inception(residual_share);
     out.least_extinction_kV_rms = out.inception_kV_rms * closedform::extinction_over_inception(0);
     if (!std::isfinite(out.inception_kV_rms) || !(out.gap_mm > 0)) return out;
-    const double inception_field = across / out.gap_mm * out.inception_kV_rms / u0; // mean, peak
+    const double in_gap = across / out.gap_mm; // mean, kV/mm peak
+    const double at_inception = in_gap * out.inception_kV_rms / at.voltage_kV;
     const double diameter = body.diameter_mm > 0 ? body.diameter_mm : out.gap_mm;
-    const double gradient = across / out.gap_mm / (peak * u0) / std::max(1.0, body.eps_around);
-    out.charge_pC = closedform::disc_void_charge_pC(out.gap_mm, diameter, body.eps_around, inception_field,
-                                                    residual_share * inception_field, gradient);
-    const double volume_m3 = std::numbers::pi / 4 * diameter * diameter * out.gap_mm * 1e-9;
-    out.wait_s = 1 / (electrons_per_m3_s * volume_m3 * (1 - std::sqrt(1 / waits_at)));
+    const double gradient = in_gap / (std::numbers::sqrt2 * at.voltage_kV) / std::max(1.0, body.eps_around);
+    out.charge_pC = closedform::disc_void_charge_pC(out.gap_mm, diameter, body.eps_around, at_inception,
+                                                    residual_share * at_inception, gradient);
+    out.wait_s = closedform::first_electron_wait_s(
+        std::numbers::pi / 4 * diameter * diameter * out.gap_mm, waits_at, density);
     return out;
-}
-
-std::optional<double> required_extinction(const PreparedDesign& p) {
-    for (const auto& spec : p.levels.specs)
-        if (spec.kind == TestKind::extinction)
-            if (const auto it = p.levels.levels.find(spec.name); it != p.levels.levels.end())
-                return it->second.value;
-    return {};
 }
 
 bool is_bad(Status status) {
@@ -138,7 +126,9 @@ Result<Sound> judge_sound(const Job& job, const std::string& design, const Libra
                           const EvaluateOptions& options) {
     auto evaluation = evaluate(job, design, {}, library, options);
     if (!evaluation) return tl::unexpected(evaluation.error());
-    const auto required = required_extinction(evaluation->prepared);
+    std::optional<double> required;
+    if (const auto* spec = extinction_of(evaluation->prepared))
+        required = evaluation->prepared.levels.levels.at(spec->name).value;
     return Sound{std::move(*evaluation), required};
 }
 
@@ -151,11 +141,14 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
     FaultAnswer out;
     out.status = evaluated->verdict.status;
     out.required_kV_rms = sound.required_kV_rms;
+    const auto at = air_reading(*evaluated);
     for (const auto& body : faulty->air)
-        if (const auto* path = evaluated->solutions.at_u0.path(name_of(body.path)))
-            out.air.push_back(air_answer(body, *path, evaluated->prepared));
+        if (const auto* path = at.solution->path(name_of(body.path)))
+            out.air.push_back(air_answer(body, *path, at, evaluated->prepared));
+    const AirAnswer* first = nullptr; ///< that begins
     for (const auto& air : out.air)
-        out.inception_kV_rms = std::min(out.inception_kV_rms.value_or(infinite), air.inception_kV_rms);
+        if (!first || air.inception_kV_rms < first->inception_kV_rms) first = &air;
+    if (first) out.inception_kV_rms = first->inception_kV_rms;
     const Check* worst = nullptr;
     for (const auto& check : evaluated->verdict.checks) {
         FaultCheck row{check.id, check.title, check.unit, 0, check.value, check.limit, Status::not_judged,
@@ -169,15 +162,15 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
             worst = &check;
         out.checks.push_back(std::move(row));
     }
-    if (out.inception_kV_rms && out.required_kV_rms && *out.inception_kV_rms < *out.required_kV_rms) {
+    // Quiet is what is quiet with the error of its field.
+    if (first && out.required_kV_rms &&
+        first->inception_kV_rms * (1 - first->relative_error) < *out.required_kV_rms) {
         out.hurts = true;
-        const auto air = std::min_element(out.air.begin(), out.air.end(), [](const auto& a, const auto& b) {
-            return a.inception_kV_rms < b.inception_kV_rms;
-        });
-        out.why = fmt::format("Partial discharge: {} begins at {:.3g} kV rms by {}, and {:.3g} are asked quiet",
-                              air->words, air->inception_kV_rms,
-                              air->streamer_kV_rms < air->breakdown_kV_rms ? "the streamer integral"
-                                                                           : "the breakdown of its gap",
+        out.why = fmt::format("Partial discharge: {} begins at {} kV rms ± {:.2g} % by {}, and {:.3g} are asked quiet",
+                              first->words, format_supported(first->inception_kV_rms, first->relative_error),
+                              100 * first->relative_error,
+                              first->streamer_kV_rms < first->breakdown_kV_rms ? "the streamer integral"
+                                                                               : "the breakdown of its gap",
                               *out.required_kV_rms);
     }
     if (worst) {
@@ -251,10 +244,7 @@ Result<CriticalSize> critical_size(const Job& job, const std::string& design, co
 }
 
 std::vector<Fault> possible_faults(const PreparedDesign& prepared) {
-    const auto& marks = prepared.built.marks;
-    const bool two = std::any_of(marks.begin(), marks.end(), [](const auto& m) {
-        return m.kind == MarkKind::screen_edge && m.side == CableSide::b;
-    });
+    const bool two = has_two_sides(prepared.built);
     std::vector<Fault> out;
     for (const auto& kind : fault_kinds())
         for (const auto side : two ? std::vector{Side::a, Side::b} : std::vector{Side::none}) {
@@ -307,7 +297,8 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                               {"least_extinction_kV_rms", number(air.least_extinction_kV_rms)},
                               {"charge_pC", number(air.charge_pC)},
                               {"wait_s", number(air.wait_s)},
-                              {"relative_error", air.relative_error}});
+                              {"relative_error", air.relative_error},
+                              {"scaled_from_another_voltage", air.scaled}});
     out["checks"] = ordered_json::array();
     for (const auto& check : answer.checks)
         out["checks"].push_back({{"id", check.id},

@@ -17,7 +17,8 @@ struct AirAnswer {
     double least_extinction_kV_rms = 0; ///< its bound, half of it
     double charge_pC = 0;          ///< apparent, at inception
     double wait_s = 0;             ///< for the first electron at 1.2 times inception, of a virgin void
-    double relative_error = 0;     ///< of the field along it
+    double relative_error = 0;     ///< of the voltage across it, numerical
+    bool scaled = false; ///< field-dependent layers: the voltages are scaled from the extinction level
 };
 
 enum class FaultDecision { accept, rework, cut_back, ask };
