@@ -19,30 +19,27 @@ NEEDLEGAUGE_FAULT(body_void, 40) {
     k.rework = "Unwind tape and wind it anew at even tension; a body or a tube is replaced";
     k.source = "common practice, no source";
     k.step = "tape-up";
-    k.put = [](FaultyDesign& design, const Fault& fault, int number) -> Result<void> {
-        const auto& kind = *find_fault_kind("body_void");
-        auto site = FaultSite::of(design, fault, number, kind);
-        if (!site) return tl::unexpected(site.error());
-        const double z = site->z(), r0 = site->radius();
-        const auto name = site->at({r0 + 0.01, z});
-        if (!site->is_solid({r0 + 0.01, z}))
+    k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
+        const double z = site.z(), r0 = site.radius();
+        const auto name = site.at({r0 + 0.01, z});
+        if (!site.is_solid({r0 + 0.01, z}))
             return tl::unexpected(
-                site->misfit("nothing solid lies on the insulation here", "Choose a place under a tube, tape or body"));
+                site.misfit("nothing solid lies on the insulation here", "Choose a place under a tube, tape or body"));
         double r1 = r0 + 0.01;
         constexpr double step_mm = 0.05;
-        while (site->at({r1 + step_mm, z}) == name) r1 += step_mm;
+        while (site.at({r1 + step_mm, z}) == name) r1 += step_mm;
         const double radius = fault.size_mm / 2, middle = (r0 + r1) / 2;
         if (fault.size_mm > 0.8 * (r1 - r0))
-            return tl::unexpected(site->misfit(fmt::format("what it lies in is only {:.2f} mm thick", r1 - r0),
+            return tl::unexpected(site.misfit(fmt::format("what it lies in is only {:.2f} mm thick", r1 - r0),
                                                "Give a smaller diameter, or another place"));
         std::vector<Point> circle;
         for (int i = 0; i < 48; ++i) {
             const double angle = 2 * std::numbers::pi * i / 48;
             circle.push_back({middle + radius * std::sin(angle), z + radius * std::cos(angle)});
         }
-        const double eps = site->eps_at({middle, z});
-        site->add_region(Outline::polygon(circle), "air");
-        site->add_gap({{middle - 0.999 * radius, z}, {middle + 0.999 * radius, z}}, "air in the void", eps,
+        const double eps = site.eps_at({middle, z});
+        site.add_region(Outline::polygon(circle), "air");
+        site.add_gap({{middle - 0.999 * radius, z}, {middle + 0.999 * radius, z}}, "air in the void", eps,
                       fault.size_mm);
         return {};
     };

@@ -21,25 +21,19 @@ NEEDLEGAUGE_FAULT(bubble, 30) {
                "whole surface again";
     k.source = "common practice, no source; threshold from memory";
     k.step = "place-control";
-    k.put = [](FaultyDesign& design, const Fault& fault, int number) -> Result<void> {
-        const auto& kind = *find_fault_kind("bubble");
-        auto site = FaultSite::of(design, fault, number, kind);
-        if (!site) return tl::unexpected(site.error());
-        const double half = site->width() / 2, z = site->z(), r = site->radius();
-        if (site->towards() * (z - site->edge_z()) - half < 0 ||
-            site->towards() * (site->insulation_end_z() - z) - half < 0)
-            return tl::unexpected(site->misfit("it does not lie on bare insulation",
-                                               "Put it between the screen edge and the end of the insulation"));
+    k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
+        const double z = site.z(), r = site.radius();
+        if (auto ok = site.needs_bare_insulation(site.width() / 2); !ok) return ok;
         for (const double up : {0.02, 0.5, 1.0, 1.05}) // within what is solid, and not through it
-            if (!site->is_solid({r + up * fault.size_mm, z}))
-                return tl::unexpected(site->misfit(
+            if (!site.is_solid({r + up * fault.size_mm, z}))
+                return tl::unexpected(site.misfit(
                     fmt::format("what covers the insulation here is not {:.2f} mm thick", fault.size_mm),
                     "Give a smaller height, or a place under a tube, mastic or body"));
-        const double eps = site->eps_at({r - 0.1, z});
-        site->add_region(lens(r, z, fault.size_mm, site->width()), fault.filling);
+        const double eps = site.eps_at({r - 0.1, z});
+        site.add_region(Outline::polygon(lens_points(r, z, fault.size_mm, site.width())), fault.filling);
         if (fault.filling == "air")
-            site->add_gap({{r + 1e-3 * fault.size_mm, z}, {r + 0.999 * fault.size_mm, z}}, "air in the bubble", eps,
-                          site->width());
+            site.add_gap({{r + 1e-3 * fault.size_mm, z}, {r + 0.999 * fault.size_mm, z}}, "air in the bubble", eps,
+                         site.width());
         return {};
     };
     return k;

@@ -1,6 +1,6 @@
 // The screen edge off its mark, while what is laid over it lies where it was marked.
 #include "fault/fault.h"
-#include "plan/plan.h"
+#include "plan/move_mark.h"
 #include <algorithm>
 #include <fmt/format.h>
 

@@ -1,4 +1,5 @@
 #include "fault/fault.h"
+#include "fault/site.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <boost/math/distributions/normal.hpp>
@@ -10,6 +11,15 @@ namespace ng {
 #define FAULT(name, order) FaultKind name();
 #include "faults.inc"
 #undef FAULT
+
+namespace {
+
+InputError of_fault(std::size_t index, InputError error) {
+    error.item = fmt::format("fault {}: {}", index + 1, error.item);
+    return error;
+}
+
+} // namespace
 
 double found_from_mm(const Inspection& inspection, double share) {
     if (!(inspection.a50_mm > 0) || !(share < inspection.c)) return std::numeric_limits<double>::infinity();
@@ -76,11 +86,8 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design, c
         if (auto ok = check_fault(faults[i], item); !ok) return tl::unexpected(ok.error());
         const auto* kind = find_fault_kind(faults[i].kind);
         if (!kind->change) continue;
-        if (auto ok = kind->change(changed, faults[i], design, library); !ok) {
-            auto error = ok.error();
-            error.item = fmt::format("{}: {}", item, error.item);
-            return tl::unexpected(error);
-        }
+        if (auto ok = kind->change(changed, faults[i], design, library); !ok)
+            return tl::unexpected(of_fault(i, ok.error()));
     }
     auto prepared = prepare_design(changed, design, library);
     if (!prepared) return tl::unexpected(prepared.error());
@@ -89,11 +96,9 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design, c
         const auto* kind = find_fault_kind(faults[i].kind);
         out.models.push_back(kind->model);
         if (!kind->put) continue;
-        if (auto ok = kind->put(out, faults[i], static_cast<int>(i) + 1); !ok) {
-            auto error = ok.error();
-            error.item = fmt::format("fault {}: {}", i + 1, error.item);
-            return tl::unexpected(error);
-        }
+        auto site = FaultSite::of(out, faults[i], static_cast<int>(i) + 1, *kind);
+        const auto ok = site ? kind->put(*site, faults[i]) : tl::unexpected(site.error());
+        if (!ok) return tl::unexpected(of_fault(i, ok.error()));
     }
     if (!faults.empty())
         if (auto ok = validate(out.prepared.built.section); !ok)

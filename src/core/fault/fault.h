@@ -38,6 +38,8 @@ struct FaultyDesign {
     std::vector<Region> drawn;       ///< outlines of the faults, for pictures
 };
 
+class FaultSite;
+
 struct FaultKind {
     std::string id, title;
     std::string model;        ///< how it stands in the section, and what that leaves out
@@ -51,8 +53,8 @@ struct FaultKind {
     std::string rework;            ///< how it is undone, and what is looked at again
     std::string source;            ///< of its figures
     std::string step;              ///< of the work sheet, at which it is looked for
-    /// Puts it onto the section of a prepared design. None: it changes numbers.
-    std::function<Result<void>(FaultyDesign& design, const Fault& fault, int number)> put;
+    /// Puts it onto the section, at its site (fault/site.h). None: it changes numbers.
+    std::function<Result<void>(FaultSite& site, const Fault& fault)> put;
     /// Changes the numbers of the design before it is prepared. None: it changes the section.
     std::function<Result<void>(Job& job, const Fault& fault, const std::string& design, const Library& library)>
         change;

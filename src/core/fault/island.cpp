@@ -1,6 +1,5 @@
 // An island or smear of insulation screen left on the insulation.
 #include "fault/site.h"
-#include <fmt/format.h>
 
 namespace ng {
 
@@ -18,21 +17,14 @@ NEEDLEGAUGE_FAULT(island, 60) {
     k.rework = "Abrade it off, wipe towards the screen, look again under a light along the surface";
     k.source = "common practice, no source";
     k.step = "abrade";
-    k.put = [](FaultyDesign& design, const Fault& fault, int number) -> Result<void> {
+    k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
         constexpr double thick_mm = 0.05;
-        const auto& kind = *find_fault_kind("island");
-        auto site = FaultSite::of(design, fault, number, kind);
-        if (!site) return tl::unexpected(site.error());
-        const double half = fault.size_mm / 2, z = site->z(), r = site->radius(), tip = thick_mm / 2;
-        if (site->towards() * (z - site->edge_z()) - half < tip ||
-            site->towards() * (site->insulation_end_z() - z) - half < tip)
-            return tl::unexpected(site->misfit("it does not lie on bare insulation",
-                                               "Put it between the screen edge and the end of the insulation, or "
-                                               "give a smaller length"));
-        if (site->is_electrode(site->at({r + thick_mm / 2, z})))
-            return tl::unexpected(site->misfit("a conductive part lies on the insulation here", "Choose another place"));
+        const double half = fault.size_mm / 2, z = site.z(), r = site.radius(), tip = thick_mm / 2;
+        if (auto ok = site.needs_bare_insulation(half + tip); !ok) return ok;
+        if (site.is_electrode(site.at({r + thick_mm / 2, z})))
+            return tl::unexpected(site.misfit("a conductive part lies on the insulation here", "Choose another place"));
         if (fault.size_mm <= thick_mm)
-            return tl::unexpected(site->misfit("it is shorter than it is thick, 0.05 mm", "Give a greater length"));
+            return tl::unexpected(site.misfit("it is shorter than it is thick, 0.05 mm", "Give a greater length"));
         Outline ring;
         ring.start = {r, z - half + tip};
         ring.line_to({r, z + half - tip});
@@ -41,7 +33,7 @@ NEEDLEGAUGE_FAULT(island, 60) {
         ring.line_to({r + thick_mm, z - half + tip});
         ring.arc_to({r, z - half + tip}, {r + tip, z - half + tip});
         ring.steps.back().clockwise = true;
-        site->add_electrode(ring, 0, true);
+        site.add_electrode(ring, 0, true);
         return {};
     };
     return k;

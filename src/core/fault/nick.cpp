@@ -1,6 +1,5 @@
 // A ring cut too deep: a groove in the insulation beside the screen edge, or under the stress control.
 #include "fault/site.h"
-#include <fmt/format.h>
 
 namespace ng {
 
@@ -21,28 +20,10 @@ NEEDLEGAUGE_FAULT(nick, 10) {
     k.rework = "Abrade it out where it is shallow, fill with grease or mastic, feel again";
     k.source = "common practice, no source; threshold from memory";
     k.step = "screen-strip";
-    k.put = [](FaultyDesign& design, const Fault& fault, int number) -> Result<void> {
-        const auto& kind = *find_fault_kind("nick");
-        auto site = FaultSite::of(design, fault, number, kind);
-        if (!site) return tl::unexpected(site.error());
-        const double half = site->width() / 2, along = site->towards() * (site->z() - site->edge_z());
-        if (along - half < 0)
-            return tl::unexpected(site->misfit("it would lie under the insulation screen",
-                                               "Put it further from the screen edge"));
-        if (site->towards() * (site->insulation_end_z() - site->z()) - half < 0)
-            return tl::unexpected(
-                site->misfit("it lies past the end of the insulation", "Put it nearer to the screen edge"));
-        if (fault.size_mm > 0.9 * site->wall())
-            return tl::unexpected(site->misfit(
-                fmt::format("it is deeper than the insulation, {:.2f} mm", site->wall()), "Give a smaller depth"));
-        const Point surface{site->radius(), site->z()};
-        const double eps = site->eps_at({surface.r - fault.size_mm / 2, surface.z});
-        site->add_region(lens(surface.r, surface.z, -fault.size_mm, site->width()), fault.filling);
-        site->lead_surface_along(lens_points(surface.r, surface.z, -fault.size_mm, site->width()));
-        if (fault.filling == "air")
-            site->add_gap({{surface.r - 0.999 * fault.size_mm, surface.z}, {surface.r - 1e-3 * fault.size_mm, surface.z}},
-                          "air in the nick", eps, site->width());
-        return {};
+    k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
+        if (auto ok = site.needs_bare_insulation(site.width() / 2); !ok) return ok;
+        return site.cut_groove(lens_points(site.radius(), site.z(), -fault.size_mm, site.width()), fault.size_mm,
+                               fault.filling, "air in the nick");
     };
     return k;
 }

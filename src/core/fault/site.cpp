@@ -9,6 +9,7 @@ namespace ng {
 namespace {
 
 constexpr double step_rad = 0.2;
+constexpr double inside = 0.999; // of a gap: its path keeps off the ends
 constexpr int points_of_a_lens = 24; // of a half ellipse
 
 } // namespace
@@ -20,9 +21,7 @@ Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int nu
     site.kind_ = &kind;
     site.number_ = number;
     site.side_ = fault.side;
-    const bool two = std::any_of(built.marks.begin(), built.marks.end(), [](const auto& m) {
-        return m.kind == MarkKind::screen_edge && m.side == CableSide::b;
-    });
+    const bool two = has_two_sides(built);
     if (two != (fault.side == Side::a || fault.side == Side::b))
         return refuse(kind.title,
                       two ? "this design has two sides" : fmt::format("this design has no side{}", tag_of(fault.side)),
@@ -44,6 +43,31 @@ Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int nu
     site.z_ = site.edge_ + site.towards_ * fault.from_edge_mm.value_or(kind.from_edge_mm);
     site.width_ = fault.width_mm.value_or(kind.width_mm);
     return site;
+}
+
+Result<void> FaultSite::needs_bare_insulation(double half_mm) const {
+    if (towards_ * (z_ - edge_) < half_mm)
+        return tl::unexpected(
+            misfit("it would lie under the insulation screen", "Put it further from the screen edge"));
+    if (towards_ * (insulation_end_ - z_) < half_mm)
+        return tl::unexpected(
+            misfit("it lies past the end of the insulation", "Put it nearer to the screen edge, or make it shorter"));
+    return {};
+}
+
+Result<void> FaultSite::cut_groove(const std::vector<Point>& bottom, double depth_mm, const std::string& filling,
+                                   const std::string& words) {
+    constexpr double deepest = 0.9; // of the insulation
+    const double wall = radius_ - conductor_;
+    if (depth_mm > deepest * wall)
+        return tl::unexpected(misfit(fmt::format("it is deeper than the insulation, {:.2f} mm", wall),
+                                     "Give a smaller depth"));
+    const double eps = eps_at({radius_ - depth_mm / 2, z_});
+    add_region(Outline::polygon(bottom), filling);
+    lead_surface_along(bottom);
+    if (filling == "air")
+        add_gap({{radius_ - inside * depth_mm, z_}, {radius_ - (1 - inside) * depth_mm, z_}}, words, eps, width_);
+    return {};
 }
 
 InputError FaultSite::misfit(const std::string& problem, const std::string& remedy) const {
@@ -141,10 +165,6 @@ std::vector<Point> lens_points(double radius, double z, double height, double le
     }
     points.front().r = points.back().r = radius;
     return points;
-}
-
-Outline lens(double radius, double z, double height, double length) {
-    return Outline::polygon(lens_points(radius, z, height, length));
 }
 
 } // namespace ng

@@ -12,12 +12,10 @@ class FaultSite {
     static Result<FaultSite> of(FaultyDesign& design, const Fault& fault, int number, const FaultKind& kind);
 
     double radius() const { return radius_; }                 ///< over the insulation
-    double wall() const { return radius_ - conductor_; }      ///< of the insulation
     double z() const { return z_; }                           ///< of the fault's middle
     double edge_z() const { return edge_; }
     double towards() const { return towards_; }               ///< +1: the live end lies towards +z
     double width() const { return width_; }
-    double insulation_end_z() const { return insulation_end_; }
     InputError misfit(const std::string& problem, const std::string& remedy) const;
     /// Name of what is at a point; empty: nothing.
     std::string at(Point p) const;
@@ -28,13 +26,16 @@ class FaultSite {
     double eps_at(Point p) const;
 
     PlaceId place() const { return place::fault.number(number_); }
+    /// Refuses what reaches so far to either side, and with it under the screen or past the insulation's end.
+    Result<void> needs_bare_insulation(double half_mm) const;
+    /// Cuts a groove into the insulation: its bottom from the lesser z to the greater, from surface to surface.
+    /// Paths along the surface are led down it. Refuses one that is deeper than the insulation.
+    Result<void> cut_groove(const std::vector<Point>& bottom, double depth_mm, const std::string& filling,
+                            const std::string& words);
     /// Puts in a region with the fault's filling (or another), and its part for pictures.
     void add_region(const Outline& outline, const std::string& filling);
     /// The same just over another region: what is painted after that one stays.
     void add_region_over(const std::string& region, const Outline& outline, const std::string& filling);
-    /// Leads paths that run along the insulation surface over a groove down its other side: `contour` runs along
-    /// the cable, from its lesser z to its greater.
-    void lead_surface_along(const std::vector<Point>& contour);
     /// A path along which the gap of an air body is read, in its region.
     void add_gap(const std::vector<Point>& along, const std::string& words, double eps_around,
                  double diameter_mm);
@@ -42,6 +43,8 @@ class FaultSite {
     FaultyDesign& design() { return *design_; }
 
   private:
+    void lead_surface_along(const std::vector<Point>& contour);
+
     FaultyDesign* design_ = nullptr;
     const FaultKind* kind_ = nullptr;
     int number_ = 1;
@@ -49,8 +52,8 @@ class FaultSite {
     double radius_ = 0, conductor_ = 0, z_ = 0, edge_ = 0, insulation_end_ = 0, towards_ = 1, width_ = 0;
 };
 
+/// Half an ellipse on a surface of this radius, from the lesser z to the greater: `height` above it (below it where
+/// negative), `length` along.
 std::vector<Point> lens_points(double radius, double z, double height, double length);
-/// Half an ellipse on a surface of this radius: `height` above it (below it where negative), `length` along.
-Outline lens(double radius, double z, double height, double length);
 
 } // namespace ng
