@@ -90,6 +90,7 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
     const auto other = arguments.with.empty() ? arguments.design : arguments.with;
     ScheduleCache cache;
     std::optional<Judgement> sides[2];
+    std::string revisions[2];
     const std::pair<std::string, std::string> asked[2] = {
         {arguments.design, arguments.duty},
         {other, arguments.with_duty.empty() ? arguments.duty : arguments.with_duty}};
@@ -100,7 +101,7 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
         if (auto ok = replace_duty(design->duty, asked[i].second); !ok) return complain(ok.error());
         auto judged = judge_design(state->job, state->design, library, true, &cache);
         if (!judged) return complain(judged.error());
-        judged->prepared.revision = state->revision;
+        if (state->is_frozen) revisions[i] = ", " + state->revision;
         if (!judged->schedule)
             return complain({"design " + asked[i].first, "it did not converge", "See check"});
         sides[i] = std::move(*judged);
@@ -108,7 +109,7 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
     const auto name = [&](int i) {
         const auto& p = sides[i]->prepared;
         return fmt::format("{}, {} {:g} kV{}", p.design.title, p.standard_title, p.design.duty.class_kV,
-                           p.revision.starts_with("revision") ? ", " + p.revision : "");
+                           revisions[i]);
     };
     const auto rows = compare(*sides[0]->schedule, *sides[1]->schedule);
     if (arguments.csv) {

@@ -18,13 +18,13 @@ namespace {
 struct Planned {
     PreparedDesign prepared;
     CutPlan plan;
-    Job job;
+    DesignState state;
 };
 
 Result<Planned> plan_design(const WorkArguments& arguments, const Library& library) {
     const auto job = load_job(arguments.job);
     if (!job) return tl::unexpected(job.error());
-    auto state = state_of(*job, arguments.design);
+    auto state = state_of(*job, arguments.design); // what is frozen is said of the file, not of another datum
     if (!state) return tl::unexpected(state.error());
     auto* design = state->job.find_design(state->design);
     if (!arguments.datum.empty()) {
@@ -35,10 +35,9 @@ Result<Planned> plan_design(const WorkArguments& arguments, const Library& libra
     }
     auto prepared = prepare_design(state->job, state->design, library);
     if (!prepared) return tl::unexpected(prepared.error());
-    prepared->revision = state->revision;
     auto plan = make_plan(*prepared);
     if (!plan) return tl::unexpected(plan.error());
-    return Planned{std::move(*prepared), std::move(*plan), std::move(state->job)};
+    return Planned{std::move(*prepared), std::move(*plan), std::move(*state)};
 }
 
 void print_plan(const Planned& planned) {
@@ -98,7 +97,8 @@ int run_revisions(const ReviseArguments& arguments, const Library& library) {
     const auto* design = job->find_design(arguments.design);
     if (!design)
         return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
-    const auto since = changes_since(*job, *design, library.families);
+    const auto* family = library.families.find(design->family);
+    const auto since = changes_since(*job, *design, family);
     if (arguments.json) {
         nlohmann::ordered_json out{{"format", "needlegauge-revisions"},
                                    {"version", 1},
@@ -112,7 +112,7 @@ int run_revisions(const ReviseArguments& arguments, const Library& library) {
                                         {"on", r.on},
                                         {"by", r.by},
                                         {"why", r.why},
-                                        {"changes", changes_of(*design, i, library.families)}});
+                                        {"changes", changes_of(*design, i, family)}});
         }
         std::cout << out.dump(1) << '\n';
         return exit_holds;
@@ -121,7 +121,7 @@ int run_revisions(const ReviseArguments& arguments, const Library& library) {
     for (std::size_t i = 0; i < design->revisions.size(); ++i) {
         const auto& r = design->revisions[i];
         fmt::print("  {}  {}  {}: {}\n", r.name, r.on, r.by, r.why);
-        for (const auto& change : changes_of(*design, i, library.families)) fmt::print("     {}\n", change);
+        for (const auto& change : changes_of(*design, i, family)) fmt::print("     {}\n", change);
     }
     for (const auto& change : since) fmt::print("  since then: {}\n", change);
     return exit_holds;
@@ -159,12 +159,13 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
     const auto book = load_steps(library);
     if (!book) return complain(book.error());
     const auto sheet =
-        make_sheet(planned->prepared, planned->plan, *book, library.connectors, planned->job.step_texts);
+        make_sheet(planned->prepared, planned->plan, *book, library.connectors, planned->state.job.step_texts);
     if (!sheet) return complain(sheet.error());
-    draw::SheetHead head{QString::fromStdString(planned->job.title),
+    draw::SheetHead head{QString::fromStdString(planned->state.job.title),
                          QDate::currentDate().toString(Qt::ISODate)};
+    head.take(planned->state);
     if (!arguments.not_judged) {
-        const auto judged = judge_design(planned->job, planned->prepared.design.id, library, true);
+        const auto judged = judge_design(planned->state.job, planned->prepared.design.id, library, true);
         if (!judged) return complain(judged.error());
         head.take(judged->verdict, judged->schedule ? &*judged->schedule : nullptr);
     }

@@ -210,15 +210,15 @@ void add_materials(Document& out, const PreparedDesign& p) {
     out.table({"material", "relative permittivity", "", "conduction", "at DC"}, rows);
 }
 
-void add_revisions(Document& out, const PreparedDesign& p, const FamilyTable& families) {
+void add_revisions(Document& out, const Job& job, const PreparedDesign& p) {
     out.keep_together();
     out.heading(3, "Revisions");
-    out.paragraph("This state: " + q(p.revision) + ".");
+    out.paragraph("This state: " + q(revision_words(job, p.design)) + ".");
     Rows rows;
     for (std::size_t i = 0; i < p.design.revisions.size(); ++i) {
         const auto& r = p.design.revisions[i];
         rows.push_back({q(r.name), q(r.on), q(r.by), q(r.why),
-                        q(fmt::format("{}", fmt::join(changes_of(p.design, i, families), "; ")))});
+                        q(fmt::format("{}", fmt::join(changes_of(p.design, i, p.family), "; ")))});
     }
     if (!rows.empty()) out.table({"revision", "on", "by", "why", "changes"}, rows);
 }
@@ -302,7 +302,7 @@ void add_design(Document& out, const Job& job, const ReportedDesign& d) {
             out.paragraph(q(fmt::format("{}: {} {}", check.title, sentence(check.why), sentence(check.cure))),
                           "short");
     add_memory(out, job, p);
-    add_revisions(out, p, FamilyTable::shipped());
+    add_revisions(out, job, p);
 }
 
 } // namespace

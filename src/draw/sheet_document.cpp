@@ -169,11 +169,8 @@ void add_step(Document& out, const SheetStep& step, int number, const PreparedDe
 
 void add_title_block(Document& out, const WorkSheet& sheet, const PreparedDesign& prepared,
                      const SheetHead& head) {
-    const auto& revisions = prepared.design.revisions;
-    const bool frozen = prepared.revision.starts_with("revision") && !revisions.empty();
     out.table({"job", "design", "revision", "date", "author", "checked by"},
-              {{head.job, q(sheet.title), q(prepared.revision), head.date,
-                frozen ? q(revisions.back().by) : QString(), ""}});
+              {{head.job, q(sheet.title), head.revision, head.date, head.author, ""}});
     out.paragraph(q("Made by " + made_by(prepared.data_version) + "."), "faint");
     if (head.status)
         out.paragraph(QString("Verdict: %1. %2").arg(status_word(*head.status)).arg(q(head.reason)),
@@ -183,6 +180,13 @@ void add_title_block(Document& out, const WorkSheet& sheet, const PreparedDesign
 }
 
 } // namespace
+
+void SheetHead::take(const DesignState& state) {
+    revision = q(state.revision);
+    const auto* design = state.job.find_design(state.design);
+    const bool frozen = state.is_frozen && design && !design->revisions.empty();
+    author = frozen ? q(design->revisions.back().by) : QString();
+}
 
 void SheetHead::take(const Verdict& verdict, const Schedule* schedule) {
     status = verdict.status;

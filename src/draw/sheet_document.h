@@ -1,6 +1,7 @@
 // The work sheet as a document.
 #pragma once
 #include "draw/document.h"
+#include "design/revisions.h"
 #include "plan/sheet.h"
 #include "schedule/schedule.h"
 
@@ -9,9 +10,12 @@ namespace ng::draw {
 /// What stands in its title block beside the design.
 struct SheetHead {
     QString job, date;
+    QString revision = {}, author = {}; ///< as revision_words; who froze it
     std::optional<Status> status = {}; ///< of checks and tests; none: not solved
     std::string reason = {};
 
+    /// Takes how the design is frozen.
+    void take(const DesignState& state);
     /// Takes the worse of checks and tests with its reason; `schedule` null: not run to its end, which the
     /// reason then says.
     void take(const Verdict& verdict, const Schedule* schedule);

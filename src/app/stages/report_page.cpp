@@ -23,13 +23,14 @@ ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Repor
     why_->setPlaceholderText("what for, or what was changed");
     frozen->addRow("By", by_);
     frozen->addRow("Why", why_);
-    freeze_ = new QPushButton;
-    connect(freeze_, &QPushButton::clicked, this, &ReportPage::freeze_design);
-    column_->addWidget(freeze_, 0, Qt::AlignLeft);
+    auto* freeze = new QPushButton("Freeze this state");
+    connect(freeze, &QPushButton::clicked, this, &ReportPage::freeze_design);
+    column_->addWidget(freeze, 0, Qt::AlignLeft);
     revisions_ = add_text("");
     revisions_->setObjectName("revisions");
-    connect(&session, &Session::prepared_changed, this, &ReportPage::refresh_revisions);
-    refresh_revisions();
+    connect(&session, &Session::prepared_changed, this, [this] {
+        if (isVisible()) refresh_revisions(); // else when it is shown
+    });
     add_group("Write it");
     auto* row = new QHBoxLayout;
     for (const char* ending : {"pdf", "html"}) {
@@ -80,18 +81,22 @@ void ReportPage::freeze_design() {
 
 void ReportPage::refresh_revisions() {
     const auto& design = session_.document.design();
-    const auto& families = session_.library().families;
+    const auto* family = session_.family();
     const auto words = [](const std::string& text) { return QString::fromStdString(text); };
     QStringList lines{"This state: " + words(revision_words(session_.document.job(), design)) + "."};
-    for (const auto& change : changes_since(session_.document.job(), design, families))
+    for (const auto& change : changes_since(session_.document.job(), design, family))
         lines << "  " + words(change);
     for (std::size_t i = design.revisions.size(); i-- > 0;) {
         const auto& r = design.revisions[i];
         lines << QString("%1  %2, %3: %4").arg(words(r.name), words(r.on), words(r.by), words(r.why));
-        for (const auto& change : changes_of(design, i, families)) lines << "  " + words(change);
+        for (const auto& change : changes_of(design, i, family)) lines << "  " + words(change);
     }
     revisions_->setText(lines.join("\n"));
-    freeze_->setText("Freeze this state");
+}
+
+void ReportPage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    refresh_revisions();
 }
 
 void ReportPage::save(const QString& ending) {

@@ -19,6 +19,9 @@ class ReportPage : public Page {
   signals:
     void written(bool good);
 
+  protected:
+    void showEvent(QShowEvent* event) override;
+
   private:
     void save(const QString& ending);
     void refresh_revisions();
@@ -27,7 +30,6 @@ class ReportPage : public Page {
     QLabel* state_;
     QPushButton* cancel_;
     QLineEdit *by_, *why_;
-    QPushButton* freeze_;
     QLabel* revisions_;
     Worker worker_;
     int run_ = 0;

@@ -1,5 +1,4 @@
 #include "design/prepared.h"
-#include "design/revisions.h"
 #include "closedform/tape.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -38,7 +37,6 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     PreparedDesign out;
     out.data_version = library.version;
     out.design = *design;
-    out.revision = revision_words(job, *design);
     out.cable = *cable;
     out.limits = library.limits.with_overrides(job.limit_overrides);
     out.materials = library.materials;

@@ -12,7 +12,6 @@ struct PreparedDesign {
     std::string data_version;       ///< of the library
     const Family* family = nullptr; ///< of the library, which outlives what is prepared with it
     Design design;
-    std::string revision; ///< "revision A", or that this state is not frozen: for title blocks
     Cable cable;
     CableDimensions dimensions;
     std::optional<Cable> other_cable; ///< side B, where it is another cable

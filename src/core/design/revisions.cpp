@@ -24,7 +24,7 @@ json text_of(const Job& job) {
 
 /// Key of a field as people say it: "class_kV" to "class (kV)".
 std::string field_words(std::string key) {
-    for (const char* unit : {"_mm", "_kV", "_Hz", "_m", "_C", "_Mohm"})
+    for (const char* unit : {"_mm", "_kV", "_hz", "_m", "_C", "_Mohm"})
         if (key.ends_with(unit)) {
             key = key.substr(0, key.size() - std::string(unit).size()) + " (" + (unit + 1) + ")";
             break;
@@ -45,7 +45,7 @@ class Differences {
   public:
     Differences(const Family* family, std::vector<std::string>& out) : family_(family), out_(out) {}
 
-    /// Every field of two objects; those that are objects are gone into where `deep`.
+    /// Every field of two objects; fields that are objects are gone into.
     void fields(const std::string& item, const json& before, const json& after,
                 const std::set<std::string>& left_out = {}) {
         std::set<std::string> keys;
@@ -60,18 +60,18 @@ class Differences {
             if ((a.is_object() || a.is_null()) && (b.is_object() || b.is_null()) && !(a.is_null() && b.is_null()))
                 fields(item.empty() ? field_words(key) : item + ", " + field_words(key), a, b);
             else
-                out_.push_back(fmt::format("{}: {} → {}", label(item, key), words(key, a), words(key, b)));
+                out_.push_back(fmt::format("{}: {} → {}", label(item, key), words(item, key, a), words(item, key, b)));
         }
     }
 
   private:
     std::string label(const std::string& item, const std::string& key) const {
-        if (const auto* spec = family_ ? family_->parameter(key) : nullptr; spec && is_design(item))
+        if (const auto* spec = parameter(item, key))
             return spec->group.empty() ? spec->label : spec->group + ", " + lower_first(spec->label);
         return upper_first(item.empty() ? field_words(key) : item + ", " + field_words(key));
     }
-    std::string words(const std::string& key, const json& value) const {
-        const auto* spec = family_ ? family_->parameter(key) : nullptr;
+    std::string words(const std::string& item, const std::string& key, const json& value) const {
+        const auto* spec = parameter(item, key);
         if (!spec) return value_words(value);
         if (value.is_null()) return "usual";
         if (value.is_string())
@@ -79,7 +79,10 @@ class Differences {
                 if (option == value) return said;
         return value_words(value) + (spec->kind == ParameterKind::length ? " mm" : "");
     }
-    static bool is_design(const std::string& item) { return item == "numbers" || item == "choices"; }
+    /// The family's parameter where the field is one of the design's own; a cable may have one of the same name.
+    const ParameterSpec* parameter(const std::string& item, const std::string& key) const {
+        return family_ && (item == "numbers" || item == "choices") ? family_->parameter(key) : nullptr;
+    }
 
     const Family* family_;
     std::vector<std::string>& out_;
@@ -107,16 +110,27 @@ Job alone(const Job& job, const Design& design) {
     return out;
 }
 
+namespace {
+
+bool is_last_frozen(const Job& job, const Design& design) {
+    return !design.revisions.empty() && design.revisions.back().frozen == text_of(alone(job, design));
+}
+
+std::string words_of(const Revision& revision) {
+    return fmt::format("revision {}, {}", revision.name, revision.on);
+}
+
+} // namespace
+
 Result<Revision> freeze(const Job& job, const Design& design, const std::string& by, const std::string& why,
                         const std::string& on) {
     if (trimmed(by).empty()) return refuse("Revision", "nobody is named who froze it", "Give a role or initials");
     if (trimmed(why).empty()) return refuse("Revision", "no reason is given", "Say why it is frozen");
-    const auto now = text_of(alone(job, design));
-    if (!design.revisions.empty() && design.revisions.back().frozen == now)
+    if (is_last_frozen(job, design))
         return refuse("Revision",
                       fmt::format("nothing has changed since revision {}", design.revisions.back().name),
                       "Go on with that one");
-    return Revision{next_name(design.revisions), on, trimmed(by), trimmed(why), now};
+    return Revision{next_name(design.revisions), on, trimmed(by), trimmed(why), text_of(alone(job, design))};
 }
 
 Result<Job> job_of(const Revision& revision) {
@@ -139,7 +153,7 @@ Result<DesignState> state_of(const Job& job, const std::string& name) {
     if (design || at == std::string::npos) {
         if (!design)
             return refuse("design " + one_line(name), "it is not in the job", "Name one of the job's designs");
-        return DesignState{job, name, revision_words(job, *design)};
+        return DesignState{job, name, revision_words(job, *design), is_last_frozen(job, *design)};
     }
     const auto id = name.substr(0, at);
     design = job.find_design(id);
@@ -153,21 +167,20 @@ Result<DesignState> state_of(const Job& job, const std::string& name) {
         return refuse("revision " + (*revision)->name, "it holds another design",
                       "Freeze the design again, or take the revision out");
     frozen->find_design(id)->revisions = {**revision};
-    return DesignState{std::move(*frozen), id, fmt::format("revision {}, {}", (*revision)->name, (*revision)->on)};
+    return DesignState{std::move(*frozen), id, words_of(**revision), true};
 }
 
 std::string revision_words(const Job& job, const Design& design) {
     if (design.revisions.empty()) return "not frozen";
     const auto& last = design.revisions.back();
-    if (last.frozen == text_of(alone(job, design))) return fmt::format("revision {}, {}", last.name, last.on);
+    if (is_last_frozen(job, design)) return words_of(last);
     return fmt::format("changed since revision {}: not frozen", last.name);
 }
 
-std::vector<std::string> changes_between(const Job& before, const Job& after, const FamilyTable& families) {
+std::vector<std::string> changes_between(const Job& before, const Job& after, const Family* family) {
     std::vector<std::string> out;
     if (before.designs.empty() || after.designs.empty()) return out;
     const auto &was = before.designs.front(), &is = after.designs.front();
-    const auto* family = families.find(is.family);
     Differences differences(family, out);
     const json a = text_of(before), b = text_of(after);
     const auto &da = a["designs"][0], &db = b["designs"][0];
@@ -193,20 +206,20 @@ std::vector<std::string> changes_between(const Job& before, const Job& after, co
     return out;
 }
 
-std::vector<std::string> changes_of(const Design& design, std::size_t revision, const FamilyTable& families) {
+std::vector<std::string> changes_of(const Design& design, std::size_t revision, const Family* family) {
     if (revision >= design.revisions.size()) return {};
     if (revision == 0) return {"The first revision"};
     const auto before = job_of(design.revisions[revision - 1]), after = job_of(design.revisions[revision]);
     if (!before) return {before.error().message()};
     if (!after) return {after.error().message()};
-    return changes_between(*before, *after, families);
+    return changes_between(*before, *after, family);
 }
 
-std::vector<std::string> changes_since(const Job& job, const Design& design, const FamilyTable& families) {
+std::vector<std::string> changes_since(const Job& job, const Design& design, const Family* family) {
     if (design.revisions.empty()) return {};
     const auto before = job_of(design.revisions.back());
     if (!before) return {before.error().message()};
-    return changes_between(*before, alone(job, design), families);
+    return changes_between(*before, alone(job, design), family);
 }
 
 } // namespace ng

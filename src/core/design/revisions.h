@@ -24,6 +24,7 @@ struct DesignState {
     Job job;
     std::string design;
     std::string revision; ///< as revision_words
+    bool is_frozen = false; ///< it is what a revision froze: the last that its design holds
 };
 /// Refuses a design or a revision that is not there.
 Result<DesignState> state_of(const Job& job, const std::string& name);
@@ -31,12 +32,13 @@ Result<DesignState> state_of(const Job& job, const std::string& name);
 /// "revision B, 2026-11-27", "changed since revision B: not frozen", "not frozen".
 std::string revision_words(const Job& job, const Design& design);
 
-/// What differs between two states of one design, a line each: "Screen edge: 186.5 mm → 190 mm".
-std::vector<std::string> changes_between(const Job& before, const Job& after, const FamilyTable& families);
+/// What differs between two states of one design, a line each: "Screen edge: 186.5 mm → 190 mm". Labels are those
+/// of `family`; none: keys.
+std::vector<std::string> changes_between(const Job& before, const Job& after, const Family* family);
 
 /// What the revision changed against the one before it; of the first that it is the first.
-std::vector<std::string> changes_of(const Design& design, std::size_t revision, const FamilyTable& families);
+std::vector<std::string> changes_of(const Design& design, std::size_t revision, const Family* family);
 /// What the present state changes against the last revision; none: nothing, or there is none.
-std::vector<std::string> changes_since(const Job& job, const Design& design, const FamilyTable& families);
+std::vector<std::string> changes_since(const Job& job, const Design& design, const Family* family);
 
 } // namespace ng
