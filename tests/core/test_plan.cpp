@@ -1,5 +1,5 @@
 // The cut plan: marks, sums, tolerances, parking, and that a dragged mark changes what it says it changes.
-#include "plan/plan.h"
+#include "plan/move_mark.h"
 #include "plan/work.h"
 #include "support.h"
 #include <set>

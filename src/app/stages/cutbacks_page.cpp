@@ -1,3 +1,4 @@
+#include "plan/move_mark.h"
 #include "app/stages/cutbacks_page.h"
 #include "draw/template_picture.h"
 #include "io/file.h"

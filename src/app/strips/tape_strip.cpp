@@ -1,3 +1,4 @@
+#include "plan/move_mark.h"
 #include "app/strips/tape_strip.h"
 #include "units/hand_length.h"
 #include <QMouseEvent>

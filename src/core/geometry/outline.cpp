@@ -112,6 +112,26 @@ bool inside_polygon(const std::vector<Point>& polygon, Point p) {
     return inside;
 }
 
+std::optional<std::pair<double, double>> span_at(const std::vector<Point>& polygon, double z) {
+    std::optional<std::pair<double, double>> out;
+    const auto take = [&](double r) {
+        if (!out) out = {r, r};
+        out->first = std::min(out->first, r);
+        out->second = std::max(out->second, r);
+    };
+    for (std::size_t i = 0; i < polygon.size(); ++i) {
+        const Point a = polygon[i], b = polygon[(i + 1) % polygon.size()];
+        if ((a.z - z) * (b.z - z) > 0) continue;
+        if (a.z == b.z) {
+            take(a.r);
+            take(b.r);
+        } else {
+            take(a.r + (b.r - a.r) * (z - a.z) / (b.z - a.z));
+        }
+    }
+    return out;
+}
+
 double signed_area(const std::vector<Point>& polygon) {
     double twice = 0;
     for (std::size_t i = 0, j = polygon.size() - 1; i < polygon.size(); j = i++)

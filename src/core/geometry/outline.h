@@ -57,6 +57,9 @@ std::optional<SelfCrossing> self_crossing(const std::vector<Point>& polygon);
 /// Crossing-number test.
 bool inside_polygon(const std::vector<Point>& polygon, Point p);
 
+/// Least and greatest r of a closed polygon at this z; none: it does not reach there.
+std::optional<std::pair<double, double>> span_at(const std::vector<Point>& polygon, double z);
+
 /// Signed area in mm^2, counter-clockwise positive.
 double signed_area(const std::vector<Point>& polygon);
 

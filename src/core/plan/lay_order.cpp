@@ -9,30 +9,12 @@ constexpr int places_along = 60;    // looked at, over what two parts have in co
 constexpr double touching_mm = 0.02; // thinner overlaps are roundings of one surface
 constexpr double compared_chord_rad = 0.2;
 
-/// Radii between which a part lies at one place along the cable.
-struct Wall {
-    double inner = std::numeric_limits<double>::infinity(), outer = 0;
-    bool is_there() const { return outer > inner + touching_mm; }
-};
-
 struct LaidShape {
     PlaceId place;
     bool moulded = false;
     std::size_t painted = 0; ///< its turn: what is painted later covers it
     std::vector<Point> polygon;
     double z0 = std::numeric_limits<double>::infinity(), z1 = -z0;
-
-    Wall wall(double z) const {
-        Wall out;
-        for (std::size_t i = 0; i < polygon.size(); ++i) {
-            const Point a = polygon[i], b = polygon[(i + 1) % polygon.size()];
-            if ((a.z - z) * (b.z - z) > 0 || a.z == b.z) continue;
-            const double r = a.r + (b.r - a.r) * (z - a.z) / (b.z - a.z);
-            out.inner = std::min(out.inner, r);
-            out.outer = std::max(out.outer, r);
-        }
-        return out;
-    }
 };
 
 std::vector<LaidShape> shapes_of(const BuiltAccessory& built) {
@@ -56,17 +38,21 @@ std::vector<LaidShape> shapes_of(const BuiltAccessory& built) {
     return out;
 }
 
+bool is_wall(const std::optional<std::pair<double, double>>& radii) {
+    return radii && radii->second > radii->first + touching_mm;
+}
+
 /// Somewhere along the cable `low` lies between the axis and `high`.
 bool is_beneath(const LaidShape& low, const LaidShape& high) {
     const double z0 = std::max(low.z0, high.z0), z1 = std::min(low.z1, high.z1);
     if (z1 - z0 < touching_mm) return false;
     for (int i = 0; i < places_along; ++i) {
         const double z = z0 + (z1 - z0) * (i + 0.5) / places_along;
-        const auto under = low.wall(z), over = high.wall(z);
-        if (!under.is_there() || !over.is_there()) continue;
+        const auto under = span_at(low.polygon, z), over = span_at(high.polygon, z);
+        if (!is_wall(under) || !is_wall(over)) continue;
         // Shapes may be drawn over one another: what is painted later takes its place out of the earlier one.
-        const bool drawn_into = low.painted > high.painted && under.outer < over.outer - touching_mm;
-        if (under.outer <= over.inner + touching_mm || drawn_into) return true;
+        const bool drawn_into = low.painted > high.painted && under->second < over->second - touching_mm;
+        if (under->second <= over->first + touching_mm || drawn_into) return true;
     }
     return false;
 }

@@ -1,5 +1,4 @@
 #include "plan/sheet.h"
-#include "plan/lay_order.h"
 #include "plan/mark_facts.h"
 #include "plan/picking_list.h"
 #include "plan/work.h"
@@ -17,8 +16,7 @@ class SheetBuilder {
     SheetBuilder(const PreparedDesign& p, const CutPlan& plan, const StepBook& book,
                  const std::vector<Connector>& connectors,
                  const std::map<std::string, std::string>& own_words)
-        : p_(p), plan_(plan), book_(book), own_words_(own_words), writer_(p, plan, connectors),
-          beneath_(beneath(p.built)) {}
+        : p_(p), plan_(plan), book_(book), own_words_(own_words), writer_(p, plan, connectors) {}
 
     Result<WorkSheet> sheet() {
         add_head();
@@ -102,8 +100,8 @@ class SheetBuilder {
     void lay_from_beneath() {
         const auto under = [&](const Entry& high, const Entry& low) {
             return std::any_of(high.lays.begin(), high.lays.end(), [&](const auto& place) {
-                const auto it = beneath_.find(place);
-                return it != beneath_.end() &&
+                const auto it = writer_.beneath().find(place);
+                return it != writer_.beneath().end() &&
                        std::any_of(low.lays.begin(), low.lays.end(), [&](const auto& other) {
                            return it->second.contains(other) && !high.lays.contains(other);
                        });
@@ -200,7 +198,7 @@ class SheetBuilder {
         std::set<PlaceId> covers;
         for (const auto& place : entry.lays) {
             if (laid_.insert(place).second && !is_air(place)) step.lays.push_back(place);
-            if (const auto it = beneath_.find(place); it != beneath_.end())
+            if (const auto it = writer_.beneath().find(place); it != writer_.beneath().end())
                 for (const auto& low : it->second)
                     if (!entry.lays.contains(low)) covers.insert(low);
         }
@@ -228,7 +226,6 @@ class SheetBuilder {
     const std::map<std::string, std::string>& own_words_;
     SheetWriter writer_;
     WorkSheet sheet_;
-    const std::map<PlaceId, std::set<PlaceId>> beneath_;
     std::vector<Entry> entries_;
     std::set<MarkKind> cut_;
     std::set<PlaceId> laid_;

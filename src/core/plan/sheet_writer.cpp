@@ -39,7 +39,7 @@ std::string cable_words(const Cable& c) {
 
 SheetWriter::SheetWriter(const PreparedDesign& p, const CutPlan& plan,
                          const std::vector<Connector>& connectors)
-    : p_(p), plan_(plan), built_(p.built), family_(*p.family),
+    : p_(p), plan_(plan), built_(p.built), family_(*p.family), beneath_(ng::beneath(p.built)),
       joint_(plan.find(MarkKind::screen_edge, CableSide::b) != nullptr) {
     if (const auto it = p.design.choices.find(connector_choice); it != p.design.choices.end())
         for (const auto& c : connectors)
@@ -159,7 +159,7 @@ void SheetWriter::gather_facts() {
 }
 
 bool SheetWriter::body_over_lug() const {
-    for (const auto& [high, low] : beneath(built_))
+    for (const auto& [high, low] : beneath_)
         for (const auto& part : built_.placed)
             if (part.place == high && (low.contains(place::lug) || low.contains(place::lug_sealant))) return true;
     return false;

@@ -12,6 +12,8 @@ class SheetWriter {
     SheetWriter(const PreparedDesign& p, const CutPlan& plan, const std::vector<Connector>& connectors);
 
     bool called_for(const StepSpec& step) const;
+    /// Of every part, what lies beneath it (plan/lay_order.h).
+    const std::map<PlaceId, std::set<PlaceId>>& beneath() const { return beneath_; }
     /// A body that this section has over the lug's neck cannot go on before the lug.
     bool body_over_lug() const;
     bool all_hold(const std::vector<std::string>& facts) const;
@@ -74,6 +76,7 @@ class SheetWriter {
     const CutPlan& plan_;
     const BuiltAccessory& built_;
     const Family& family_;
+    const std::map<PlaceId, std::set<PlaceId>> beneath_;
     bool joint_;
     const Connector* connector_ = nullptr;
     std::set<std::string> facts_;

@@ -16,14 +16,10 @@ void add_outer_cover(StagePicture& picture, const PlaceId& place, double z0, dou
     std::vector<double> radius(places + 1, 0.0);
     for (int i = 0; i <= places; ++i) {
         const double z = z0 + (z1 - z0) * i / places;
+        auto& r = radius[static_cast<std::size_t>(i)];
         for (const auto& polygon : beneath)
-            for (std::size_t k = 0; k < polygon.size(); ++k) {
-                const Point a = polygon[k], b = polygon[(k + 1) % polygon.size()];
-                if ((a.z - z) * (b.z - z) > 0) continue;
-                const double r = a.z == b.z ? std::max(std::abs(a.r), std::abs(b.r))
-                                            : std::abs(a.r + (b.r - a.r) * (z - a.z) / (b.z - a.z));
-                radius[static_cast<std::size_t>(i)] = std::max(radius[static_cast<std::size_t>(i)], r);
-            }
+            if (const auto radii = span_at(polygon, z))
+                r = std::max({r, std::abs(radii->first), std::abs(radii->second)});
     }
     for (const double turn : {1.0, -1.0}) {
         if (turn < 0 && !both_signs) break;
