@@ -61,13 +61,9 @@ void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign&
     (side == CableSide::a ? z0 : z1) += side == CableSide::a ? -shown_behind_mm : shown_behind_mm;
     (side == CableSide::a ? z1 : z0) += side == CableSide::a ? shown_beyond_mm : -shown_beyond_mm;
     if (!plan.two_sides()) z1 = std::max(z1, whole.picture.z1_mm); // the longest core
-    BuiltAccessory shown; // as far as labels need it
-    shown.section = whole.picture.section;
-    shown.parts = whole.picture.parts;
-    shown.view_z0_mm = z0;
-    shown.view_z1_mm = z1;
-    shown.view_r_mm = whole.picture.r_mm;
-    shown.view_r0_mm = -whole.picture.r_mm;
+    Labelled shown(whole.picture, true);
+    shown.z0_mm = z0;
+    shown.z1_mm = z1;
     View view;
     view.datum_z_mm = z0;
     view.z_scale_px = (place.width() - 2 * margin_px) / (z1 - z0);

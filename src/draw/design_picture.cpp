@@ -30,7 +30,7 @@ QImage section_over_field(const PreparedDesign& prepared, const Solution& soluti
     const auto& view = window.view;
     painter.setClipRect(QRectF(0, header_px, width, half));
     paint_section(painter, built.section, built.parts, view, theme);
-    paint_part_labels(painter, built, view, QRectF(0, header_px, width, half), theme);
+    paint_part_labels(painter, Labelled(built), view, QRectF(0, header_px, width, half), theme);
 
     const double scale = readable_full_scale(solution, window.z0_mm, window.z1_mm, built.view_r_mm);
     View below = view;

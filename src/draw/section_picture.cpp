@@ -84,7 +84,15 @@ void paint_across(QPainter& painter, const AcrossSection& across, const Solution
     painter.restore();
 }
 
-void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const View& view, const QRectF& clip,
+Labelled::Labelled(const BuiltAccessory& built)
+    : section(built.section), parts(built.parts), z0_mm(built.view_z0_mm), z1_mm(built.view_z1_mm),
+      r0_mm(built.view_r0_mm), r_mm(built.view_r_mm) {}
+
+Labelled::Labelled(const StagePicture& picture, bool both_signs)
+    : section(picture.section), parts(picture.parts), z0_mm(picture.z0_mm), z1_mm(picture.z1_mm),
+      r0_mm(both_signs ? -picture.r_mm : 0), r_mm(picture.r_mm) {}
+
+void paint_part_labels(QPainter& painter, const Labelled& shown, const View& view, const QRectF& clip,
                        const Theme& theme) {
     // One anchor per label: the middle of the widest stretch where the part is seen, scanned in z and r.
     struct Label {
@@ -93,19 +101,19 @@ void paint_part_labels(QPainter& painter, const BuiltAccessory& built, const Vie
         double width = 0;
     };
     std::vector<Label> labels;
-    const double z0 = std::max(view.z_at(clip.left()), built.view_z0_mm),
-                 z1 = std::min(view.z_at(clip.right()), built.view_z1_mm);
+    const double z0 = std::max(view.z_at(clip.left()), shown.z0_mm),
+                 z1 = std::min(view.z_at(clip.right()), shown.z1_mm);
     constexpr int columns = 90, rows = 40;
     const auto radius_of_row = [&](int row) {
-        return built.view_r0_mm + (built.view_r_mm - built.view_r0_mm) * (row + 0.5) / rows;
+        return shown.r0_mm + (shown.r_mm - shown.r0_mm) * (row + 0.5) / rows;
     };
-    const OnTop section(built.section, 0.3);
+    const OnTop section(shown.section, 0.3);
     std::vector<const std::string*> seen; // row by row
     for (int j = 0; j < rows; ++j)
         for (int i = 0; i < columns; ++i)
             seen.push_back(section.at({radius_of_row(j), z0 + (z1 - z0) * (i + 0.5) / columns}));
     std::set<std::string> done;
-    for (const auto& part : built.parts) {
+    for (const auto& part : shown.parts) {
         if (part.place == place::air || part.label.empty() || !done.insert(part.label).second) continue;
         int best = 0, best_column = -1, best_row = -1;
         for (int j = 0; j < rows; ++j) {

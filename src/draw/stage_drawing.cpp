@@ -8,13 +8,6 @@ void paint_stage(QPainter& painter, const QRectF& place, const PreparedDesign& p
                  const SheetStep& step, const Theme& theme) {
     const bool whole = has_whole_end(prepared);
     const auto picture = whole ? whole_end(prepared, plan, step).picture : stage_picture(prepared, plan, step);
-    BuiltAccessory shown; // as far as labels need it
-    shown.section = picture.section;
-    shown.parts = picture.parts;
-    shown.view_z0_mm = picture.z0_mm;
-    shown.view_z1_mm = picture.z1_mm;
-    shown.view_r_mm = picture.r_mm;
-    if (whole) shown.view_r0_mm = -picture.r_mm;
     const double labels = 34, ruler = 30;
     View view;
     view.datum_z_mm = prepared.built.datum_z_mm;
@@ -26,7 +19,7 @@ void paint_stage(QPainter& painter, const QRectF& place, const PreparedDesign& p
     painter.save();
     painter.setClipRect(place);
     paint_section(painter, picture.section, picture.parts, view, theme);
-    paint_part_labels(painter, shown, view, place.adjusted(0, 0, 0, -ruler), theme);
+    paint_part_labels(painter, Labelled(picture, whole), view, place.adjusted(0, 0, 0, -ruler), theme);
     painter.setPen(QPen(theme.faint, 0.8, Qt::DashDotLine));
     painter.drawLine(QPointF(place.left(), view.axis_y_px), QPointF(place.right(), view.axis_y_px));
     // Marks of this step, labels in two rows so that neighbours do not cover each other.

@@ -73,21 +73,9 @@ void BuildStrip::paint(QPainter& painter) {
         return;
     }
     const auto v = shown_view();
-    if (is_whole()) {
-        const auto& picture = whole().picture;
-        BuiltAccessory drawn; // as far as labels need it
-        drawn.section = picture.section;
-        drawn.parts = picture.parts;
-        drawn.view_z0_mm = picture.z0_mm;
-        drawn.view_z1_mm = picture.z1_mm;
-        drawn.view_r0_mm = -picture.r_mm;
-        drawn.view_r_mm = picture.r_mm;
-        draw::paint_section(painter, drawn.section, drawn.parts, v, theme);
-        draw::paint_part_labels(painter, drawn, v, plot(), theme);
-    } else {
-        draw::paint_section(painter, shown()->built.section, shown()->built.parts, v, theme);
-        draw::paint_part_labels(painter, shown()->built, v, plot(), theme);
-    }
+    const auto shown_now = is_whole() ? draw::Labelled(whole().picture, true) : draw::Labelled(shown()->built);
+    draw::paint_section(painter, shown_now.section, shown_now.parts, v, theme);
+    draw::paint_part_labels(painter, shown_now, v, plot(), theme);
     if (session_.proposal().size() > 1) { // what a shape aid proposes
         QPainterPath line;
         line.moveTo(v.map(session_.proposal().front()));
