@@ -322,6 +322,7 @@ class TestWork : public QObject {
     void a_design_is_frozen_and_what_changed_is_said() {
         Window w;
         QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_9, Qt::ControlModifier);
         auto* page = w->report_page();
         const auto words = [&] { return page->findChild<QLabel*>("revisions")->text(); };
         QVERIFY(words().contains("not frozen"));
@@ -335,6 +336,7 @@ class TestWork : public QObject {
         type("Why it is frozen", "first issue");
         page->freeze_design();
         QCOMPARE(w.design().revisions.size(), std::size_t(1));
+        QVERIFY(!w.session().is_refining() && w.session().is_current()); // nothing is solved again
         QVERIFY(words().contains("This state: revision A"));
         w.session().set_number("screen_edge_mm", 240, "screen edge");
         QVERIFY2(words().contains("changed since revision A") && words().contains("240 mm"), qPrintable(words()));
@@ -365,6 +367,7 @@ class TestWork : public QObject {
         QVERIFY2(page->answer().contains("Accept") && page->answer().contains("kV rms"), qPrintable(page->answer()));
         page->keep();
         QCOMPARE(w.design().faults.size(), std::size_t(4));
+        QVERIFY(!w.session().is_refining() && w.session().is_current()); // nothing is solved again
         w.session().document.undo_stack()->undo();
         QCOMPARE(w.design().faults.size(), std::size_t(3));
         // The look through all kinds grows row by row and can be cancelled; what was found stays.

@@ -89,10 +89,15 @@ void Session::prepare() {
         refine();
 }
 
-/// Where an edit touched only what is chosen about the work, field and schedule stay as they are.
+/// Where an edit touched only what the field does not see (the work, revisions, faults that lie on the design
+/// without being judged), field and schedule stay as they are.
 bool Session::keep_solution() {
     auto job = document.job();
-    for (auto& design : job.designs) design.work = {};
+    for (auto& design : job.designs) {
+        design.work = {};
+        design.revisions.clear();
+        design.faults.clear();
+    }
     job.step_texts.clear();
     auto now = write_job(job).dump();
     const bool same = now == physics_;

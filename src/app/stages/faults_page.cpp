@@ -1,4 +1,5 @@
 #include "app/stages/faults_page.h"
+#include "design/revisions.h"
 #include "units/hand_length.h"
 #include <QHBoxLayout>
 #include <QPainter>
@@ -35,12 +36,13 @@ QString answer_words(const Fault& fault, const FaultAnswer& answer) {
     QStringList lines{decision_words(answer.decision) + ". " + q(answer.why) + "."};
     if (answer.decision == FaultDecision::rework) lines << q(kind.rework) + ".";
     for (const auto& air : answer.air)
-        lines << QString("%1: begins at %2 kV rms (gap %3, streamer %4), is over at %5, at the least %6; some %7 pC")
+        lines << QString("%1: begins at %2 kV rms ± %7 % (gap %3, streamer %4), is over at %5, at the least %6; some %8 pC")
                      .arg(q(air.words), q(format_figures(air.inception_kV_rms, 3)),
                           q(format_figures(air.breakdown_kV_rms, 3)),
                           std::isfinite(air.streamer_kV_rms) ? q(format_figures(air.streamer_kV_rms, 3)) : "none",
                           q(format_figures(air.extinction_kV_rms, 3)),
                           q(format_figures(air.least_extinction_kV_rms, 3)))
+                     .arg(100 * air.relative_error, 0, 'g', 2)
                      .arg(air.charge_pC, 0, 'g', 2);
     for (const auto& check : answer.checks)
         if (check.limit > 0 && std::abs(check.with - check.without) > 0.02 * check.limit)
@@ -236,7 +238,6 @@ void FaultsPage::show_kind() {
 }
 
 void FaultsPage::refresh() {
-    const auto prepared = session_.prepared();
     const bool two = session_.plan() && session_.plan()->two_sides();
     side_->setEnabled(two);
     const QSignalBlocker quiet(own_);
@@ -244,13 +245,38 @@ void FaultsPage::refresh() {
     for (const auto& fault : session_.document.design().faults) own_->addItem(q(fault_words(fault)));
     own_->setEnabled(own_->count() > 0);
     remove_->setEnabled(own_->count() > 0);
-    if (bars_->rows().empty() || !prepared) return;
+    if (bars_->rows().empty() || !session_.prepared() || design_text() == scanned_of_) return;
     // What was found belongs to the design as it was then.
     bars_->show_rows({});
     all_.cancel();
     ++run_all_;
     cancel_->hide();
     state_->setText("The design has changed: look through it again.");
+}
+
+std::string FaultsPage::design_text() const {
+    return write_job(alone(session_.document.job(), session_.document.design())).dump();
+}
+
+void FaultsPage::with_sound(Worker& worker, std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
+                            std::function<void(const InputError&)> refused) {
+    auto of = design_text();
+    auto known = known_.of == of ? known_.sound : nullptr;
+    worker.start([this, of = std::move(of), known = std::move(known), work = std::move(work),
+                  refused = std::move(refused), job = session_.document.job(),
+                  id = session_.document.design().id, library = session_.library()](const CancelFlag& cancel) {
+        auto sound = known;
+        if (!sound) {
+            EvaluateOptions options;
+            options.cancel = &cancel;
+            auto judged = judge_sound(job, id, library, options);
+            if (cancel) return;
+            if (!judged) return refused(judged.error());
+            sound = std::make_shared<const Sound>(std::move(*judged));
+            QMetaObject::invokeMethod(this, [this, of, sound] { known_ = {of, sound}; });
+        }
+        work(job, *sound, cancel);
+    });
 }
 
 Fault FaultsPage::described() const {
@@ -280,26 +306,25 @@ void FaultsPage::judge() {
     const int run = ++run_one_;
     const auto fault = described();
     answer_->setText("Solving…");
-    one_.start([this, run, fault, job = session_.document.job(), id = session_.document.design().id,
-                library = session_.library()](const CancelFlag& cancel) {
-        EvaluateOptions options;
-        options.cancel = &cancel;
-        const auto sound = judge_sound(job, id, library, options);
-        QString text;
-        if (!sound) {
-            text = q(sound.error().message());
-        } else if (const auto answer = judge_faults(job, id, {fault}, library, *sound, options); answer) {
-            text = q(fault_words(fault)) + "\n\n" + answer_words(fault, *answer);
-        } else {
-            text = q(answer.error().message());
-        }
-        if (cancel) return;
+    const auto say = [this, run](const QString& text) {
         QMetaObject::invokeMethod(this, [this, run, text] {
             if (run != run_one_) return;
             answer_->setText(text);
             emit judged();
         });
-    });
+    };
+    with_sound(
+        one_,
+        [say, fault, library = session_.library()](const Job& job, const Sound& sound, const CancelFlag& cancel) {
+            EvaluateOptions options;
+            options.cancel = &cancel;
+            const auto answer =
+                judge_faults(job, sound.evaluation.prepared.design.id, {fault}, library, sound, options);
+            if (cancel) return;
+            say(answer ? q(fault_words(fault)) + "\n\n" + answer_words(fault, *answer)
+                       : q(answer.error().message()));
+        },
+        [say](const InputError& error) { say(q(error.message())); });
 }
 
 void FaultsPage::scan() {
@@ -307,39 +332,38 @@ void FaultsPage::scan() {
     bars_->show_rows({});
     cancel_->show();
     state_->setText("Solving the design without faults…");
-    all_.start([this, run, job = session_.document.job(), id = session_.document.design().id,
-                library = session_.library()](const CancelFlag& cancel) {
-        const auto say = [this, run](const QString& text, std::vector<FaultRow> rows, bool end) {
-            QMetaObject::invokeMethod(this, [this, run, text, rows = std::move(rows), end]() mutable {
-                if (run != run_all_) return;
-                state_->setText(text);
-                bars_->show_rows(std::move(rows));
-                if (!end) return;
-                cancel_->hide();
-                emit scanned();
-            });
-        };
-        EvaluateOptions options;
-        options.cancel = &cancel;
-        const auto sound = judge_sound(job, id, library, options);
-        if (cancel) return;
-        if (!sound) return say(q(sound.error().message()), {}, true);
-        const auto faults = possible_faults(sound->evaluation.prepared);
-        std::vector<FaultRow> rows;
-        for (std::size_t i = 0; i < faults.size(); ++i) {
-            auto critical = critical_size(job, id, faults[i], library, *sound, &cancel);
-            if (cancel) return;
-            FaultRow row{faults[i], {}, {}};
-            if (critical) {
-                row.why = critical->why;
-                row.critical = std::move(*critical);
-            } else {
-                row.why = critical.error().message();
+    scanned_of_ = design_text();
+    const auto say = [this, run](const QString& text, std::vector<FaultRow> rows, bool end) {
+        QMetaObject::invokeMethod(this, [this, run, text, rows = std::move(rows), end]() mutable {
+            if (run != run_all_) return;
+            state_->setText(text);
+            bars_->show_rows(std::move(rows));
+            if (!end) return;
+            cancel_->hide();
+            emit scanned();
+        });
+    };
+    with_sound(
+        all_,
+        [say, library = session_.library()](const Job& job, const Sound& sound, const CancelFlag& cancel) {
+            const auto& prepared = sound.evaluation.prepared;
+            const auto faults = possible_faults(prepared);
+            std::vector<FaultRow> rows;
+            for (std::size_t i = 0; i < faults.size(); ++i) {
+                auto critical = critical_size(job, prepared.design.id, faults[i], library, sound, &cancel);
+                if (cancel) return;
+                FaultRow row{faults[i], {}, {}};
+                if (critical) {
+                    row.why = critical->why;
+                    row.critical = std::move(*critical);
+                } else {
+                    row.why = critical.error().message();
+                }
+                rows.push_back(std::move(row));
+                say(QString("%1 of %2 looked at").arg(i + 1).arg(faults.size()), rows, i + 1 == faults.size());
             }
-            rows.push_back(std::move(row));
-            say(QString("%1 of %2 looked at").arg(i + 1).arg(faults.size()), rows, i + 1 == faults.size());
-        }
-    });
+        },
+        [say](const InputError& error) { say(q(error.message()), {}, true); });
 }
 
 } // namespace ng::app

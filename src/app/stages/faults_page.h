@@ -46,6 +46,16 @@ class FaultsPage : public Page {
     void scanned(); ///< to its end
 
   private:
+    /// The design without faults as it was last judged, for whatever comes next on the same one.
+    struct KnownSound {
+        std::string of; ///< the design, as text
+        std::shared_ptr<const Sound> sound;
+    };
+    std::string design_text() const;
+    /// Calls `work` on a thread with the design judged without faults, solved only if nobody has it; a refusal is
+    /// handed to `refused`, on that thread too.
+    void with_sound(Worker& worker, std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
+                    std::function<void(const InputError&)> refused);
     Fault described() const;
     void refresh();
     void show_kind();
@@ -55,6 +65,8 @@ class FaultsPage : public Page {
     QLabel *answer_, *state_, *found_by_;
     QPushButton *cancel_, *remove_;
     FaultBars* bars_;
+    KnownSound known_;
+    std::string scanned_of_; ///< the design that the bars belong to
     Worker one_, all_;
     int run_one_ = 0, run_all_ = 0;
     std::optional<double> size_mm_, at_mm_; ///< typed; none: the kind's least, its usual place
