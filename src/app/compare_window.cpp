@@ -106,9 +106,10 @@ void CompareWindow::fill_choices() {
             side.design->addItem(QString::fromStdString(design.title), QString::fromStdString(design.id));
         for (const auto& design : session_.document.job().designs)
             for (const auto& revision : design.revisions)
-                side.design->addItem(QString("%1, revision %2").arg(QString::fromStdString(design.title),
-                                                                    QString::fromStdString(revision.name)),
-                                     QString::fromStdString(design.id + "@" + revision.name));
+                side.design->addItem(
+                    QString("%1, revision %2")
+                        .arg(QString::fromStdString(design.title), QString::fromStdString(revision.name)),
+                    QString::fromStdString(design.id + "@" + revision.name));
         side.duty->addItem("its own duty", QString());
         if (!packs) continue;
         for (const auto& pack : *packs)

@@ -21,8 +21,8 @@ struct Row {
 };
 
 /// Its critical size where that is asked for, and what it does: at its own size, or at the one that hurts.
-void answer_row(Row& row, const Job& job, const std::string& design, const Library& library, const Sound& sound,
-                bool critical, bool own_size) {
+void answer_row(Row& row, const Job& job, const std::string& design, const Library& library,
+                const Sound& sound, bool critical, bool own_size) {
     EvaluateOptions options;
     if (critical || !own_size) {
         auto found = critical_size(job, design, row.fault, library, sound);
@@ -88,10 +88,14 @@ void print_csv(const std::vector<Row>& rows) {
     for (const auto& row : rows) {
         const auto& kind = *find_fault_kind(row.fault.kind);
         std::cout << csv_line(
-            {row.fault.kind, row.fault.side == Side::a ? "A" : row.fault.side == Side::b ? "B" : "",
+            {row.fault.kind,
+             row.fault.side == Side::a   ? "A"
+             : row.fault.side == Side::b ? "B"
+                                         : "",
              kind.put ? format_figures(row.fault.from_edge_mm.value_or(kind.from_edge_mm), 4) : "",
              format_figures(row.fault.size_mm, 4), figure(found_from_mm(kind.inspection)),
-             row.critical ? figure(row.critical->mm) : "", row.critical ? figure(row.critical->inspectability) : "",
+             row.critical ? figure(row.critical->mm) : "",
+             row.critical ? figure(row.critical->inspectability) : "",
              row.answer ? figure(row.answer->inception_kV_rms) : "",
              row.answer ? figure(row.answer->required_kV_rms) : "",
              row.answer ? decision_word(row.answer->decision) : "does not fit",
@@ -109,18 +113,22 @@ void print_text(const std::vector<Row>& rows) {
         }
         fmt::print("  {}: {}\n", decision_word(row.answer->decision), row.answer->why);
         for (const auto& air : row.answer->air)
-            fmt::print("  {}: gap {:.3g} mm, inception {} kV rms ± {:.2g} % (breakdown {}, streamer {}), extinction {} "
+            fmt::print("  {}: gap {:.3g} mm, inception {} kV rms ± {:.2g} % (breakdown {}, streamer {}), "
+                       "extinction {} "
                        "(at least {}), about {:.2g} pC, first electron after about {:.2g} s\n",
-                       air.words, air.gap_mm, figure(air.inception_kV_rms), 100 * air.relative_error, figure(air.breakdown_kV_rms),
-                       figure(air.streamer_kV_rms), figure(air.extinction_kV_rms),
-                       figure(air.least_extinction_kV_rms), air.charge_pC, air.wait_s);
+                       air.words, air.gap_mm, figure(air.inception_kV_rms), 100 * air.relative_error,
+                       figure(air.breakdown_kV_rms), figure(air.streamer_kV_rms),
+                       figure(air.extinction_kV_rms), figure(air.least_extinction_kV_rms), air.charge_pC,
+                       air.wait_s);
         const double found = found_from_mm(kind.inspection);
         if (row.critical && row.critical->mm)
             fmt::print("  critical {} ± {} mm; found from {} by {}: {}\n", figure(row.critical->mm),
-                       figure(row.critical->error_mm), std::isfinite(found) ? figure(found) + " mm" : "no size",
-                       kind.inspection.means, row.critical->why);
+                       figure(row.critical->error_mm),
+                       std::isfinite(found) ? figure(found) + " mm" : "no size", kind.inspection.means,
+                       row.critical->why);
         else if (row.critical)
-            fmt::print("  no size from {:g} to {:g} mm hurts\n", row.critical->least_mm, row.critical->most_mm);
+            fmt::print("  no size from {:g} to {:g} mm hurts\n", row.critical->least_mm,
+                       row.critical->most_mm);
     }
 }
 
@@ -138,7 +146,8 @@ int print_fits(const FaultArguments& arguments, const Job& job, const Library& l
         const auto side = fault.side == Side::a ? "A" : fault.side == Side::b ? "B" : "";
         const auto why = faulty ? std::string() : faulty.error().problem;
         if (arguments.json)
-            out["kinds"].push_back({{"kind", fault.kind}, {"side", side}, {"fits", faulty.has_value()}, {"why", why}});
+            out["kinds"].push_back(
+                {{"kind", fault.kind}, {"side", side}, {"fits", faulty.has_value()}, {"why", why}});
         else
             fmt::print("{:<16} {:<2} {}\n", fault.kind, side, faulty ? "fits" : why);
     }
@@ -153,7 +162,8 @@ int run_faults(const FaultArguments& arguments, const Library& library) {
     if (!job) return complain(job.error());
     const auto* design = job->find_design(arguments.design);
     if (!design)
-        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+        return complain(
+            {"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
     if (arguments.fits) return print_fits(arguments, *job, library);
     const auto sound = judge_sound(*job, design->id, library);
     if (!sound) return complain(sound.error());

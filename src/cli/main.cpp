@@ -169,7 +169,8 @@ void Calls::add_revisions() {
 
 void Calls::add_faults() {
     const auto a = std::make_shared<cli::FaultArguments>();
-    auto* call = add("faults", "What a fault that hands left does, and what to do about it", a, cli::run_faults);
+    auto* call =
+        add("faults", "What a fault that hands left does, and what to do about it", a, cli::run_faults);
     call->add_option("job", a->job, "job file (.ngjob)")->required();
     call->add_option("--design", a->design, "id of the design")->required();
     call->add_option("--kind", a->kind, "kind of fault; the design's own faults if none");

@@ -80,7 +80,8 @@ int run_revise(const ReviseArguments& arguments, const Library&) {
     if (!job) return complain(job.error());
     auto* design = job->find_design(arguments.design);
     if (!design)
-        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+        return complain(
+            {"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
     const auto on =
         arguments.on.empty() ? QDate::currentDate().toString(Qt::ISODate).toStdString() : arguments.on;
     auto revision = freeze(*job, *design, arguments.by, arguments.why, on);
@@ -96,7 +97,8 @@ int run_revisions(const ReviseArguments& arguments, const Library& library) {
     if (!job) return complain(job.error());
     const auto* design = job->find_design(arguments.design);
     if (!design)
-        return complain({"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
+        return complain(
+            {"design " + arguments.design, "it is not in the job", "Name one of the job's designs"});
     const auto* family = library.families.find(design->family);
     const auto since = changes_since(*job, *design, family);
     if (arguments.json) {
@@ -158,8 +160,8 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
         return complain({"sheet", "no file is named", "Give --pdf or --html"});
     const auto book = load_steps(library);
     if (!book) return complain(book.error());
-    const auto sheet =
-        make_sheet(planned->prepared, planned->plan, *book, library.connectors, planned->state.job.step_texts);
+    const auto sheet = make_sheet(planned->prepared, planned->plan, *book, library.connectors,
+                                  planned->state.job.step_texts);
     if (!sheet) return complain(sheet.error());
     draw::SheetHead head{QString::fromStdString(planned->state.job.title),
                          QDate::currentDate().toString(Qt::ISODate)};

@@ -7,7 +7,8 @@ namespace ng::draw {
 namespace {
 
 constexpr double cable_px = 110, row_px = 15, head_px = 30, foot_px = 18, margin_px = 14;
-constexpr double shown_behind_mm = 60, shown_beyond_mm = 12; // of what is furthest from the cable end, and past it
+constexpr double shown_behind_mm = 60,
+                 shown_beyond_mm = 12; // of what is furthest from the cable end, and past it
 
 std::vector<const CutMark*> dimensioned(const CutPlan& plan, CableSide side) {
     std::vector<const CutMark*> out;
@@ -29,7 +30,8 @@ std::string lengths_of_cores(const CutPlan& plan, CableSide side) {
         out += (i ? ", " : " ") + layout->phase_labels[i] + " " + both_units(layout->core_length_mm[i]);
     for (const auto& m : plan.marks)
         if (!plan.added_by_core_mm(m).empty())
-            return out + ". Distances are those of the shortest; the marks of a longer core lie as much further.";
+            return out +
+                   ". Distances are those of the shortest; the marks of a longer core lie as much further.";
     return out;
 }
 
@@ -46,8 +48,8 @@ double cutback_height(const CutPlan& plan, CableSide side) {
     return head_px + cable_px + row_px * static_cast<double>(dimensioned(plan, side).size()) + 2 * foot_px;
 }
 
-void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign& prepared, const CutPlan& plan,
-                   CableSide side, const Theme& theme) {
+void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign& prepared,
+                   const CutPlan& plan, CableSide side, const Theme& theme) {
     const auto marks = dimensioned(plan, side);
     const auto* end = plan.find(MarkKind::cable_end, side);
     if (marks.empty() || !end) return;
@@ -76,10 +78,10 @@ void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign&
     painter.setClipRect(QRectF(view.x(z0), place.top(), view.x(z1) - view.x(z0), head_px + cable_px + 4));
     paint_section(painter, shown.section, shown.parts, view, theme);
     painter.restore();
-    paint_part_labels(painter, shown, view,
-                      QRectF(place.left() + margin_px, place.top(), place.width() - 2 * margin_px,
-                             head_px + cable_px),
-                      theme);
+    paint_part_labels(
+        painter, shown, view,
+        QRectF(place.left() + margin_px, place.top(), place.width() - 2 * margin_px, head_px + cable_px),
+        theme);
     painter.setPen(QPen(theme.faint, 0.7, Qt::DashDotLine));
     painter.drawLine(QPointF(view.x(z0), view.axis_y_px), QPointF(view.x(z1), view.axis_y_px));
     painter.setFont(ui_font(8));
@@ -112,10 +114,9 @@ void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign&
     painter.setPen(theme.ink);
     const double across = std::abs(view.r_scale_px) / view.z_scale_px;
     auto foot = QString("Datum: %1%2. Drawn across at %3 times the scale along.")
-                    .arg(QString::fromStdString(name_of(plan.datum)),
-                         !plan.two_sides()         ? ""
-                         : side == CableSide::a ? ", side A"
-                                                : ", side B")
+                    .arg(QString::fromStdString(name_of(plan.datum)), !plan.two_sides()      ? ""
+                                                                      : side == CableSide::a ? ", side A"
+                                                                                             : ", side B")
                     .arg(across, 0, 'f', 1);
     painter.drawText(QRectF(place.left(), last + 4, place.width(), foot_px), Qt::AlignLeft | Qt::AlignVCenter,
                      foot);

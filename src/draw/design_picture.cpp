@@ -84,8 +84,8 @@ QImage edge_picture(const PreparedDesign& prepared, const Solution& solution, in
     w.view.axis_y_px = header_px + half;
     w.z0_mm = w.view.z_at(0);
     w.z1_mm = w.view.z_at(width);
-    return section_over_field(prepared, solution, w, "Beside the screen edge, one scale along and across", width,
-                              height, finer);
+    return section_over_field(prepared, solution, w, "Beside the screen edge, one scale along and across",
+                              width, height, finer);
 }
 
 } // namespace ng::draw

@@ -176,9 +176,8 @@ void add_accessory(Document& out, const PreparedDesign& p) {
                 if (option == chosen) value = q(said);
         } else {
             const double number = number_of(p.context(), spec.key);
-            value = spec.kind == ParameterKind::length
-                        ? q(format_length(number, LengthUnit::mm) + " / " +
-                            format_length(number, LengthUnit::inch))
+            value = spec.kind == ParameterKind::length ? q(format_length(number, LengthUnit::mm) + " / " +
+                                                           format_length(number, LengthUnit::inch))
                     : spec.kind == ParameterKind::conductivity ? QString("%1 S/m").arg(number, 0, 'g', 3)
                                                                : QString::number(number, 'g', 4);
         }
@@ -199,13 +198,12 @@ void add_materials(Document& out, const PreparedDesign& p) {
                              .arg(q(material.conduction->law))
                              .arg(material.conduction->sigma0_S_per_m, 0, 'g', 3);
         const auto dc = p.built.dc_S_per_m.find(id);
-        rows.push_back({q(material.title.empty() ? id : material.title),
-                        QString::number(material.eps_r, 'g', 4),
-                        material.eps_r_by_frequency.empty()
-                            ? ""
-                            : QString("by frequency, %1 points").arg(material.eps_r_by_frequency.size()),
-                        conduction,
-                        dc == p.built.dc_S_per_m.end() ? "" : QString("%1 S/m").arg(dc->second, 0, 'g', 3)});
+        rows.push_back(
+            {q(material.title.empty() ? id : material.title), QString::number(material.eps_r, 'g', 4),
+             material.eps_r_by_frequency.empty()
+                 ? ""
+                 : QString("by frequency, %1 points").arg(material.eps_r_by_frequency.size()),
+             conduction, dc == p.built.dc_S_per_m.end() ? "" : QString("%1 S/m").arg(dc->second, 0, 'g', 3)});
     }
     out.table({"material", "relative permittivity", "", "conduction", "at DC"}, rows);
 }

@@ -52,11 +52,11 @@ void add_marks(Document& out, const CutPlan& plan) {
         if (added.empty()) continue;
         QStringList words;
         const auto& labels = plan.cores[m.side == CableSide::a ? 0 : 1]->phase_labels;
-        for (std::size_t i = 0; i < added.size(); ++i)
-            words << q(labels[i] + " + " + both_units(added[i]));
-        out.paragraph("These are the marks of the shortest core. On the others every mark beyond the crotch lies "
-                      "further out: " +
-                      words.join(", ") + ".");
+        for (std::size_t i = 0; i < added.size(); ++i) words << q(labels[i] + " + " + both_units(added[i]));
+        out.paragraph(
+            "These are the marks of the shortest core. On the others every mark beyond the crotch lies "
+            "further out: " +
+            words.join(", ") + ".");
         break;
     }
 }
@@ -71,9 +71,10 @@ void add_cables(Document& out, const PreparedDesign& prepared, const CutPlan& pl
         const auto& cable = prepared.context().cable_of(side);
         const auto& dimensions = prepared.context().dimensions_of(side);
         const auto add = [&](const std::string& layer, double diameter, double uncertainty) {
-            rows.push_back({plan.two_sides() ? side_words(side) : QString(), q(layer),
-                            QString("%1 mm / %2 in").arg(diameter, 0, 'f', 1).arg(diameter / mm_per_inch, 0, 'f', 2),
-                            uncertainty > 0 ? QString("± %1 mm").arg(uncertainty, 0, 'f', 1) : QString()});
+            rows.push_back(
+                {plan.two_sides() ? side_words(side) : QString(), q(layer),
+                 QString("%1 mm / %2 in").arg(diameter, 0, 'f', 1).arg(diameter / mm_per_inch, 0, 'f', 2),
+                 uncertainty > 0 ? QString("± %1 mm").arg(uncertainty, 0, 'f', 1) : QString()});
             data.push_back(
                 {{"layer", q(layer)}, {"side", side_words(side)}, {"diameter-mm", exact(diameter)}});
         };

@@ -1,7 +1,7 @@
 // The work sheet as a document.
 #pragma once
-#include "draw/document.h"
 #include "design/revisions.h"
+#include "draw/document.h"
 #include "plan/sheet.h"
 #include "schedule/schedule.h"
 
@@ -11,7 +11,7 @@ namespace ng::draw {
 struct SheetHead {
     QString job, date;
     QString revision = {}, author = {}; ///< as revision_words; who froze it
-    std::optional<Status> status = {}; ///< of checks and tests; none: not solved
+    std::optional<Status> status = {};  ///< of checks and tests; none: not solved
     std::string reason = {};
 
     /// Takes how the design is frozen.

@@ -7,7 +7,8 @@ namespace ng::draw {
 void paint_stage(QPainter& painter, const QRectF& place, const PreparedDesign& prepared, const CutPlan& plan,
                  const SheetStep& step, const Theme& theme) {
     const bool whole = has_whole_end(prepared);
-    const auto picture = whole ? whole_end(prepared, plan, step).picture : stage_picture(prepared, plan, step);
+    const auto picture =
+        whole ? whole_end(prepared, plan, step).picture : stage_picture(prepared, plan, step);
     const double labels = 34, ruler = 30;
     View view;
     view.datum_z_mm = prepared.built.datum_z_mm;

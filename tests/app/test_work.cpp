@@ -224,9 +224,11 @@ class TestWork : public QObject {
         auto* steps = w->work_page()->open_steps(0);
         steps->set_own_words("Compare with our form 7; edge at {marks:screen_edge}.");
         QCOMPARE(w.session().document.job().step_texts.size(), std::size_t(1));
-        QVERIFY(steps->findChild<QLabel*>("stepText")->text().contains(
-            "our form 7; edge at " +
-            QString::fromStdString(both_units(w.session().plan()->find(place::screen_edge)->from_datum_mm))));
+        QVERIFY(steps->findChild<QLabel*>("stepText")
+                    ->text()
+                    .contains("our form 7; edge at " +
+                              QString::fromStdString(
+                                  both_units(w.session().plan()->find(place::screen_edge)->from_datum_mm))));
         steps->set_own_words("See {what}.");
         QVERIFY(w->work_page()->problem().contains("what"));
         w.session().document.undo_stack()->undo();
@@ -311,8 +313,9 @@ class TestWork : public QObject {
                 QString("%1. %2").arg(++number).arg(QString::fromStdString(step.title)).simplified();
             QVERIFY2(printed.contains(title), qPrintable(title));
         }
-        QVERIFY(printed.contains("HOLD") && printed.contains(QString::fromStdString(
-                                               both_units(w.session().plan()->find(MarkKind::screen_edge)->from_datum_mm))));
+        QVERIFY(printed.contains("HOLD") &&
+                printed.contains(QString::fromStdString(
+                    both_units(w.session().plan()->find(MarkKind::screen_edge)->from_datum_mm))));
         QFile file(html);
         QVERIFY(file.open(QIODevice::ReadOnly));
         const auto text = QString::fromUtf8(file.readAll());
@@ -339,7 +342,8 @@ class TestWork : public QObject {
         QVERIFY(!w.session().is_refining() && w.session().is_current()); // nothing is solved again
         QVERIFY(words().contains("This state: revision A"));
         w.session().set_number("screen_edge_mm", 240, "screen edge");
-        QVERIFY2(words().contains("changed since revision A") && words().contains("240 mm"), qPrintable(words()));
+        QVERIFY2(words().contains("changed since revision A") && words().contains("240 mm"),
+                 qPrintable(words()));
         w.session().document.undo_stack()->undo();
         QVERIFY(words().contains("This state: revision A"));
         w.session().document.undo_stack()->undo(); // the freezing itself
@@ -364,7 +368,8 @@ class TestWork : public QObject {
         emit box("Kind")->activated(box("Kind")->currentIndex());
         page->judge(); // of the least size
         QVERIFY(judged.wait(60000));
-        QVERIFY2(page->answer().contains("Accept") && page->answer().contains("kV rms"), qPrintable(page->answer()));
+        QVERIFY2(page->answer().contains("Accept") && page->answer().contains("kV rms"),
+                 qPrintable(page->answer()));
         page->keep();
         QCOMPARE(w.design().faults.size(), std::size_t(4));
         QVERIFY(!w.session().is_refining() && w.session().is_current()); // nothing is solved again

@@ -90,16 +90,16 @@ class TestCliPapers : public QObject {
             }
         }
         int labelled = 0;
-        static const QRegularExpression length(R"(  ([0-9.]+) mm / (?:(\d+)(?: |(?= in)))?(?:(\d+)/(\d+) )?in$)");
+        static const QRegularExpression length(
+            R"(  ([0-9.]+) mm / (?:(\d+)(?: |(?= in)))?(?:(\d+)/(\d+) )?in$)");
         for (const auto& text : drawing["texts"]) {
             const auto words = QString::fromStdString(text["words"].get<std::string>());
             const auto match = length.match(words);
             if (!match.hasMatch()) continue;
             // As hands measure: halves of a millimetre, sixteenths of an inch.
             const double mm = match.captured(1).toDouble();
-            const double part = match.captured(4).isEmpty()
-                                    ? 0
-                                    : match.captured(3).toDouble() / match.captured(4).toDouble();
+            const double part =
+                match.captured(4).isEmpty() ? 0 : match.captured(3).toDouble() / match.captured(4).toDouble();
             const double inch = match.captured(2).toDouble() + part;
             const auto line = [&](double slack, double wanted) {
                 return std::any_of(lines.begin(), lines.end(),
@@ -188,8 +188,8 @@ class TestCliPapers : public QObject {
         for (const auto& item : sheet->picking)
             QVERIFY2(text.contains(QString::fromStdString(item.item)), item.item.c_str());
     }
-    /// A program that knows the sheet only draws the section anew: cable by its layers and marks, every part by
-    /// its ends and outline.
+    /// A program that knows the sheet only draws the section anew: cable by its layers and marks, every part
+    /// by its ends and outline.
     void the_section_is_redrawn_from_the_sheet_data() { each_design(); }
     void the_section_is_redrawn_from_the_sheet() {
         QFETCH(QString, design);
@@ -223,8 +223,8 @@ class TestCliPapers : public QObject {
             std::istringstream in(row["outline"].get<std::string>());
             for (std::string word; in >> word;) {
                 const auto comma = word.find(',');
-                outline.push_back({std::stod(word.substr(0, comma)),
-                                   z_of(row["side"], std::stod(word.substr(comma + 1)))});
+                outline.push_back(
+                    {std::stod(word.substr(0, comma)), z_of(row["side"], std::stod(word.substr(comma + 1)))});
             }
         }
         // Every mark stands on the paper too, with the distance of the plan in both units and its tolerance.
@@ -235,8 +235,9 @@ class TestCliPapers : public QObject {
             QVERIFY2(paper.contains(said_on_paper), qPrintable(said_on_paper));
             QVERIFY2(paper.contains(QString("%1 mm").arg(m.tolerance_mm)), m.label.c_str());
             if (m.blade_mm && m.kind == MarkKind::jacket_cut)
-                QVERIFY2(paper.contains(QString::number(std::floor(10 * *m.blade_mm + 1e-9) / 10, 'f', 1) + " mm"),
-                         m.label.c_str());
+                QVERIFY2(
+                    paper.contains(QString::number(std::floor(10 * *m.blade_mm + 1e-9) / 10, 'f', 1) + " mm"),
+                    m.label.c_str());
         }
         int layers = 0, redrawn = 0;
         const auto check = [&](const std::string& name, const Outline& outline) {
@@ -268,14 +269,16 @@ class TestCliPapers : public QObject {
             }
             const auto radius = radii.find((b ? "B" : "A") + std::string(words_of(place->kind)));
             // The conductor is drawn as one with lug or connector.
-            if (place->side == Side::rod || place->kind == PlaceKind::conductor || radius == radii.end()) return;
+            if (place->side == Side::rod || place->kind == PlaceKind::conductor || radius == radii.end())
+                return;
             QVERIFY2(r < radius->second + 0.1, name.c_str());
             const auto end = ends.find(place->kind);
             if (end == ends.end()) return;
             const auto mark = marks.find(id_of(PlaceId(end->second).on(place->side)));
             if (mark == marks.end()) return;
             QVERIFY2(std::abs((b ? z0 : z1) - mark->second) < 0.1,
-                     qPrintable(QString("%1: %2, mark at %3").arg(name.c_str()).arg(b ? z0 : z1).arg(mark->second)));
+                     qPrintable(
+                         QString("%1: %2, mark at %3").arg(name.c_str()).arg(b ? z0 : z1).arg(mark->second)));
             ++layers;
         };
         for (const auto& region : p->built.section.regions) check(region.name, region.outline);

@@ -62,7 +62,8 @@ class TestClosedForm : public QObject {
         // 0.2 uF/km at 8.7 kV, 60 Hz: 2 pi 60 x 0.2e-9 F/m x 8700 V = 0.656 mA/m, worked by hand.
         COMPARE_WITHIN(charging_current_A_per_m(0.2e-9, 8.7, 60), 0.656e-3, 1e-3);
     }
-    /// The integral along an even gap begins where the closed form of that gap says (both Petcharaks, from memory).
+    /// The integral along an even gap begins where the closed form of that gap says (both Petcharaks, from
+    /// memory).
     void the_streamer_integral_of_an_even_gap_is_its_closed_form() {
         for (const double density : {0.7, 1.0})
             for (const double gap : {0.35, 0.5, 1.0, 5.0}) {

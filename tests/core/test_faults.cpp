@@ -1,5 +1,5 @@
-// Faults that hands leave: each kind stands in the section as it says, what it does agrees with closed forms and
-// with direct solves, and nothing is clipped or guessed.
+// Faults that hands leave: each kind stands in the section as it says, what it does agrees with closed forms
+// and with direct solves, and nothing is clipped or guessed.
 #include "closedform/air.h"
 #include "fault/answer.h"
 #include "support.h"
@@ -43,7 +43,8 @@ Result<FaultAnswer> answer(const std::string& design, const std::vector<Fault>& 
 class TestFaults : public QObject {
     Q_OBJECT
   private slots:
-    /// Log-normal detection (MIL-HDBK-1823, from memory): what nine of ten find is a50 exp(s z) with Phi(z) = 0.9 / c.
+    /// Log-normal detection (MIL-HDBK-1823, from memory): what nine of ten find is a50 exp(s z) with Phi(z) =
+    /// 0.9 / c.
     void what_hands_find_follows_the_detection_curve() {
         Inspection all{"", 0.2, 0.5, 1.0};
         COMPARE_WITHIN(found_from_mm(all), 0.2 * std::exp(0.5 * 1.2815515655446), 1e-9);
@@ -53,7 +54,8 @@ class TestFaults : public QObject {
         QVERIFY(std::isinf(found_from_mm(some, 0.98)));
         QVERIFY(std::isinf(found_from_mm({"nothing", 0, 0.5, 0.97})));
         for (const auto& kind : fault_kinds()) {
-            QVERIFY2(!kind.title.empty() && !kind.model.empty() && !kind.source.empty() && !kind.rework.empty(),
+            QVERIFY2(!kind.title.empty() && !kind.model.empty() && !kind.source.empty() &&
+                         !kind.rework.empty(),
                      kind.id.c_str());
             QVERIFY(kind.least_mm > 0 && kind.most_mm > kind.least_mm);
             QVERIFY2(bool(kind.put) != bool(kind.change), kind.id.c_str());
@@ -65,15 +67,18 @@ class TestFaults : public QObject {
             const auto plain = prepare_design(test::demo_job(), id, test::library());
             REQUIRE_OK(none);
             REQUIRE_OK(plain);
-            QCOMPARE(write_section(none->prepared.built.section).dump(), write_section(plain->built.section).dump());
+            QCOMPARE(write_section(none->prepared.built.section).dump(),
+                     write_section(plain->built.section).dump());
         }
         // One of hardly any size changes hardly anything.
         const auto tiny = answer("quay-mast", {fault("nick", 1e-3)});
         REQUIRE_OK(tiny);
         for (const auto& check : tiny->checks)
             if (check.id.find("screen_edge") == std::string::npos) // its own air is right beside that
-                QVERIFY2(std::abs(check.with - check.without) < 0.03 * std::max(1e-9, check.without) + 1e-9,
-                         qPrintable(QString("%1: %2, %3").arg(check.title.c_str()).arg(check.without).arg(check.with)));
+                QVERIFY2(
+                    std::abs(check.with - check.without) < 0.03 * std::max(1e-9, check.without) + 1e-9,
+                    qPrintable(
+                        QString("%1: %2, %3").arg(check.title.c_str()).arg(check.without).arg(check.with)));
     }
     /// A flat gap across the field sees the permittivity of what it lies in (any textbook of electrostatics).
     void a_wide_flat_gap_sees_the_permittivity() {
@@ -83,7 +88,8 @@ class TestFaults : public QObject {
         REQUIRE_OK(flat);
         QCOMPARE(flat->air.size(), std::size_t(1));
         const auto& air = flat->air.front();
-        // Its inception is that of its own gap, at the voltage across it: field in it eps times that beside it.
+        // Its inception is that of its own gap, at the voltage across it: field in it eps times that beside
+        // it.
         const auto& s = sound("quay-mast").evaluation;
         const auto* path = s.solutions.at_u0.path("insulation surface");
         const double edge = first_screen_edge_z(s.prepared.built);
@@ -94,10 +100,9 @@ class TestFaults : public QObject {
                 E_n = std::abs(sample.E_n_kV_per_mm);
             }
         const double eps = 2.3, u0 = s.prepared.design.duty.u0();
-        const double expected = u0 *
-                                closedform::uniform_gap_breakdown_kV_peak(
-                                    0.1, gap_air_density_of(s.prepared)) /
-                                (std::numbers::sqrt2 * eps * E_n * 0.1);
+        const double expected =
+            u0 * closedform::uniform_gap_breakdown_kV_peak(0.1, gap_air_density_of(s.prepared)) /
+            (std::numbers::sqrt2 * eps * E_n * 0.1);
         QVERIFY2(std::abs(air.breakdown_kV_rms / expected - 1) < 0.12,
                  qPrintable(QString("%1 beside %2").arg(air.breakdown_kV_rms).arg(expected)));
     }
@@ -114,8 +119,9 @@ class TestFaults : public QObject {
         const double density = gap_air_density_of(sound("quay-mast").evaluation.prepared);
         const double even = closedform::streamer_inception_kV_peak(0.4, density) /
                             closedform::uniform_gap_breakdown_kV_peak(0.4, density);
-        QVERIFY2(std::abs(air.streamer_kV_rms / air.breakdown_kV_rms / even - 1) < 0.1,
-                 qPrintable(QString("%1, even %2").arg(air.streamer_kV_rms / air.breakdown_kV_rms).arg(even)));
+        QVERIFY2(
+            std::abs(air.streamer_kV_rms / air.breakdown_kV_rms / even - 1) < 0.1,
+            qPrintable(QString("%1, even %2").arg(air.streamer_kV_rms / air.breakdown_kV_rms).arg(even)));
         COMPARE_WITHIN(air.extinction_kV_rms / air.inception_kV_rms, 0.8, 1e-9);       // typical, from memory
         COMPARE_WITHIN(air.least_extinction_kV_rms / air.inception_kV_rms, 0.5, 1e-9); // never below
         QVERIFY(air.charge_pC > 0 && air.wait_s > 0);
@@ -146,10 +152,13 @@ class TestFaults : public QObject {
         const auto r = prepare_faulty(test::demo_job(), "quay-mast",
                                       {fault(kind.toStdString(), size, Side::none, at)}, test::library());
         QVERIFY(!r);
-        QVERIFY2(r.error().item.starts_with("fault 1") && !r.error().remedy.empty(), r.error().message().c_str());
+        QVERIFY2(r.error().item.starts_with("fault 1") && !r.error().remedy.empty(),
+                 r.error().message().c_str());
         QVERIFY2(QString::fromStdString(r.error().message()).contains(words), r.error().message().c_str());
-        QVERIFY(!prepare_faulty(test::demo_job(), "causeway", {fault("nick", 0.1)}, test::library())); // which side?
-        QVERIFY(!prepare_faulty(test::demo_job(), "quay-mast", {fault("nick", 0.1, Side::b)}, test::library()));
+        QVERIFY(!prepare_faulty(test::demo_job(), "causeway", {fault("nick", 0.1)},
+                                test::library())); // which side?
+        QVERIFY(
+            !prepare_faulty(test::demo_job(), "quay-mast", {fault("nick", 0.1, Side::b)}, test::library()));
     }
     /// Every kind on every demo design: solved or refused by name with a reason.
     void kinds_stand_on_every_family_or_say_why_not() {
@@ -167,11 +176,13 @@ class TestFaults : public QObject {
                 }
                 ++put;
                 const auto ok = validate(faulty->prepared.built.section);
-                QVERIFY2(ok.has_value(), ok ? "" : (design.id + " " + one.kind + ": " + ok.error().message()).c_str());
+                QVERIFY2(ok.has_value(),
+                         ok ? "" : (design.id + " " + one.kind + ": " + ok.error().message()).c_str());
                 if (find_fault_kind(one.kind)->put)
                     QVERIFY2(!faulty->drawn.empty(), one.kind.c_str());
                 else
-                    QVERIFY(write_section(faulty->prepared.built.section) != write_section(plain->built.section));
+                    QVERIFY(write_section(faulty->prepared.built.section) !=
+                            write_section(plain->built.section));
             }
         }
         QVERIFY2(put > 90, qPrintable(QString("%1 put, %2 refused").arg(put).arg(refused)));
@@ -179,11 +190,13 @@ class TestFaults : public QObject {
     /// The smallest size that hurts lies between one that is quiet and one that is not, both solved directly.
     void a_critical_size_is_bracketed_by_direct_solves() {
         const auto f = fault("bubble", 0.01, Side::a);
-        const auto critical = critical_size(test::demo_job(), "breakwater", f, test::library(), sound("breakwater"));
+        const auto critical =
+            critical_size(test::demo_job(), "breakwater", f, test::library(), sound("breakwater"));
         REQUIRE_OK(critical);
         QVERIFY(critical->mm && critical->error_mm < 0.1 * *critical->mm);
         QVERIFY(!critical->why.empty() && critical->inspectability);
-        COMPARE_WITHIN(*critical->inspectability, *critical->mm / found_from_mm(find_fault_kind("bubble")->inspection), 1e-9);
+        COMPARE_WITHIN(*critical->inspectability,
+                       *critical->mm / found_from_mm(find_fault_kind("bubble")->inspection), 1e-9);
         auto below = f, above = f;
         below.size_mm = 0.93 * *critical->mm;
         above.size_mm = 1.07 * *critical->mm;
@@ -214,14 +227,17 @@ class TestFaults : public QObject {
                 if (check.title == title) return check.with;
             return -1.0;
         };
-        const double at_a = value(*a, "Stress at the screen edge A"), at_b = value(*b, "Stress at the screen edge B");
-        QVERIFY2(at_a > 0.5 && std::abs(at_a / at_b - 1) < 0.03, qPrintable(QString("%1 %2").arg(at_a).arg(at_b)));
+        const double at_a = value(*a, "Stress at the screen edge A"),
+                     at_b = value(*b, "Stress at the screen edge B");
+        QVERIFY2(at_a > 0.5 && std::abs(at_a / at_b - 1) < 0.03,
+                 qPrintable(QString("%1 %2").arg(at_a).arg(at_b)));
         // The other side does not feel it.
         QVERIFY(value(*a, "Stress at the screen edge B") < 0.05);
     }
     void a_slip_moves_the_edge_and_nothing_that_is_placed() {
         const auto before = prepare_design(test::demo_job(), "quay-mast", test::library());
-        const auto after = prepare_faulty(test::demo_job(), "quay-mast", {fault("edge_too_far", 8)}, test::library());
+        const auto after =
+            prepare_faulty(test::demo_job(), "quay-mast", {fault("edge_too_far", 8)}, test::library());
         REQUIRE_OK(before);
         REQUIRE_OK(after);
         const auto z = [](const PreparedDesign& p, MarkKind kind) {
@@ -229,7 +245,8 @@ class TestFaults : public QObject {
                 if (m.kind == kind) return p.built.datum_z_mm - m.from_datum_mm - p.built.datum_z_mm;
             return 0.0;
         };
-        COMPARE_WITHIN(z(*before, MarkKind::screen_edge) - z(after->prepared, MarkKind::screen_edge), 8.0, 1e-6);
+        COMPARE_WITHIN(z(*before, MarkKind::screen_edge) - z(after->prepared, MarkKind::screen_edge), 8.0,
+                       1e-6);
         COMPARE_WITHIN(z(*before, MarkKind::tube_end), z(after->prepared, MarkKind::tube_end), 0.011);
     }
     void decisions_follow_from_what_can_be_undone() {
@@ -250,14 +267,17 @@ class TestFaults : public QObject {
         REQUIRE_OK(bad);
         QCOMPARE(bad->decision, FaultDecision::ask);
         // Several at once: the worst decides, and each body of air answers.
-        const auto both = answer("breakwater", {fault("nick", 0.8, Side::a, 1), fault("bubble", 0.1, Side::b, 20)});
+        const auto both =
+            answer("breakwater", {fault("nick", 0.8, Side::a, 1), fault("bubble", 0.1, Side::b, 20)});
         REQUIRE_OK(both);
         QCOMPARE(both->air.size(), std::size_t(2));
         QCOMPARE(both->decision, FaultDecision::cut_back);
     }
     void random_faults_are_solved_or_refused() {
         std::mt19937 random(5);
-        const auto between = [&](double a, double b) { return std::uniform_real_distribution<>(a, b)(random); };
+        const auto between = [&](double a, double b) {
+            return std::uniform_real_distribution<>(a, b)(random);
+        };
         const auto job = test::demo_job();
         int put = 0;
         for (int i = 0; i < 600; ++i) {
@@ -277,7 +297,8 @@ class TestFaults : public QObject {
             }
             ++put;
             const auto ok = validate(faulty->prepared.built.section);
-            QVERIFY2(ok.has_value(), ok ? "" : (design.id + ", " + fault_words(f) + ": " + ok.error().message()).c_str());
+            QVERIFY2(ok.has_value(),
+                     ok ? "" : (design.id + ", " + fault_words(f) + ": " + ok.error().message()).c_str());
         }
         QVERIFY2(put > 60, qPrintable(QString::number(put)));
     }

@@ -308,7 +308,8 @@ class TestJob : public QObject {
         std::string all;
         for (const auto& line : since) all += line + "\n";
         QVERIFY2(since.size() == 4, all.c_str());
-        QVERIFY2(said("14 mm") && said("jacket thickness") && said("2.4") && said("imit overrides"), all.c_str());
+        QVERIFY2(said("14 mm") && said("jacket thickness") && said("2.4") && said("imit overrides"),
+                 all.c_str());
         QCOMPARE(revision_words(job, *design), std::string("changed since revision A: not frozen"));
         const auto second = freeze(job, *design, "engineer", "thicker mastic", "2026-11-29");
         REQUIRE_OK(second);

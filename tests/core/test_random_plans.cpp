@@ -145,7 +145,8 @@ class TestRandomPlans : public QObject {
                 QCOMPARE(plan->marks.size(), usual->marks.size());
                 std::map<CableSide, std::optional<double>> shift;
                 // From the jacket distances grow towards the cable end, else away from it.
-                const double sign = (datum == place::jacket_cut) == (usual->datum == place::jacket_cut) ? 1 : -1;
+                const double sign =
+                    (datum == place::jacket_cut) == (usual->datum == place::jacket_cut) ? 1 : -1;
                 for (std::size_t i = 0; i < plan->marks.size(); ++i) {
                     const auto& m = plan->marks[i];
                     QVERIFY(m.place == usual->marks[i].place);

@@ -163,9 +163,9 @@ class TestSheet : public QObject {
                     for (const auto& part : p.prepared.built.parts) {
                         const bool filling = part.hatch == "air" || part.label.empty();
                         if (is_cable_layer(part.place.kind) || filling) continue;
-                        QVERIFY2(times[part.place] == 1,
-                                 (name_of(part.place) + " is laid " + std::to_string(times[part.place]) + " times")
-                                     .c_str());
+                        QVERIFY2(times[part.place] == 1, (name_of(part.place) + " is laid " +
+                                                          std::to_string(times[part.place]) + " times")
+                                                             .c_str());
                     }
                     for (const auto& hold : required_holds()) {
                         const auto* s = step(*sheet, hold);
@@ -254,7 +254,8 @@ class TestSheet : public QObject {
         };
         QVERIFY(has("quay-mast", "palm") && !has("causeway", "palm"));
         QVERIFY(has("ring-switch", "bushing") && !has("quay-mast", "bushing"));
-        const auto bus = sheet_of(job, "transformer-bus"); // trained to its own centre, whatever distances count from
+        const auto bus =
+            sheet_of(job, "transformer-bus"); // trained to its own centre, whatever distances count from
         QVERIFY(step(*bus, "train")->lines[0].find("lug end") != std::string::npos);
         QVERIFY(has("breakwater", "centre") && !has("causeway", "centre"));
     }
@@ -300,9 +301,9 @@ class TestSheet : public QObject {
         QVERIFY(cut->hold->otherwise.find("cut back and start again") != std::string::npos);
         QVERIFY(cut->hold->accept.find("± 1 mm") != std::string::npos);
         const auto* jacket = step(*sheet, "jacket");
-        QVERIFY(jacket->lines[0].find(
-                    "side B " + both_units(p.plan.find(place::jacket_cut.on(Side::b))->z_mm) +
-                    " from the joint centre") != std::string::npos);
+        QVERIFY(jacket->lines[0].find("side B " +
+                                      both_units(p.plan.find(place::jacket_cut.on(Side::b))->z_mm) +
+                                      " from the joint centre") != std::string::npos);
         // Both units say the same: 25.4 mm to the inch.
         // As hands measure: halves of a millimetre, sixteenths of an inch.
         QCOMPARE(both_units(254), std::string("254 mm / 10 in"));
@@ -512,7 +513,8 @@ class TestSheet : public QObject {
         QVERIFY(before("ring-switch", "screen-end", "insulation"));
         const auto slip_on = sheet_of(job, "ring-switch"); // one way to measure the edge, and no other
         QVERIFY(!step(*slip_on, "mark-core"));
-        QVERIFY(step(*slip_on, "screen-strip")->lines[0].find("behind the connector's end") != std::string::npos);
+        QVERIFY(step(*slip_on, "screen-strip")->lines[0].find("behind the connector's end") !=
+                std::string::npos);
         QVERIFY(before("causeway", "screen-strip", "crimp"));
         job.find_design("causeway")->work.schools["connector_when"] = "before screen";
         QVERIFY(before("causeway", "crimp", "screen-strip") && before("causeway", "park-jacket", "crimp"));
@@ -536,8 +538,7 @@ class TestSheet : public QObject {
             return -1;
         };
         const int filled = laid_at(place::oil_mastic), barrier = laid_at(place::oil_barrier),
-                  tube = laid_at(place::screen_tube),
-                  mastic = laid_at(place::relief_mastic.on(Side::b));
+                  tube = laid_at(place::screen_tube), mastic = laid_at(place::relief_mastic.on(Side::b));
         QVERIFY2(filled >= 0 && filled < barrier && barrier < tube && tube < mastic,
                  qPrintable(QString("%1 %2 %3 %4").arg(filled).arg(barrier).arg(tube).arg(mastic)));
     }
@@ -622,7 +623,8 @@ class TestSheet : public QObject {
         QCOMPARE(reach(*step(*sheet, "bedding"), place::bedding), z_of(MarkKind::bedding_cut));
         QVERIFY(reach(*step(*sheet, "bedding"), place::breakout) < -1e8);
         QVERIFY(reach(*step(*sheet, "breakout"), place::breakout) > z_of(MarkKind::crotch));
-        COMPARE_WITHIN(reach(*step(*sheet, "breakout"), place::core_tube), z_of(MarkKind::core_tube_end), 1e-9);
+        COMPARE_WITHIN(reach(*step(*sheet, "breakout"), place::core_tube), z_of(MarkKind::core_tube_end),
+                       1e-9);
         // Three equal circles in a circle (geometry), then bedding, armour and jacket.
         const auto over = overall_dimensions(p.prepared.cable, p.prepared.dimensions);
         double widest = 0;

@@ -1,6 +1,6 @@
 #include "app/model/session.h"
-#include "plan/whole_end.h"
 #include "field/result_io.h"
+#include "plan/whole_end.h"
 
 namespace ng::app {
 namespace {
@@ -351,7 +351,8 @@ void Session::set_number(const std::string& key, double value_mm, const QString&
 
 void Session::set_numbers(const std::map<std::string, double>& numbers, const QString& label) {
     const auto id = document.job().open_design;
-    const auto merged = live_ && !numbers.empty() ? QString::fromStdString(numbers.begin()->first) : QString();
+    const auto merged =
+        live_ && !numbers.empty() ? QString::fromStdString(numbers.begin()->first) : QString();
     document.edit(QString("Set %1").arg(label), merged, [&](Job& job) {
         for (const auto& [key, value] : numbers) job.find_design(id)->numbers[key] = value;
     });

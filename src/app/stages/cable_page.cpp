@@ -238,7 +238,8 @@ void CablePage::refresh() {
     const auto overall = overall_dimensions(cable, *dimensions);
     QStringList over_all;
     const auto over = [&](const QString& what, double diameter) {
-        if (diameter > 0) over_all << what + " " + QString::fromStdString(format_length(diameter, session_.unit()));
+        if (diameter > 0)
+            over_all << what + " " + QString::fromStdString(format_length(diameter, session_.unit()));
     };
     if (cable.cores == 3) over("laid-up cores", overall.laid_up_mm);
     over("bedding", overall.bedding_mm);

@@ -1,7 +1,7 @@
-#include "plan/move_mark.h"
 #include "app/stages/cutbacks_page.h"
 #include "draw/template_picture.h"
 #include "io/file.h"
+#include "plan/move_mark.h"
 #include "plan/work.h"
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -115,8 +115,9 @@ void CutbacksPage::open_mark(int row) {
     if (!plan || row >= static_cast<int>(plan->marks.size())) return;
     const auto& m = plan->marks[row];
     session_.move_needle_to_z(m.z_mm);
-    QStringList lines{QString("%1, %2 from the %3")
-                          .arg(q(m.label), q(both_units(std::abs(m.from_datum_mm))), q(name_of(plan->datum)))};
+    QStringList lines{
+        QString("%1, %2 from the %3")
+            .arg(q(m.label), q(both_units(std::abs(m.from_datum_mm))), q(name_of(plan->datum)))};
     if (!m.neighbour.empty())
         lines << QString("%1 from %2").arg(q(both_units(m.from_neighbour_mm)), q(m.neighbour));
     if (!m.cuts.empty())
@@ -143,8 +144,7 @@ void CutbacksPage::typed(int row) {
         session_.tell(value.error()); // the text stays in its cell
         return;
     }
-    const auto numbers =
-        numbers_for(session_.document.job(), *prepared, session_.library(), m.place, *value);
+    const auto numbers = numbers_for(session_.document.job(), *prepared, session_.library(), m.place, *value);
     if (!numbers) {
         session_.tell(numbers.error());
         return;
@@ -234,14 +234,13 @@ void CutbacksPage::refresh() {
     };
     for (auto& [key, edit] : numbers_) {
         const auto& when = when_[key];
-        const bool shown = when == "armour" ? either_cable([](const Cable& c) { return c.armour != "none"; })
-                           : when == "shrink" ? std::any_of(prepared->built.placed.begin(),
-                                                            prepared->built.placed.end(),
-                                                            [](const auto& part) {
-                                                                return part.kind == FitItem::Kind::shrink;
-                                                            })
-                           : when == "three cores" ? either_cable([](const Cable& c) { return c.cores == 3; })
-                                                   : joint;
+        const bool shown =
+            when == "armour" ? either_cable([](const Cable& c) { return c.armour != "none"; })
+            : when == "shrink"
+                ? std::any_of(prepared->built.placed.begin(), prepared->built.placed.end(),
+                              [](const auto& part) { return part.kind == FitItem::Kind::shrink; })
+            : when == "three cores" ? either_cable([](const Cable& c) { return c.cores == 3; })
+                                    : joint;
         edit->setVisible(shown);
         if (auto* label = form_->labelForField(edit)) label->setVisible(shown);
         const auto& work = prepared->design.work;

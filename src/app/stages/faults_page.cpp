@@ -22,10 +22,14 @@ QString size_words(double mm) {
 
 QString decision_words(FaultDecision decision) {
     switch (decision) {
-    case FaultDecision::accept: return "Accept";
-    case FaultDecision::rework: return "Rework";
-    case FaultDecision::cut_back: return "Cut back and start again";
-    case FaultDecision::ask: break;
+    case FaultDecision::accept:
+        return "Accept";
+    case FaultDecision::rework:
+        return "Rework";
+    case FaultDecision::cut_back:
+        return "Cut back and start again";
+    case FaultDecision::ask:
+        break;
     }
     return "Stop and ask the engineer";
 }
@@ -36,10 +40,12 @@ QString answer_words(const Fault& fault, const FaultAnswer& answer) {
     QStringList lines{decision_words(answer.decision) + ". " + q(answer.why) + "."};
     if (answer.decision == FaultDecision::rework) lines << q(kind.rework) + ".";
     for (const auto& air : answer.air)
-        lines << QString("%1: begins at %2 kV rms ± %7 % (gap %3, streamer %4), is over at %5, at the least %6; some %8 pC")
+        lines << QString("%1: begins at %2 kV rms ± %7 % (gap %3, streamer %4), is over at %5, at the least "
+                         "%6; some %8 pC")
                      .arg(q(air.words), q(format_figures(air.inception_kV_rms, 3)),
                           q(format_figures(air.breakdown_kV_rms, 3)),
-                          std::isfinite(air.streamer_kV_rms) ? q(format_figures(air.streamer_kV_rms, 3)) : "none",
+                          std::isfinite(air.streamer_kV_rms) ? q(format_figures(air.streamer_kV_rms, 3))
+                                                             : "none",
                           q(format_figures(air.extinction_kV_rms, 3)),
                           q(format_figures(air.least_extinction_kV_rms, 3)))
                      .arg(100 * air.relative_error, 0, 'g', 2)
@@ -47,8 +53,9 @@ QString answer_words(const Fault& fault, const FaultAnswer& answer) {
     for (const auto& check : answer.checks)
         if (check.limit > 0 && std::abs(check.with - check.without) > 0.02 * check.limit)
             lines << QString("%1: %2 without, %3 with, limit %4 %5")
-                         .arg(q(check.title), q(format_figures(check.without, 3)), q(format_figures(check.with, 3)),
-                              q(format_figures(check.limit, 3)), q(check.unit));
+                         .arg(q(check.title), q(format_figures(check.without, 3)),
+                              q(format_figures(check.with, 3)), q(format_figures(check.limit, 3)),
+                              q(check.unit));
     lines << "Taken for: " + q(kind.model) + ".";
     return lines.join("\n\n");
 }
@@ -66,7 +73,8 @@ FaultBars::FaultBars(Session& session, QWidget* parent) : QWidget(parent), sessi
 
 void FaultBars::show_rows(std::vector<FaultRow> rows) {
     rows_ = std::move(rows);
-    std::stable_sort(rows_.begin(), rows_.end(), [](const auto& a, const auto& b) { return rank(a) < rank(b); });
+    std::stable_sort(rows_.begin(), rows_.end(),
+                     [](const auto& a, const auto& b) { return rank(a) < rank(b); });
     setFixedHeight(rows_.empty() ? 0 : static_cast<int>(rows_.size()) * row_px + axis_px);
     QStringList said;
     for (const auto& row : rows_)
@@ -81,8 +89,8 @@ void FaultBars::paintEvent(QPaintEvent*) {
     painter.setRenderHint(QPainter::Antialiasing);
     const auto& theme = session_.theme();
     const auto x = [&](double mm) {
-        const double share =
-            std::log(std::clamp(mm, axis_from_mm, axis_to_mm) / axis_from_mm) / std::log(axis_to_mm / axis_from_mm);
+        const double share = std::log(std::clamp(mm, axis_from_mm, axis_to_mm) / axis_from_mm) /
+                             std::log(axis_to_mm / axis_from_mm);
         return 4 + share * (width() - 8);
     };
     painter.setFont(draw::ui_font(7.5));
@@ -108,8 +116,9 @@ void FaultBars::paintEvent(QPaintEvent*) {
             const double hurts = *row.critical->mm;
             const bool room = std::isfinite(found) && hurts >= found;
             words = QString("hurts from %1, found from %2%3")
-                         .arg(size_words(hurts), size_words(found), room ? "" : ": hands miss it");
-            const double a = x(std::min(hurts, found)), b = x(std::max(hurts, std::isfinite(found) ? found : axis_to_mm));
+                        .arg(size_words(hurts), size_words(found), room ? "" : ": hands miss it");
+            const double a = x(std::min(hurts, found)),
+                         b = x(std::max(hurts, std::isfinite(found) ? found : axis_to_mm));
             const QRectF span(a, bar.top(), std::max(3.0, b - a), bar.height());
             if (room) {
                 painter.fillRect(span, theme.accent);
@@ -126,7 +135,8 @@ void FaultBars::paintEvent(QPaintEvent*) {
         }
         painter.setPen(theme.ink);
         painter.setFont(draw::ui_font(8, true));
-        painter.drawText(QRectF(4, y, width() - 8, 15), Qt::AlignVCenter, q(kind.title) + tag_of(row.fault.side));
+        painter.drawText(QRectF(4, y, width() - 8, 15), Qt::AlignVCenter,
+                         q(kind.title) + tag_of(row.fault.side));
         painter.setFont(draw::ui_font(7.5));
         painter.drawText(QRectF(4, y + 14, width() - 8, 14), Qt::AlignVCenter, words);
         y += row_px;
@@ -134,14 +144,16 @@ void FaultBars::paintEvent(QPaintEvent*) {
 }
 
 FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Faults", parent) {
-    add_caution("An aid: it never says that something may stay. The maker's instructions and the engineer in charge "
-                "go before it.");
+    add_caution(
+        "An aid: it never says that something may stay. The maker's instructions and the engineer in charge "
+        "go before it.");
     auto* form = add_group("Try one");
     QStringList titles;
     for (const auto& kind : fault_kinds()) titles << q(kind.title);
     kind_ = add_wide_choice(form, "Kind", titles);
     side_ = add_choice(form, "Side", {"A", "B"});
-    size_ = add_quantity(form, "Size", QuantityEdit::Kind::length, "What the kind says: depth, height, length");
+    size_ =
+        add_quantity(form, "Size", QuantityEdit::Kind::length, "What the kind says: depth, height, length");
     at_ = add_quantity(form, "From the edge", QuantityEdit::Kind::length,
                        "Its middle, from the screen edge towards the live end");
     QStringList words;
@@ -170,9 +182,10 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     scan_row->addWidget(cancel_);
     scan_row->addStretch();
     column_->addLayout(scan_row);
-    state_ = add_text("Every kind at its usual place, with the smallest size that hurts beside the size that nine of "
-                      "ten hands find. Stroke: hurts from here. Dot: found from here. Hatched: hands miss it.",
-                      true);
+    state_ = add_text(
+        "Every kind at its usual place, with the smallest size that hurts beside the size that nine of "
+        "ten hands find. Stroke: hurts from here. Dot: found from here. Hatched: hands miss it.",
+        true);
     bars_ = new FaultBars(session, this);
     bars_->setFixedHeight(0);
     column_->addWidget(bars_);
@@ -258,13 +271,15 @@ std::string FaultsPage::design_text() const {
     return write_job(alone(session_.document.job(), session_.document.design())).dump();
 }
 
-void FaultsPage::with_sound(Worker& worker, std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
+void FaultsPage::with_sound(Worker& worker,
+                            std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
                             std::function<void(const InputError&)> refused) {
     auto of = design_text();
     auto known = known_.of == of ? known_.sound : nullptr;
     worker.start([this, of = std::move(of), known = std::move(known), work = std::move(work),
                   refused = std::move(refused), job = session_.document.job(),
-                  id = session_.document.design().id, library = session_.library()](const CancelFlag& cancel) {
+                  id = session_.document.design().id,
+                  library = session_.library()](const CancelFlag& cancel) {
         auto sound = known;
         if (!sound) {
             EvaluateOptions options;
@@ -292,13 +307,15 @@ Fault FaultsPage::described() const {
 
 void FaultsPage::keep() {
     const auto fault = described();
-    const auto fits = prepare_faulty(session_.document.job(), session_.document.design().id, {fault}, session_.library());
+    const auto fits =
+        prepare_faulty(session_.document.job(), session_.document.design().id, {fault}, session_.library());
     if (!fits) {
         session_.tell(fits.error());
         return;
     }
     const auto id = session_.document.design().id;
-    session_.document.edit("Put a fault on", {}, [&](Job& job) { job.find_design(id)->faults.push_back(fault); });
+    session_.document.edit("Put a fault on", {},
+                           [&](Job& job) { job.find_design(id)->faults.push_back(fault); });
     refresh();
 }
 
@@ -315,7 +332,8 @@ void FaultsPage::judge() {
     };
     with_sound(
         one_,
-        [say, fault, library = session_.library()](const Job& job, const Sound& sound, const CancelFlag& cancel) {
+        [say, fault, library = session_.library()](const Job& job, const Sound& sound,
+                                                   const CancelFlag& cancel) {
             EvaluateOptions options;
             options.cancel = &cancel;
             const auto answer =
@@ -360,7 +378,8 @@ void FaultsPage::scan() {
                     row.why = critical.error().message();
                 }
                 rows.push_back(std::move(row));
-                say(QString("%1 of %2 looked at").arg(i + 1).arg(faults.size()), rows, i + 1 == faults.size());
+                say(QString("%1 of %2 looked at").arg(i + 1).arg(faults.size()), rows,
+                    i + 1 == faults.size());
             }
         },
         [say](const InputError& error) { say(q(error.message()), {}, true); });

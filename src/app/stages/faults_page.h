@@ -29,15 +29,15 @@ class FaultBars : public QWidget {
     std::vector<FaultRow> rows_;
 };
 
-/// Stage Faults: one fault judged with its reason, the design's own, and what could be there that nobody would
-/// see. Solved in the background.
+/// Stage Faults: one fault judged with its reason, the design's own, and what could be there that nobody
+/// would see. Solved in the background.
 class FaultsPage : public Page {
     Q_OBJECT
   public:
     FaultsPage(Session& session, QWidget* parent);
-    void judge();      ///< the fault that the fields describe
-    void scan();       ///< every kind at its usual place
-    void keep();       ///< puts the fault of the fields onto the design
+    void judge(); ///< the fault that the fields describe
+    void scan();  ///< every kind at its usual place
+    void keep();  ///< puts the fault of the fields onto the design
     QString answer() const { return answer_->text(); }
     const FaultBars& bars() const { return *bars_; }
 
@@ -52,8 +52,8 @@ class FaultsPage : public Page {
         std::shared_ptr<const Sound> sound;
     };
     std::string design_text() const;
-    /// Calls `work` on a thread with the design judged without faults, solved only if nobody has it; a refusal is
-    /// handed to `refused`, on that thread too.
+    /// Calls `work` on a thread with the design judged without faults, solved only if nobody has it; a
+    /// refusal is handed to `refused`, on that thread too.
     void with_sound(Worker& worker, std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
                     std::function<void(const InputError&)> refused);
     Fault described() const;

@@ -66,8 +66,9 @@ ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Repor
 
 void ReportPage::freeze_design() {
     const auto& job = session_.document.job();
-    auto revision = freeze(job, session_.document.design(), by_->text().toStdString(), why_->text().toStdString(),
-                           QDate::currentDate().toString(Qt::ISODate).toStdString());
+    auto revision =
+        freeze(job, session_.document.design(), by_->text().toStdString(), why_->text().toStdString(),
+               QDate::currentDate().toString(Qt::ISODate).toStdString());
     if (!revision) {
         session_.tell(revision.error());
         return;

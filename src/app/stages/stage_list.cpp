@@ -119,12 +119,12 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         label->setProperty("faint", true);
         layout->addWidget(label);
     };
-    const QStringList titles{"Cable",   "Duty",       "Accessory",  "Fit",   "Cutbacks",
+    const QStringList titles{"Cable",   "Duty",       "Accessory",  "Fit",    "Cutbacks",
                              "Verdict", "Shape aids", "Work sheet", "Report", "Faults"};
     heading("describe");
     buttons_.resize(titles.size());
-    for (const int i : {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks, stage::verdict,
-                        stage::shape, stage::faults, stage::work, stage::report}) {
+    for (const int i : {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks,
+                        stage::verdict, stage::shape, stage::faults, stage::work, stage::report}) {
         if (i == stage::fit) heading("check");
         if (i == stage::shape) heading("challenge");
         if (i == stage::work) heading("install");

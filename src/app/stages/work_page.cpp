@@ -92,7 +92,8 @@ Result<void> WorkPage::save_to(const QString& path, bool large) {
     const auto sheet = session_.sheet();
     if (!sheet) return tl::unexpected(sheet.error());
     draw::SheetHead head{q(session_.document.job().title), QDate::currentDate().toString(Qt::ISODate)};
-    if (const auto state = state_of(session_.document.job(), session_.document.design().id)) head.take(*state);
+    if (const auto state = state_of(session_.document.job(), session_.document.design().id))
+        head.take(*state);
     if (session_.is_current() && !session_.solved()->coarse)
         head.take(session_.solved()->verdict,
                   session_.schedule_is_current() ? session_.schedule().get() : nullptr);

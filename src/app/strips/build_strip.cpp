@@ -73,7 +73,8 @@ void BuildStrip::paint(QPainter& painter) {
         return;
     }
     const auto v = shown_view();
-    const auto shown_now = is_whole() ? draw::Labelled(whole().picture, true) : draw::Labelled(shown()->built);
+    const auto shown_now =
+        is_whole() ? draw::Labelled(whole().picture, true) : draw::Labelled(shown()->built);
     draw::paint_section(painter, shown_now.section, shown_now.parts, v, theme);
     draw::paint_part_labels(painter, shown_now, v, plot(), theme);
     if (session_.proposal().size() > 1) { // what a shape aid proposes

@@ -95,8 +95,8 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
     QString beside, from = words(std::abs(session_.datum_z() - z)) + " from datum";
     if (plan) {
         const auto side = plan->two_sides() && z > session_.datum_z() ? CableSide::b : CableSide::a;
-        from = words(plan->line(side).from_datum(z)) + " from " +
-               QString::fromStdString(name_of(plan->datum));
+        from =
+            words(plan->line(side).from_datum(z)) + " from " + QString::fromStdString(name_of(plan->datum));
         if (plan->two_sides()) beside = side == CableSide::a ? ", side A" : ", side B";
     }
     std::vector<Column> out{{"NEEDLE", QString("z %1%2\n%3").arg(words(z), beside, from)}};

@@ -1,5 +1,5 @@
-#include "plan/move_mark.h"
 #include "app/strips/tape_strip.h"
+#include "plan/move_mark.h"
 #include "units/hand_length.h"
 #include <QMouseEvent>
 #include <QPainter>
@@ -116,7 +116,8 @@ void TapeStrip::paint_ruler(QPainter& painter, const DatumLine& line, double fro
     const auto [least, most] = std::minmax({at(from_px), at(to_px)});
     painter.setPen(QPen(session_.theme().ink, 0.8));
     for (auto i = static_cast<long>(std::ceil(least - 1e-9)); static_cast<double>(i) <= most + 1e-9; ++i) {
-        const double value = static_cast<double>(i) * step.size, x = axis.x(u0 + line.grows * value * unit_mm);
+        const double value = static_cast<double>(i) * step.size,
+                     x = axis.x(u0 + line.grows * value * unit_mm);
         const bool numbered = i % step.numbered == 0, middle = i % (step.numbered / 2) == 0;
         const double tick = numbered ? 9 : middle ? 6 : 4;
         painter.drawLine(QPointF(x, y), QPointF(x, y + (upwards ? -tick : tick)));

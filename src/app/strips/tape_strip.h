@@ -1,5 +1,5 @@
-// TAPE: a ruler from the datum of the cut plan, of each side its own, mm above and inches below, with the marks. A
-// mark that a dimension of the design sets can be dragged: the design changes and is solved again.
+// TAPE: a ruler from the datum of the cut plan, of each side its own, mm above and inches below, with the
+// marks. A mark that a dimension of the design sets can be dragged: the design changes and is solved again.
 #pragma once
 #include "app/strips/strip.h"
 
@@ -31,7 +31,7 @@ class TapeStrip : public Strip {
         std::string parameter;
         QString label;
         double per_mm = 1, value = 0, x_px = 0, z_mm = 0;
-        DatumLine line; ///< when the drag began
+        DatumLine line;                     ///< when the drag began
         std::map<std::string, double> held; ///< what keeps the datum in its place
     };
     std::optional<Drag> drag_;

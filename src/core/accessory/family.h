@@ -34,10 +34,11 @@ constexpr const char* connector_choice = "connector";
 /// What hands left on a design: a kind (fault/fault.h) with its size.
 struct Fault {
     std::string kind;
-    Side side = Side::none;             ///< of a joint
-    double size_mm = 0;                 ///< depth, height, length, diameter: what the kind says
-    std::optional<double> from_edge_mm; ///< its middle, from the screen edge towards the live end; none: usual
-    std::optional<double> width_mm;     ///< none: the kind's usual
+    Side side = Side::none; ///< of a joint
+    double size_mm = 0;     ///< depth, height, length, diameter: what the kind says
+    std::optional<double>
+        from_edge_mm;               ///< its middle, from the screen edge towards the live end; none: usual
+    std::optional<double> width_mm; ///< none: the kind's usual
     std::string filling = "air";
     nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
 };
@@ -64,7 +65,8 @@ struct Design {
     WorkChoices work;
     std::string note;
     std::vector<Revision> revisions; ///< oldest first
-    std::vector<Fault> faults;       ///< found or tried; the design is judged without them unless they are asked for
+    std::vector<Fault>
+        faults; ///< found or tried; the design is judged without them unless they are asked for
     nlohmann::json unknown = nlohmann::json::object();
 };
 

@@ -91,7 +91,7 @@ Result<CableDimensions> derive_dimensions(const Cable& cable, const CableTables&
 
 /// Diameters over what lies over all cores together; of one core without armour only the jacket's.
 struct OverallDimensions {
-    double laid_up_mm = 0; ///< over the cores: three touch one another
+    double laid_up_mm = 0;                ///< over the cores: three touch one another
     double bedding_mm = 0, armour_mm = 0; ///< 0: there is none
     double jacket_mm = 0;
 };

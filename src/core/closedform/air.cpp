@@ -31,7 +31,8 @@ template <class F> double root(F f, double a, double b) {
     return 0.5 * (range.first + range.second);
 }
 
-/// Net ionisation per mm bar over kV per mm bar: steep (x - centre)^2 - offset, from `joins` on slope x - below.
+/// Net ionisation per mm bar over kV per mm bar: steep (x - centre)^2 - offset, from `joins` on slope x -
+/// below.
 constexpr double bar_at_density_1 = 1.01325, attaches_below = 2.588, joins = 7.943;
 constexpr double steep = 1.6053, centre = 2.165, offset = 0.2873, slope = 16.7766, below = 80.0;
 
@@ -52,7 +53,8 @@ double uniform_gap_breakdown_kV_peak(double gap_mm, double relative_density) {
 double net_ionisation_per_mm(double E, double relative_density) {
     const double pressure = bar_at_density_1 * relative_density, reduced = E / pressure;
     if (reduced < attaches_below) return 0;
-    return pressure * (reduced <= joins ? steep * std::pow(reduced - centre, 2) - offset : slope * reduced - below);
+    return pressure *
+           (reduced <= joins ? steep * std::pow(reduced - centre, 2) - offset : slope * reduced - below);
 }
 
 double streamer_inception_factor(const std::vector<std::pair<double, double>>& field, double relative_density,

@@ -17,28 +17,28 @@ double relative_air_density(double temperature_C, double altitude_m);
 /// careful side.
 double uniform_gap_breakdown_kV_peak(double gap_mm, double relative_density);
 
-constexpr double streamer_K = 9.15;            ///< net ionisation at which a streamer begins
+constexpr double streamer_K = 9.15;              ///< net ionisation at which a streamer begins
 constexpr double shortest_streamer_mm_bar = 0.2; ///< below it the streamer integral says nothing
 
-/// Net ionisation of air, per mm, in a field of kV/mm peak; 0 where attachment wins. The coefficients are those
-/// of streamer_inception_kV_peak.
+/// Net ionisation of air, per mm, in a field of kV/mm peak; 0 where attachment wins. The coefficients are
+/// those of streamer_inception_kV_peak.
 double net_ionisation_per_mm(double E_kV_per_mm, double relative_density);
 
-/// Factor on the field along a path (mm along it, kV/mm peak, rising) at which the net ionisation along it reaches
-/// K; infinite on a path shorter than shortest_streamer_mm_bar, or without a field.
+/// Factor on the field along a path (mm along it, kV/mm peak, rising) at which the net ionisation along it
+/// reaches K; infinite on a path shorter than shortest_streamer_mm_bar, or without a field.
 double streamer_inception_factor(const std::vector<std::pair<double, double>>& field, double relative_density,
                                  double K = streamer_K);
 
-/// Mean wait, s, for the first electron in a virgin void of this volume at so many times its inception voltage:
-/// 2e6 per m3 s and density times (1 - sqrt(U_i / U)) (from memory, 75 % sure). Infinite at and below inception.
+/// Mean wait, s, for the first electron in a virgin void of this volume at so many times its inception
+/// voltage: 2e6 per m3 s and density times (1 - sqrt(U_i / U)) (from memory, 75 % sure). Infinite at and
+/// below inception.
 double first_electron_wait_s(double volume_mm3, double times_inception, double relative_density);
 
 /// Streamer inception voltage of a uniform air gap, kV peak: the net ionisation along it reaches K = 9.15,
 /// with (alpha - eta) / p = 1.6053 (E/p - 2.165)^2 - 0.2873 per mm bar for E/p from 2.588 to 7.943 kV per mm
 /// bar and 16.7766 E/p - 80.0 above (Petcharaks, ETH Zurich 1995, from memory). Not for less than 0.2 mm bar:
 /// infinite there.
-double streamer_inception_kV_peak(double gap_mm, double relative_density,
-                                  double K = streamer_K);
+double streamer_inception_kV_peak(double gap_mm, double relative_density, double K = streamer_K);
 
 /// The lower of breakdown and streamer inception of a uniform air gap, kV peak.
 double gap_inception_kV_peak(double gap_mm, double relative_density);

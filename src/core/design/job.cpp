@@ -50,8 +50,8 @@ const Keys cable_keys{"id",
                       "armour",
                       "armour_thickness_mm",
                       "bedding_thickness_mm"};
-const Keys design_keys{"id",   "title",   "family",  "cable", "cable_b", "drawing",
-                       "note", "numbers", "choices", "duty",  "work",    "revisions", "faults"};
+const Keys design_keys{"id",      "title",   "family", "cable", "cable_b",   "drawing", "note",
+                       "numbers", "choices", "duty",   "work",  "revisions", "faults"};
 const Keys fault_keys{"kind", "side", "size_mm", "from_edge_mm", "width_mm", "filling"};
 const Keys revision_keys{"name", "on", "by", "why", "frozen"};
 const Keys work_keys{"datum", "long_side", "numbers", "schools"};
@@ -245,8 +245,12 @@ Result<Design> read_design(const json& value) {
     if (!work_in.ok()) return tl::unexpected(*work_in.error());
     for (const auto& entry : named.array("revisions")) {
         JsonReader revision(entry, "revision of design " + d.id);
-        d.revisions.push_back({revision.text("name"), revision.text("on"), revision.text("by"),
-                               revision.text("why"), revision.object("frozen", true), {}});
+        d.revisions.push_back({revision.text("name"),
+                               revision.text("on"),
+                               revision.text("by"),
+                               revision.text("why"),
+                               revision.object("frozen", true),
+                               {}});
         if (!revision.ok()) return tl::unexpected(*revision.error());
         d.revisions.back().unknown = leftover(entry, revision_keys);
     }
@@ -326,7 +330,8 @@ ordered_json design_json(const Design& d) {
         out["faults"].push_back(std::move(entry));
     }
     for (const auto& r : d.revisions) {
-        ordered_json entry{{"name", r.name}, {"on", r.on}, {"by", r.by}, {"why", r.why}, {"frozen", r.frozen}};
+        ordered_json entry{
+            {"name", r.name}, {"on", r.on}, {"by", r.by}, {"why", r.why}, {"frozen", r.frozen}};
         add_unknown(entry, r.unknown);
         out["revisions"].push_back(std::move(entry));
     }

@@ -54,13 +54,17 @@ class Differences {
                 for (const auto& [key, value] : of->items()) keys.insert(key);
         for (const auto& key : keys) {
             if (left_out.contains(key)) continue;
-            const auto at = [&](const json& of) { return of.is_object() && of.contains(key) ? of[key] : json(); };
+            const auto at = [&](const json& of) {
+                return of.is_object() && of.contains(key) ? of[key] : json();
+            };
             const json a = at(before), b = at(after);
             if (a == b) continue;
-            if ((a.is_object() || a.is_null()) && (b.is_object() || b.is_null()) && !(a.is_null() && b.is_null()))
+            if ((a.is_object() || a.is_null()) && (b.is_object() || b.is_null()) &&
+                !(a.is_null() && b.is_null()))
                 fields(item.empty() ? field_words(key) : item + ", " + field_words(key), a, b);
             else
-                out_.push_back(fmt::format("{}: {} → {}", label(item, key), words(item, key, a), words(item, key, b)));
+                out_.push_back(
+                    fmt::format("{}: {} → {}", label(item, key), words(item, key, a), words(item, key, b)));
         }
     }
 
@@ -79,7 +83,8 @@ class Differences {
                 if (option == value) return said;
         return value_words(value) + (spec->kind == ParameterKind::length ? " mm" : "");
     }
-    /// The family's parameter where the field is one of the design's own; a cable may have one of the same name.
+    /// The family's parameter where the field is one of the design's own; a cable may have one of the same
+    /// name.
     const ParameterSpec* parameter(const std::string& item, const std::string& key) const {
         return family_ && (item == "numbers" || item == "choices") ? family_->parameter(key) : nullptr;
     }
@@ -124,7 +129,8 @@ std::string words_of(const Revision& revision) {
 
 Result<Revision> freeze(const Job& job, const Design& design, const std::string& by, const std::string& why,
                         const std::string& on) {
-    if (trimmed(by).empty()) return refuse("Revision", "nobody is named who froze it", "Give a role or initials");
+    if (trimmed(by).empty())
+        return refuse("Revision", "nobody is named who froze it", "Give a role or initials");
     if (trimmed(why).empty()) return refuse("Revision", "no reason is given", "Say why it is frozen");
     if (is_last_frozen(job, design))
         return refuse("Revision",
@@ -144,7 +150,8 @@ Result<const Revision*> find_revision(const Design& design, const std::string& n
         names.push_back(r.name);
     }
     return refuse("design " + design.id, fmt::format("it has no revision “{}”", name),
-                  names.empty() ? "Freeze one first" : fmt::format("Give one of: {}", fmt::join(names, ", ")));
+                  names.empty() ? "Freeze one first"
+                                : fmt::format("Give one of: {}", fmt::join(names, ", ")));
 }
 
 Result<DesignState> state_of(const Job& job, const std::string& name) {
@@ -152,7 +159,8 @@ Result<DesignState> state_of(const Job& job, const std::string& name) {
     const auto* design = job.find_design(name);
     if (design || at == std::string::npos) {
         if (!design)
-            return refuse("design " + one_line(name), "it is not in the job", "Name one of the job's designs");
+            return refuse("design " + one_line(name), "it is not in the job",
+                          "Name one of the job's designs");
         return DesignState{job, name, revision_words(job, *design), is_last_frozen(job, *design)};
     }
     const auto id = name.substr(0, at);
@@ -192,9 +200,10 @@ std::vector<std::string> changes_between(const Job& before, const Job& after, co
     };
     differences.fields("cable", cable(a, was.cable_id), cable(b, is.cable_id), {"id"});
     if (!was.other_cable_id.empty() || !is.other_cable_id.empty())
-        differences.fields("cable of side B", cable(a, was.other_cable_id), cable(b, is.other_cable_id), {"id"});
-    for (const char* key : {"limit_overrides", "level_overrides", "material_overrides", "step_texts", "drawings",
-                            "standards_packs"}) {
+        differences.fields("cable of side B", cable(a, was.other_cable_id), cable(b, is.other_cable_id),
+                           {"id"});
+    for (const char* key : {"limit_overrides", "level_overrides", "material_overrides", "step_texts",
+                            "drawings", "standards_packs"}) {
         const auto at = [&](const json& of) { return of.contains(key) ? of[key] : json(); };
         const json x = at(a), y = at(b);
         if (x == y) continue;

@@ -5,8 +5,8 @@
 
 namespace ng {
 
-/// A job that holds this design only, without its revisions: its cables, its drawing, and whatever of the job its
-/// numbers depend on.
+/// A job that holds this design only, without its revisions: its cables, its drawing, and whatever of the job
+/// its numbers depend on.
 Job alone(const Job& job, const Design& design);
 
 /// Freezes the design as its next revision ("A", "B", ... "Z", "AA"). Refuses an empty name or reason, and a
@@ -23,7 +23,7 @@ Result<const Revision*> find_revision(const Design& design, const std::string& n
 struct DesignState {
     Job job;
     std::string design;
-    std::string revision; ///< as revision_words
+    std::string revision;   ///< as revision_words
     bool is_frozen = false; ///< it is what a revision froze: the last that its design holds
 };
 /// Refuses a design or a revision that is not there.
@@ -32,8 +32,8 @@ Result<DesignState> state_of(const Job& job, const std::string& name);
 /// "revision B, 2026-11-27", "changed since revision B: not frozen", "not frozen".
 std::string revision_words(const Job& job, const Design& design);
 
-/// What differs between two states of one design, a line each: "Screen edge: 186.5 mm → 190 mm". Labels are those
-/// of `family`; none: keys.
+/// What differs between two states of one design, a line each: "Screen edge: 186.5 mm → 190 mm". Labels are
+/// those of `family`; none: keys.
 std::vector<std::string> changes_between(const Job& before, const Job& after, const Family* family);
 
 /// What the revision changed against the one before it; of the first that it is the first.

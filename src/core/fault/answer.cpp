@@ -12,8 +12,8 @@ namespace ng {
 namespace {
 
 constexpr double infinite = std::numeric_limits<double>::infinity();
-constexpr double residual_share = 0.6;         // of the inception field: extinction at 0.8 (typical, from memory)
-constexpr double waits_at = 1.2;               // times inception
+constexpr double residual_share = 0.6; // of the inception field: extinction at 0.8 (typical, from memory)
+constexpr double waits_at = 1.2;       // times inception
 constexpr int grid_sizes = 8, bisections = 5;
 
 /// The extinction test of the duty; none: it has none, or no level for this class.
@@ -23,7 +23,8 @@ const LevelSpec* extinction_of(const PreparedDesign& p) {
     return nullptr;
 }
 
-/// Where the air is read: at the extinction level where there is one, for field-dependent layers do not scale.
+/// Where the air is read: at the extinction level where there is one, for field-dependent layers do not
+/// scale.
 struct AirReading {
     const Solution* solution = nullptr;
     double factor = 1;     ///< on its figures
@@ -41,7 +42,8 @@ AirReading air_reading(const Evaluation& e) {
     return {&e.solutions.at_u0, 1, u0};
 }
 
-AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReading& at, const PreparedDesign& p) {
+AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReading& at,
+                     const PreparedDesign& p) {
     AirAnswer out;
     out.words = body.words;
     out.scaled = !at.solution->linear;
@@ -59,7 +61,8 @@ AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReadi
     out.gap_mm = field.empty() ? 0 : field.back().first - field.front().first;
     out.relative_error = across > 0 ? unsure / across : 0;
     out.breakdown_kV_rms =
-        across > 0 ? at.voltage_kV * closedform::uniform_gap_breakdown_kV_peak(out.gap_mm, density) / across : infinite;
+        across > 0 ? at.voltage_kV * closedform::uniform_gap_breakdown_kV_peak(out.gap_mm, density) / across
+                   : infinite;
     out.streamer_kV_rms = at.voltage_kV * closedform::streamer_inception_factor(field, density);
     out.inception_kV_rms = std::min(out.breakdown_kV_rms, out.streamer_kV_rms);
     out.extinction_kV_rms = out.inception_kV_rms * closedform::extinction_over_inception(residual_share);
@@ -71,8 +74,8 @@ AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReadi
     const double gradient = in_gap / (std::numbers::sqrt2 * at.voltage_kV) / std::max(1.0, body.eps_around);
     out.charge_pC = closedform::disc_void_charge_pC(out.gap_mm, diameter, body.eps_around, at_inception,
                                                     residual_share * at_inception, gradient);
-    out.wait_s = closedform::first_electron_wait_s(
-        std::numbers::pi / 4 * diameter * diameter * out.gap_mm, waits_at, density);
+    out.wait_s = closedform::first_electron_wait_s(std::numbers::pi / 4 * diameter * diameter * out.gap_mm,
+                                                   waits_at, density);
     return out;
 }
 
@@ -101,8 +104,8 @@ void decide(FaultAnswer& out, const std::vector<Fault>& faults, const Sound& sou
                                          tightest->limit, tightest->unit)
                            : "Every check holds with it.";
         if (out.inception_kV_rms && out.required_kV_rms)
-            out.why += fmt::format("; its air is quiet up to {:.3g} kV, {:.3g} are asked", *out.inception_kV_rms,
-                                   *out.required_kV_rms);
+            out.why += fmt::format("; its air is quiet up to {:.3g} kV, {:.3g} are asked",
+                                   *out.inception_kV_rms, *out.required_kV_rms);
         return;
     }
     bool insulation = false;
@@ -114,10 +117,14 @@ void decide(FaultAnswer& out, const std::vector<Fault>& faults, const Sound& sou
 
 const char* decision_word(FaultDecision decision) {
     switch (decision) {
-    case FaultDecision::accept: return "accept";
-    case FaultDecision::rework: return "rework";
-    case FaultDecision::cut_back: return "cut_back";
-    case FaultDecision::ask: break;
+    case FaultDecision::accept:
+        return "accept";
+    case FaultDecision::rework:
+        return "rework";
+    case FaultDecision::cut_back:
+        return "cut_back";
+    case FaultDecision::ask:
+        break;
     }
     return "ask";
 }
@@ -151,14 +158,15 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
     if (first) out.inception_kV_rms = first->inception_kV_rms;
     const Check* worst = nullptr;
     for (const auto& check : evaluated->verdict.checks) {
-        FaultCheck row{check.id, check.title, check.unit, 0, check.value, check.limit, Status::not_judged,
-                       check.status};
+        FaultCheck row{check.id,    check.title, check.unit,         0,
+                       check.value, check.limit, Status::not_judged, check.status};
         for (const auto& before : sound.evaluation.verdict.checks)
             if (before.id == check.id && before.title == check.title) {
                 row.without = before.value;
                 row.status_without = before.status;
             }
-        if (is_bad(row.status_with) && !is_bad(row.status_without) && (!worst || check.margin < worst->margin))
+        if (is_bad(row.status_with) && !is_bad(row.status_without) &&
+            (!worst || check.margin < worst->margin))
             worst = &check;
         out.checks.push_back(std::move(row));
     }
@@ -166,17 +174,19 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
     if (first && out.required_kV_rms &&
         first->inception_kV_rms * (1 - first->relative_error) < *out.required_kV_rms) {
         out.hurts = true;
-        out.why = fmt::format("Partial discharge: {} begins at {} kV rms ± {:.2g} % by {}, and {:.3g} are asked quiet",
-                              first->words, format_supported(first->inception_kV_rms, first->relative_error),
-                              100 * first->relative_error,
-                              first->streamer_kV_rms < first->breakdown_kV_rms ? "the streamer integral"
-                                                                               : "the breakdown of its gap",
-                              *out.required_kV_rms);
+        out.why = fmt::format(
+            "Partial discharge: {} begins at {} kV rms ± {:.2g} % by {}, and {:.3g} are asked quiet",
+            first->words, format_supported(first->inception_kV_rms, first->relative_error),
+            100 * first->relative_error,
+            first->streamer_kV_rms < first->breakdown_kV_rms ? "the streamer integral"
+                                                             : "the breakdown of its gap",
+            *out.required_kV_rms);
     }
     if (worst) {
         out.hurts = true;
-        out.why = fmt::format("{}: {:.3g} of {:.3g} {}", worst->title, worst->value, worst->limit, worst->unit) +
-                  (out.why.empty() ? "" : ". " + out.why);
+        out.why =
+            fmt::format("{}: {:.3g} of {:.3g} {}", worst->title, worst->value, worst->limit, worst->unit) +
+            (out.why.empty() ? "" : ". " + out.why);
     }
     decide(out, faults, sound);
     return out;
@@ -257,7 +267,8 @@ std::vector<Fault> possible_faults(const PreparedDesign& prepared) {
     return out;
 }
 
-nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer, const CriticalSize* critical) {
+nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
+                                  const CriticalSize* critical) {
     using nlohmann::ordered_json;
     const auto number = [](const std::optional<double>& v) {
         return v && std::isfinite(*v) ? ordered_json(*v) : ordered_json();
@@ -266,9 +277,11 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
     ordered_json out{{"kind", fault.kind},
                      {"title", kind.title},
                      {"place", name_of(place::screen_edge.on(fault.side))},
-                     {"from_edge_mm",
-                      kind.put ? ordered_json(fault.from_edge_mm.value_or(kind.from_edge_mm)) : ordered_json()},
-                     {"side", fault.side == Side::a ? "A" : fault.side == Side::b ? "B" : ""},
+                     {"from_edge_mm", kind.put ? ordered_json(fault.from_edge_mm.value_or(kind.from_edge_mm))
+                                               : ordered_json()},
+                     {"side", fault.side == Side::a   ? "A"
+                              : fault.side == Side::b ? "B"
+                                                      : ""},
                      {"size_mm", fault.size_mm},
                      {"filling", kind.has_filling ? fault.filling : ""}};
     out["found_from_mm"] = number(found_from_mm(kind.inspection));
@@ -283,8 +296,9 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
     out["why"] = answer.why;
     out["to_do"] = answer.decision == FaultDecision::rework     ? kind.rework
                    : answer.decision == FaultDecision::cut_back ? "Cut back and start again"
-                   : answer.decision == FaultDecision::ask      ? "Stop and ask the engineer with the measured values"
-                                                                : "";
+                   : answer.decision == FaultDecision::ask
+                       ? "Stop and ask the engineer with the measured values"
+                       : "";
     out["model"] = kind.model;
     out["air"] = ordered_json::array();
     for (const auto& air : answer.air)

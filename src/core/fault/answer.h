@@ -1,5 +1,5 @@
-// What a fault does: checks with and without it, inception of the air it leaves, the smallest size that hurts, the
-// size that hands find, and what to do.
+// What a fault does: checks with and without it, inception of the air it leaves, the smallest size that
+// hurts, the size that hands find, and what to do.
 #pragma once
 #include "fault/fault.h"
 #include "study/evaluate.h"
@@ -10,14 +10,14 @@ namespace ng {
 struct AirAnswer {
     std::string words;
     double gap_mm = 0;
-    double breakdown_kV_rms = 0;   ///< by the breakdown of its own gap
-    double streamer_kV_rms = 0;    ///< by the streamer integral along it; infinite below 0.2 mm bar
-    double inception_kV_rms = 0;   ///< the lower of both
-    double extinction_kV_rms = 0;  ///< 0.8 of it
+    double breakdown_kV_rms = 0;        ///< by the breakdown of its own gap
+    double streamer_kV_rms = 0;         ///< by the streamer integral along it; infinite below 0.2 mm bar
+    double inception_kV_rms = 0;        ///< the lower of both
+    double extinction_kV_rms = 0;       ///< 0.8 of it
     double least_extinction_kV_rms = 0; ///< its bound, half of it
-    double charge_pC = 0;          ///< apparent, at inception
-    double wait_s = 0;             ///< for the first electron at 1.2 times inception, of a virgin void
-    double relative_error = 0;     ///< of the voltage across it, numerical
+    double charge_pC = 0;               ///< apparent, at inception
+    double wait_s = 0;                  ///< for the first electron at 1.2 times inception, of a virgin void
+    double relative_error = 0;          ///< of the voltage across it, numerical
     bool scaled = false; ///< field-dependent layers: the voltages are scaled from the extinction level
 };
 
@@ -38,8 +38,8 @@ struct FaultAnswer {
     std::optional<double> inception_kV_rms; ///< the lowest of the air; none: no air
     std::optional<double> required_kV_rms;  ///< extinction level of the duty; none: it has none
     FaultDecision decision = FaultDecision::ask;
-    std::string why;                        ///< the check or rule that the decision follows from
-    bool hurts = false;                     ///< a check fails that held without, or the air is not quiet
+    std::string why;    ///< the check or rule that the decision follows from
+    bool hurts = false; ///< a check fails that held without, or the air is not quiet
 };
 
 /// The design as it is, judged once for many faults.
@@ -52,21 +52,23 @@ Result<Sound> judge_sound(const Job& job, const std::string& design, const Libra
 
 /// Refuses what prepare_faulty and the solver refuse.
 Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, const std::vector<Fault>& faults,
-                                 const Library& library, const Sound& sound, const EvaluateOptions& options = {});
+                                 const Library& library, const Sound& sound,
+                                 const EvaluateOptions& options = {});
 
 /// The smallest size of a fault that hurts: sizes on a log grid, then bisection of the first crossing.
 struct CriticalSize {
-    std::optional<double> mm; ///< none: no size within range hurts
-    double error_mm = 0;      ///< half of the last bracket
-    double hurting_mm = 0;    ///< its upper end: a size that was solved and hurts
+    std::optional<double> mm;         ///< none: no size within range hurts
+    double error_mm = 0;              ///< half of the last bracket
+    double hurting_mm = 0;            ///< its upper end: a size that was solved and hurts
     double least_mm = 0, most_mm = 0; ///< range searched; its upper end may be what still fits
-    double found_from_mm = 0; ///< by 90 of 100 hands; infinite: by none
+    double found_from_mm = 0;         ///< by 90 of 100 hands; infinite: by none
     /// Critical over found: below 1 hands cannot see what hurts. None: nothing within range hurts.
     std::optional<double> inspectability;
     std::string why; ///< what fails first
 };
 Result<CriticalSize> critical_size(const Job& job, const std::string& design, const Fault& fault,
-                                   const Library& library, const Sound& sound, const CancelFlag* cancel = nullptr);
+                                   const Library& library, const Sound& sound,
+                                   const CancelFlag* cancel = nullptr);
 
 /// Solved as the search solves: 2 %.
 constexpr double search_goal = 0.02;
@@ -75,6 +77,7 @@ constexpr double search_goal = 0.02;
 std::vector<Fault> possible_faults(const PreparedDesign& prepared);
 
 /// One row of an answer as files hold it.
-nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer, const CriticalSize* critical);
+nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
+                                  const CriticalSize* critical);
 
 } // namespace ng

@@ -8,7 +8,8 @@ NEEDLEGAUGE_FAULT(bubble, 30) {
     FaultKind k;
     k.id = "bubble";
     k.title = "bubble on the insulation";
-    k.model = "Half an ellipse all round on the insulation surface, under what covers it; for voids the ring is the "
+    k.model = "Half an ellipse all round on the insulation surface, under what covers it; for voids the ring "
+              "is the "
               "safe one";
     k.size_words = "height";
     k.least_mm = 0.01;
@@ -17,8 +18,9 @@ NEEDLEGAUGE_FAULT(bubble, 30) {
     k.from_edge_mm = 15;
     k.has_filling = true;
     k.inspection = {"eye, from outside a cover of 2 to 3 mm", 0.55, 0.5, 0.95};
-    k.rework = "Warm a tube again and press it out; a body is taken off, greased again and put on anew; look at the "
-               "whole surface again";
+    k.rework =
+        "Warm a tube again and press it out; a body is taken off, greased again and put on anew; look at the "
+        "whole surface again";
     k.source = "common practice, no source; threshold from memory";
     k.step = "place-control";
     k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
@@ -32,8 +34,8 @@ NEEDLEGAUGE_FAULT(bubble, 30) {
         const double eps = site.eps_at({r - 0.1, z});
         site.add_region(Outline::polygon(lens_points(r, z, fault.size_mm, site.width())), fault.filling);
         if (fault.filling == "air")
-            site.add_gap({{r + 1e-3 * fault.size_mm, z}, {r + 0.999 * fault.size_mm, z}}, "air in the bubble", eps,
-                         site.width());
+            site.add_gap({{r + 1e-3 * fault.size_mm, z}, {r + 0.999 * fault.size_mm, z}}, "air in the bubble",
+                         eps, site.width());
         return {};
     };
     return k;

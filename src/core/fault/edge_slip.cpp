@@ -14,16 +14,15 @@ bool is_placed(MarkKind kind) {
 }
 
 Result<void> slip(Job& job, const Fault& fault, const std::string& id, const Library& library, double sign) {
-    const auto title = std::string(sign > 0 ? "screen edge too near to the live end" : "screen edge too far back");
+    const auto title =
+        std::string(sign > 0 ? "screen edge too near to the live end" : "screen edge too far back");
     auto* design = job.find_design(id);
     if (!design) return refuse("design " + id, "it is not in the job", "Name one of the job's designs");
     const auto datum = design->work.datum;
-    const auto first = prepare_design(job, id, library);
-    if (!first) return tl::unexpected(first.error());
-    design->work.datum = first->built.datum;
     const auto side = fault.side == Side::b ? CableSide::b : CableSide::a;
-    const auto before = prepare_design(job, id, library);
+    auto before = prepare_design(job, id, library);
     if (!before) return tl::unexpected(before.error());
+    before->design.work.datum = design->work.datum = before->built.datum;
     const auto plan = make_plan(*before);
     if (!plan) return tl::unexpected(plan.error());
     const auto* edge = plan->find(MarkKind::screen_edge, side);

@@ -78,8 +78,8 @@ Result<void> check_fault(const Fault& fault, const std::string& item) {
     return {};
 }
 
-Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design, const std::vector<Fault>& faults,
-                                    const Library& library) {
+Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
+                                    const std::vector<Fault>& faults, const Library& library) {
     auto changed = job;
     for (std::size_t i = 0; i < faults.size(); ++i) {
         const auto item = fmt::format("fault {}", i + 1);
@@ -102,9 +102,10 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design, c
     }
     if (!faults.empty())
         if (auto ok = validate(out.prepared.built.section); !ok)
-            return refuse(fmt::format("fault {}: {}", faults.size(), find_fault_kind(faults.back().kind)->title),
-                          fmt::format("it cuts through what this design is judged by ({})", ok.error().message()),
-                          "Give another place, side or size");
+            return refuse(
+                fmt::format("fault {}: {}", faults.size(), find_fault_kind(faults.back().kind)->title),
+                fmt::format("it cuts through what this design is judged by ({})", ok.error().message()),
+                "Give another place, side or size");
     return out;
 }
 

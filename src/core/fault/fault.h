@@ -1,13 +1,13 @@
-// Faults that hands leave: kinds, and a design with some of them on it. A kind is one file in this folder, which
-// registers itself (NEEDLEGAUGE_FAULT); no family knows a fault, and no kind knows a family: it finds what it
-// needs by the places that the section has.
+// Faults that hands leave: kinds, and a design with some of them on it. A kind is one file in this folder,
+// which registers itself (NEEDLEGAUGE_FAULT); no family knows a fault, and no kind knows a family: it finds
+// what it needs by the places that the section has.
 #pragma once
 #include "design/prepared.h"
 
 namespace ng {
 
-/// How a fault is looked for: probability of detection c Phi((ln a - ln a50) / s) of a fault of size a (the usual
-/// log-normal form, MIL-HDBK-1823, from memory).
+/// How a fault is looked for: probability of detection c Phi((ln a - ln a50) / s) of a fault of size a (the
+/// usual log-normal form, MIL-HDBK-1823, from memory).
 struct Inspection {
     std::string means;
     double a50_mm = 0, s = 0.5, c = 0.97; ///< a50 0: hands cannot find it
@@ -42,8 +42,8 @@ class FaultSite;
 
 struct FaultKind {
     std::string id, title;
-    std::string model;        ///< how it stands in the section, and what that leaves out
-    std::string size_words;   ///< "depth", "height", ...
+    std::string model;                ///< how it stands in the section, and what that leaves out
+    std::string size_words;           ///< "depth", "height", ...
     double least_mm = 0, most_mm = 0; ///< that are searched
     double width_mm = 0;              ///< usual; 0: it has none
     double from_edge_mm = 0;          ///< where it usually lies, from the screen edge towards the live end
@@ -56,7 +56,8 @@ struct FaultKind {
     /// Puts it onto the section, at its site (fault/site.h). None: it changes numbers.
     std::function<Result<void>(FaultSite& site, const Fault& fault)> put;
     /// Changes the numbers of the design before it is prepared. None: it changes the section.
-    std::function<Result<void>(Job& job, const Fault& fault, const std::string& design, const Library& library)>
+    std::function<Result<void>(Job& job, const Fault& fault, const std::string& design,
+                               const Library& library)>
         change;
 };
 
@@ -70,10 +71,10 @@ const FaultKind* find_fault_kind(const std::string& id);
 /// Refuses by name what no kind is, sizes not above zero, and widths, places and fillings that cannot be.
 Result<void> check_fault(const Fault& fault, const std::string& item);
 
-/// Prepares the design with these faults on it; none: as it is. Refuses by the fault's name one that does not fit
-/// this design: nothing is clipped.
-Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design, const std::vector<Fault>& faults,
-                                    const Library& library);
+/// Prepares the design with these faults on it; none: as it is. Refuses by the fault's name one that does not
+/// fit this design: nothing is clipped.
+Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
+                                    const std::vector<Fault>& faults, const Library& library);
 
 /// "ring nick 0.3 mm deep, 5 mm from the screen edge A"
 std::string fault_words(const Fault& fault);

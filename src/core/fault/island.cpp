@@ -7,7 +7,8 @@ NEEDLEGAUGE_FAULT(island, 60) {
     FaultKind k;
     k.id = "island";
     k.title = "island of screen";
-    k.model = "A floating conductive ring 0.05 mm thick with rounded ends, all round; an island on one side only is "
+    k.model = "A floating conductive ring 0.05 mm thick with rounded ends, all round; an island on one side "
+              "only is "
               "the milder along the surface, the worse at its points";
     k.size_words = "length";
     k.least_mm = 0.2;
@@ -22,9 +23,11 @@ NEEDLEGAUGE_FAULT(island, 60) {
         const double half = fault.size_mm / 2, z = site.z(), r = site.radius(), tip = thick_mm / 2;
         if (auto ok = site.needs_bare_insulation(half + tip); !ok) return ok;
         if (site.is_electrode(site.at({r + thick_mm / 2, z})))
-            return tl::unexpected(site.misfit("a conductive part lies on the insulation here", "Choose another place"));
+            return tl::unexpected(
+                site.misfit("a conductive part lies on the insulation here", "Choose another place"));
         if (fault.size_mm <= thick_mm)
-            return tl::unexpected(site.misfit("it is shorter than it is thick, 0.05 mm", "Give a greater length"));
+            return tl::unexpected(
+                site.misfit("it is shorter than it is thick, 0.05 mm", "Give a greater length"));
         Outline ring;
         ring.start = {r, z - half + tip};
         ring.line_to({r, z + half - tip});

@@ -7,8 +7,9 @@ NEEDLEGAUGE_FAULT(nick, 10) {
     FaultKind k;
     k.id = "nick";
     k.title = "ring nick";
-    k.model = "A groove all round, half an ellipse across; a nick on one side only is the milder, or (as a score "
-              "along the cable) another fault";
+    k.model =
+        "A groove all round, half an ellipse across; a nick on one side only is the milder, or (as a score "
+        "along the cable) another fault";
     k.size_words = "depth";
     k.least_mm = 0.02;
     k.most_mm = 1.5;
@@ -22,8 +23,8 @@ NEEDLEGAUGE_FAULT(nick, 10) {
     k.step = "screen-strip";
     k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
         if (auto ok = site.needs_bare_insulation(site.width() / 2); !ok) return ok;
-        return site.cut_groove(lens_points(site.radius(), site.z(), -fault.size_mm, site.width()), fault.size_mm,
-                               fault.filling, "air in the nick");
+        return site.cut_groove(lens_points(site.radius(), site.z(), -fault.size_mm, site.width()),
+                               fault.size_mm, fault.filling, "air in the nick");
     };
     return k;
 }

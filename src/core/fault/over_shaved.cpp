@@ -7,7 +7,8 @@ NEEDLEGAUGE_FAULT(over_shaved, 20) {
     FaultKind k;
     k.id = "over_shaved";
     k.title = "over-shaved insulation";
-    k.model = "The insulation is lower by this depth over a length, all round, its steps 1 mm long; filled with what "
+    k.model = "The insulation is lower by this depth over a length, all round, its steps 1 mm long; filled "
+              "with what "
               "is said, air where the tube does not follow";
     k.size_words = "depth";
     k.least_mm = 0.05;
@@ -24,7 +25,8 @@ NEEDLEGAUGE_FAULT(over_shaved, 20) {
         constexpr double ramp_mm = 1;
         const double half = site.width() / 2, z = site.z(), r = site.radius();
         if (half <= ramp_mm)
-            return tl::unexpected(site.misfit("it is shorter than its two steps of 1 mm", "Give a greater width"));
+            return tl::unexpected(
+                site.misfit("it is shorter than its two steps of 1 mm", "Give a greater width"));
         if (auto ok = site.needs_bare_insulation(half); !ok) return ok;
         return site.cut_groove({{r, z - half},
                                 {r - fault.size_mm, z - half + ramp_mm},

@@ -9,7 +9,7 @@ namespace ng {
 namespace {
 
 constexpr double step_rad = 0.2;
-constexpr double inside = 0.999; // of a gap: its path keeps off the ends
+constexpr double inside = 0.999;     // of a gap: its path keeps off the ends
 constexpr int points_of_a_lens = 24; // of a half ellipse
 
 } // namespace
@@ -24,7 +24,8 @@ Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int nu
     const bool two = has_two_sides(built);
     if (two != (fault.side == Side::a || fault.side == Side::b))
         return refuse(kind.title,
-                      two ? "this design has two sides" : fmt::format("this design has no side{}", tag_of(fault.side)),
+                      two ? "this design has two sides"
+                          : fmt::format("this design has no side{}", tag_of(fault.side)),
                       two ? "Say A or B" : "Leave the side out");
     const auto side = fault.side == Side::b ? CableSide::b : CableSide::a;
     site.towards_ = side == CableSide::a ? 1 : -1;
@@ -35,7 +36,8 @@ Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int nu
         if (m.kind == MarkKind::screen_edge) site.edge_ = z, edge = true;
         if (m.kind == MarkKind::insulation_end) site.insulation_end_ = z, end = true;
     }
-    if (!edge) return refuse(kind.title, "this design has no screen edge here", "Choose another design or side");
+    if (!edge)
+        return refuse(kind.title, "this design has no screen edge here", "Choose another design or side");
     if (!end) site.insulation_end_ = built.datum_z_mm;
     const auto& d = design.prepared.context().dimensions_of(side);
     site.radius_ = d.radius_mm("insulation");
@@ -50,23 +52,24 @@ Result<void> FaultSite::needs_bare_insulation(double half_mm) const {
         return tl::unexpected(
             misfit("it would lie under the insulation screen", "Put it further from the screen edge"));
     if (towards_ * (insulation_end_ - z_) < half_mm)
-        return tl::unexpected(
-            misfit("it lies past the end of the insulation", "Put it nearer to the screen edge, or make it shorter"));
+        return tl::unexpected(misfit("it lies past the end of the insulation",
+                                     "Put it nearer to the screen edge, or make it shorter"));
     return {};
 }
 
-Result<void> FaultSite::cut_groove(const std::vector<Point>& bottom, double depth_mm, const std::string& filling,
-                                   const std::string& words) {
+Result<void> FaultSite::cut_groove(const std::vector<Point>& bottom, double depth_mm,
+                                   const std::string& filling, const std::string& words) {
     constexpr double deepest = 0.9; // of the insulation
     const double wall = radius_ - conductor_;
     if (depth_mm > deepest * wall)
-        return tl::unexpected(misfit(fmt::format("it is deeper than the insulation, {:.2f} mm", wall),
-                                     "Give a smaller depth"));
+        return tl::unexpected(
+            misfit(fmt::format("it is deeper than the insulation, {:.2f} mm", wall), "Give a smaller depth"));
     const double eps = eps_at({radius_ - depth_mm / 2, z_});
     add_region(Outline::polygon(bottom), filling);
     lead_surface_along(bottom);
     if (filling == "air")
-        add_gap({{radius_ - inside * depth_mm, z_}, {radius_ - (1 - inside) * depth_mm, z_}}, words, eps, width_);
+        add_gap({{radius_ - inside * depth_mm, z_}, {radius_ - (1 - inside) * depth_mm, z_}}, words, eps,
+                width_);
     return {};
 }
 
@@ -114,7 +117,8 @@ void FaultSite::add_region_over(const std::string& over, const Outline& outline,
         if (f.id == filling) built.section.materials[material].eps_r = f.eps_r;
     const Region region{name_of(place()), material, outline};
     auto& regions = built.section.regions;
-    const auto it = std::find_if(regions.begin(), regions.end(), [&](const auto& r) { return r.name == over; });
+    const auto it =
+        std::find_if(regions.begin(), regions.end(), [&](const auto& r) { return r.name == over; });
     regions.insert(it == regions.end() ? it : it + 1, region);
     design_->drawn.push_back(region);
     built.parts.push_back({place(), kind_->title, filling == "air" ? "air" : "sealant"});

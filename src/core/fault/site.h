@@ -1,5 +1,5 @@
-// What a kind of fault may ask of the section: where the screen edge of a side lies, what is at a point, and how
-// a shape with its material, part and gap is put in.
+// What a kind of fault may ask of the section: where the screen edge of a side lies, what is at a point, and
+// how a shape with its material, part and gap is put in.
 #pragma once
 #include "fault/fault.h"
 #include "section/on_top.h"
@@ -11,10 +11,10 @@ class FaultSite {
     /// Refuses a side that the design does not have, by the fault's title.
     static Result<FaultSite> of(FaultyDesign& design, const Fault& fault, int number, const FaultKind& kind);
 
-    double radius() const { return radius_; }                 ///< over the insulation
-    double z() const { return z_; }                           ///< of the fault's middle
+    double radius() const { return radius_; } ///< over the insulation
+    double z() const { return z_; }           ///< of the fault's middle
     double edge_z() const { return edge_; }
-    double towards() const { return towards_; }               ///< +1: the live end lies towards +z
+    double towards() const { return towards_; } ///< +1: the live end lies towards +z
     double width() const { return width_; }
     InputError misfit(const std::string& problem, const std::string& remedy) const;
     /// Name of what is at a point; empty: nothing.
@@ -28,8 +28,8 @@ class FaultSite {
     PlaceId place() const { return place::fault.number(number_); }
     /// Refuses what reaches so far to either side, and with it under the screen or past the insulation's end.
     Result<void> needs_bare_insulation(double half_mm) const;
-    /// Cuts a groove into the insulation: its bottom from the lesser z to the greater, from surface to surface.
-    /// Paths along the surface are led down it. Refuses one that is deeper than the insulation.
+    /// Cuts a groove into the insulation: its bottom from the lesser z to the greater, from surface to
+    /// surface. Paths along the surface are led down it. Refuses one that is deeper than the insulation.
     Result<void> cut_groove(const std::vector<Point>& bottom, double depth_mm, const std::string& filling,
                             const std::string& words);
     /// Puts in a region with the fault's filling (or another), and its part for pictures.
@@ -52,8 +52,8 @@ class FaultSite {
     double radius_ = 0, conductor_ = 0, z_ = 0, edge_ = 0, insulation_end_ = 0, towards_ = 1, width_ = 0;
 };
 
-/// Half an ellipse on a surface of this radius, from the lesser z to the greater: `height` above it (below it where
-/// negative), `length` along.
+/// Half an ellipse on a surface of this radius, from the lesser z to the greater: `height` above it (below it
+/// where negative), `length` along.
 std::vector<Point> lens_points(double radius, double z, double height, double length);
 
 } // namespace ng

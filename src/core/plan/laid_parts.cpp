@@ -6,7 +6,8 @@
 namespace ng {
 namespace {
 
-constexpr double outline_chord_rad = std::numbers::pi / 24; // as sections are drawn; chords lie within 0.02 mm
+constexpr double outline_chord_rad =
+    std::numbers::pi / 24; // as sections are drawn; chords lie within 0.02 mm
 
 } // namespace
 

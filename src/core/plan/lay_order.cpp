@@ -5,7 +5,7 @@
 namespace ng {
 namespace {
 
-constexpr int places_along = 60;    // looked at, over what two parts have in common
+constexpr int places_along = 60;     // looked at, over what two parts have in common
 constexpr double touching_mm = 0.02; // thinner overlaps are roundings of one surface
 constexpr double compared_chord_rad = 0.2;
 
@@ -25,7 +25,8 @@ std::vector<LaidShape> shapes_of(const BuiltAccessory& built) {
     const auto take = [&](const std::string& name, const Outline& outline, std::size_t turn) {
         const auto it = parts.find(name);
         if (it == parts.end()) return;
-        LaidShape shape{it->second->place, it->second->moulded, turn, polygon_of(outline, compared_chord_rad)};
+        LaidShape shape{it->second->place, it->second->moulded, turn,
+                        polygon_of(outline, compared_chord_rad)};
         for (const auto& p : shape.polygon) {
             shape.z0 = std::min(shape.z0, p.z);
             shape.z1 = std::max(shape.z1, p.z);

@@ -28,7 +28,8 @@ class MarkMover {
   public:
     MarkMover(const Job& job, const PreparedDesign& p, const Library& library, const CutPlan& plan,
               const CutMark& mark)
-        : job_(job), p_(p), library_(library), plan_(plan), mark_(mark), design_(job_.find_design(p.design.id)) {}
+        : job_(job), p_(p), library_(library), plan_(plan), mark_(mark),
+          design_(job_.find_design(p.design.id)) {}
 
     Result<std::map<std::string, double>> to(double wanted_mm) {
         if (!design_) return refuse("Design", "it is not in the job", "Open the job again");
@@ -48,10 +49,9 @@ class MarkMover {
             at = *now;
         }
         if (std::abs(at - wanted_mm) > near_mm)
-            return refuse(
-                mark_.label,
-                fmt::format("it cannot lie {} from the {}", in_mm(wanted_mm), name_of(plan_.datum)),
-                "Give another distance, or choose another datum");
+            return refuse(mark_.label,
+                          fmt::format("it cannot lie {} from the {}", in_mm(wanted_mm), name_of(plan_.datum)),
+                          "Give another distance, or choose another datum");
         out[mark_.parameter] = value;
         return out;
     }
@@ -81,12 +81,12 @@ class MarkMover {
     }
 
     Result<std::map<std::string, double>> immovable() const {
-        return refuse(mark_.label,
-                      mark_.place.kind == plan_.datum.kind
-                          ? fmt::format("all distances count from here, the {}", name_of(plan_.datum))
-                          : fmt::format("it moves together with the {} that it is measured from",
-                                        name_of(plan_.datum)),
-                      "Choose another datum above the table, and type its distance from there");
+        return refuse(
+            mark_.label,
+            mark_.place.kind == plan_.datum.kind
+                ? fmt::format("all distances count from here, the {}", name_of(plan_.datum))
+                : fmt::format("it moves together with the {} that it is measured from", name_of(plan_.datum)),
+            "Choose another datum above the table, and type its distance from there");
     }
 
     Job job_;

@@ -20,14 +20,14 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
         if (!seen.insert(name).second) continue;
         std::string note = fmt::format("{} long as placed", both_units(part.z1_mm - part.z0_mm));
         if (part.kind == FitItem::Kind::shrink)
-            note += fmt::format(", at least {} as supplied",
-                                both_units(std::ceil(supplied_length_mm(p.design.work, part.z1_mm - part.z0_mm))));
+            note += fmt::format(
+                ", at least {} as supplied",
+                both_units(std::ceil(supplied_length_mm(p.design.work, part.z1_mm - part.z0_mm))));
         if (part.bore_mm > 0) note += fmt::format(", bore {:.0f} mm as supplied", part.bore_mm);
         list.push_back({name, each, "", note});
     }
     if (plan.find(MarkKind::connector_end))
-        list.push_back({upper_first(*writer.fill("{connector word}", nullptr, "")), each,
-                        "",
+        list.push_back({upper_first(*writer.fill("{connector word}", nullptr, "")), each, "",
                         fmt::format("for {} {}; {}", p.cable.conductor_size, p.cable.conductor_material,
                                     *writer.fill("{connector}", nullptr, ""))});
     for (const auto& part : p.built.parts)
@@ -47,15 +47,13 @@ std::vector<PickItem> picking_list(const PreparedDesign& p, const CutPlan& plan,
                 {"Re-jacketing sleeve", "1", "", fmt::format("{} long", both_units(part.length_mm))});
     for (const auto& q : p.fit.quantities) {
         if (q.tape)
-            list.push_back({upper_first(q.part),
-                            fmt::format("{} roll{}", q.tape->rolls * cores,
-                                        q.tape->rolls * cores == 1 ? "" : "s"),
-                            "1 roll",
-                            fmt::format("{:.0f} m for each core", std::ceil(q.tape->supplied_mm / 1e3))});
+            list.push_back(
+                {upper_first(q.part),
+                 fmt::format("{} roll{}", q.tape->rolls * cores, q.tape->rolls * cores == 1 ? "" : "s"),
+                 "1 roll", fmt::format("{:.0f} m for each core", std::ceil(q.tape->supplied_mm / 1e3))});
         else
             list.push_back({upper_first(q.part), fmt::format("{:.0f} cm³", std::ceil(q.volume_cm3 * cores)),
-                            fmt::format("{:.0f} cm³", std::ceil(0.2 * q.volume_cm3 * cores)),
-                            "by volume"});
+                            fmt::format("{:.0f} cm³", std::ceil(0.2 * q.volume_cm3 * cores)), "by volume"});
     }
     std::map<std::string, double> counts;
     std::vector<std::string> order;

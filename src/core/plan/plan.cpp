@@ -15,7 +15,7 @@ namespace {
 constexpr double least_allowance_mm = 2, most_allowance_mm = 20; // bare conductor beyond the connector
 constexpr double core_tube_past_crotch_mm =
     150;                                // from the core tube's end back to the crotch, where not given
-constexpr double belt_left_mm = 15; // of the papers over all cores, past the lead
+constexpr double belt_left_mm = 15;     // of the papers over all cores, past the lead
 constexpr double bore_clearance_mm = 1; // a parked part must pass the cable with this much
 constexpr double core_room_spare_mm = 20;
 
@@ -45,8 +45,7 @@ void worse(CutPlan& plan, PlanCheck check) {
 class Planner {
   public:
     explicit Planner(const PreparedDesign& p)
-        : p_(p), built_(p.built), choices_(p.design.work),
-          two_sides_(has_two_sides(built_)) {}
+        : p_(p), built_(p.built), choices_(p.design.work), two_sides_(has_two_sides(built_)) {}
 
     Result<CutPlan> run() {
         plan_.data_version = p_.data_version;
@@ -182,8 +181,8 @@ class Planner {
         return it == list.end() ? 0 : it->from_datum_mm;
     }
 
-    /// Distances count from what the user chose; else from what stays to be seen until the end: the jacket's cut,
-    /// or the centre line that a slip-on connector is trained to.
+    /// Distances count from what the user chose; else from what stays to be seen until the end: the jacket's
+    /// cut, or the centre line that a slip-on connector is trained to.
     Result<void> take_datum() {
         const auto of_family = built_.datum;
         const bool slip_on = of_family == place::bushing_centre || of_family == place::adapter_end;
@@ -225,9 +224,8 @@ class Planner {
         std::vector<const CutMark*> cuts;
         for (const auto& m : plan_.marks)
             if (m.side == side && m.order >= 0) cuts.push_back(&m);
-        std::stable_sort(cuts.begin(), cuts.end(), [](const auto* a, const auto* b) {
-            return a->order < b->order;
-        });
+        std::stable_sort(cuts.begin(), cuts.end(),
+                         [](const auto* a, const auto* b) { return a->order < b->order; });
         for (const auto* m : cuts) {
             if (last) {
                 const double gap = side == CableSide::a ? last->z_mm - m->z_mm : m->z_mm - last->z_mm;
@@ -309,8 +307,8 @@ class Planner {
             const bool shrinks = part.kind == FitItem::Kind::shrink;
             const double length = part.z1_mm - part.z0_mm;
             plan_.parked.push_back({part.part, part.place, side,
-                                    shrinks ? supplied_length_mm(choices_, length) : length, part.bore_mm, false,
-                                    !shrinks});
+                                    shrinks ? supplied_length_mm(choices_, length) : length, part.bore_mm,
+                                    false, !shrinks});
         }
         if (const double sleeve = sleeve_needed(); sleeve > 0)
             plan_.parked.push_back({name_of(place::rejacketing_sleeve), place::rejacketing_sleeve,
@@ -328,7 +326,8 @@ class Planner {
     /// It passes the jacket of this side, or the core and finds room on what is prepared of it.
     bool goes_on(const ParkedPart& part, CableSide side) const {
         const auto& d = dimensions(side);
-        const double over = overall_dimensions(cable(side), d).jacket_mm, core = 2 * d.radius_mm("metallic screen");
+        const double over = overall_dimensions(cable(side), d).jacket_mm,
+                     core = 2 * d.radius_mm("metallic screen");
         if (part.bore_mm <= 0 || part.bore_mm >= over + bore_clearance_mm) return true;
         return part.bore_mm >= core + bore_clearance_mm &&
                part.length_mm + core_room_spare_mm <= prepared_core_mm(side);
@@ -401,8 +400,7 @@ class Planner {
         if (work_school(choices_, "outer_cover") != "sleeve" || taped_over()) return 0;
         const auto *a = plan_.find(MarkKind::jacket_cut, CableSide::a),
                    *b = plan_.find(MarkKind::jacket_cut, CableSide::b);
-        return a && b ? supplied_length_mm(choices_,
-                                           std::abs(a->z_mm - b->z_mm) + 2 * number("outer_lap_mm"))
+        return a && b ? supplied_length_mm(choices_, std::abs(a->z_mm - b->z_mm) + 2 * number("outer_lap_mm"))
                       : 0;
     }
     bool taped_over() const {
@@ -414,11 +412,12 @@ class Planner {
     void check_sleeve() {
         const double needed = sleeve_needed(), given = number("outer_sleeve_mm");
         if (needed <= 0 || given <= 0) return;
-        PlanCheck check{"Re-jacketing sleeve", Status::holds,
-                        fmt::format("{} long, {} are needed from jacket to jacket with laps and what shrinking "
-                                    "takes of its length",
-                                    in_mm(given), in_mm(needed)),
-                        ""};
+        PlanCheck check{
+            "Re-jacketing sleeve", Status::holds,
+            fmt::format("{} long, {} are needed from jacket to jacket with laps and what shrinking "
+                        "takes of its length",
+                        in_mm(given), in_mm(needed)),
+            ""};
         if (given < needed) {
             check.status = Status::falls_short;
             check.cure = "Use a longer sleeve, or cut the jackets nearer to the centre";

@@ -24,7 +24,8 @@ struct CutMark {
     std::string neighbour;    ///< the mark next nearer to the cable end on this side; empty: none
     double from_neighbour_mm = 0;
     double tolerance_mm = 0;
-    std::optional<AcceptanceWindow> accepted; ///< in place of the tolerance, where a study of the field gives it
+    std::optional<AcceptanceWindow>
+        accepted;       ///< in place of the tolerance, where a study of the field gives it
     std::string cuts;   ///< layer that is cut here; empty: only a mark
     std::string spares; ///< layer beneath, not to be touched
     std::string tool;
@@ -85,12 +86,12 @@ struct CutPlan {
 
     const CutMark* find(const PlaceId& place) const;
     const CutMark* find(MarkKind kind, CableSide side = CableSide::a) const;
-    /// Of a mark on the cores: what to add to its distance for each core, where they are cut to unlike lengths and
-    /// it counts from behind the crotch; else nothing.
+    /// Of a mark on the cores: what to add to its distance for each core, where they are cut to unlike
+    /// lengths and it counts from behind the crotch; else nothing.
     std::vector<double> added_by_core_mm(const CutMark& mark) const;
     const DatumLine& line(CableSide side) const { return lines[side == CableSide::a ? 0 : 1]; }
-    /// A distance from the datum in both units; one the other way says so in words: "40 mm / 1 9/16 in behind the
-    /// jacket cut".
+    /// A distance from the datum in both units; one the other way says so in words: "40 mm / 1 9/16 in behind
+    /// the jacket cut".
     std::string distance_words(double from_datum_mm) const;
     bool two_sides() const { return find(MarkKind::screen_edge, CableSide::b) != nullptr; }
 };

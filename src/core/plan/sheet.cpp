@@ -55,8 +55,7 @@ class SheetBuilder {
         const auto only = writer_.speak_of(spec);
         for (const auto& one : p_.built.parts) {
             const auto side = one.place.side;
-            const bool here =
-                !only || side == Side::none || (side == Side::a) == (*only == CableSide::a);
+            const bool here = !only || side == Side::none || (side == Side::a) == (*only == CableSide::a);
             if (here && std::find(spec.lays.begin(), spec.lays.end(), one.place.kind) != spec.lays.end())
                 out.insert(one.place);
         }
@@ -130,8 +129,9 @@ class SheetBuilder {
             "which go before this sheet.",
             "It never says that a cable is safe to touch; it does not replace a type test."};
         if (work_school(p_.design.work, "body_when") == "before lug" && writer_.body_over_lug())
-            sheet_.cautions.emplace_back("This body lies over the neck of the lug: the lug is fitted first, whatever "
-                                      "the school says. Shorten the body to work the other way.");
+            sheet_.cautions.emplace_back(
+                "This body lies over the neck of the lug: the lug is fitted first, whatever "
+                "the school says. Shorten the body to work the other way.");
         for (const auto& caution : p_.built.cautions) sheet_.cautions.push_back(caution);
     }
 

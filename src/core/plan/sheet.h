@@ -27,10 +27,10 @@ struct SheetStep {
         return std::find(laid.begin(), laid.end(), place) != laid.end();
     }
     // What this step does to the places of the section.
-    std::vector<PlaceId> lays;        ///< parts that it puts there
-    std::vector<PlaceId> covers;      ///< parts that lie beneath them
-    std::vector<PlaceId> cuts;        ///< marks at which it cuts
-    std::vector<std::string> spares;  ///< layers that the cuts must not touch
+    std::vector<PlaceId> lays;       ///< parts that it puts there
+    std::vector<PlaceId> covers;     ///< parts that lie beneath them
+    std::vector<PlaceId> cuts;       ///< marks at which it cuts
+    std::vector<std::string> spares; ///< layers that the cuts must not touch
 };
 
 struct PickItem {
@@ -63,9 +63,11 @@ struct StagePicture {
     double z0_mm = 0, z1_mm = 0, r_mm = 0;
 };
 /// A cover drawn over all that lies between these places, of both signs of radius or of one.
-void add_outer_cover(StagePicture& picture, const PlaceId& place, double z0_mm, double z1_mm, bool both_signs);
+void add_outer_cover(StagePicture& picture, const PlaceId& place, double z0_mm, double z1_mm,
+                     bool both_signs);
 /// From jacket to jacket with its laps, or over the closed end of a cap; none: it is nowhere to be laid.
-std::optional<std::pair<double, double>> outer_cover_span(const PreparedDesign& prepared, const CutPlan& plan);
+std::optional<std::pair<double, double>> outer_cover_span(const PreparedDesign& prepared,
+                                                          const CutPlan& plan);
 
 StagePicture stage_picture(const PreparedDesign& prepared, const CutPlan& plan, const SheetStep& step);
 

@@ -161,7 +161,8 @@ void SheetWriter::gather_facts() {
 bool SheetWriter::body_over_lug() const {
     for (const auto& [high, low] : beneath_)
         for (const auto& part : built_.placed)
-            if (part.place == high && (low.contains(place::lug) || low.contains(place::lug_sealant))) return true;
+            if (part.place == high && (low.contains(place::lug) || low.contains(place::lug_sealant)))
+                return true;
     return false;
 }
 
@@ -315,8 +316,8 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
         const auto m = std::find_if(plan_.marks.begin(), plan_.marks.end(),
                                     [&](const auto& mark) { return of && mark.kind == *of; });
         return m == plan_.marks.end() ? std::nullopt
-               : m->accepted       ? std::optional(m->accepted->words())
-                                   : std::optional(fmt::format("± {:g} mm", m->tolerance_mm));
+               : m->accepted          ? std::optional(m->accepted->words())
+                                      : std::optional(fmt::format("± {:g} mm", m->tolerance_mm));
     }
     if (kind == "blade") // rounded down: never deeper than it may
         return of_marks(rest, [](const CutMark& m) {
@@ -382,8 +383,9 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
                             ? of_marks("jacket_cut", [&](const CutMark& m) { return from_reference(m); })
                             : std::nullopt;
         if (!at) return "mark it where it stays to be seen";
-        return fmt::format("it will lie {}; a tape mark round the jacket {} behind it stays when it is covered",
-                           *at, both_units(100));
+        return fmt::format(
+            "it will lie {}; a tape mark round the jacket {} behind it stays when it is covered", *at,
+            both_units(100));
     }
     if (name == "cable")
         return cable_words(p_.cable) + (p_.other_cable ? "; side B " + cable_words(*p_.other_cable) : "");
@@ -396,8 +398,9 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
         for (const auto& c : p_.fit.checks)
             if (c.highest > 0 && c.unit == "mm")
                 words.push_back(
-                    c.lowest > 0 ? fmt::format("{}: {:.1f} to {:.1f} mm", lower_first(c.part), c.lowest, c.highest)
-                                 : fmt::format("{}: up to {:.1f} mm", lower_first(c.part), c.highest));
+                    c.lowest > 0
+                        ? fmt::format("{}: {:.1f} to {:.1f} mm", lower_first(c.part), c.lowest, c.highest)
+                        : fmt::format("{}: up to {:.1f} mm", lower_first(c.part), c.highest));
         std::sort(words.begin(), words.end());
         words.erase(std::unique(words.begin(), words.end()), words.end());
         return words.empty() ? "none with a range" : join(words);

@@ -38,7 +38,8 @@ void add_outer_cover(StagePicture& picture, const PlaceId& place, double z0, dou
 
 std::optional<std::pair<double, double>> outer_cover_span(const PreparedDesign& p, const CutPlan& plan) {
     const double lap = work_number(p.design.work, "outer_lap_mm");
-    const auto *a = plan.find(MarkKind::jacket_cut, CableSide::a), *b = plan.find(MarkKind::jacket_cut, CableSide::b);
+    const auto *a = plan.find(MarkKind::jacket_cut, CableSide::a),
+               *b = plan.find(MarkKind::jacket_cut, CableSide::b);
     if (!a) return {};
     return std::pair(a->z_mm - lap, b ? b->z_mm + lap : p.built.view_z1_mm);
 }

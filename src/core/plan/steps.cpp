@@ -145,8 +145,8 @@ Result<StepBook> read_steps(const nlohmann::json& document) {
     }
     for (const auto& rule : in.array("rules", true)) {
         const bool facts = rule.is_array() && rule.size() == 4;
-        if (!rule.is_array() || (rule.size() != 3 && !facts) || !rule[0].is_string() || !rule[1].is_string() ||
-            !rule[2].is_string() || (facts && !are_texts(rule[3])))
+        if (!rule.is_array() || (rule.size() != 3 && !facts) || !rule[0].is_string() ||
+            !rule[1].is_string() || !rule[2].is_string() || (facts && !are_texts(rule[3])))
             return refuse("steps", "a rule is not [first, then, why] or [first, then, why, [facts]]",
                           "Correct it");
         OrderRule r{rule[0], rule[1], rule[2]};
@@ -163,7 +163,8 @@ Result<StepBook> read_steps(const nlohmann::json& document) {
                      order.text_or("after", "")};
         if (!order.ok()) return tl::unexpected(*order.error());
         if (o.before.empty() == o.after.empty())
-            return refuse("order of the steps", "it gives neither or both of “before” and “after”", "Give one");
+            return refuse("order of the steps", "it gives neither or both of “before” and “after”",
+                          "Give one");
         auto named = o.steps;
         named.push_back(o.before.empty() ? o.after : o.before);
         for (const auto& name : named)

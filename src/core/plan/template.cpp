@@ -9,8 +9,8 @@
 namespace ng {
 namespace {
 
-constexpr double beyond_mm = 15;    // of strip past its last line
-constexpr double strip_gap_mm = 20; // between strips in one drawing
+constexpr double beyond_mm = 15;                               // of strip past its last line
+constexpr double strip_gap_mm = 20;                            // between strips in one drawing
 constexpr double longest_blank_mm = 120, beside_break_mm = 25; // drawn without a break; kept on either side
 
 /// Whether a mark is made on the jacket; all others are made on the bare core.

@@ -7,12 +7,13 @@ namespace ng {
 namespace {
 
 // Drawn where the design gives no figure; all chosen.
-constexpr double between_cores_mm = 8;  // of spread cores, beyond their widest part
-constexpr double bend_per_offset = 3;   // length of a core's bend from the crotch
+constexpr double between_cores_mm = 8; // of spread cores, beyond their widest part
+constexpr double bend_per_offset = 3;  // length of a core's bend from the crotch
 constexpr double least_bend_mm = 40;
 constexpr double finger_mm = 45, boot_mm = 60, boot_wall_mm = 3, tube_wall_mm = 1.5;
-constexpr double shown_past_mm = 10, shown_behind_mm = 90; // shown past the longest core; of the cable behind its cut
-constexpr double core_chord_mm = 3; // of a core's bend
+constexpr double shown_past_mm = 10,
+                 shown_behind_mm = 90; // shown past the longest core; of the cable behind its cut
+constexpr double core_chord_mm = 3;    // of a core's bend
 constexpr double core_chord_rad = 0.3;
 
 bool has_more(const Cable& cable) {
@@ -32,7 +33,8 @@ class EndDrawer {
         if (const auto* m = plan_.find(MarkKind::jacket_cut, CableSide::b))
             out_.picture.z1_mm = std::max(out_.picture.z1_mm, m->z_mm + shown_behind_mm);
         for (const auto side : {CableSide::a, CableSide::b})
-            if (plan_.find(MarkKind::cable_end, side)) cores_ = std::max(cores_, p_.context().cable_of(side).cores);
+            if (plan_.find(MarkKind::cable_end, side))
+                cores_ = std::max(cores_, p_.context().cable_of(side).cores);
         for (const auto side : {CableSide::a, CableSide::b})
             if (plan_.find(MarkKind::cable_end, side)) take_side(side);
         const bool three = cores_ == 3;
@@ -48,7 +50,8 @@ class EndDrawer {
             if (const auto span = outer_cover_span(p_, plan_)) {
                 add_outer_cover(out_.picture, place::rejacketing_sleeve, span->first, span->second, true);
                 out_.picture.z0_mm = std::min(out_.picture.z0_mm, span->first - shown_past_mm);
-                if (plan_.two_sides()) out_.picture.z1_mm = std::max(out_.picture.z1_mm, span->second + shown_past_mm);
+                if (plan_.two_sides())
+                    out_.picture.z1_mm = std::max(out_.picture.z1_mm, span->second + shown_past_mm);
             }
         return std::move(out_);
     }
@@ -56,9 +59,9 @@ class EndDrawer {
   private:
     struct Trunk {
         CableSide side;
-        double towards = 1;  ///< +1: the cable end lies towards +z
+        double towards = 1; ///< +1: the cable end lies towards +z
         double far = 0, end = 0;
-        double crotch = 0;   ///< where the cores come out of what is over all of them
+        double crotch = 0; ///< where the cores come out of what is over all of them
         OverallDimensions over;
         double core_radius = 0;
     };
@@ -110,7 +113,8 @@ class EndDrawer {
     /// A longer core has all that lies beyond the crotch further out.
     std::vector<Point> moved_out(int core, std::vector<Point> polygon) const {
         for (const auto& t : trunks_)
-            if (const auto& layout = plan_.cores[t.side == CableSide::a ? 0 : 1]; layout && trunks_.size() == 1)
+            if (const auto& layout = plan_.cores[t.side == CableSide::a ? 0 : 1];
+                layout && trunks_.size() == 1)
                 for (auto& p : polygon)
                     if (t.towards * (p.z - t.crotch) > 0)
                         p.z += t.towards * layout->longer_mm(static_cast<std::size_t>(core));
@@ -135,7 +139,8 @@ class EndDrawer {
             out_.picture.section.regions.push_back({name, "", Outline::polygon(points)});
             for (const auto& p : points) {
                 out_.picture.r_mm = std::max(out_.picture.r_mm, std::abs(p.r));
-                if (trunks_.size() == 1) out_.picture.z1_mm = std::max(out_.picture.z1_mm, p.z + shown_past_mm);
+                if (trunks_.size() == 1)
+                    out_.picture.z1_mm = std::max(out_.picture.z1_mm, p.z + shown_past_mm);
             }
         }
     }
@@ -169,8 +174,9 @@ class EndDrawer {
             if (const auto* tube = plan_.find(MarkKind::core_tube_end, t.side)) {
                 const double from = t.crotch + t.towards * 15, r = t.core_radius;
                 add_part(place::core_tube, "sleeve");
-                add_about(core, name_of(place::core_tube),
-                          {{r, from}, {r + tube_wall_mm, from}, {r + tube_wall_mm, tube->z_mm}, {r, tube->z_mm}});
+                add_about(
+                    core, name_of(place::core_tube),
+                    {{r, from}, {r + tube_wall_mm, from}, {r + tube_wall_mm, tube->z_mm}, {r, tube->z_mm}});
             }
     }
 
@@ -180,7 +186,8 @@ class EndDrawer {
             const auto* m = plan_.find(kind, t.side);
             return m && step_.cut.contains(kind) ? m->z_mm : t.end;
         };
-        const auto tube = [&](const PlaceId& place, const char* hatch, double diameter, double from, double to) {
+        const auto tube = [&](const PlaceId& place, const char* hatch, double diameter, double from,
+                              double to) {
             if (t.towards * (to - from) <= 0) return;
             const double r = diameter / 2;
             add_part(place, hatch);
@@ -194,7 +201,8 @@ class EndDrawer {
                  step_.cut.contains(MarkKind::jacket_cut) ? t.crotch : t.end);
         if (has_common_sheath(cable))
             tube(place::lead_sheath, "metal",
-                 t.over.laid_up_mm + 2 * p_.context().dimensions_of(t.side).layer("metallic screen").thickness_mm,
+                 t.over.laid_up_mm +
+                     2 * p_.context().dimensions_of(t.side).layer("metallic screen").thickness_mm,
                  t.far, end_of(MarkKind::metallic_cut));
         if (cable.armour != "none") {
             tube(place::bedding, "jacket", t.over.bedding_mm, t.far, end_of(MarkKind::bedding_cut));
@@ -206,12 +214,11 @@ class EndDrawer {
                          outer = inner + boot_wall_mm;
             add_part(place::breakout, "sleeve");
             for (const double turn : {1.0, -1.0}) // its wall: what it covers is seen
-                out_.picture.section.regions.push_back(
-                    {name_of(place::breakout), "",
-                     Outline::polygon({{turn * inner, from},
-                                       {turn * outer, from},
-                                       {turn * outer, t.crotch},
-                                       {turn * inner, t.crotch}})});
+                out_.picture.section.regions.push_back({name_of(place::breakout), "",
+                                                        Outline::polygon({{turn * inner, from},
+                                                                          {turn * outer, from},
+                                                                          {turn * outer, t.crotch},
+                                                                          {turn * inner, t.crotch}})});
             out_.picture.r_mm = std::max(out_.picture.r_mm, outer);
             for (int i = 0; i < cores_; ++i)
                 add_about(i, name_of(place::breakout),

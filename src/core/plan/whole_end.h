@@ -1,5 +1,5 @@
-// The whole end of a cable, lengthways at its true lengths: jacket, armour, bedding, crotch, breakout and each
-// core to its end, as it stands after a step of the sheet.
+// The whole end of a cable, lengthways at its true lengths: jacket, armour, bedding, crotch, breakout and
+// each core to its end, as it stands after a step of the sheet.
 #pragma once
 #include "plan/sheet.h"
 

@@ -38,7 +38,9 @@ const std::vector<WorkSchool>& work_schools() {
         {"connector",
          "Connector",
          "",
-         {{"compression", "compression"}, {"shear bolt", "shear bolts"}, {"soldered", "soldered, with an oil stop"}}},
+         {{"compression", "compression"},
+          {"shear bolt", "shear bolts"},
+          {"soldered", "soldered, with an oil stop"}}},
         {"connector_when",
          "Connector and screen cut",
          "A barrel grows when it is pressed: where the edge is measured from its end, it is fitted first",
@@ -133,8 +135,7 @@ Result<void> check_work(const WorkChoices& choices) {
         const auto it = std::find_if(all.begin(), all.end(), [&](const auto& s) { return s.key == key; });
         if (it == all.end())
             return refuse("work", fmt::format("“{}” is no number of the work", key), "Take it out");
-        if (!(value >= it->lowest && value <= it->highest))
-{
+        if (!(value >= it->lowest && value <= it->highest)) {
             const auto said = [&](double v) { return it->is_length() ? in_mm(v) : fmt::format("{:g} %", v); };
             return refuse(it->label, fmt::format("{} is out of range", said(value)),
                           fmt::format("Give {} to {}", said(it->lowest), said(it->highest)));

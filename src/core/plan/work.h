@@ -8,7 +8,7 @@ namespace ng {
 struct WorkNumber {
     std::string key, label, help;
     double usual = 0, lowest = 0, highest = 0; ///< mm; keys that end in _percent: %
-    std::string when;                          ///< "", "armour", "three cores", "joint", "shrink": where it matters
+    std::string when; ///< "", "armour", "three cores", "joint", "shrink": where it matters
     bool is_length() const { return !key.ends_with("_percent"); }
 };
 const std::vector<WorkNumber>& work_numbers();

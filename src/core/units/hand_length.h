@@ -1,5 +1,5 @@
-// Lengths as hands measure them: halves of a millimetre and sixteenths of an inch, what the tolerances of marks
-// (1 mm and more) allow; below 10 mm, where a tool is set to it, in decimals.
+// Lengths as hands measure them: halves of a millimetre and sixteenths of an inch, what the tolerances of
+// marks (1 mm and more) allow; below 10 mm, where a tool is set to it, in decimals.
 #pragma once
 #include "units/quantity.h"
 
