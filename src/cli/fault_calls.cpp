@@ -23,14 +23,14 @@ struct Row {
 /// Its critical size where that is asked for, and what it does: at its own size, or at the one that hurts.
 void answer_row(Row& row, const Job& job, const std::string& design, const Library& library,
                 const Sound& sound, bool critical, bool own_size) {
-    EvaluateOptions options;
+    auto options = fault_options(sound, shown_loosest);
     if (critical || !own_size) {
         auto found = critical_size(job, design, row.fault, library, sound);
         if (found) {
             row.critical = std::move(*found);
             if (!own_size && row.critical->mm) {
                 row.fault.size_mm = row.critical->hurting_mm;
-                options.goal = search_goal;
+                options = fault_options(sound, search_loosest); // as it was found to hurt
             }
         } else if (!own_size) {
             row.error = found.error();
@@ -59,7 +59,7 @@ Result<std::vector<Fault>> asked(const FaultArguments& a, const Design& design, 
         return parse_length_mm(text, LengthUnit::mm, item);
     };
     if (a.size.empty()) {
-        if (const auto* kind = find_fault_kind(a.kind)) fault.size_mm = kind->least_mm;
+        if (const auto* kind = find_fault_kind(a.kind); kind && !kind->rule) fault.size_mm = kind->least_mm;
     } else {
         const auto size = length(a.size, "--size");
         if (!size) return tl::unexpected(size.error());

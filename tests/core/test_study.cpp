@@ -1,6 +1,7 @@
 // One variant from its numbers to its verdict: as the job edited and judged says, small enough to keep many.
 #include "study/evaluate.h"
 #include "support.h"
+#include <random>
 
 using namespace ng;
 
@@ -60,6 +61,72 @@ class TestStudy : public QObject {
         QVERIFY(judged.worst_error <= 0.01 && drawn.worst_error <= 0.03);
         QVERIFY(drawn.unknowns < judged.unknowns);
         QVERIFY(!compared.error_known());
+    }
+    /// Solved only as exactly as decides: the same side of every limit as solved to 0.3 %, errors that cover
+    /// the difference, and far fewer unknowns.
+    void what_is_solved_to_decide_decides_the_same() {
+        const auto job = test::demo_job();
+        std::mt19937 random(11);
+        int again = 0, decided = 0, beyond = 0, figures = 0;
+        for (const char* id :
+             {"quay-mast", "ramp-pole", "causeway", "breakwater", "ring-switch", "berth-2"}) {
+            const auto nominal = evaluate(job, id, {}, test::library());
+            REQUIRE_OK(nominal);
+            for (int i = 0; i < 3; ++i) {
+                Variant variant;
+                for (const auto& spec : nominal->prepared.family->parameters)
+                    if (spec.kind == ParameterKind::length || spec.kind == ParameterKind::permittivity)
+                        variant.numbers[spec.key] = number_of(nominal->prepared.context(), spec.key) *
+                                                    std::uniform_real_distribution<>(0.93, 1.07)(random);
+                EvaluateOptions how;
+                how.loosest = 0.2;
+                how.prior = &nominal->verdict;
+                const auto quick = evaluate(job, id, variant, test::library(), how);
+                if (!quick) continue; // numbers that do not go together
+                how = {};
+                how.goal = 0.003;
+                const auto exact = evaluate(job, id, variant, test::library(), how);
+                REQUIRE_OK(exact);
+                again += quick->solved_again;
+                QVERIFY(quick->solved_again || quick->solutions.at_u0.report.unknowns <
+                                                   0.7 * exact->solutions.at_u0.report.unknowns);
+                for (std::size_t k = 0; k < exact->verdict.checks.size(); ++k) {
+                    const auto &a = quick->verdict.checks[k], &b = exact->verdict.checks[k];
+                    if (!(b.limit > 0) || !(b.value > 0)) continue;
+                    ++figures;
+                    beyond += std::abs(a.value - b.value) >
+                              a.relative_error * a.value + b.relative_error * b.value + 1e-4 * b.value;
+                    if (std::abs(b.value / b.limit - 1) < 0.015) continue; // within the goal of its limit
+                    QVERIFY2((a.value > a.limit) == (b.value > b.limit),
+                             (std::string(id) + ": " + b.title + ": " + a.why + " | " + b.why).c_str());
+                    ++decided;
+                }
+            }
+        }
+        QVERIFY2(decided > 45, qPrintable(QString::number(decided)));
+        QVERIFY2(beyond <= figures / 50, qPrintable(QString("%1 of %2").arg(beyond).arg(figures)));
+    }
+    /// Slack lets what is only drawn be less exact, with its error said; what is judged is not.
+    void slack_is_spent_where_it_is_given() {
+        const auto prepared = prepare_design(test::demo_job(), "quay-mast", test::library());
+        REQUIRE_OK(prepared);
+        SolveOptions strict, loose;
+        loose.slack.of["sleeve surface"] = 10;
+        loose.slack.of["conductor screen"] = 10;
+        const auto a = solve(prepared->built.section, strict), b = solve(prepared->built.section, loose);
+        REQUIRE_OK(a);
+        REQUIRE_OK(b);
+        QVERIFY2(b->report.unknowns < 0.7 * a->report.unknowns,
+                 qPrintable(QString("%1 of %2").arg(b->report.unknowns).arg(a->report.unknowns)));
+        QVERIFY(b->report.end == SolveReport::End::goal_met);
+        QVERIFY(b->path("insulation surface")->relative_error <= 0.01);
+        QVERIFY(b->path("sleeve surface")->relative_error <= 0.1);
+        for (const char* name : {"insulation surface", "sleeve surface", "conductor screen"}) {
+            const auto *x = a->path(name), *y = b->path(name);
+            QVERIFY2(std::abs(x->peak_kV_per_mm - y->peak_kV_per_mm) <=
+                         (x->relative_error + y->relative_error) * x->peak_kV_per_mm,
+                     name);
+        }
     }
     void what_cannot_be_built_is_refused_by_name() {
         const auto job = test::demo_job();

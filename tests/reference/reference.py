@@ -41,7 +41,13 @@ def surface_of(outline):
             centre = step["centre"]
             start, sweep = arc_about(here, to, centre, step.get("clockwise"))
             radius = math.dist(here, centre)
-            curves.append(occ.addCircleArc(points[-1], occ.addPoint(centre[0], centre[1], 0), end))
+            pieces = 1 if abs(sweep) < 3 else 2  # half a circle would leave open which half
+            for piece in range(1, pieces + 1):
+                angle = start + sweep * piece / pieces
+                at = end if piece == pieces else occ.addPoint(centre[0] + radius * math.cos(angle), centre[1] + radius * math.sin(angle), 0)
+                curves.append(occ.addCircleArc(points[-1], occ.addPoint(centre[0], centre[1], 0), at))
+                points.append(at)
+            points.pop()
             arcs.append((step.get("name", ""), centre, radius, start, sweep))
         else:
             curves.append(occ.addLine(points[-1], end))
@@ -55,13 +61,19 @@ def mesh_of(section, fineness, order, named_arcs):
     gmsh.initialize()
     gmsh.option.setNumber("General.Terminal", 0)
     occ = gmsh.model.occ
-    shapes = []
-    for region in section["regions"]:
-        shapes.append(surface_of(region["outline"])[0])
-    for electrode in section.get("electrodes", []):
-        surface, arcs = surface_of(electrode["outline"])
-        shapes.append(surface)
-        named_arcs += arcs
+    shapes, painted = [], []  # painted: which region (from 0) or conductor (from -1 downwards) each shape is
+    for over in (False, True):
+        for k, region in enumerate(section["regions"]):
+            if region.get("covers_electrodes", False) == over:
+                shapes.append(surface_of(region["outline"])[0])
+                painted.append(k)
+        if over:
+            continue
+        for c, electrode in enumerate(section.get("electrodes", [])):
+            surface, arcs = surface_of(electrode["outline"])
+            shapes.append(surface)
+            painted.append(-1 - c)
+            named_arcs += arcs
     lines = []
     for boundary in section.get("boundaries", []):
         along = boundary["along"]
@@ -73,19 +85,19 @@ def mesh_of(section, fineness, order, named_arcs):
     owner = {}  # surface -> shape: a later shape covers an earlier one
     for index in range(len(shapes)):
         for piece in pieces[index]:
-            owner[piece[1]] = index
-    count = len(section["regions"])
+            owner[piece[1]] = painted[index]
+    count, conductors = len(section["regions"]), len(section.get("electrodes", []))
     boundary_of = {}
-    for conductor in range(len(shapes) - count):
+    for conductor in range(conductors):
         for surface, index in owner.items():
-            if index == count + conductor:
+            if index == -1 - conductor:
                 for _, curve in gmsh.model.getBoundary([(2, surface)], oriented=False):
                     boundary_of[curve] = conductor
     at = len(shapes)
     for k, group in enumerate(lines):
         for _ in group:
             for _, curve in pieces[at]:
-                boundary_of.setdefault(curve, len(shapes) - count + k)
+                boundary_of.setdefault(curve, conductors + k)
             at += 1
     for region in range(count):
         surfaces = [s for s, index in owner.items() if index == region]
@@ -114,9 +126,14 @@ def mesh_of(section, fineness, order, named_arcs):
         low = [min(low[0], b[0]), min(low[1], b[1])]
         high = [max(high[0], b[3]), max(high[1], b[4])]
     extent = math.dist(low, high)
-    used = {c for s in owner if owner[s] < count for _, c in gmsh.model.getBoundary([(2, s)], oriented=False)}
+    used = {c for s in owner if owner[s] >= 0 for _, c in gmsh.model.getBoundary([(2, s)], oriented=False)}
     inner = [c for c in used if gmsh.model.getBoundingBox(1, c)[3] < low[0] + 0.5 * (high[0] - low[0])]
     threshold(inner, 0.3, fineness * 0.45, 60, fineness * 9)
+    for c in used - set(inner):
+        box = gmsh.model.getBoundingBox(1, c)
+        size = math.dist(box[:2], box[3:5])
+        if size < extent / 200:  # small things far out
+            threshold([c], 0.5 * size, fineness * size / 12, size / 12 + 60, fineness * 9)
     for c in used:
         if gmsh.model.getType(1, c) == "Circle":
             box = gmsh.model.getBoundingBox(1, c)
@@ -169,6 +186,19 @@ def write_freefem_mesh(path):
             out.write(f"{index[a]} {index[b]} {index[c]} {group}\n")
         for (a, b), group in edges:
             out.write(f"{index[a]} {index[b]} {group}\n")
+
+
+def with_floating_as_regions(section):
+    """A floating conductor as a body of so high a permittivity that its potential is even to 1e-6."""
+    held = []
+    for electrode in section.get("electrodes", []):
+        if not electrode.get("floating"):
+            held.append(electrode)
+            continue
+        section["materials"]["floating"] = {"eps_r": 1e6}
+        section["regions"].append({"name": electrode["name"], "material": "floating", "outline": electrode["outline"]})
+    section["electrodes"] = held
+    return section
 
 
 def reading_points(section, named_arcs):
@@ -350,7 +380,7 @@ def main():
     arguments.add_argument("--frequency", type=float)
     arguments.add_argument("--fineness", type=float, default=1)
     given = arguments.parse_args()
-    section = json.load(open(given.section))
+    section = with_floating_as_regions(json.load(open(given.section)))
     section.setdefault("analysis", "capacitive")
     if given.frequency:
         section["frequency_hz"] = given.frequency

@@ -334,10 +334,8 @@ void FaultsPage::judge() {
         one_,
         [say, fault, library = session_.library()](const Job& job, const Sound& sound,
                                                    const CancelFlag& cancel) {
-            EvaluateOptions options;
-            options.cancel = &cancel;
-            const auto answer =
-                judge_faults(job, sound.evaluation.prepared.design.id, {fault}, library, sound, options);
+            const auto answer = judge_faults(job, sound.evaluation.prepared.design.id, {fault}, library,
+                                             sound, fault_options(sound, shown_loosest, &cancel));
             if (cancel) return;
             say(answer ? q(fault_words(fault)) + "\n\n" + answer_words(fault, *answer)
                        : q(answer.error().message()));

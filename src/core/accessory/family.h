@@ -177,7 +177,8 @@ struct CheckRequest {
     /// The stretch of the path that is judged, along it; both ends alike: that one place.
     double from_s_mm = 0, to_s_mm = std::numeric_limits<double>::infinity();
     double mean_over_mm = 0; ///< above 0: the largest mean over this length instead of the largest value
-    double edge_s_mm = 0;    ///< where on the path the screen edge is, for readings beside it
+    std::vector<std::pair<double, double>> leave_out = {}; ///< stretches within it that are not judged
+    double edge_s_mm = 0; ///< where on the path the screen edge is, for readings beside it
     InsulationZone zone = InsulationZone::none;
     std::string at_level; ///< "u0" or a level of the duty
     std::string limit_id;

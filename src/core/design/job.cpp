@@ -262,7 +262,7 @@ Result<Design> read_design(const json& value) {
         if (!side.empty() && side != "A" && side != "B")
             one.fail(fmt::format("“{}” is neither A nor B", side), "Correct it");
         fault.side = side == "A" ? Side::a : side == "B" ? Side::b : Side::none;
-        fault.size_mm = one.number("size_mm");
+        fault.size_mm = one.number_or("size_mm", 0); // of some kinds there is none
         fault.from_edge_mm = one.optional_number("from_edge_mm");
         fault.width_mm = one.optional_number("width_mm");
         fault.filling = one.text_or("filling", "air");

@@ -3,6 +3,7 @@
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
 #include <algorithm>
+#include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
@@ -14,7 +15,8 @@ namespace {
 constexpr double infinite = std::numeric_limits<double>::infinity();
 constexpr double residual_share = 0.6; // of the inception field: extinction at 0.8 (typical, from memory)
 constexpr double waits_at = 1.2;       // times inception
-constexpr int grid_sizes = 8, bisections = 5;
+constexpr int grid_sizes = 8, most_solves = 12;
+constexpr double critical_half_width = 0.015; // of the last bracket, relative
 
 /// The extinction test of the duty; none: it has none, or no level for this class.
 const LevelSpec* extinction_of(const PreparedDesign& p) {
@@ -42,6 +44,32 @@ AirReading air_reading(const Evaluation& e) {
     return {&e.solutions.at_u0, 1, u0};
 }
 
+/// mm along a gap and the field along it, kV/mm peak, with their errors.
+using GapField = std::pair<std::vector<std::pair<double, double>>, std::vector<double>>;
+GapField field_along(const AirBody& body, const PathResult& path, double peak) {
+    GapField out;
+    if (!body.across.empty()) { // from the normal field of the surface beside it
+        const auto nearest =
+            std::min_element(path.samples.begin(), path.samples.end(), [&](const auto& a, const auto& b) {
+                return std::abs(a.at.z - body.z_mm) < std::abs(b.at.z - body.z_mm);
+            });
+        if (nearest == path.samples.end()) return out;
+        for (const auto& [s_mm, factor] : body.across) {
+            out.first.emplace_back(s_mm, peak * factor * std::abs(nearest->E_n_kV_per_mm));
+            out.second.push_back(peak * factor * nearest->error_kV_per_mm);
+        }
+        return out;
+    }
+    std::optional<double> begin;
+    for (const auto& sample : path.samples) {
+        if (body.along && (sample.at.z < body.along->first || sample.at.z > body.along->second)) continue;
+        if (!begin) begin = sample.s_mm;
+        out.first.emplace_back(sample.s_mm - *begin, peak * std::abs(sample.E_t_kV_per_mm));
+        out.second.push_back(peak * sample.error_kV_per_mm);
+    }
+    return out;
+}
+
 AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReading& at,
                      const PreparedDesign& p) {
     AirAnswer out;
@@ -49,14 +77,12 @@ AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReadi
     out.scaled = !at.solution->linear;
     const double density = gap_air_density(p.design.duty.ambient_C, p.design.duty.altitude_m);
     const double peak = std::numbers::sqrt2 * at.factor;
-    std::vector<std::pair<double, double>> field; // along the path, kV/mm peak
-    for (const auto& sample : path.samples)
-        field.emplace_back(sample.s_mm, peak * std::abs(sample.E_t_kV_per_mm));
+    const auto [field, errors] = field_along(body, path, peak);
     double across = 0, unsure = 0; // kV peak
     for (std::size_t i = 1; i < field.size(); ++i) {
         const double step = (field[i].first - field[i - 1].first) / 2;
         across += step * (field[i].second + field[i - 1].second);
-        unsure += step * peak * (path.samples[i].error_kV_per_mm + path.samples[i - 1].error_kV_per_mm);
+        unsure += step * (errors[i] + errors[i - 1]);
     }
     out.gap_mm = field.empty() ? 0 : field.back().first - field.front().first;
     out.relative_error = across > 0 ? unsure / across : 0;
@@ -94,6 +120,14 @@ void decide(FaultAnswer& out, const std::vector<Fault>& faults, const Sound& sou
         out.why = "The field with the fault is not known well enough to judge it.";
         return;
     }
+    const FaultKind* ruled = nullptr;
+    for (const auto& fault : faults)
+        if (const auto* kind = find_fault_kind(fault.kind); kind->rule) ruled = kind;
+    if (!out.hurts && ruled) {
+        out.decision = ruled->rule->decision;
+        out.why = ruled->rule->why;
+        return;
+    }
     if (!out.hurts) {
         const FaultCheck* tightest = nullptr;
         for (const auto& check : out.checks)
@@ -115,20 +149,6 @@ void decide(FaultAnswer& out, const std::vector<Fault>& faults, const Sound& sou
 
 } // namespace
 
-const char* decision_word(FaultDecision decision) {
-    switch (decision) {
-    case FaultDecision::accept:
-        return "accept";
-    case FaultDecision::rework:
-        return "rework";
-    case FaultDecision::cut_back:
-        return "cut_back";
-    case FaultDecision::ask:
-        break;
-    }
-    return "ask";
-}
-
 Result<Sound> judge_sound(const Job& job, const std::string& design, const Library& library,
                           const EvaluateOptions& options) {
     auto evaluation = evaluate(job, design, {}, library, options);
@@ -143,8 +163,17 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
                                  const Library& library, const Sound& sound, const EvaluateOptions& options) {
     auto faulty = prepare_faulty(job, design, faults, library);
     if (!faulty) return tl::unexpected(faulty.error());
-    const auto evaluated = evaluate_prepared(std::move(faulty->prepared), options);
-    if (!evaluated) return tl::unexpected(evaluated.error());
+    // Rules change nothing that is solved.
+    const bool only_rules = std::all_of(faults.begin(), faults.end(), [](const auto& fault) {
+        return find_fault_kind(fault.kind)->rule.has_value();
+    });
+    std::optional<Evaluation> own;
+    if (!only_rules || faults.empty()) {
+        auto solved = evaluate_prepared(std::move(faulty->prepared), options);
+        if (!solved) return tl::unexpected(solved.error());
+        own = std::move(*solved);
+    }
+    const auto* evaluated = own ? &*own : &sound.evaluation;
     FaultAnswer out;
     out.status = evaluated->verdict.status;
     out.required_kV_rms = sound.required_kV_rms;
@@ -158,8 +187,13 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
     if (first) out.inception_kV_rms = first->inception_kV_rms;
     const Check* worst = nullptr;
     for (const auto& check : evaluated->verdict.checks) {
-        FaultCheck row{check.id,    check.title, check.unit,         0,
-                       check.value, check.limit, Status::not_judged, check.status};
+        FaultCheck row{.id = check.id,
+                       .title = check.title,
+                       .unit = check.unit,
+                       .with = check.value,
+                       .limit = check.limit,
+                       .relative_error = check.relative_error,
+                       .status_with = check.status};
         for (const auto& before : sound.evaluation.verdict.checks)
             if (before.id == check.id && before.title == check.title) {
                 row.without = before.value;
@@ -168,11 +202,22 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
         if (is_bad(row.status_with) && !is_bad(row.status_without) &&
             (!worst || check.margin < worst->margin))
             worst = &check;
+        if (check.limit > 0 && !is_bad(row.status_without) && 1 - check.margin > out.nearness) {
+            out.nearness = 1 - check.margin;
+            out.nearness_error = check.relative_error;
+        }
         out.checks.push_back(std::move(row));
     }
     // Quiet is what is quiet with the error of its field.
-    if (first && out.required_kV_rms &&
-        first->inception_kV_rms * (1 - first->relative_error) < *out.required_kV_rms) {
+    const double asked =
+        first && out.required_kV_rms
+            ? *out.required_kV_rms / (first->inception_kV_rms * std::max(1e-3, 1 - first->relative_error))
+            : 0;
+    if (asked > out.nearness) {
+        out.nearness = asked;
+        out.nearness_error = first->relative_error;
+    }
+    if (asked > 1) {
         out.hurts = true;
         out.why = fmt::format(
             "Partial discharge: {} begins at {} kV rms ± {:.2g} % by {}, and {:.3g} are asked quiet",
@@ -189,6 +234,16 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
             (out.why.empty() ? "" : ". " + out.why);
     }
     decide(out, faults, sound);
+    for (const auto& note : faulty->notes) out.why += (out.why.empty() ? "" : " ") + note;
+    return out;
+}
+
+EvaluateOptions fault_options(const Sound& sound, double loosest, const CancelFlag* cancel) {
+    EvaluateOptions out;
+    out.goal = 0.03;
+    out.loosest = loosest;
+    out.prior = &sound.evaluation.verdict;
+    out.cancel = cancel;
     return out;
 }
 
@@ -196,57 +251,71 @@ Result<CriticalSize> critical_size(const Job& job, const std::string& design, co
                                    const Library& library, const Sound& sound, const CancelFlag* cancel) {
     if (auto ok = check_fault(fault, "fault"); !ok) return tl::unexpected(ok.error());
     const auto& kind = *find_fault_kind(fault.kind);
+    if (kind.rule)
+        return refuse(kind.title, "it is a rule of the trade and has no size", "Judge it as it is");
     CriticalSize out;
     out.least_mm = kind.least_mm;
     out.most_mm = kind.most_mm;
     out.found_from_mm = found_from_mm(kind.inspection);
-    EvaluateOptions options;
-    options.goal = search_goal;
-    options.cancel = cancel;
+    const auto options = fault_options(sound, search_loosest, cancel);
     const auto at = [&](double size) {
         auto sized = fault;
         sized.size_mm = size;
         return judge_faults(job, design, {sized}, library, sound, options);
     };
     double quiet = 0, hurting = 0;
-    InputError first_refusal;
-    bool any = false;
-    for (int i = 0; i < grid_sizes; ++i) {
-        if (cancel && cancel->load(std::memory_order_relaxed)) return refuse(kind.title, "cancelled", "");
-        const double size = kind.least_mm * std::pow(kind.most_mm / kind.least_mm, i / (grid_sizes - 1.0));
+    double how_quiet = 0, how_hurting = 0; ///< logarithms of their nearness
+    double unsure = 0;                     ///< of the nearness of the last one, relative
+    std::optional<InputError> refused;
+    bool cancelled = false;
+    /// Logarithm of the nearness of a size, beyond 0 where it hurts; none: refused or cancelled.
+    const auto nearness = [&](double size) -> std::optional<double> {
+        cancelled = cancelled || (cancel && cancel->load(std::memory_order_relaxed));
+        if (cancelled) return {};
         const auto answer = at(size);
-        if (!answer) { // larger ones do not fit either
-            if (!any) first_refusal = answer.error();
-            break;
+        cancelled = cancelled || (cancel && cancel->load(std::memory_order_relaxed));
+        if (cancelled) return {};
+        if (!answer) {
+            refused = answer.error();
+            return {};
         }
-        any = true;
-        out.most_mm = size;
+        unsure = answer->nearness_error;
+        const double far = 5; // of a logarithm: whatever is beyond tells no more
+        const double near = std::clamp(std::log(std::max(answer->nearness, 1e-9)), -far, far);
         if (answer->hurts) {
-            hurting = size;
-            out.why = answer->why;
-            break;
+            hurting = size, out.why = answer->why;
+            return how_hurting = std::max(near, 1e-6);
         }
         quiet = size;
+        return how_quiet = std::min(near, -1e-6);
+    };
+    const auto stopped = [&] { return tl::unexpected(InputError{kind.title, "cancelled", ""}); };
+    for (int i = 0; i < grid_sizes && !(hurting > 0); ++i) {
+        const double size = kind.least_mm * std::pow(kind.most_mm / kind.least_mm, i / (grid_sizes - 1.0));
+        if (!nearness(size)) {
+            if (cancelled) return stopped();
+            if (i == 0) return tl::unexpected(*refused);
+            refused.reset();
+            break; // larger ones do not fit either
+        }
+        out.most_mm = size;
     }
-    if (!any) return tl::unexpected(first_refusal);
     if (!(hurting > 0)) return out;
     if (!(quiet > 0)) { // the least already hurts
         out.mm = hurting;
     } else {
-        for (int i = 0; i < bisections; ++i) {
-            if (cancel && cancel->load(std::memory_order_relaxed)) return refuse(kind.title, "cancelled", "");
-            const double middle = std::sqrt(quiet * hurting);
-            const auto answer = at(middle);
-            if (!answer) return tl::unexpected(answer.error());
-            if (answer->hurts) {
-                hurting = middle;
-                out.why = answer->why;
-            } else {
-                quiet = middle;
-            }
-        }
+        // Bracketing the crossing in logarithms (Alefeld, Potra, Shi, TOMS 748) until it is known to 2 %.
+        boost::uintmax_t most = most_solves;
+        const double steepness = (how_hurting - how_quiet) / std::log(hurting / quiet);
+        const auto bracket = boost::math::tools::toms748_solve(
+            [&](double log_size) { return nearness(std::exp(log_size)).value_or(0); }, std::log(quiet),
+            std::log(hurting), how_quiet, how_hurting,
+            [](double a, double b) { return std::abs(b - a) < 2 * critical_half_width; }, most);
+        if (cancelled) return stopped();
+        if (refused) return tl::unexpected(*refused);
+        quiet = std::exp(bracket.first), hurting = std::exp(bracket.second);
         out.mm = std::sqrt(quiet * hurting);
-        out.error_mm = (hurting - quiet) / 2;
+        out.error_mm = (hurting - quiet) / 2 + *out.mm * std::min(1.0, unsure / steepness);
     }
     out.hurting_mm = hurting;
     out.inspectability = std::isfinite(out.found_from_mm) ? *out.mm / out.found_from_mm : 0;
@@ -257,13 +326,14 @@ std::vector<Fault> possible_faults(const PreparedDesign& prepared) {
     const bool two = has_two_sides(prepared.built);
     std::vector<Fault> out;
     for (const auto& kind : fault_kinds())
-        for (const auto side : two ? std::vector{Side::a, Side::b} : std::vector{Side::none}) {
-            Fault fault;
-            fault.kind = kind.id;
-            fault.side = side;
-            fault.size_mm = kind.least_mm;
-            out.push_back(std::move(fault));
-        }
+        if (!kind.rule)
+            for (const auto side : two ? std::vector{Side::a, Side::b} : std::vector{Side::none}) {
+                Fault fault;
+                fault.kind = kind.id;
+                fault.side = side;
+                fault.size_mm = kind.least_mm;
+                out.push_back(std::move(fault));
+            }
     return out;
 }
 
@@ -282,7 +352,7 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                      {"side", fault.side == Side::a   ? "A"
                               : fault.side == Side::b ? "B"
                                                       : ""},
-                     {"size_mm", fault.size_mm},
+                     {"size_mm", kind.rule ? ordered_json() : ordered_json(fault.size_mm)},
                      {"filling", kind.has_filling ? fault.filling : ""}};
     out["found_from_mm"] = number(found_from_mm(kind.inspection));
     out["found_by"] = kind.inspection.means;
@@ -319,6 +389,7 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                                  {"title", check.title},
                                  {"without", check.without},
                                  {"with", check.with},
+                                 {"relative_error", check.relative_error},
                                  {"limit", check.limit},
                                  {"unit", check.unit},
                                  {"status_without", status_word(check.status_without)},

@@ -21,12 +21,10 @@ struct AirAnswer {
     bool scaled = false; ///< field-dependent layers: the voltages are scaled from the extinction level
 };
 
-enum class FaultDecision { accept, rework, cut_back, ask };
-const char* decision_word(FaultDecision decision); ///< "accept", "rework", "cut_back", "ask"
-
 struct FaultCheck {
     std::string id, title, unit;
     double without = 0, with = 0, limit = 0;
+    double relative_error = 0; ///< of `with`, numerical
     Status status_without = Status::not_judged, status_with = Status::not_judged;
 };
 
@@ -38,8 +36,10 @@ struct FaultAnswer {
     std::optional<double> inception_kV_rms; ///< the lowest of the air; none: no air
     std::optional<double> required_kV_rms;  ///< extinction level of the duty; none: it has none
     FaultDecision decision = FaultDecision::ask;
-    std::string why;    ///< the check or rule that the decision follows from
-    bool hurts = false; ///< a check fails that held without, or the air is not quiet
+    std::string why;           ///< the check or rule that the decision follows from
+    bool hurts = false;        ///< a check fails that held without, or the air is not quiet
+    double nearness_error = 0; ///< of the nearness, relative, numerical
+    double nearness = 0; ///< to hurting: above 1 it does; of the air and of the checks that held without
 };
 
 /// The design as it is, judged once for many faults.
@@ -58,7 +58,7 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
 /// The smallest size of a fault that hurts: sizes on a log grid, then bisection of the first crossing.
 struct CriticalSize {
     std::optional<double> mm;         ///< none: no size within range hurts
-    double error_mm = 0;              ///< half of the last bracket
+    double error_mm = 0;              ///< half of the last bracket, and what the field's error at it comes to
     double hurting_mm = 0;            ///< its upper end: a size that was solved and hurts
     double least_mm = 0, most_mm = 0; ///< range searched; its upper end may be what still fits
     double found_from_mm = 0;         ///< by 90 of 100 hands; infinite: by none
@@ -70,8 +70,10 @@ Result<CriticalSize> critical_size(const Job& job, const std::string& design, co
                                    const Library& library, const Sound& sound,
                                    const CancelFlag* cancel = nullptr);
 
-/// Solved as the search solves: 2 %.
-constexpr double search_goal = 0.02;
+/// To 3 % where that decides; what is far from its limit to no better than `loosest`: of one fault that is
+/// looked at, and of a search.
+EvaluateOptions fault_options(const Sound& sound, double loosest, const CancelFlag* cancel = nullptr);
+constexpr double shown_loosest = 0.05, search_loosest = 0.2;
 
 /// Every kind at its usual place, on every side of the design.
 std::vector<Fault> possible_faults(const PreparedDesign& prepared);

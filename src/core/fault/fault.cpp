@@ -21,6 +21,20 @@ InputError of_fault(std::size_t index, InputError error) {
 
 } // namespace
 
+const char* decision_word(FaultDecision decision) {
+    switch (decision) {
+    case FaultDecision::accept:
+        return "accept";
+    case FaultDecision::rework:
+        return "rework";
+    case FaultDecision::cut_back:
+        return "cut_back";
+    case FaultDecision::ask:
+        break;
+    }
+    return "ask";
+}
+
 double found_from_mm(const Inspection& inspection, double share) {
     if (!(inspection.a50_mm > 0) || !(share < inspection.c)) return std::numeric_limits<double>::infinity();
     return inspection.a50_mm *
@@ -65,10 +79,23 @@ Result<void> check_fault(const Fault& fault, const std::string& item) {
                       fmt::format("Give one of: {}", fmt::join(ids, ", ")));
     }
     const auto named = fmt::format("{}: {}", item, kind->title);
+    if (kind->rule) {
+        if (fault.size_mm != 0 || fault.width_mm || fault.from_edge_mm || fault.side != Side::none)
+            return refuse(named, "it is a rule of the trade: it has no size, width, place or side",
+                          "Give its kind only");
+        return {};
+    }
     if (!(fault.size_mm > 0) || !std::isfinite(fault.size_mm))
         return refuse(named, fmt::format("its {} is not above zero", kind->size_words), "Give its size");
+    if (fault.width_mm && !(kind->width_mm > 0))
+        return refuse(named, "it has no width", "Leave the width out");
+    if (fault.filling != "air" && !kind->has_filling)
+        return refuse(named, "it has no filling", "Leave the filling out");
+    if (fault.from_edge_mm && !kind->put)
+        return refuse(named, "it has no place of its own", "Leave its distance from the screen edge out");
     if (fault.width_mm && !(*fault.width_mm > 0 && std::isfinite(*fault.width_mm)))
-        return refuse(named, "its width is not above zero", "Give its width, or leave it out");
+        return refuse(named, fmt::format("its {} is not above zero", kind->width_words),
+                      "Give it, or leave it out");
     if (fault.from_edge_mm && !std::isfinite(*fault.from_edge_mm))
         return refuse(named, "its place is no number", "Give its distance from the screen edge");
     const auto& all = fillings();
@@ -91,7 +118,7 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
     }
     auto prepared = prepare_design(changed, design, library);
     if (!prepared) return tl::unexpected(prepared.error());
-    FaultyDesign out{std::move(*prepared), {}, {}, {}};
+    FaultyDesign out{std::move(*prepared), {}, {}, {}, {}};
     for (std::size_t i = 0; i < faults.size(); ++i) {
         const auto* kind = find_fault_kind(faults[i].kind);
         out.models.push_back(kind->model);
@@ -112,8 +139,11 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
 std::string fault_words(const Fault& fault) {
     const auto* kind = find_fault_kind(fault.kind);
     if (!kind) return fault.kind;
+    if (kind->rule) return kind->title;
     auto out = fmt::format("{}, {} {:g} mm", kind->title, kind->size_words, fault.size_mm);
-    if (kind->put)
+    if (!kind->put)
+        return out + (fault.side == Side::none ? "" : fmt::format(", side{}", tag_of(fault.side)));
+    if (kind->from_edge_mm > 0 || fault.from_edge_mm)
         out += fmt::format(", {:g} mm from the screen edge{}",
                            fault.from_edge_mm.value_or(kind->from_edge_mm), tag_of(fault.side));
     return out;

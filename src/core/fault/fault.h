@@ -22,19 +22,29 @@ struct Filling {
 };
 const std::vector<Filling>& fillings();
 
-/// A body of air that may discharge: the region and the path across it that its gap is read along.
+/// A body of air that may discharge: the region and the path across it that its gap is read along; of one
+/// that is not in the section, how its field follows from that on the path.
 struct AirBody {
     PlaceId region, path;
     std::string words;
     double eps_around = 1;
     double diameter_mm = 0; ///< across the gap, for the charge of a flat one
+    /// mm across the gap, and the field there over the normal field of the path at `z_mm`.
+    std::vector<std::pair<double, double>> across = {};
+    double z_mm = 0;
+    /// Stretch of the path, in z, whose tangential field the gap sees along itself.
+    std::optional<std::pair<double, double>> along = {};
 };
+
+enum class FaultDecision { accept, rework, cut_back, ask };
+const char* decision_word(FaultDecision decision); ///< "accept", "rework", "cut_back", "ask"
 
 /// A design with faults on it: prepared, its section changed.
 struct FaultyDesign {
     PreparedDesign prepared;
     std::vector<AirBody> air;
     std::vector<std::string> models; ///< what each fault is taken for, and what that leaves out
+    std::vector<std::string> notes;  ///< why one changes nothing
     std::vector<Region> drawn;       ///< outlines of the faults, for pictures
 };
 
@@ -46,14 +56,21 @@ struct FaultKind {
     std::string size_words;           ///< "depth", "height", ...
     double least_mm = 0, most_mm = 0; ///< that are searched
     double width_mm = 0;              ///< usual; 0: it has none
-    double from_edge_mm = 0;          ///< where it usually lies, from the screen edge towards the live end
+    std::string width_words = "width";
+    double from_edge_mm = 0; ///< where it usually lies, from the screen edge towards the live end
     bool has_filling = false;
+    /// No matter of the field: what is done about it whatever its size, and why. Such a kind has no size.
+    struct Rule {
+        FaultDecision decision = FaultDecision::rework;
+        std::string why;
+    };
+    std::optional<Rule> rule;
     Inspection inspection;
     bool hurts_insulation = false; ///< it cannot be undone without touching the insulation
     std::string rework;            ///< how it is undone, and what is looked at again
     std::string source;            ///< of its figures
     std::string step;              ///< of the work sheet, at which it is looked for
-    /// Puts it onto the section, at its site (fault/site.h). None: it changes numbers.
+    /// Puts it onto the section, at its site (fault/site.h). None: it changes numbers, or is a rule.
     std::function<Result<void>(FaultSite& site, const Fault& fault)> put;
     /// Changes the numbers of the design before it is prepared. None: it changes the section.
     std::function<Result<void>(Job& job, const Fault& fault, const std::string& design,

@@ -20,23 +20,15 @@ NEEDLEGAUGE_FAULT(island, 60) {
     k.step = "abrade";
     k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
         constexpr double thick_mm = 0.05;
-        const double half = fault.size_mm / 2, z = site.z(), r = site.radius(), tip = thick_mm / 2;
-        if (auto ok = site.needs_bare_insulation(half + tip); !ok) return ok;
+        const double half = fault.size_mm / 2, z = site.z(), r = site.radius();
+        if (auto ok = site.needs_bare_insulation(half); !ok) return ok;
         if (site.is_electrode(site.at({r + thick_mm / 2, z})))
             return tl::unexpected(
                 site.misfit("a conductive part lies on the insulation here", "Choose another place"));
         if (fault.size_mm <= thick_mm)
             return tl::unexpected(
                 site.misfit("it is shorter than it is thick, 0.05 mm", "Give a greater length"));
-        Outline ring;
-        ring.start = {r, z - half + tip};
-        ring.line_to({r, z + half - tip});
-        ring.arc_to({r + thick_mm, z + half - tip}, {r + tip, z + half - tip});
-        ring.steps.back().clockwise = true;
-        ring.line_to({r + thick_mm, z - half + tip});
-        ring.arc_to({r, z - half + tip}, {r + tip, z - half + tip});
-        ring.steps.back().clockwise = true;
-        site.add_electrode(ring, 0, true);
+        site.add_electrode(conductive_film(r, z - half, z + half, thick_mm), 0, true);
         return {};
     };
     return k;

@@ -24,7 +24,7 @@ NEEDLEGAUGE_FAULT(nick, 10) {
     k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
         if (auto ok = site.needs_bare_insulation(site.width() / 2); !ok) return ok;
         return site.cut_groove(lens_points(site.radius(), site.z(), -fault.size_mm, site.width()),
-                               fault.size_mm, fault.filling, "air in the nick");
+                               fault.size_mm, fault.filling, "air in the nick", false);
     };
     return k;
 }

@@ -32,7 +32,7 @@ NEEDLEGAUGE_FAULT(over_shaved, 20) {
                                 {r - fault.size_mm, z - half + ramp_mm},
                                 {r - fault.size_mm, z + half - ramp_mm},
                                 {r, z + half}},
-                               fault.size_mm, fault.filling, "air in the shaved length");
+                               fault.size_mm, fault.filling, "air in the shaved length", true);
     };
     return k;
 }

@@ -4,6 +4,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
+#include <utility>
 
 namespace ng {
 namespace {
@@ -35,6 +36,7 @@ Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int nu
         const double z = built.datum_z_mm - m.from_datum_mm;
         if (m.kind == MarkKind::screen_edge) site.edge_ = z, edge = true;
         if (m.kind == MarkKind::insulation_end) site.insulation_end_ = z, end = true;
+        if (m.kind == MarkKind::connector_end) site.connector_end_ = z;
     }
     if (!edge)
         return refuse(kind.title, "this design has no screen edge here", "Choose another design or side");
@@ -43,6 +45,7 @@ Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int nu
     site.radius_ = d.radius_mm("insulation");
     site.conductor_ = d.radius_mm("conductor screen");
     site.z_ = site.edge_ + site.towards_ * fault.from_edge_mm.value_or(kind.from_edge_mm);
+    site.z_is_given_ = fault.from_edge_mm.has_value();
     site.width_ = fault.width_mm.value_or(kind.width_mm);
     return site;
 }
@@ -58,15 +61,14 @@ Result<void> FaultSite::needs_bare_insulation(double half_mm) const {
 }
 
 Result<void> FaultSite::cut_groove(const std::vector<Point>& bottom, double depth_mm,
-                                   const std::string& filling, const std::string& words) {
+                                   const std::string& filling, const std::string& words, bool judged) {
     constexpr double deepest = 0.9; // of the insulation
-    const double wall = radius_ - conductor_;
-    if (depth_mm > deepest * wall)
-        return tl::unexpected(
-            misfit(fmt::format("it is deeper than the insulation, {:.2f} mm", wall), "Give a smaller depth"));
+    if (depth_mm > deepest * wall())
+        return tl::unexpected(misfit(fmt::format("it is deeper than the insulation, {:.2f} mm", wall()),
+                                     "Give a smaller depth"));
     const double eps = eps_at({radius_ - depth_mm / 2, z_});
     add_region(Outline::polygon(bottom), filling);
-    lead_surface_along(bottom);
+    lead_surface_along(bottom, judged);
     if (filling == "air")
         add_gap({{radius_ - inside * depth_mm, z_}, {radius_ - (1 - inside) * depth_mm, z_}}, words, eps,
                 width_);
@@ -106,6 +108,67 @@ double FaultSite::eps_at(Point p) const {
     return 1;
 }
 
+std::optional<FaultSite::Surface> FaultSite::live_surface_at(double z) const {
+    constexpr double step_mm = 0.05;
+    const OnTop top(design_->prepared.built.section, step_rad);
+    std::optional<Surface> out;
+    for (double r = 0; r < design_->prepared.built.view_r_mm; r += step_mm) {
+        const auto* name = top.at({r, z});
+        if (!name) continue;
+        for (const auto& e : design_->prepared.built.section.electrodes)
+            if (e.name == *name && e.voltage_kV > 0 && !e.floating) out = {e.name, r, e.voltage_kV};
+    }
+    if (!out) return out;
+    double inside = out->radius, outside = out->radius + step_mm; // to where it really ends
+    for (int i = 0; i < 20; ++i) {
+        const double middle = (inside + outside) / 2;
+        const auto* name = top.at({middle, z});
+        (name && *name == out->electrode ? inside : outside) = middle;
+    }
+    out->radius = (inside + outside) / 2;
+    return out;
+}
+
+std::optional<std::pair<double, double>> FaultSite::electrode_at(const std::string& wanted, double z) const {
+    constexpr double step_mm = 0.02;
+    const OnTop top(design_->prepared.built.section, step_rad);
+    std::optional<std::pair<double, double>> out;
+    for (double r = 0; r < design_->prepared.built.view_r_mm + step_mm; r += step_mm) {
+        const auto* name = top.at({r, z});
+        if (!name || *name != wanted) {
+            if (out) break;
+            continue;
+        }
+        if (!out) out = {r, r};
+        out->second = r;
+    }
+    return out;
+}
+
+void FaultSite::add_region_over_all(const Outline& outline, const std::string& filling) {
+    add_region(outline, filling);
+    for (auto& region : design_->prepared.built.section.regions)
+        if (region.name == name_of(place())) region.covers_electrodes = true;
+}
+
+void FaultSite::draw_only(const Outline& outline) {
+    design_->drawn.push_back({name_of(place()), "", outline});
+}
+
+void FaultSite::add_edge_check(const PlaceId& edge, const std::string& title, double worse) {
+    CheckRequest check;
+    check.id = "fault_edge";
+    check.title = title;
+    check.quantity = CheckRequest::Quantity::edge_peak;
+    check.places = {edge};
+    check.at_level = "u0";
+    check.limit_id = "electrode_edge";
+    check.divide_by = 1 / worse;
+    check.because = "what lies on it ages and breaks down from its point";
+    check.cure = kind_->rework;
+    design_->prepared.built.checks.push_back(std::move(check));
+}
+
 void FaultSite::add_region(const Outline& outline, const std::string& filling) {
     add_region_over({}, outline, filling);
 }
@@ -124,26 +187,46 @@ void FaultSite::add_region_over(const std::string& over, const Outline& outline,
     built.parts.push_back({place(), kind_->title, filling == "air" ? "air" : "sealant"});
 }
 
-void FaultSite::lead_surface_along(const std::vector<Point>& contour) {
+void FaultSite::lead_surface_along(const std::vector<Point>& contour, bool judged) {
     constexpr double on_surface_mm = 0.02;
     const double z0 = contour.front().z, z1 = contour.back().z;
-    for (auto& path : design_->prepared.built.section.paths) {
+    double contour_mm = 0;
+    for (std::size_t k = 1; k < contour.size(); ++k) contour_mm += distance(contour[k - 1], contour[k]);
+    auto& built = design_->prepared.built;
+    for (auto& path : built.section.paths) {
         const auto kind = place_of(path.name);
         if (!kind || kind->kind != PlaceKind::insulation_surface || kind->side != side_) continue;
         std::vector<Point> points;
+        double s_mm = 0, at_s = -1; ///< along the path as it was; where it enters the groove
         for (std::size_t i = 0; i < path.points.size(); ++i) {
             const Point a = path.points[i];
             const bool over = a.z > z0 && a.z < z1 && std::abs(a.r - radius_) < on_surface_mm;
             if (!over) points.push_back(a);
             if (i + 1 == path.points.size()) break;
             const Point b = path.points[i + 1];
+            const double from_s = std::exchange(s_mm, s_mm + distance(a, b));
             if (std::abs(a.r - radius_) > on_surface_mm || std::abs(b.r - radius_) > on_surface_mm) continue;
             const bool forward = b.z > a.z;
             if ((forward ? a.z : b.z) > z0 || (forward ? b.z : a.z) < z1) continue;
+            at_s = from_s + std::abs((forward ? z0 : z1) - a.z);
             for (std::size_t k = 0; k < contour.size(); ++k)
                 points.push_back(forward ? contour[k] : contour[contour.size() - 1 - k]);
         }
         path.points = std::move(points);
+        if (at_s < 0) continue;
+        // What is asked beyond the groove stays where it was on the cable.
+        const double longer = contour_mm - (z1 - z0), end_s = at_s + (z1 - z0);
+        const auto moved = [&](double s) {
+            return s <= at_s ? s : s < end_s ? at_s + (s - at_s) * contour_mm / (z1 - z0) : s + longer;
+        };
+        for (auto& check : built.checks) {
+            if (std::find(check.places.begin(), check.places.end(), *kind) == check.places.end()) continue;
+            for (double* s : {&check.from_s_mm, &check.to_s_mm, &check.edge_s_mm}) *s = moved(*s);
+            for (auto& [from, to] : check.leave_out) from = moved(from), to = moved(to);
+            if (!judged) check.leave_out.push_back({at_s, at_s + contour_mm});
+        }
+        for (auto& gap : built.gaps)
+            if (gap.path == *kind) gap.from_s_mm = moved(gap.from_s_mm), gap.to_s_mm = moved(gap.to_s_mm);
     }
 }
 
@@ -169,6 +252,28 @@ std::vector<Point> lens_points(double radius, double z, double height, double le
     }
     points.front().r = points.back().r = radius;
     return points;
+}
+
+std::vector<Point> film_points(double radius, double z, double height, double length) {
+    const double half = length / 2, bevel = std::min(height, half / 2);
+    return {{radius, z - half},
+            {radius + height, z - half + bevel},
+            {radius + height, z + half - bevel},
+            {radius, z + half}};
+}
+
+Outline conductive_film(double r, double z0, double z1, double thickness, const std::string& left,
+                        const std::string& right) {
+    const double tip = thickness / 2;
+    Outline film;
+    film.start = {r, z0 + tip};
+    film.line_to({r, z1 - tip});
+    film.arc_to({r + thickness, z1 - tip}, {r + tip, z1 - tip}, right);
+    film.steps.back().clockwise = true;
+    film.line_to({r + thickness, z0 + tip});
+    film.arc_to({r, z0 + tip}, {r + tip, z0 + tip}, left);
+    film.steps.back().clockwise = true;
+    return film;
 }
 
 } // namespace ng

@@ -100,16 +100,18 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
     const auto floored = [&](double peak) { return peak / std::max(peak, screened); };
     for (std::size_t n = 0; n < state.solution.edges.size(); ++n) {
         const auto& edge = state.solution.edges[n];
-        if (!edge.judged || !(edge.relative_error * floored(edge.peak_kV_per_mm) > goal)) continue;
         const auto k = readings.reported_edges()[n];
+        const double error =
+            edge.relative_error * floored(edge.peak_kV_per_mm) / readings.plan().edges[k].slack;
+        if (!edge.judged || !(error > goal)) continue;
         for (std::size_t i = 0; i < edge.along_kV_per_mm.size(); ++i)
             if (const auto place = readings.first_of_edge(k) + i;
                 readings.present(place) && !readings.plan().edges[k].near_singular[i])
-                force(place, edge.relative_error * floored(edge.peak_kV_per_mm));
+                force(place, error);
     }
     for (std::size_t k = 0; k < state.solution.paths.size(); ++k) {
         const auto& path = state.solution.paths[k];
-        const double share = floored(path.peak_kV_per_mm);
+        const double share = floored(path.peak_kV_per_mm) / readings.plan().paths[k].slack;
         if (!(path.relative_error * share > goal)) continue;
         for (std::size_t i = 0; i < path.samples.size(); ++i) {
             const auto& sample = path.samples[i];
@@ -143,8 +145,8 @@ double left_over_of(const std::vector<double>& indicator, const std::vector<char
 }
 
 /// Errors of `now` from the coarser state; returns what was left as it was.
-double estimate(const Section& section, const Level& coarse, const State& before, const Level& fine,
-                State& now) {
+double estimate(const Section& section, const Slack& slack, const Level& coarse, const State& before,
+                const Level& fine, State& now) {
     const double left =
         coarse.divided_all ? left_over_of(before.indicator, coarse.divided) : before.left_over;
     now.left_over = left;
@@ -154,7 +156,7 @@ double estimate(const Section& section, const Level& coarse, const State& before
         *coarse.readings, *fine.readings);
     write_errors(*fine.readings, now.errors, nullptr, left, largest_voltage(section), now.solution);
     write_integral_errors(before.solution, coarse.divided_all, left, now.solution);
-    now.solution.report.worst_error = worst_error(now.solution);
+    now.solution.report.worst_error = worst_error(now.solution, slack);
     return left;
 }
 
@@ -188,8 +190,10 @@ Result<Adaptation> Adaptation::begin(const std::vector<Section>& loads, const So
     promise(!loads.empty(), "there is something to solve");
     Adaptation out;
     out.shapes_ = std::make_shared<const Section>(loads.front());
+    out.slack_ = options.slack;
     MesherOptions how;
-    how.arc_step_rad = options.coarse ? tuning::coarse_arc_step_rad : tuning::arc_step_rad;
+    how.arc_step_rad =
+        options.coarse || options.coarse_first ? tuning::coarse_arc_step_rad : tuning::arc_step_rad;
     how.most_triangles =
         options.most_unknowns / 2; // about two unknowns a triangle: the budget holds within a pass too
     for (const auto& load : loads) how.region_weights.push_back(region_weights(load));
@@ -197,7 +201,8 @@ Result<Adaptation> Adaptation::begin(const std::vector<Section>& loads, const So
     auto mesher = Mesher::create(*out.shapes_, how);
     if (!mesher) return tl::unexpected(mesher.error());
     out.mesher_ = std::make_shared<Mesher>(std::move(*mesher));
-    out.first_ = std::make_shared<const FirstSizes>(*out.shapes_, *out.mesher_, options.coarse);
+    out.first_ = std::make_shared<const FirstSizes>(*out.shapes_, *out.mesher_,
+                                                    options.coarse || options.coarse_first, options.slack);
     return out;
 }
 
@@ -215,7 +220,7 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads) {
         mesh.singular = mesher_->singular();
         // The assembly keeps its own mesh: only the readings look at corners.
         auto shown = std::make_shared<const Mesh>(std::move(mesh));
-        if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *shown));
+        if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *shown, slack_));
         auto readings = Readings::make(shapes_, plan_, shown);
         if (!readings) return tl::unexpected(readings.error());
         level->readings = std::make_shared<const Readings>(std::move(*readings));
@@ -244,7 +249,8 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
                                                     shapes_->symmetry);
     out.model = std::make_shared<SteadyModel>(out.assembly, options.cancel);
     report.assembly_s += watch.lap();
-    if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, out.assembly->mesh()));
+    if (!plan_)
+        plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, out.assembly->mesh(), slack_));
     auto readings = Readings::make(shapes_, plan_, out.assembly->mesh_pointer());
     if (!readings) return tl::unexpected(readings.error());
     out.readings = std::make_shared<const Readings>(std::move(*readings));
@@ -361,15 +367,16 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
             if (!state) return tl::unexpected(state.error());
             if (state->solution.report.end == End::cancelled || stopped(options)) return cancelled();
             if (!before.empty())
-                left_over_ = std::max(left_over_, estimate(loads[k], coarse_, before[k], *level, *state));
+                left_over_ = std::max(left_over_,
+                                      estimate(loads[k], options.slack, coarse_, before[k], *level, *state));
             else if (!options.coarse)
                 guess(loads[k], *level, *state);
             if (auto& solution = state->solution;
-                !before.empty() &&
-                (worst_reading_error(solution) <= options.goal || !may_refine(options, report))) {
+                !before.empty() && (worst_reading_error(solution, options.slack) <= options.goal ||
+                                    !may_refine(options, report))) {
                 bound_figures(loads[k], *level->assembly, *level->model, *level->readings, state->fields,
                               solution);
-                solution.report.worst_error = worst_error(solution);
+                solution.report.worst_error = worst_error(solution, options.slack);
             }
             now.push_back(std::move(*state));
             // The adjoint hangs on the factor of this load, which the next one replaces.

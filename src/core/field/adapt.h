@@ -57,6 +57,7 @@ class Adaptation {
                                      std::vector<double>* energy = nullptr) const;
 
     std::shared_ptr<const Section> shapes_;
+    Slack slack_;
     std::shared_ptr<Mesher> mesher_;
     std::shared_ptr<const ReadingPlan> plan_;
     std::shared_ptr<const FirstSizes> first_;

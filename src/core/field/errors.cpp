@@ -387,22 +387,25 @@ double worst_integral_error(const Solution& solution) {
     return worst.value();
 }
 
-double worst_reading_error(const Solution& solution) {
+double worst_reading_error(const Solution& solution, const Slack& slack) {
     Worst worst;
     const double largest = largest_field(solution), screened = screened_field(solution);
     const auto floored = [&](double size) { return std::max(size, screened); };
     for (const auto& path : solution.paths)
-        worst.take(path.relative_error * path.peak_kV_per_mm, floored(path.peak_kV_per_mm));
+        worst.take(path.relative_error * path.peak_kV_per_mm,
+                   slack(path.name) * floored(path.peak_kV_per_mm));
     for (const auto& edge : solution.edges)
-        if (edge.judged) worst.take(edge.relative_error * edge.peak_kV_per_mm, floored(edge.peak_kV_per_mm));
+        if (edge.judged)
+            worst.take(edge.relative_error * edge.peak_kV_per_mm,
+                       slack(edge.name) * floored(edge.peak_kV_per_mm));
     for (const auto& probe : solution.probes)
         if (probe.judged)
             worst.take(probe.error_kV_per_mm, std::max(probe.E_kV_per_mm, tuning::field_floor * largest));
     return worst.value();
 }
 
-double worst_error(const Solution& solution) {
-    const double readings = worst_reading_error(solution), integrals = worst_integral_error(solution);
+double worst_error(const Solution& solution, const Slack& slack) {
+    const double readings = worst_reading_error(solution, slack), integrals = worst_integral_error(solution);
     return std::isfinite(readings) && std::isfinite(integrals) ? std::max(readings, integrals)
                                                                : std::numeric_limits<double>::quiet_NaN();
 }

@@ -47,9 +47,9 @@ void cover_free_charges(Solution& solution);
 void cover_end_states(const Solution& before, Solution& now);
 /// Greatest relative error of all that the goal holds (SolveReport::worst_error); NaN where a figure is not
 /// finite.
-double worst_error(const Solution& solution);
+double worst_error(const Solution& solution, const Slack& slack = {});
 /// Of paths, edges and probes alone.
-double worst_reading_error(const Solution& solution);
+double worst_reading_error(const Solution& solution, const Slack& slack = {});
 /// Of charges, currents, energy, losses and capacitances alone.
 double worst_integral_error(const Solution& solution);
 

@@ -197,7 +197,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         const auto worst_with = [&](const PlaceErrors* integrator) {
             write_errors(readings, errors, integrator, adaptation.left_over(), in_time.largest_kV(),
                          solution);
-            return worst_error(solution);
+            return worst_error(solution, options.slack);
         };
         write_integral_errors(before->solution, adaptation.coarse().divided_all, adaptation.left_over(),
                               solution);

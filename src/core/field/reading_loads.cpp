@@ -38,16 +38,18 @@ std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::goal_load(const PlaceField
                 return path.share_mm[i] *
                        tuning::urgency(tuning::own_error(errors->paths[k].samples[i].error_kV_per_mm / peak,
                                                          errors->paths[k].relative_error),
-                                       goal);
+                                       path.slack * goal);
             },
-            peak, 1);
+            peak, 1 / path.slack);
     }
     for (std::size_t n = 0; n < reported_edges_.size(); ++n) {
         const auto k = reported_edges_[n];
         const auto first = first_of_edge_[k], count = plan_->edges[k].angle_rad.size();
         double peak = 0;
         for (std::size_t i = 0; i < count; ++i) peak = std::max(peak, fields.size(first + i));
-        const double factor = errors ? tuning::urgency(errors->edges[n].relative_error, goal) : 1;
+        const double slack = plan_->edges[k].slack;
+        const double factor =
+            (errors ? tuning::urgency(errors->edges[n].relative_error, slack * goal) : 1) / slack;
         if (!(peak > 0) || factor == 0) continue;
         mean_of(
             first, count,

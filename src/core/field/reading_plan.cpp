@@ -152,14 +152,18 @@ ReadingPlan::ProbePlaces places_round(const Probe& probe, int region, const Mesh
 
 } // namespace
 
-ReadingPlan ReadingPlan::of(const Section& section, const Mesh& first) {
+ReadingPlan ReadingPlan::of(const Section& section, const Mesh& first, const Slack& slack) {
     ReadingPlan out;
     out.corners = first.singular;
-    for (const auto& path : section.paths)
+    for (const auto& path : section.paths) {
         out.paths.push_back(places_on(path, region_index(section, path.side), first.singular));
+        out.paths.back().slack = slack(path.name);
+    }
     const double diagonal = diagonal_of(first);
-    for (std::size_t arc = 0; arc < first.arcs.size(); ++arc)
+    for (std::size_t arc = 0; arc < first.arcs.size(); ++arc) {
         out.edges.push_back(places_on(first, static_cast<int>(arc), diagonal));
+        out.edges.back().slack = slack(first.arcs[arc].name);
+    }
     const TriangleTree tree(first);
     for (const auto& probe : section.probes)
         out.probes.push_back(places_round(probe, region_index(section, probe.side), first, tree));

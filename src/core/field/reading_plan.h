@@ -1,6 +1,7 @@
 // Where a section is read: places along its paths, at and round its probes, on its edges. Chosen once, so
 // that meshes can be compared place by place.
 #pragma once
+#include "field/slack.h"
 #include "field/solution.h"
 
 namespace ng {
@@ -16,11 +17,13 @@ struct ReadingPlan {
         std::vector<PathSample> samples; ///< places, and which lie within the reach of a corner
         std::vector<Point> direction;
         std::vector<double> share_mm; ///< length that each sample stands for
+        double slack = 1;             ///< factor on the goal
     };
     struct EdgePlaces {
         int arc = -1; ///< index into Mesh::arcs
         std::vector<double> angle_rad;
         std::vector<char> near_singular;
+        double slack = 1; ///< factor on the goal
     };
     struct ProbePlaces {
         int region = -1;
@@ -32,7 +35,7 @@ struct ReadingPlan {
     std::vector<Mesh::Singular> corners; ///< of the mesh that the plan was made with
 
     /// `first`: any mesh of the section, for its arcs, its corners and how finely it looks at a probe.
-    static ReadingPlan of(const Section& section, const Mesh& first);
+    static ReadingPlan of(const Section& section, const Mesh& first, const Slack& slack = {});
 };
 
 } // namespace ng

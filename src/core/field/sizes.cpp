@@ -13,7 +13,7 @@ double FirstSizes::Source::distance_to(Point p) const {
     return distance(p, a + f * u);
 }
 
-FirstSizes::FirstSizes(const Section& section, const Mesher& mesher, bool coarse)
+FirstSizes::FirstSizes(const Section& section, const Mesher& mesher, bool coarse, const Slack& slack)
     : growth_(coarse ? tuning::coarse_growth : tuning::growth) {
     const auto& stretch = mesher.stretch();
     constexpr double far = std::numeric_limits<double>::max();
@@ -48,9 +48,11 @@ FirstSizes::FirstSizes(const Section& section, const Mesher& mesher, bool coarse
             points.push_back(stretch.to_mesh(p));
             if (points.size() > 1) total += distance(points[points.size() - 2], points.back());
         }
+        const double wide =
+            slack(path.name); // corners of the outline that it follows stay corners of the mesh
         const double at_points =
-            total * (coarse ? tuning::coarse_path_point_share : tuning::path_point_share);
-        const double along = total * (coarse ? tuning::coarse_path_share : tuning::path_share);
+            wide * total * (coarse ? tuning::coarse_path_point_share : tuning::path_point_share);
+        const double along = wide * total * (coarse ? tuning::coarse_path_share : tuning::path_share);
         for (std::size_t i = 0; i < points.size(); ++i) {
             sources_.push_back({points[i], points[i], 0, at_points});
             if (i > 0) sources_.push_back({points[i - 1], points[i], 0, along});

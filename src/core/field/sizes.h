@@ -1,6 +1,7 @@
 // How fine a mesh is asked to be: the first one from the section alone, later ones from the triangles that
 // were marked.
 #pragma once
+#include "field/slack.h"
 #include "mesh/mesher.h"
 #include "mesh/triangle_tree.h"
 
@@ -12,7 +13,7 @@ namespace ng {
 class FirstSizes {
   public:
     /// `coarse`: for the one quick pass while a hand moves.
-    FirstSizes(const Section& section, const Mesher& mesher, bool coarse);
+    FirstSizes(const Section& section, const Mesher& mesher, bool coarse, const Slack& slack = {});
     double operator()(Point on_mesh) const;
 
   private:

@@ -125,7 +125,8 @@ struct SolveReport {
     End end = End::single_pass;
     double goal = 0;
     /// Greatest relative error of all that the goal holds: paths, edges, probes, charges, currents, energy,
-    /// losses; small figures relative to a floor (field/tuning.h). Meaningful when error_known().
+    /// losses; small figures relative to a floor (field/tuning.h), those with slack over their factor.
+    /// Meaningful when error_known().
     double worst_error = 0;
     int passes = 0;
     int triangles = 0;

@@ -1,6 +1,7 @@
 // Solving a section in any of its analyses (docs/section-format.md), refined towards all that is read of it
 // (field/adapt.h), with an error for every figure (field/errors.h).
 #pragma once
+#include "field/slack.h"
 #include "field/solution.h"
 #include "units/cancel.h"
 #include <functional>
@@ -11,10 +12,12 @@ struct SolveOptions {
     /// Relative, of all that is read: every sample of the peak of its path, every peak of an edge, every
     /// probe, charge, current, loss of its own size or of a floor (field/tuning.h), energy.
     double goal = 0.01;
+    Slack slack;                ///< on the goal, of paths and edges
     int most_unknowns = 150000; ///< budget: the first mesh is refined up to 0.7 of it, later ones up to half
     int most_unknowns_in_time = 80000; ///< the same of analyses in time
     int most_passes = 14;
-    bool coarse = false; ///< one quick pass while a hand moves; no error estimate
+    bool coarse = false;       ///< one quick pass while a hand moves; no error estimate
+    bool coarse_first = false; ///< begins with a mesh as coarse as that, for goals above 3 %
     bool capacitance_matrix = false;
     const CancelFlag* cancel = nullptr; ///< raised, solve() returns within some 10 ms, whatever it was doing
     std::function<void(const SolveReport&)> progress; ///< after each pass, on the thread that called solve()

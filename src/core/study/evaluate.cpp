@@ -42,6 +42,52 @@ SolveOptions solve_options(const EvaluateOptions& options) {
     return out;
 }
 
+constexpr double unknown_wanted = 0.05; // where no verdict tells how far from its limits it lies
+constexpr double decided_by = 0.4;      // of the distance from the limit
+
+/// The paths and edges that a check reads, by name; of one that no request asks for (voids left on an
+/// interface) the paths of the gaps.
+std::vector<std::string> places_read(const BuiltAccessory& built, const Check& check) {
+    std::vector<std::string> out;
+    for (const auto& request : built.checks)
+        if (request.id == check.id && request.title == check.title)
+            for (const auto& place : request.places) out.push_back(name_of(place));
+    if (out.empty())
+        for (const auto& gap : built.gaps) out.push_back(name_of(gap.path));
+    return out;
+}
+
+/// How exactly the places of each check must be known to say on which side of its limit it lies, were it
+/// where it was before.
+Slack slack_to_decide(const BuiltAccessory& built, const Verdict* prior, double goal, double loosest) {
+    const double most = std::max(1.0, loosest / goal);
+    auto out = slack_for(built.checks, built.gaps, most);
+    if (!prior) {
+        for (auto& [name, slack] : out.of) slack = std::clamp(unknown_wanted / goal, 1.0, most);
+        return out;
+    }
+    for (auto& [name, slack] : out.of) slack = most;
+    for (const auto& check : prior->checks) {
+        if (!(check.limit > 0) || !(check.value > 0)) continue;
+        const double wanted = decided_by * std::abs(check.limit / check.value - 1);
+        for (const auto& name : places_read(built, check)) {
+            const double slack = std::clamp(wanted / goal, 1.0, most);
+            const auto [it, fresh] = out.of.try_emplace(name, slack);
+            it->second = std::min(it->second, slack);
+        }
+    }
+    for (const auto& path : built.section.paths) // air that faults leave is held against what is asked quiet
+        if (const auto place = place_of(path.name); place && place->kind == PlaceKind::fault_gap)
+            out.of[path.name] = 1;
+    return out;
+}
+
+/// Whether its error leaves open on which side of its limit a check lies, and can still be made smaller.
+bool is_open(const Check& check, double goal) {
+    return check.limit > 0 && check.value > 0 && check.relative_error > goal &&
+           std::abs(check.value - check.limit) <= check.relative_error * check.value;
+}
+
 } // namespace
 
 Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
@@ -62,11 +108,32 @@ Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const 
 }
 
 Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOptions& options) {
-    auto solutions =
-        solve_levels(prepared.built, prepared.design.duty, prepared.levels, solve_options(options));
-    if (!solutions) return tl::unexpected(solutions.error());
-    auto verdict = judge(prepared.built, prepared.design.duty, prepared.levels, prepared.limits, *solutions);
-    return Evaluation{std::move(prepared), std::move(*solutions), std::move(verdict)};
+    auto how = solve_options(options);
+    const auto solve_and_judge = [&]() -> Result<Evaluation> {
+        auto solutions = solve_levels(prepared.built, prepared.design.duty, prepared.levels, how);
+        if (!solutions) return tl::unexpected(solutions.error());
+        auto verdict =
+            judge(prepared.built, prepared.design.duty, prepared.levels, prepared.limits, *solutions);
+        return Evaluation{{}, std::move(*solutions), std::move(verdict)};
+    };
+    if (options.loosest)
+        how.slack = slack_to_decide(prepared.built, options.prior, how.goal, *options.loosest);
+    how.coarse_first = options.loosest.has_value();
+    auto out = solve_and_judge();
+    if (out && options.loosest && out->solutions.at_u0.report.end != SolveReport::End::cancelled) {
+        // Whatever lies within its error of its limit is solved again to the goal itself.
+        bool open = false;
+        for (const auto& check : out->verdict.checks)
+            if (is_open(check, how.goal))
+                for (const auto& name : places_read(prepared.built, check))
+                    how.slack.of[name] = 1, open = true;
+        if (open) {
+            out = solve_and_judge();
+            if (out) out->solved_again = true;
+        }
+    }
+    if (out) out->prepared = std::move(prepared);
+    return out;
 }
 
 Result<Outcome> outcome_of(const Job& job, const std::string& design_id, const Variant& variant,

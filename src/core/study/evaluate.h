@@ -22,8 +22,12 @@ enum class Use {
 
 struct EvaluateOptions {
     Use use = Use::judged;
-    std::optional<double> goal; ///< instead of that of the use
+    std::optional<double> goal = {}; ///< instead of that of the use
     const CancelFlag* cancel = nullptr;
+    /// Only as exactly as the decision needs: what is far from its limit is known to no better than this,
+    /// what is within its error of it to the goal.
+    std::optional<double> loosest = {};
+    const Verdict* prior = nullptr; ///< of a design much like this one: how far from its limits it lies
 };
 
 /// All of it: as large as its solutions.
@@ -31,6 +35,7 @@ struct Evaluation {
     PreparedDesign prepared;
     LevelSolutions solutions;
     Verdict verdict;
+    bool solved_again = false; ///< finer: a check lay within its error of its limit
 };
 /// Prepares, solves and judges. Refuses what prepare_design and the solver refuse; cancelled: the solutions'
 /// report says so.

@@ -39,8 +39,18 @@ std::pair<const Solution*, double> LevelSolutions::read_at(const std::string& le
     return {nullptr, 1.0};
 }
 
+Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLeft>& gaps, double of_drawn) {
+    Slack out;
+    out.others = of_drawn;
+    for (const auto& check : checks)
+        for (const auto& place : check.places) out.of[name_of(place)] = 1;
+    for (const auto& gap : gaps) out.of[name_of(gap.path)] = 1;
+    return out;
+}
+
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                    const SolveOptions& options) {
+                                    SolveOptions options) {
+    if (options.slack.of.empty()) options.slack = slack_for(built.checks, built.gaps, drawn_slack);
     auto kept = with_more_where_wanted(
         options, [&](const SolveOptions& how) { return Kept::make(built.section, how); },
         [](const Kept& one) { return one.solution().report; });
@@ -73,7 +83,9 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     out.at_u0 = std::move(*kept).take();
     if (!usable) return out;
     for (const auto& across : built.across) {
-        auto solved = solve_for_verdict(across.section, options);
+        auto own = options;
+        own.slack = slack_for(across.checks, {}, options.slack.others);
+        auto solved = solve_for_verdict(across.section, own);
         if (!solved) return tl::unexpected(solved.error());
         if (solved->report.end == SolveReport::End::cancelled) {
             out.at_u0.report = solved->report;

@@ -23,8 +23,14 @@ struct LevelSolutions {
                                                double u0_kV) const;
 };
 
-/// Cancelled or not converged: `at_u0.report` says so and nothing else is solved.
+/// What the checks read is wanted to the goal, what is only drawn to `of_drawn` times it.
+Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLeft>& gaps, double of_drawn);
+constexpr double drawn_slack = 3; ///< to look at
+
+/// The goal is that of what the checks read; unless the options have a slack of their own, what is only drawn
+/// is known to drawn_slack times it. Cancelled or not converged: `at_u0.report` says so and nothing else is
+/// solved.
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                    const SolveOptions& options = {});
+                                    SolveOptions options = {});
 
 } // namespace ng

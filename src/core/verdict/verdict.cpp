@@ -71,7 +71,12 @@ std::vector<Run> runs_of(const CheckRequest& request, const PathResult& path) {
     const PathSample* before = nullptr;
     for (const auto& s : path.samples) {
         const auto* last = std::exchange(before, &s);
-        if (s.near_singular) {
+        const bool left_out =
+            std::any_of(request.leave_out.begin(), request.leave_out.end(), [&](const auto& stretch) {
+                return s.s_mm >= stretch.first && s.s_mm <= stretch.second;
+            });
+        if (s.near_singular || left_out) {
+            if (left_out) before = nullptr;
             if (!out.back().points.empty()) out.emplace_back();
             continue;
         }

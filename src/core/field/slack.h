@@ -1,0 +1,19 @@
+// How exactly the readings of a section are wanted beside one another.
+#pragma once
+#include <map>
+#include <string>
+
+namespace ng {
+
+/// Factor on the goal, at least 1, of paths and edges by name: those that are only drawn need not be known as
+/// exactly as those that are held against a limit. Their errors are stated all the same.
+struct Slack {
+    std::map<std::string, double> of;
+    double others = 1; ///< of those without a factor of their own
+    double operator()(const std::string& name) const {
+        const auto it = of.find(name);
+        return it == of.end() ? others : it->second;
+    }
+};
+
+} // namespace ng
