@@ -2,6 +2,7 @@
 #include "cli/answer.h"
 #include "cli/render.h"
 #include "cli/schedule_calls.h"
+#include "fault/fault.h"
 #include "field/result_io.h"
 #include "plan/plan.h"
 #include "schedule/judgement.h"
@@ -136,7 +137,8 @@ int run_check(const DesignArguments& arguments, const Library& library) {
     int code = exit_holds;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
-        const auto judged = judge_design(*job, design.id, library, !arguments.service_only);
+        const auto judged = judge_design(*job, design.id, library, !arguments.service_only, nullptr, nullptr,
+                                         preparer(arguments.with_faults));
         if (!judged) return complain(judged.error());
         const auto plan = make_plan(judged->prepared);
         if (!plan) return complain(plan.error());
@@ -188,7 +190,7 @@ int run_families(bool as_json, const Library& library) {
 int run_section(const DesignArguments& arguments, const Library& library) {
     const auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
-    const auto prepared = prepare_design(*job, arguments.design, library);
+    const auto prepared = preparer(arguments.with_faults)(*job, arguments.design, library);
     if (!prepared) return complain(prepared.error());
     std::cout << write_section(prepared->built.section).dump(1) << '\n';
     return exit_holds;
@@ -197,7 +199,7 @@ int run_section(const DesignArguments& arguments, const Library& library) {
 int run_render(const DesignArguments& arguments, const Library& library) {
     const auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
-    const auto prepared = prepare_design(*job, arguments.design, library);
+    const auto prepared = preparer(arguments.with_faults)(*job, arguments.design, library);
     if (!prepared) return complain(prepared.error());
     const auto solution = solve(prepared->built.section);
     if (!solution) return complain(solution.error());

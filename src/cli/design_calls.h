@@ -6,7 +6,7 @@ namespace ng::cli {
 
 struct DesignArguments {
     std::string job, design, png, duty;
-    bool json = false, service_only = false;
+    bool json = false, service_only = false, with_faults = false;
     int width = 1280, height = 640;
 };
 int run_check(const DesignArguments& arguments, const Library& library);

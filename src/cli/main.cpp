@@ -89,6 +89,8 @@ void Calls::add_designs() {
         });
     families->add_flag("--json", a->json, "All parameters, as JSON");
     auto* render = add("render", "Picture of section and field", a, cli::run_render);
+    for (auto* call : {check, section, render})
+        call->add_flag("--with-faults", a->with_faults, "with the faults that the job has on it");
     for (auto* call : {section, render}) {
         call->add_option("job", a->job, "job file (.ngjob)")->required();
         call->add_option("--design", a->design, "id of the design")->required();
@@ -116,6 +118,7 @@ void Calls::add_schedules() {
     compare->add_option("--duty", two->duty, "duty of A, such as ieee48:15; the design's own if none");
     compare->add_option("--with-duty", two->with_duty, "duty of B");
     compare->add_flag("--csv", two->csv, "print as CSV");
+    compare->add_flag("--with-faults", two->with_faults, "side A with the faults that the job has on it");
     const auto what = std::make_shared<cli::WhyArguments>();
     auto* why = add("why", "What a check hangs on, by solving", what, cli::run_why);
     why->add_option("job", what->job, "job file (.ngjob)")->required();
@@ -138,11 +141,14 @@ void Calls::add_work() {
     sheet->add_flag("--large", a->large_print, "large print for the field");
     sheet->add_flag("--not-judged", a->not_judged,
                     "do not solve the design: the sheet then says that it is not judged");
+    sheet->add_flag("--critical-sizes", a->critical_sizes,
+                    "look for the smallest fault that hurts and print it where it is looked for");
     auto* report = add("report", "Engineering report of a job", a, cli::run_report);
     report->add_option("job", a->job, "job file (.ngjob)")->required();
     report->add_option("--design", a->design, "one design only");
     report->add_option("--date", a->date, "as it is to be printed; today if none");
     for (auto* call : {sheet, report}) {
+        call->add_flag("--with-faults", a->with_faults, "with the faults that the job has on it");
         call->add_option("--pdf", a->pdf, "printed");
         call->add_option("--html", a->html, "one file, pictures within");
     }

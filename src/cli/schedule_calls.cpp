@@ -1,5 +1,6 @@
 #include "cli/schedule_calls.h"
 #include "design/revisions.h"
+#include "fault/fault.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include "schedule/compare.h"
@@ -99,7 +100,8 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
         if (!state) return complain(state.error());
         auto* design = state->job.find_design(state->design);
         if (auto ok = replace_duty(design->duty, asked[i].second); !ok) return complain(ok.error());
-        auto judged = judge_design(state->job, state->design, library, true, &cache);
+        auto judged = judge_design(state->job, state->design, library, true, &cache, nullptr,
+                                   preparer(arguments.with_faults && i == 0));
         if (!judged) return complain(judged.error());
         if (state->is_frozen) revisions[i] = ", " + state->revision;
         if (!judged->schedule)

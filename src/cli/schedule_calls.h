@@ -19,7 +19,7 @@ int run_standards(const StandardsArguments& arguments, const Library& library);
 
 struct CompareArguments {
     std::string job, design, with, duty, with_duty;
-    bool csv = false;
+    bool csv = false, with_faults = false; ///< on side A
 };
 int run_compare(const CompareArguments& arguments, const Library& library);
 

@@ -5,6 +5,7 @@
 #include "draw/report_document.h"
 #include "draw/sheet_document.h"
 #include "draw/template_picture.h"
+#include "fault/answer.h"
 #include "plan/plan.h"
 #include "units/quantity.h"
 #include <QDate>
@@ -33,7 +34,7 @@ Result<Planned> plan_design(const WorkArguments& arguments, const Library& libra
             return refuse("--datum", fmt::format("“{}” is no place to measure from", arguments.datum),
                           "Give “cable end”, “jacket cut”, or leave it out");
     }
-    auto prepared = prepare_design(state->job, state->design, library);
+    auto prepared = preparer(arguments.with_faults)(state->job, state->design, library);
     if (!prepared) return tl::unexpected(prepared.error());
     auto plan = make_plan(*prepared);
     if (!plan) return tl::unexpected(plan.error());
@@ -160,16 +161,23 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
         return complain({"sheet", "no file is named", "Give --pdf or --html"});
     const auto book = load_steps(library);
     if (!book) return complain(book.error());
-    const auto sheet = make_sheet(planned->prepared, planned->plan, *book, library.connectors,
-                                  planned->state.job.step_texts);
+    auto sheet = make_sheet(planned->prepared, planned->plan, *book, library.connectors,
+                            planned->state.job.step_texts);
     if (!sheet) return complain(sheet.error());
     draw::SheetHead head{QString::fromStdString(planned->state.job.title),
                          QDate::currentDate().toString(Qt::ISODate)};
     head.take(planned->state);
     if (!arguments.not_judged) {
-        const auto judged = judge_design(planned->state.job, planned->prepared.design.id, library, true);
+        const auto judged = judge_design(planned->state.job, planned->prepared.design.id, library, true,
+                                         nullptr, nullptr, preparer(arguments.with_faults));
         if (!judged) return complain(judged.error());
         head.take(judged->verdict, judged->schedule ? &*judged->schedule : nullptr);
+    }
+    if (arguments.critical_sizes) {
+        const auto sound = judge_sound(planned->state.job, planned->prepared.design.id, library);
+        if (!sound) return complain(sound.error());
+        write_hold_points(scan_faults(planned->state.job, planned->prepared.design.id, library, *sound),
+                          *sheet);
     }
     const OffscreenGui gui;
     const auto document =
@@ -191,7 +199,8 @@ int run_report(const WorkArguments& arguments, const Library& library) {
     std::vector<CutPlan> plans;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
-        auto one = judge_design(*job, design.id, library, true);
+        auto one =
+            judge_design(*job, design.id, library, true, nullptr, nullptr, preparer(arguments.with_faults));
         if (!one) return complain(one.error());
         auto plan = make_plan(one->prepared);
         if (!plan) return complain(plan.error());

@@ -6,7 +6,8 @@ namespace ng::cli {
 
 struct WorkArguments {
     std::string job, design, datum, paper = "A4", pdf, svg, dxf, html, date;
-    bool json = false, csv = false, large_print = false, not_judged = false;
+    bool json = false, csv = false, large_print = false, not_judged = false, with_faults = false,
+         critical_sizes = false;
 };
 struct ReviseArguments {
     std::string job, design, by, why, on;

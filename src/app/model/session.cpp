@@ -1,4 +1,5 @@
 #include "app/model/session.h"
+#include "design/revisions.h"
 #include "field/result_io.h"
 #include "plan/whole_end.h"
 
@@ -52,7 +53,7 @@ void Session::prepare() {
     sensitivity_.reset();
     sensitivity_state_.clear();
     sensitivity_check_.clear();
-    auto prepared = prepare_design(document.job(), document.job().open_design, library_);
+    auto prepared = preparer(with_faults_)(document.job(), document.job().open_design, library_);
     if (!prepared) {
         prepared_.reset();
         plan_.reset();
@@ -96,10 +97,10 @@ bool Session::keep_solution() {
     for (auto& design : job.designs) {
         design.work = {};
         design.revisions.clear();
-        design.faults.clear();
+        if (!with_faults_) design.faults.clear();
     }
     job.step_texts.clear();
-    auto now = write_job(job).dump();
+    auto now = write_job(job).dump() + (with_faults_ ? " with faults" : "");
     const bool same = now == physics_;
     physics_ = std::move(now);
     if (!same || !solved_ || solved_->coarse || refining_ || solved_->prepared != before_) return false;
@@ -115,7 +116,29 @@ Result<WorkSheet> Session::sheet() const {
     if (!prepared_ || !plan_)
         return refuse("Work sheet", "the design has no cut plan", "Correct what the message above names");
     if (!book_) return tl::unexpected(book_.error());
-    return make_sheet(*prepared_, *plan_, *book_, library_.connectors, document.job().step_texts);
+    auto sheet = make_sheet(*prepared_, *plan_, *book_, library_.connectors, document.job().step_texts);
+    if (sheet && !critical_.empty() && critical_of_ == design_text()) write_hold_points(critical_, *sheet);
+    return sheet;
+}
+
+void Session::keep_critical_sizes(std::string of, std::vector<std::pair<Fault, CriticalSize>> sizes) {
+    critical_of_ = std::move(of);
+    critical_ = std::move(sizes);
+    emit state_changed();
+}
+
+std::string Session::design_text() const {
+    auto job = alone(document.job(), document.design());
+    job.designs.front().faults.clear();
+    job.designs.front().work = {};
+    return write_job(job).dump();
+}
+
+void Session::set_with_faults(bool with) {
+    if (with == with_faults_) return;
+    with_faults_ = with;
+    prepare();
+    emit look_changed();
 }
 
 void Session::change_work(const QString& what, const std::function<void(WorkChoices&)>& change) {
@@ -346,7 +369,13 @@ void Session::show_proposal(std::vector<Point> line) {
 void Session::set_number(const std::string& key, double value_mm, const QString& label) {
     const auto id = document.job().open_design;
     document.edit(QString("Set %1").arg(label), live_ ? QString::fromStdString(key) : QString(),
-                  [&](Job& job) { job.find_design(id)->numbers[key] = value_mm; });
+                  [&](Job& job) {
+                      auto& design = *job.find_design(id);
+                      if (const auto fault = fault_of_handle(key); fault && *fault < design.faults.size())
+                          design.faults[*fault].from_edge_mm = value_mm;
+                      else
+                          design.numbers[key] = value_mm;
+                  });
 }
 
 void Session::set_numbers(const std::map<std::string, double>& numbers, const QString& label) {

@@ -5,6 +5,7 @@
 #include "app/model/solver.h"
 #include "app/model/worker.h"
 #include "draw/theme.h"
+#include "fault/answer.h"
 #include "plan/sheet.h"
 #include "schedule/sensitivity.h"
 #include "units/quantity.h"
@@ -76,6 +77,13 @@ class Session : public QObject {
     /// BUILD shows all cores from the jacket to their ends, and the axis reaches that far.
     void set_whole_end(bool whole);
     bool whole_end() const { return whole_end_; }
+    /// Whether the design is shown and judged everywhere with the faults that lie on it.
+    bool with_faults() const { return with_faults_; }
+    void set_with_faults(bool with);
+    /// Critical sizes that were looked for, of the design as `of` writes it: for hold points of its sheet.
+    void keep_critical_sizes(std::string of, std::vector<std::pair<Fault, CriticalSize>> sizes);
+    /// The open design alone, as text: what solutions that are kept elsewhere belong to.
+    std::string design_text() const;
     void pin();
     void unpin();
     void set_number(const std::string& key, double value_mm, const QString& label);
@@ -120,7 +128,9 @@ class Session : public QObject {
     std::string physics_;                          ///< the job without what is chosen about the work
     SolvedPtr solved_, pinned_;
     LengthUnit unit_ = LengthUnit::mm;
-    bool whole_end_ = false;
+    bool whole_end_ = false, with_faults_ = false;
+    std::string critical_of_;
+    std::vector<std::pair<Fault, CriticalSize>> critical_;
     void set_axis_limits();
     std::vector<Point> proposal_;
     draw::Theme theme_ = draw::Theme::light();

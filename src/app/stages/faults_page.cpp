@@ -1,5 +1,5 @@
 #include "app/stages/faults_page.h"
-#include "design/revisions.h"
+#include "draw/section_picture.h"
 #include "units/hand_length.h"
 #include <QHBoxLayout>
 #include <QPainter>
@@ -143,6 +143,86 @@ void FaultBars::paintEvent(QPaintEvent*) {
     }
 }
 
+FaultInset::FaultInset(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
+    setFixedHeight(150);
+    setAccessibleName("The fault at its true shape");
+    connect(&session, &Session::look_changed, this, qOverload<>(&QWidget::update));
+}
+
+void FaultInset::show_fault(const Fault& fault) {
+    design_.reset();
+    words_.clear();
+    auto faulty =
+        prepare_faulty(session_.document.job(), session_.document.design().id, {fault}, session_.library());
+    if (faulty)
+        design_ = std::move(*faulty);
+    else
+        words_ = q(faulty.error().message());
+    side_ = fault.side == Side::b ? CableSide::b : CableSide::a;
+    is_rule_ = find_fault_kind(fault.kind)->rule.has_value();
+    if (is_rule_) words_ = "A rule of the trade: there is nothing to draw.";
+    update();
+}
+
+void FaultInset::paintEvent(QPaintEvent*) {
+    QPainter painter(this);
+    const auto& theme = session_.theme();
+    painter.fillRect(rect(), theme.paper);
+    painter.setPen(QPen(theme.line, 1));
+    if (!design_ || is_rule_) {
+        painter.setPen(theme.faint);
+        painter.drawText(rect().adjusted(8, 4, -8, -4), Qt::AlignCenter | Qt::TextWordWrap, words_);
+        return;
+    }
+    Point low{1e9, 1e9}, high{-1e9, -1e9};
+    for (const auto& region : design_->drawn)
+        for (const auto& p : polygon_of(region.outline, 0.1)) {
+            low = {std::min(low.r, p.r), std::min(low.z, p.z)};
+            high = {std::max(high.r, p.r), std::max(high.z, p.z)};
+        }
+    if (design_->drawn.empty()) { // numbers changed: the screen edge as it then lies
+        const auto& p = design_->prepared;
+        const double r = p.context().dimensions_of(side_).radius_mm("insulation");
+        for (const auto& m : p.built.marks)
+            if (m.kind == MarkKind::screen_edge && m.side == side_) {
+                const double z = p.built.datum_z_mm - m.from_datum_mm;
+                low = {r - 3, z - 12}, high = {r + 3, z + 12};
+            }
+    }
+    const double across = high.r - low.r, along = high.z - low.z;
+    // So that the fault takes a good part of the picture and what lies round it is seen too.
+    const double px_per_mm = std::min({0.6 * width() / along, 0.35 * height() / across, height() / 0.2});
+    draw::View v;
+    v.z_scale_px = px_per_mm;
+    v.r_scale_px = -px_per_mm;
+    v.datum_z_mm = (low.z + high.z) / 2;
+    v.x_of_datum_px = width() / 2.0;
+    v.r0_mm = (low.r + high.r) / 2;
+    v.axis_y_px = height() / 2.0;
+    const auto& built = design_->prepared.built;
+    painter.setRenderHint(QPainter::Antialiasing);
+    draw::paint_section(painter, built.section, built.parts, v, theme);
+    painter.setBrush(Qt::NoBrush);
+    painter.setPen(QPen(theme.accent, 1.6));
+    for (const auto& region : design_->drawn) painter.drawPath(draw::outline_path(region.outline, v));
+    // Scale bar: the roundest length near a quarter of the width.
+    double bar = std::pow(10, std::floor(std::log10(width() / 4.0 / px_per_mm)));
+    for (const double more : {2.0, 2.5})
+        if (bar * more * px_per_mm < width() / 4.0) bar *= more;
+    const QRectF plate(6, height() - 24, bar * px_per_mm + 70, 20);
+    painter.fillRect(plate, theme.panel);
+    painter.setPen(QPen(theme.ink, 1.4));
+    const double y = plate.center().y();
+    painter.drawLine(QPointF(12, y), QPointF(12 + bar * px_per_mm, y));
+    for (const double x : {12.0, 12 + bar * px_per_mm})
+        painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4));
+    painter.setFont(draw::ui_font(8));
+    painter.drawText(QRectF(18 + bar * px_per_mm, plate.top(), 60, plate.height()), Qt::AlignVCenter,
+                     q(format_length(bar, session_.unit())));
+    painter.setPen(QPen(theme.line, 1));
+    painter.drawRect(rect().adjusted(0, 0, -1, -1));
+}
+
 FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Faults", parent) {
     add_caution(
         "An aid: it never says that something may stay. The maker's instructions and the engineer in charge "
@@ -167,12 +247,23 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     row->addWidget(keep_button);
     row->addStretch();
     column_->addLayout(row);
+    auto* needle_button = new QPushButton("Place it at the needle");
+    needle_button->setToolTip(
+        "Its middle comes to lie where the needle stands: click the place in BUILD first");
+    column_->insertWidget(column_->count() - 1, needle_button, 0, Qt::AlignLeft);
+    inset_ = new FaultInset(session, this);
+    column_->addWidget(inset_);
     answer_ = add_text("");
     answer_->setObjectName("faultAnswer");
     auto* own = add_group("On this design");
     own_ = add_wide_choice(own, "Faults", {});
     remove_ = new QPushButton("Take it off");
     column_->addWidget(remove_, 0, Qt::AlignLeft);
+    everywhere_ = new QCheckBox("Judge the design with them");
+    everywhere_->setToolTip(
+        "BUILD, FIELD, the verdict, the schedule and what is printed then take the design with "
+        "its faults; a fault with a place of its own is dragged by its handle in BUILD");
+    column_->addWidget(everywhere_);
     add_group("What could be there that nobody would see");
     auto* scan_row = new QHBoxLayout;
     auto* scan_button = new QPushButton("Look through all kinds");
@@ -195,11 +286,30 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
         at_mm_.reset();
         show_kind();
     });
-    connect(size_, &QuantityEdit::entered, this, [this](double v) { size_mm_ = v; });
-    connect(at_, &QuantityEdit::entered, this, [this](double v) { at_mm_ = v; });
+    connect(size_, &QuantityEdit::entered, this, [this](double v) { size_mm_ = v, show_kind(); });
+    connect(at_, &QuantityEdit::entered, this, [this](double v) { at_mm_ = v, show_kind(); });
     connect(size_, &QuantityEdit::cleared, this, [this] { size_mm_.reset(), show_kind(); });
     connect(at_, &QuantityEdit::cleared, this, [this] { at_mm_.reset(), show_kind(); });
     connect(judge_button, &QPushButton::clicked, this, &FaultsPage::judge);
+    connect(everywhere_, &QCheckBox::toggled, &session, &Session::set_with_faults);
+    connect(&session, &Session::look_changed, this, [this] {
+        const QSignalBlocker quiet(everywhere_);
+        everywhere_->setChecked(session_.with_faults());
+        inset_->update();
+    });
+    connect(needle_button, &QPushButton::clicked, this, [this] {
+        if (!session_.prepared()) return;
+        const auto& built = session_.prepared()->built;
+        const auto side = side_->isEnabled() && side_->currentIndex() == 1 ? CableSide::b : CableSide::a;
+        for (const auto& m : built.marks)
+            if (m.kind == MarkKind::screen_edge && m.side == side) {
+                const double edge = built.datum_z_mm - m.from_datum_mm;
+                at_mm_ = (side == CableSide::a ? 1 : -1) * (session_.needle_z() - edge);
+            }
+        show_kind();
+    });
+    connect(filling_, &QComboBox::activated, this, &FaultsPage::show_kind);
+    connect(side_, &QComboBox::activated, this, &FaultsPage::show_kind);
     connect(keep_button, &QPushButton::clicked, this, &FaultsPage::keep);
     connect(scan_button, &QPushButton::clicked, this, &FaultsPage::scan);
     connect(cancel_, &QPushButton::clicked, this, [this] {
@@ -241,13 +351,23 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
 
 void FaultsPage::show_kind() {
     const auto& kind = fault_kinds()[static_cast<std::size_t>(kind_->currentIndex())];
-    size_->show_value(size_mm_.value_or(kind.least_mm), !size_mm_);
-    at_->show_value(at_mm_.value_or(kind.from_edge_mm), !at_mm_);
+    size_->setEnabled(!kind.rule);
+    if (kind.rule)
+        size_->clear();
+    else
+        size_->show_value(size_mm_.value_or(kind.least_mm), !size_mm_);
     at_->setEnabled(bool(kind.put));
+    if (kind.put && (at_mm_ || kind.from_edge_mm > 0))
+        at_->show_value(at_mm_.value_or(kind.from_edge_mm), !at_mm_);
+    else
+        at_->clear();
     filling_->setEnabled(kind.has_filling);
     const double found = found_from_mm(kind.inspection);
-    found_by_->setText(QString("Its %1. Looked for by: %2; nine of ten hands find it from %3.")
-                           .arg(q(kind.size_words), q(kind.inspection.means), size_words(found)));
+    found_by_->setText(kind.rule ? QString("A rule of the trade: no matter of the field. Looked for by: %1.")
+                                       .arg(q(kind.inspection.means))
+                                 : QString("Its %1. Looked for by: %2; nine of ten hands find it from %3.")
+                                       .arg(q(kind.size_words), q(kind.inspection.means), size_words(found)));
+    inset_->show_fault(described());
 }
 
 void FaultsPage::refresh() {
@@ -257,8 +377,9 @@ void FaultsPage::refresh() {
     own_->clear();
     for (const auto& fault : session_.document.design().faults) own_->addItem(q(fault_words(fault)));
     own_->setEnabled(own_->count() > 0);
+    inset_->show_fault(described());
     remove_->setEnabled(own_->count() > 0);
-    if (bars_->rows().empty() || !session_.prepared() || design_text() == scanned_of_) return;
+    if (bars_->rows().empty() || !session_.prepared() || session_.design_text() == scanned_of_) return;
     // What was found belongs to the design as it was then.
     bars_->show_rows({});
     all_.cancel();
@@ -267,14 +388,10 @@ void FaultsPage::refresh() {
     state_->setText("The design has changed: look through it again.");
 }
 
-std::string FaultsPage::design_text() const {
-    return write_job(alone(session_.document.job(), session_.document.design())).dump();
-}
-
 void FaultsPage::with_sound(Worker& worker,
                             std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
                             std::function<void(const InputError&)> refused) {
-    auto of = design_text();
+    auto of = session_.design_text();
     auto known = known_.of == of ? known_.sound : nullptr;
     worker.start([this, of = std::move(of), known = std::move(known), work = std::move(work),
                   refused = std::move(refused), job = session_.document.job(),
@@ -298,9 +415,10 @@ Fault FaultsPage::described() const {
     const auto& kind = fault_kinds()[static_cast<std::size_t>(kind_->currentIndex())];
     Fault fault;
     fault.kind = kind.id;
+    if (kind.rule) return fault;
     fault.side = !side_->isEnabled() ? Side::none : side_->currentIndex() == 1 ? Side::b : Side::a;
     fault.size_mm = size_mm_.value_or(kind.least_mm);
-    fault.from_edge_mm = at_mm_;
+    if (kind.put) fault.from_edge_mm = at_mm_;
     if (kind.has_filling) fault.filling = fillings()[static_cast<std::size_t>(filling_->currentIndex())].id;
     return fault;
 }
@@ -348,7 +466,7 @@ void FaultsPage::scan() {
     bars_->show_rows({});
     cancel_->show();
     state_->setText("Solving the design without faults…");
-    scanned_of_ = design_text();
+    scanned_of_ = session_.design_text();
     const auto say = [this, run](const QString& text, std::vector<FaultRow> rows, bool end) {
         QMetaObject::invokeMethod(this, [this, run, text, rows = std::move(rows), end]() mutable {
             if (run != run_all_) return;
@@ -361,24 +479,27 @@ void FaultsPage::scan() {
     };
     with_sound(
         all_,
-        [say, library = session_.library()](const Job& job, const Sound& sound, const CancelFlag& cancel) {
-            const auto& prepared = sound.evaluation.prepared;
-            const auto faults = possible_faults(prepared);
+        [this, say, of = scanned_of_, library = session_.library()](const Job& job, const Sound& sound,
+                                                                    const CancelFlag& cancel) {
+            const auto& id = sound.evaluation.prepared.design.id;
+            const auto faults = possible_faults(sound.evaluation.prepared);
             std::vector<FaultRow> rows;
-            for (std::size_t i = 0; i < faults.size(); ++i) {
-                auto critical = critical_size(job, prepared.design.id, faults[i], library, sound, &cancel);
-                if (cancel) return;
-                FaultRow row{faults[i], {}, {}};
-                if (critical) {
-                    row.why = critical->why;
-                    row.critical = std::move(*critical);
-                } else {
-                    row.why = critical.error().message();
-                }
-                rows.push_back(std::move(row));
-                say(QString("%1 of %2 looked at").arg(i + 1).arg(faults.size()), rows,
-                    i + 1 == faults.size());
-            }
+            auto sizes =
+                scan_faults(job, id, library, sound, &cancel,
+                            [&](const Fault& fault, const Result<CriticalSize>& critical) {
+                                FaultRow row{fault, {}, {}};
+                                if (critical)
+                                    row.why = critical->why, row.critical = *critical;
+                                else
+                                    row.why = critical.error().message();
+                                rows.push_back(std::move(row));
+                                say(QString("%1 of %2 looked at").arg(rows.size()).arg(faults.size()), rows,
+                                    rows.size() == faults.size());
+                            });
+            if (cancel) return;
+            QMetaObject::invokeMethod(this, [this, of, sizes = std::move(sizes)]() mutable {
+                session_.keep_critical_sizes(of, std::move(sizes));
+            });
         },
         [say](const InputError& error) { say(q(error.message()), {}, true); });
 }

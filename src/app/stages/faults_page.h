@@ -29,6 +29,25 @@ class FaultBars : public QWidget {
     std::vector<FaultRow> rows_;
 };
 
+/// The place of a fault at its true shape: one scale along and across, with a scale bar.
+class FaultInset : public QWidget {
+    Q_OBJECT
+  public:
+    FaultInset(Session& session, QWidget* parent);
+    /// Shows the design with this fault on it, or why it does not fit.
+    void show_fault(const Fault& fault);
+
+  protected:
+    void paintEvent(QPaintEvent*) override;
+
+  private:
+    Session& session_;
+    std::optional<FaultyDesign> design_;
+    QString words_;
+    CableSide side_ = CableSide::a;
+    bool is_rule_ = false;
+};
+
 /// Stage Faults: one fault judged with its reason, the design's own, and what could be there that nobody
 /// would see. Solved in the background.
 class FaultsPage : public Page {
@@ -40,6 +59,7 @@ class FaultsPage : public Page {
     void keep();  ///< puts the fault of the fields onto the design
     QString answer() const { return answer_->text(); }
     const FaultBars& bars() const { return *bars_; }
+    QCheckBox* everywhere() { return everywhere_; } ///< the design is judged with its faults in all stages
 
   signals:
     void judged();
@@ -51,7 +71,6 @@ class FaultsPage : public Page {
         std::string of; ///< the design, as text
         std::shared_ptr<const Sound> sound;
     };
-    std::string design_text() const;
     /// Calls `work` on a thread with the design judged without faults, solved only if nobody has it; a
     /// refusal is handed to `refused`, on that thread too.
     void with_sound(Worker& worker, std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
@@ -64,6 +83,8 @@ class FaultsPage : public Page {
     QuantityEdit *size_, *at_;
     QLabel *answer_, *state_, *found_by_;
     QPushButton *cancel_, *remove_;
+    QCheckBox* everywhere_;
+    FaultInset* inset_;
     FaultBars* bars_;
     KnownSound known_;
     std::string scanned_of_; ///< the design that the bars belong to

@@ -48,4 +48,7 @@ Result<std::vector<StandardsPack>> packs_of(const Job& job, const Library& libra
 
 Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_id, const Library& library);
 
+/// How a design of a job is prepared: as it is (prepare_design), or with what lies on it (fault/fault.h).
+using Preparer = std::function<Result<PreparedDesign>(const Job&, const std::string&, const Library&)>;
+
 } // namespace ng

@@ -3,11 +3,14 @@
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
 #include <algorithm>
+#include <atomic>
 #include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
+#include <mutex>
 #include <numbers>
+#include <thread>
 
 namespace ng {
 namespace {
@@ -334,6 +337,60 @@ std::vector<Fault> possible_faults(const PreparedDesign& prepared) {
                 fault.size_mm = kind.least_mm;
                 out.push_back(std::move(fault));
             }
+    return out;
+}
+
+void write_hold_points(const std::vector<std::pair<Fault, CriticalSize>>& sizes, WorkSheet& sheet) {
+    for (const auto& [fault, critical] : sizes) {
+        const auto& kind = *find_fault_kind(fault.kind);
+        for (auto& step : sheet.steps) {
+            if (step.step_id != kind.step) continue;
+            const auto what = kind.title + tag_of(fault.side);
+            const auto hurts = critical.mm
+                                   ? fmt::format("{}: no check fails up to {:.2g} mm here", what,
+                                                 std::max(0.0, *critical.mm - critical.error_mm))
+                                   : fmt::format("{}: no check fails up to {:.2g} mm, the largest looked at",
+                                                 what, critical.most_mm);
+            step.lines.push_back(
+                std::isfinite(critical.found_from_mm)
+                    ? fmt::format("{}; found by {} from {:.2g} mm in nine of ten.{}", hurts,
+                                  kind.inspection.means, critical.found_from_mm,
+                                  critical.inspectability && *critical.inspectability < 1
+                                      ? " Hands may miss what hurts: look twice, by another means."
+                                      : "")
+                    : hurts + "; nothing finds it afterwards.");
+            break;
+        }
+    }
+}
+
+std::vector<std::pair<Fault, CriticalSize>>
+scan_faults(const Job& job, const std::string& design, const Library& library, const Sound& sound,
+            const CancelFlag* cancel,
+            const std::function<void(const Fault&, const Result<CriticalSize>&)>& found) {
+    const auto faults = possible_faults(sound.evaluation.prepared);
+    std::vector<std::optional<CriticalSize>> sizes(faults.size());
+    std::atomic<std::size_t> next = 0;
+    std::mutex told;
+    const auto work = [&] { // faults know nothing of one another
+        for (std::size_t i = next++; i < faults.size(); i = next++) {
+            if (cancel && cancel->load(std::memory_order_relaxed)) return;
+            auto size = critical_size(job, design, faults[i], library, sound, cancel);
+            if (cancel && cancel->load(std::memory_order_relaxed)) return;
+            if (found) {
+                const std::lock_guard lock(told);
+                found(faults[i], size);
+            }
+            if (size) sizes[i] = std::move(*size);
+        }
+    };
+    {
+        const std::jthread other(work);
+        work();
+    }
+    std::vector<std::pair<Fault, CriticalSize>> out;
+    for (std::size_t i = 0; i < faults.size(); ++i)
+        if (sizes[i]) out.emplace_back(faults[i], std::move(*sizes[i]));
     return out;
 }
 

@@ -126,6 +126,7 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
         auto site = FaultSite::of(out, faults[i], static_cast<int>(i) + 1, *kind);
         const auto ok = site ? kind->put(*site, faults[i]) : tl::unexpected(site.error());
         if (!ok) return tl::unexpected(of_fault(i, ok.error()));
+        if (kind->from_edge_mm > 0 || faults[i].from_edge_mm) site->add_handle();
     }
     if (!faults.empty())
         if (auto ok = validate(out.prepared.built.section); !ok)
@@ -134,6 +135,34 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
                 fmt::format("it cuts through what this design is judged by ({})", ok.error().message()),
                 "Give another place, side or size");
     return out;
+}
+
+std::string fault_handle(std::size_t index) {
+    return fmt::format("fault {}", index + 1);
+}
+
+std::optional<std::size_t> fault_of_handle(const std::string& key) {
+    const auto place = place_of(key);
+    if (!place || place->kind != PlaceKind::fault || place->index < 1) return {};
+    return static_cast<std::size_t>(place->index) - 1;
+}
+
+Result<PreparedDesign> prepare_with_faults(const Job& job, const std::string& design,
+                                           const Library& library) {
+    const auto* asked = job.find_design(design);
+    if (!asked || asked->faults.empty()) return prepare_design(job, design, library);
+    auto faulty = prepare_faulty(job, design, asked->faults, library);
+    if (!faulty) return tl::unexpected(faulty.error());
+    auto& built = faulty->prepared.built;
+    std::vector<std::string> words;
+    for (const auto& fault : asked->faults) words.push_back(fault_words(fault));
+    built.statements.insert(built.statements.begin(),
+                            fmt::format("Judged with what hands left on it: {}.", fmt::join(words, "; ")));
+    return std::move(faulty->prepared);
+}
+
+Preparer preparer(bool with_faults) {
+    return with_faults ? Preparer(prepare_with_faults) : Preparer(prepare_design);
 }
 
 std::string fault_words(const Fault& fault) {

@@ -93,6 +93,15 @@ Result<void> check_fault(const Fault& fault, const std::string& item);
 Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
                                     const std::vector<Fault>& faults, const Library& library);
 
+/// The design with the faults that the job has on it, prepared like any other (a Preparer); what is printed
+/// of it says so. Faults with a place of their own have a handle, keyed fault_handle(0) and so on.
+Result<PreparedDesign> prepare_with_faults(const Job& job, const std::string& design, const Library& library);
+/// That, or prepare_design.
+Preparer preparer(bool with_faults);
+std::string fault_handle(std::size_t index);
+/// The index of the fault whose handle this is; none: of no fault.
+std::optional<std::size_t> fault_of_handle(const std::string& key);
+
 /// "ring nick 0.3 mm deep, 5 mm from the screen edge A"
 std::string fault_words(const Fault& fault);
 

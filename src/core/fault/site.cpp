@@ -169,6 +169,15 @@ void FaultSite::add_edge_check(const PlaceId& edge, const std::string& title, do
     design_->prepared.built.checks.push_back(std::move(check));
 }
 
+void FaultSite::add_handle() {
+    auto& built = design_->prepared.built;
+    built.handles.push_back({fault_handle(static_cast<std::size_t>(number_) - 1),
+                             kind_->title + tag_of(side_) + " from the screen edge",
+                             {radius_, z_},
+                             towards_ * (built.datum_z_mm - edge_),
+                             towards_});
+}
+
 void FaultSite::add_region(const Outline& outline, const std::string& filling) {
     add_region_over({}, outline, filling);
 }

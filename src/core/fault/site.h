@@ -62,6 +62,8 @@ class FaultSite {
     void add_gap(const std::vector<Point>& along, const std::string& words, double eps_around,
                  double diameter_mm);
     void add_electrode(const Outline& outline, double voltage_kV, bool floating);
+    /// By which the fault is dragged along the cable.
+    void add_handle();
     bool z_is_given() const { return z_is_given_; }
     FaultyDesign& design() { return *design_; }
 

@@ -3,8 +3,12 @@
 namespace ng {
 
 Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
-                               bool whole_schedule, ScheduleCache* cache, const CancelFlag* cancel) {
-    auto evaluated = evaluate(job, design, {}, library, {Use::judged, {}, cancel});
+                               bool whole_schedule, ScheduleCache* cache, const CancelFlag* cancel,
+                               const Preparer& prepare) {
+    EvaluateOptions how;
+    how.cancel = cancel;
+    how.prepare = prepare;
+    auto evaluated = evaluate(job, design, {}, library, how);
     if (!evaluated) return tl::unexpected(evaluated.error());
     Judgement out{std::move(*evaluated), {}};
     if (whole_schedule && out.solutions.at_u0.report.converged) {

@@ -102,7 +102,7 @@ Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const 
             for (const auto& [key, value] : variant.choices) design->choices[key] = value;
         }
     }
-    auto prepared = prepare_design(*asked, design_id, library);
+    auto prepared = options.prepare(*asked, design_id, library);
     if (!prepared) return tl::unexpected(prepared.error());
     return evaluate_prepared(std::move(*prepared), options);
 }
