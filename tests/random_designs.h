@@ -2,6 +2,7 @@
 // solved coarsely, and asked for what no right solution can break.
 #pragma once
 #include "design/prepared.h"
+#include "fault/fault.h"
 #include "field/solve.h"
 #include "verdict/verdict.h"
 #include <fmt/format.h>
@@ -118,11 +119,35 @@ inline std::string what_is_wrong(const Section& section, const Solution& solutio
     return {};
 }
 
+/// A fault about as large as what is searched, at or near its usual place; not every one fits.
+inline Fault random_fault(std::mt19937& generator, bool two_sides) {
+    auto between = [&](double a, double b) { return std::uniform_real_distribution<>(a, b)(generator); };
+    std::vector<const FaultKind*> kinds;
+    for (const auto& kind : fault_kinds())
+        if (!kind.rule) kinds.push_back(&kind);
+    const auto& kind = *kinds[std::uniform_int_distribution<std::size_t>(0, kinds.size() - 1)(generator)];
+    Fault f;
+    f.kind = kind.id;
+    if (two_sides) f.side = between(0, 1) < 0.5 ? Side::a : Side::b;
+    f.size_mm = std::exp(between(std::log(kind.least_mm / 2), std::log(kind.most_mm)));
+    if (kind.put && kind.from_edge_mm > 0 && between(0, 1) < 0.5)
+        f.from_edge_mm = kind.from_edge_mm * between(0.3, 3);
+    if (kind.width_mm > 0 && between(0, 1) < 0.5) f.width_mm = kind.width_mm * std::exp(between(-1, 1));
+    if (kind.has_filling)
+        f.filling =
+            fillings()[std::uniform_int_distribution<std::size_t>(0, fillings().size() - 1)(generator)].id;
+    return f;
+}
+
 inline RandomResult try_random(const Family& family, std::mt19937& generator, const Library& library,
-                               Job* job_out = nullptr) {
-    const auto job = random_job(family, generator);
+                               Job* job_out = nullptr, bool with_fault = false) {
+    auto job = random_job(family, generator);
+    if (with_fault) {
+        const auto plain = prepare_design(job, "random", library);
+        job.designs.front().faults = {random_fault(generator, plain && has_two_sides(plain->built))};
+    }
     if (job_out) *job_out = job;
-    const auto prepared = prepare_design(job, "random", library);
+    const auto prepared = preparer(with_fault)(job, "random", library);
     if (!prepared) {
         const auto& e = prepared.error();
         const bool named = !e.item.empty() && !e.problem.empty() && !e.remedy.empty();

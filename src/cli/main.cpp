@@ -5,6 +5,7 @@
 #include "cli/fault_calls.h"
 #include "cli/schedule_calls.h"
 #include "cli/solve_calls.h"
+#include "cli/study_calls.h"
 #include "cli/work_calls.h"
 #include "section/section_fields.h"
 #include "units/text.h"
@@ -37,6 +38,7 @@ class Calls {
     void add_work();
     void add_revisions();
     void add_faults();
+    void add_studies();
     void add_bodies();
     CLI::App* add(const char* name, const char* words, std::function<int()> act) {
         auto* call = app_.add_subcommand(name, words);
@@ -173,6 +175,69 @@ void Calls::add_revisions() {
     }
 }
 
+void Calls::add_studies() {
+    auto* study =
+        app_.add_subcommand("study", "Thousands of builds of one design: tolerances, effects, windows");
+    study->require_subcommand(1);
+    const auto call = [&](const char* name, const char* words, std::function<int()> act) {
+        auto* one = study->add_subcommand(name, words);
+        calls_.emplace_back(one, std::move(act));
+        return one;
+    };
+    const auto with_library = [](const std::shared_ptr<cli::StudyArguments>& a,
+                                 int (*act)(const cli::StudyArguments&, const Library&)) {
+        return [a, act] {
+            const auto library = load_library(data_folder());
+            return library ? act(*a, *library) : complain(library.error());
+        };
+    };
+    const auto of_design = [](CLI::App* one, const std::shared_ptr<cli::StudyArguments>& a) {
+        one->add_option("job", a->job, "job file (.ngjob)")->required();
+        one->add_option("--design", a->design, "id of the design; that of the plan if none");
+        one->add_option("--plan", a->plan,
+                        "what varies and how, as “study plan” prints it; the usual if none");
+        one->add_option("--samples", a->samples, "16 times a power of two is best; of effects: blocks");
+        one->add_option("--seed", a->seed, "of the scrambling");
+        one->add_flag("--with-faults", a->with_faults, "with the faults that the job has on it");
+    };
+    for (const char* kind : {"tolerance", "effects"}) {
+        const auto a = std::make_shared<cli::StudyArguments>();
+        a->what = kind;
+        auto* rows = call(kind,
+                          kind == std::string("effects") ? "Rows from which main and total effects are read"
+                                                         : "Rows of builds within their tolerances",
+                          with_library(a, cli::run_study));
+        of_design(rows, a);
+        rows->add_option("--shard", a->shard, "i/n, i from 0");
+        rows->add_option("--out", a->out, "file of rows; goes on where it stopped; standard output if none");
+        rows->add_option("--threads", a->threads, "all if none");
+    }
+    const auto plan = std::make_shared<cli::StudyArguments>();
+    plan->what = "tolerance";
+    of_design(
+        call("plan", "Print what varies and how, to be changed", with_library(plan, cli::run_study_plan)),
+        plan);
+    const auto win = std::make_shared<cli::StudyArguments>();
+    win->what = "tolerance";
+    auto* windows = call("windows", "How far each mark may lie off before a check falls short",
+                         with_library(win, cli::run_study_windows));
+    of_design(windows, win);
+    windows->add_option("--others", win->others,
+                        "so many draws of all the others at once; as designed if none");
+    windows->add_flag("--json", win->json, "print as JSON");
+    const auto rows = std::make_shared<cli::StudyArguments>();
+    auto* merge = call("merge", "Rows of all shards in one", [rows] { return cli::run_study_merge(*rows); });
+    auto* summary = call("summary", "What the rows say", [rows] { return cli::run_study_summary(*rows); });
+    auto* sample = call("sample", "Write the job with the design as a row drew it",
+                        with_library(rows, cli::run_study_sample));
+    sample->add_option("job", rows->job, "job file (.ngjob)")->required();
+    for (auto* one : {merge, summary, sample})
+        one->add_option("rows", rows->files, one == merge ? "files of rows" : "file of rows")->required();
+    summary->add_flag("--json", rows->json, "print as JSON");
+    sample->add_option("--index", rows->index, "of the row")->required();
+    sample->add_option("--out", rows->out, "job file to write")->required();
+}
+
 void Calls::add_faults() {
     const auto a = std::make_shared<cli::FaultArguments>();
     auto* call =
@@ -221,6 +286,7 @@ Calls::Calls() {
     add_work();
     add_revisions();
     add_faults();
+    add_studies();
     add_bodies();
 }
 

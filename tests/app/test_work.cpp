@@ -349,6 +349,56 @@ class TestWork : public QObject {
         w.session().document.undo_stack()->undo(); // the freezing itself
         QVERIFY(w.design().revisions.empty());
     }
+    /// With its faults the design is shown, judged and dragged everywhere; without them nothing is left of
+    /// it.
+    void a_design_is_judged_with_its_faults_when_asked() {
+        Window w;
+        w.session().document.show_design("breakwater");
+        QVERIFY(w.wait_refined());
+        const auto status = w.session().solved()->verdict.status;
+        QVERIFY(status != Status::falls_short);
+        w->faults_page()->everywhere()->setChecked(true);
+        QVERIFY(w.session().with_faults());
+        QVERIFY(w.wait_refined());
+        QCOMPARE(w.session().solved()->verdict.status, Status::falls_short);
+        const auto& built = w.session().prepared()->built;
+        const auto handles = std::count_if(built.handles.begin(), built.handles.end(),
+                                           [](const auto& h) { return fault_of_handle(h.key).has_value(); });
+        QCOMPARE(handles, 3);
+        QVERIFY(!built.statements.empty() &&
+                built.statements.front().find("over-shaved") != std::string::npos);
+        // Its handle moves the fault, as one step to undo.
+        w.session().set_number(fault_handle(1), 22.5, "bubble");
+        QCOMPARE(w.design().faults[1].from_edge_mm, std::optional(22.5));
+        QVERIFY(w.wait_refined());
+        w.session().document.undo_stack()->undo();
+        QVERIFY(w.design().faults[1].from_edge_mm != std::optional(22.5));
+        w->faults_page()->everywhere()->setChecked(false);
+        QVERIFY(w.wait_refined());
+        QCOMPARE(w.session().solved()->verdict.status, status);
+        // What was looked for is printed where it is looked for, on the sheet of this design only.
+        CriticalSize critical;
+        critical.mm = 0.4;
+        critical.found_from_mm = 0.8;
+        critical.inspectability = 0.5;
+        Fault nick;
+        nick.kind = "nick";
+        nick.side = Side::a;
+        nick.size_mm = 0.1;
+        w.session().keep_critical_sizes(w.session().design_text(), {{nick, critical}});
+        const auto printed = [&] {
+            const auto sheet = w.session().sheet();
+            for (const auto& step : sheet->steps)
+                for (const auto& line : step.lines)
+                    if (line.find("no check fails up to 0.4 mm") != std::string::npos &&
+                        line.find("look twice") != std::string::npos)
+                        return step.step_id;
+            return std::string();
+        };
+        QCOMPARE(printed(), std::string("screen-strip"));
+        w.session().document.show_design("causeway");
+        QVERIFY(printed().empty());
+    }
     void a_fault_is_tried_kept_and_looked_for() {
         Window w;
         w.session().document.show_design("breakwater");

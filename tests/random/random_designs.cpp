@@ -1,6 +1,7 @@
 // Random designs of each family in number: the long form of what core_families samples.
 // usage: random_designs COUNT [FAMILY...]; prints a row a family, and how to repeat what went wrong.
 //        random_designs seeds:A-B FAMILY; these seeds, both included, however many of them are solved
+//        random_designs --faults ...; the same with a random fault on each
 //        random_designs seed:N FAMILY; repeats one and saves its job as FAMILY-N.ngjob
 #include "random_designs.h"
 #include <chrono>
@@ -9,16 +10,17 @@
 
 int main(int argc, char** argv) {
     using namespace ng;
+    const bool faults = argc > 1 && std::string(argv[1]) == "--faults";
+    if (faults) --argc, ++argv;
     const std::string first = argc > 1 ? argv[1] : "100";
     const auto library = load_library(NEEDLEGAUGE_DATA_DIR);
     if (library && first.rfind("seed:", 0) == 0 && argc > 2) {
         const auto* family = FamilyTable::shipped().find(argv[2]);
         if (!family) return 2;
         std::mt19937 generator(static_cast<unsigned>(std::atoi(first.c_str() + 5)));
-        auto same = generator;
-        (void)save_job(test::random_job(*family, same),
-                       fmt::format("{}-{}.ngjob", family->id, first.substr(5)));
-        const auto result = test::try_random(*family, generator, *library);
+        Job job;
+        const auto result = test::try_random(*family, generator, *library, &job, faults);
+        (void)save_job(job, fmt::format("{}-{}.ngjob", family->id, first.substr(5)));
         std::printf("%s\n", result.outcome == test::Outcome::solved ? "solved" : result.why.c_str());
         return result.outcome == test::Outcome::wrong ? 1 : 0;
     }
@@ -41,7 +43,7 @@ int main(int argc, char** argv) {
         for (unsigned seed = begin_seed; solved < wanted && seed <= end_seed; ++seed) {
             std::mt19937 generator(seed);
             const auto begin = std::chrono::steady_clock::now();
-            const auto result = test::try_random(family, generator, *library);
+            const auto result = test::try_random(family, generator, *library, nullptr, faults);
             const double ms =
                 std::chrono::duration<double, std::milli>(std::chrono::steady_clock::now() - begin).count();
             if (result.outcome == test::Outcome::not_judged) ++unread;

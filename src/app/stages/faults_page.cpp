@@ -175,12 +175,14 @@ void FaultInset::paintEvent(QPaintEvent*) {
         return;
     }
     Point low{1e9, 1e9}, high{-1e9, -1e9};
-    for (const auto& region : design_->drawn)
+    auto drawn = design_->drawn;
+    drawn.insert(drawn.end(), design_->only_drawn.begin(), design_->only_drawn.end());
+    for (const auto& region : drawn)
         for (const auto& p : polygon_of(region.outline, 0.1)) {
             low = {std::min(low.r, p.r), std::min(low.z, p.z)};
             high = {std::max(high.r, p.r), std::max(high.z, p.z)};
         }
-    if (design_->drawn.empty()) { // numbers changed: the screen edge as it then lies
+    if (drawn.empty()) { // numbers changed: the screen edge as it then lies
         const auto& p = design_->prepared;
         const double r = p.context().dimensions_of(side_).radius_mm("insulation");
         for (const auto& m : p.built.marks)
@@ -204,7 +206,7 @@ void FaultInset::paintEvent(QPaintEvent*) {
     draw::paint_section(painter, built.section, built.parts, v, theme);
     painter.setBrush(Qt::NoBrush);
     painter.setPen(QPen(theme.accent, 1.6));
-    for (const auto& region : design_->drawn) painter.drawPath(draw::outline_path(region.outline, v));
+    for (const auto& region : drawn) painter.drawPath(draw::outline_path(region.outline, v));
     // Scale bar: the roundest length near a quarter of the width.
     double bar = std::pow(10, std::floor(std::log10(width() / 4.0 / px_per_mm)));
     for (const double more : {2.0, 2.5})

@@ -1,5 +1,6 @@
 #include "fault/fault.h"
 #include "fault/site.h"
+#include "geometry/outline.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <boost/math/distributions/normal.hpp>
@@ -17,6 +18,30 @@ namespace {
 InputError of_fault(std::size_t index, InputError error) {
     error.item = fmt::format("fault {}: {}", index + 1, error.item);
     return error;
+}
+
+/// Whether a path is cut by a part of a fault: at some place along it all round is that part.
+std::optional<std::string> path_cut_by(const std::vector<Region>& drawn, const Section& section) {
+    constexpr double step_mm = 0.1, round_mm = 0.02;
+    for (const auto& part : drawn) {
+        const auto polygon = polygon_of(part.outline, 0.1);
+        for (const auto& path : section.paths) {
+            if (path.side == part.name) continue;
+            for (std::size_t i = 1; i < path.points.size(); ++i) {
+                const Point a = path.points[i - 1], b = path.points[i];
+                const int steps = 1 + static_cast<int>(distance(a, b) / step_mm);
+                for (int k = 0; k <= steps; ++k) {
+                    const Point p = a + (1.0 * k / steps) * (b - a);
+                    bool inside = true;
+                    for (const auto& [dr, dz] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}})
+                        inside =
+                            inside && inside_polygon(polygon, {p.r + dr * round_mm, p.z + dz * round_mm});
+                    if (inside) return path.name;
+                }
+            }
+        }
+    }
+    return {};
 }
 
 } // namespace
@@ -118,7 +143,7 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
     }
     auto prepared = prepare_design(changed, design, library);
     if (!prepared) return tl::unexpected(prepared.error());
-    FaultyDesign out{std::move(*prepared), {}, {}, {}, {}};
+    FaultyDesign out{std::move(*prepared), {}, {}, {}, {}, {}};
     for (std::size_t i = 0; i < faults.size(); ++i) {
         const auto* kind = find_fault_kind(faults[i].kind);
         out.models.push_back(kind->model);
@@ -128,6 +153,10 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
         if (!ok) return tl::unexpected(of_fault(i, ok.error()));
         if (kind->from_edge_mm > 0 || faults[i].from_edge_mm) site->add_handle();
     }
+    if (const auto cut = path_cut_by(out.drawn, out.prepared.built.section))
+        return refuse(fmt::format("fault {}: {}", faults.size(), find_fault_kind(faults.back().kind)->title),
+                      fmt::format("it reaches through the {}, which this design is judged along", *cut),
+                      "Give another place, side or size");
     if (!faults.empty())
         if (auto ok = validate(out.prepared.built.section); !ok)
             return refuse(

@@ -46,6 +46,7 @@ struct FaultyDesign {
     std::vector<std::string> models; ///< what each fault is taken for, and what that leaves out
     std::vector<std::string> notes;  ///< why one changes nothing
     std::vector<Region> drawn;       ///< outlines of the faults, for pictures
+    std::vector<Region> only_drawn;  ///< of those that are not in the section
 };
 
 class FaultSite;

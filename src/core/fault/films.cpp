@@ -58,7 +58,7 @@ NEEDLEGAUGE_FAULT(water_film, 65) {
         constexpr double thick_mm = 0.05;
         const double half = fault.size_mm / 2, z = site.z(), r = site.radius();
         if (auto ok = site.needs_bare_insulation(half); !ok) return ok;
-        if (site.is_electrode(site.at({r + thick_mm / 2, z})))
+        if (site.is_electrode_between(z - half, z + half, thick_mm))
             return tl::unexpected(
                 site.misfit("a conductive part lies on the insulation here", "Choose another place"));
         if (fault.size_mm <= 2 * thick_mm)

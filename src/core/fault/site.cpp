@@ -145,6 +145,15 @@ std::optional<std::pair<double, double>> FaultSite::electrode_at(const std::stri
     return out;
 }
 
+bool FaultSite::is_electrode_between(double z0, double z1, double thickness_mm) const {
+    constexpr double step_mm = 0.05, clear_mm = 0.02;
+    const OnTop top(design_->prepared.built.section, step_rad);
+    for (double z = z0 - step_mm; z <= z1 + step_mm; z += step_mm)
+        for (const double r : {radius_ + clear_mm, radius_ + thickness_mm + clear_mm})
+            if (const auto* name = top.at({r, z}); name && is_electrode(*name)) return true;
+    return false;
+}
+
 void FaultSite::add_region_over_all(const Outline& outline, const std::string& filling) {
     add_region(outline, filling);
     for (auto& region : design_->prepared.built.section.regions)
@@ -152,7 +161,7 @@ void FaultSite::add_region_over_all(const Outline& outline, const std::string& f
 }
 
 void FaultSite::draw_only(const Outline& outline) {
-    design_->drawn.push_back({name_of(place()), "", outline});
+    design_->only_drawn.push_back({name_of(place()), "", outline});
 }
 
 void FaultSite::add_edge_check(const PlaceId& edge, const std::string& title, double worse) {

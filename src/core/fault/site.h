@@ -27,6 +27,8 @@ class FaultSite {
     std::optional<Surface> live_surface_at(double z) const;
     /// The radii between which this electrode is seen at z; none: it is not.
     std::optional<std::pair<double, double>> electrode_at(const std::string& name, double z) const;
+    /// Whether a conductive part lies on the insulation anywhere between, or touches what is laid there.
+    bool is_electrode_between(double z0, double z1, double thickness_mm) const;
     InputError misfit(const std::string& problem, const std::string& remedy) const;
     /// Name of what is at a point; empty: nothing.
     std::string at(Point p) const;

@@ -1,0 +1,223 @@
+#include "cli/study_calls.h"
+#include "cli/answer.h"
+#include "fault/fault.h"
+#include "io/file.h"
+#include "study/study.h"
+#include "units/quantity.h"
+#include <cmath>
+#include <csignal>
+#include <fmt/format.h>
+#include <fstream>
+#include <iostream>
+#include <thread>
+
+namespace ng::cli {
+namespace {
+
+CancelFlag stop{false};
+void on_signal(int) {
+    stop.store(true);
+}
+
+Result<StudyPlan> plan_of(const StudyArguments& a, const Job& job, const Library& library) {
+    StudyPlan plan;
+    if (!a.plan.empty()) {
+        const auto text = read_file(a.plan);
+        if (!text) return tl::unexpected(text.error());
+        auto read = read_plan(nlohmann::json::parse(*text, nullptr, false));
+        if (!read) return tl::unexpected(read.error());
+        return read;
+    }
+    const auto prepared = prepare_design(job, a.design, library);
+    if (!prepared) return tl::unexpected(prepared.error());
+    plan = usual_plan(*prepared);
+    plan.kind = a.what;
+    plan.seed = a.seed;
+    plan.with_faults = a.with_faults;
+    plan.samples = a.what == "effects" ? a.samples * (plan.varied.size() + 2) : a.samples;
+    return plan;
+}
+
+Result<Study> study_of(const StudyArguments& a, const Library& library) {
+    const auto job = load_job(a.job);
+    if (!job) return tl::unexpected(job.error());
+    auto plan = plan_of(a, *job, library);
+    if (!plan) return tl::unexpected(plan.error());
+    const bool faults = plan->with_faults;
+    return Study::begin(*job, std::move(*plan), library, preparer(faults), &stop);
+}
+
+Result<StudyTable> table_of(const std::string& file, bool whole = true) {
+    const auto text = read_file(file);
+    if (!text) return tl::unexpected(text.error());
+    return read_table(*text, file, whole);
+}
+
+int threads_of(const StudyArguments& a) {
+    return a.threads > 0 ? a.threads : std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+}
+
+std::string share_words(const ShareEstimate& e) {
+    return fmt::format("{} ± {} %", format_figures(100 * e.share, 3), format_figures(100 * e.half_width, 2));
+}
+
+} // namespace
+
+int run_study_plan(const StudyArguments& a, const Library& library) {
+    const auto job = load_job(a.job);
+    if (!job) return complain(job.error());
+    const auto plan = plan_of(a, *job, library);
+    if (!plan) return complain(plan.error());
+    std::cout << plan_json(*plan).dump(1) << '\n';
+    return exit_holds;
+}
+
+int run_study(const StudyArguments& a, const Library& library) {
+    const auto shard = read_shard(a.shard);
+    if (!shard) return complain(shard.error());
+    std::signal(SIGINT, on_signal);
+    std::signal(SIGTERM, on_signal);
+    const auto study = study_of(a, library);
+    if (!study) return complain(study.error());
+    // A run that was stopped goes on behind its last whole row.
+    std::uint64_t first = 0;
+    std::string kept;
+    const auto header = study->header(*shard);
+    if (!a.out.empty() && std::ifstream(a.out).good()) {
+        const auto before = table_of(a.out, false);
+        if (!before) return complain(before.error());
+        const auto text = read_file(a.out);
+        if (!text || !text->starts_with(header))
+            return complain({a.out, "it holds rows of another plan, job or program",
+                             "Name another file, or remove this one"});
+        for (std::size_t k = 0; k < before->rows.size(); ++k) {
+            if (before->rows[k].index != shard->index + k * shard->count) break;
+            kept += before->lines[k];
+            ++first;
+        }
+    }
+    std::ofstream file;
+    if (!a.out.empty()) {
+        file.open(a.out, std::ios::trunc | std::ios::binary);
+        file << header << kept << std::flush;
+    } else {
+        std::cout << header;
+    }
+    auto& out = a.out.empty() ? std::cout : static_cast<std::ostream&>(file);
+    run_rows(*study, *shard, first, threads_of(a), &stop, [&](const StudyRow& row) {
+        out << study->line(row) << std::flush;
+        if (!out) stop.store(true);
+    });
+    if (!out)
+        return complain({a.out.empty() ? "standard output" : a.out, "the rows could not be written",
+                         "Make room, then run the same again: it goes on where it stopped"});
+    if (stop) return complain({"study", "stopped", "Run the same again: it goes on where it stopped"});
+    return exit_holds;
+}
+
+int run_study_merge(const StudyArguments& a) {
+    std::vector<StudyTable> tables;
+    for (const auto& file : a.files) {
+        auto table = table_of(file);
+        if (!table) return complain(table.error());
+        tables.push_back(std::move(*table));
+    }
+    const auto merged = merge_tables(tables);
+    if (!merged) return complain(merged.error());
+    std::cout << *merged;
+    return exit_holds;
+}
+
+int run_study_summary(const StudyArguments& a) {
+    if (a.files.size() != 1)
+        return complain({"study summary", "it sums up one file of rows", "Merge the shards first"});
+    const auto table = table_of(a.files.front());
+    if (!table) return complain(table.error());
+    const auto s = summarise(*table);
+    if (a.json) {
+        std::cout << summary_json(*table, s).dump(1) << '\n';
+        return exit_holds;
+    }
+    fmt::print("{}: {} rows, {} cannot be built, {} solved again finer\n", table->plan.design, s.rows,
+               s.refused, s.again);
+    fmt::print("falls short: {} ({} of {}; 95 % from the spread of 16 scramblings)\n",
+               share_words(s.falls_short), s.failing, s.rows - s.refused);
+    for (const auto& c : s.checks)
+        if (c.largest > 0)
+            fmt::print("  {}: falls short {}; share of the limit: median {}, 95 % {}, 99 % {}, largest {}\n",
+                       c.check, share_words(c.falls_short), format_figures(c.median, 3),
+                       format_figures(c.p95, 3), format_figures(c.p99, 3), format_figures(c.largest, 3));
+    for (const auto& e : s.effects)
+        fmt::print("  {}: main effect {}, total {}\n", e.key, format_figures(e.main, 2),
+                   format_figures(e.total, 2));
+    if (s.worst)
+        fmt::print("worst: row {}, {} of its limit\n", s.worst->index,
+                   format_figures(s.worst->worst_share(), 3));
+    return exit_holds;
+}
+
+int run_study_sample(const StudyArguments& a, const Library& library) {
+    if (a.files.size() != 1)
+        return complain({"study sample", "it opens a row of one file", "Name the file of rows"});
+    const auto table = table_of(a.files.front());
+    if (!table) return complain(table.error());
+    const auto job = load_job(a.job);
+    if (!job) return complain(job.error());
+    const bool faults = table->plan.with_faults;
+    const auto study = Study::begin(*job, table->plan, library, preparer(faults));
+    if (!study) return complain(study.error());
+    for (const auto& row : table->rows)
+        if (row.index == a.index) {
+            const auto drawn = study->job_of(row.drawn);
+            if (!drawn) return complain(drawn.error());
+            if (auto ok = save_job(*drawn, a.out); !ok) return complain(ok.error());
+            return exit_holds;
+        }
+    return complain({"study sample", fmt::format("row {} is not in {}", a.index, a.files.front()),
+                     "Name a row that is there"});
+}
+
+int run_study_windows(const StudyArguments& a, const Library& library) {
+    std::signal(SIGINT, on_signal);
+    auto with = a;
+    with.what = "tolerance";
+    const auto study = study_of(with, library);
+    if (!study) return complain(study.error());
+    const auto windows = find_windows(*study, a.others, &stop, [&](const MarkWindow& w, int, int) {
+        if (a.json) return;
+        const auto bound = [](const std::optional<double>& b, double now, double looked) {
+            return b ? fmt::format("{:+.2f}", *b - now) : fmt::format("beyond {:+.1f}", looked - now);
+        };
+        fmt::print("{} {:g} mm: {} to {} mm", w.label, w.now, bound(w.lowest, w.now, w.looked_low),
+                   bound(w.highest, w.now, w.looked_high));
+        if (!w.why_low.empty()) fmt::print("; shorter: {}", w.why_low);
+        if (!w.why_high.empty()) fmt::print("; longer: {}", w.why_high);
+        fmt::print("\n");
+    });
+    if (!windows) return complain(windows.error());
+    if (a.json) {
+        using nlohmann::ordered_json;
+        const auto number = [](const std::optional<double>& v) {
+            return v ? ordered_json(*v) : ordered_json();
+        };
+        ordered_json out{{"format", "needlegauge-windows"},
+                         {"version", 1},
+                         {"design", study->plan().design},
+                         {"others_drawn", a.others},
+                         {"windows", ordered_json::array()}};
+        for (const auto& w : *windows)
+            out["windows"].push_back({{"key", w.key},
+                                      {"label", w.label},
+                                      {"designed_mm", w.now},
+                                      {"lowest_mm", number(w.lowest)},
+                                      {"highest_mm", number(w.highest)},
+                                      {"looked_mm", {w.looked_low, w.looked_high}},
+                                      {"error_mm", w.error},
+                                      {"falls_short_below", w.why_low},
+                                      {"falls_short_above", w.why_high}});
+        std::cout << out.dump(1) << '\n';
+    }
+    return exit_holds;
+}
+
+} // namespace ng::cli

@@ -1,0 +1,23 @@
+// Studies: rows by shard, merged and summed up; windows of marks.
+#pragma once
+#include "design/library.h"
+
+namespace ng::cli {
+
+struct StudyArguments {
+    std::string what, job, design, plan, out, shard = "0/1", resumed;
+    std::vector<std::string> files;
+    std::uint64_t samples = 256, seed = 1, index = 0;
+    int threads = 0, others = 0;
+    bool json = false, with_faults = false;
+};
+/// Rows of a tolerance or effects study.
+int run_study(const StudyArguments& arguments, const Library& library);
+int run_study_plan(const StudyArguments& arguments, const Library& library);
+int run_study_merge(const StudyArguments& arguments);
+int run_study_summary(const StudyArguments& arguments);
+/// The job with the design as a row drew it.
+int run_study_sample(const StudyArguments& arguments, const Library& library);
+int run_study_windows(const StudyArguments& arguments, const Library& library);
+
+} // namespace ng::cli

@@ -1,0 +1,442 @@
+#include "study/study.h"
+#include "io/csv.h"
+#include "plan/plan.h"
+#include "study/sequence.h"
+#include "units/promise.h"
+#include "units/version.h"
+#include <algorithm>
+#include <atomic>
+#include <boost/math/distributions/normal.hpp>
+#include <boost/uuid/name_generator.hpp>
+#include <boost/uuid/uuid_io.hpp>
+#include <cmath>
+#include <fmt/format.h>
+#include <fstream>
+#include <map>
+#include <mutex>
+#include <set>
+#include <thread>
+
+namespace ng {
+namespace {
+
+constexpr double sample_goal = 0.01, sample_loosest = 0.25; // relative: near a limit, and far from it
+const std::string of_cable = "cable ";
+
+/// Quantities of the cable that a maker delivers with a spread.
+struct OfCable {
+    const char* key;
+    double Cable::*figure;
+    std::optional<double> Cable::*optional;
+};
+constexpr OfCable cable_figures[] = {
+    {"insulation_thickness_mm", nullptr, &Cable::insulation_thickness_mm},
+    {"insulation_screen_thickness_mm", &Cable::insulation_screen_thickness_mm, nullptr},
+    {"conductor_screen_thickness_mm", &Cable::conductor_screen_thickness_mm, nullptr},
+    {"jacket_thickness_mm", &Cable::jacket_thickness_mm, nullptr}};
+
+const OfCable* cable_figure(const std::string& key) {
+    if (!key.starts_with(of_cable)) return nullptr;
+    for (const auto& one : cable_figures)
+        if (key.substr(of_cable.size()) == one.key) return &one;
+    return nullptr;
+}
+
+Job with_drawn(Job job, const StudyPlan& plan, const std::vector<double>& drawn) {
+    auto& design = *job.find_design(plan.design);
+    for (std::size_t k = 0; k < drawn.size(); ++k) {
+        const auto& key = plan.varied[k].key;
+        const auto* figure = cable_figure(key);
+        if (!figure) {
+            design.numbers[key] = drawn[k];
+            continue;
+        }
+        for (auto& cable : job.cables)
+            if (cable.id == design.cable_id || cable.id == design.other_cable_id) {
+                if (figure->figure)
+                    cable.*(figure->figure) = drawn[k];
+                else
+                    cable.*(figure->optional) = drawn[k];
+            }
+    }
+    return job;
+}
+
+std::string check_name(const Check& check) {
+    return check.id + ": " + check.title;
+}
+
+std::string processor_kind() {
+    std::ifstream in("/proc/cpuinfo");
+    for (std::string line; std::getline(in, line);)
+        if (line.starts_with("model name"))
+            if (const auto colon = line.find(':'); colon != std::string::npos) return line.substr(colon + 2);
+    return "unknown";
+}
+
+/// Name-based UUID (RFC 4122, version 5) of a text: what must be alike.
+std::string fingerprint(const std::string& text) {
+    return boost::uuids::to_string(boost::uuids::name_generator_sha1(boost::uuids::ns::oid())(text));
+}
+
+/// Of the program that runs, byte for byte.
+const std::string& build_fingerprint() {
+    static const std::string known = [] {
+        std::ifstream in("/proc/self/exe", std::ios::binary);
+        return fingerprint(std::string(std::istreambuf_iterator<char>(in), {}));
+    }();
+    return known;
+}
+
+double thinnest_screen(const PreparedDesign& p) {
+    const auto thick = [](const CableDimensions& d) {
+        return d.radius_mm("insulation screen") - d.radius_mm("insulation");
+    };
+    return p.other_dimensions ? std::min(thick(p.dimensions), thick(*p.other_dimensions))
+                              : thick(p.dimensions);
+}
+
+std::string number_text(double v) {
+    return fmt::format("{}", v);
+}
+
+} // namespace
+
+double StudyRow::worst_share() const {
+    double worst = 0;
+    for (const auto& reading : readings) worst = std::max(worst, reading.share);
+    return worst;
+}
+
+StudyPlan usual_plan(const PreparedDesign& prepared) {
+    StudyPlan plan;
+    plan.design = prepared.design.id;
+    const auto context = prepared.context();
+    std::set<std::string> of_marks;
+    if (const auto cuts = make_plan(prepared))
+        for (const auto& mark : cuts->marks)
+            if (!mark.parameter.empty()) of_marks.insert(mark.parameter);
+    const auto ends_with = [](const std::string& text, const std::string& end) {
+        return text.ends_with(end);
+    };
+    for (const auto& spec : prepared.family->parameters) {
+        if (spec.kind == ParameterKind::choice) continue;
+        const double now = number_of(context, spec.key);
+        if (!(now > 0)) continue;
+        Varied v;
+        v.key = spec.key;
+        v.label = spec.label;
+        v.middle = now;
+        v.lowest = std::max(spec.lowest, 0.2 * now);
+        v.highest = std::min(spec.highest, 5 * now);
+        if (of_marks.contains(spec.key)) {
+            v.spread = 1;
+            v.blunder_share = 0.015;
+            v.blunder = 15;
+            v.lowest = std::max(spec.lowest, now - 40);
+            v.highest = std::min(spec.highest, now + 40);
+            v.provenance = "sigma 1 mm, 1.5 % blunders of 15 mm: common practice, no source";
+        } else if (spec.key == "edge_radius_mm") {
+            v.law = Varied::Law::lognormal;
+            v.spread = 2;
+            v.lowest = std::max(spec.lowest, 0.03);
+            constexpr double fits_screen = 0.45; // of its thickness: a greater one does not fit
+            v.highest = std::min({spec.highest, 2.0, fits_screen * thinnest_screen(prepared)});
+            v.provenance = "geometric deviation 2: common practice, no source";
+        } else if (spec.kind == ParameterKind::length && ends_with(spec.key, "wall_mm")) {
+            v.law = Varied::Law::uniform;
+            v.spread = 0.1 * now + 0.1;
+            v.provenance = "least wall 0.9 t - 0.1 mm (IEC, from memory, 90 % sure)";
+        } else if (spec.kind == ParameterKind::permittivity) {
+            v.spread = 0.065 * now;
+            v.lowest = std::max(1.0, 0.7 * now);
+            v.highest = 1.3 * now;
+            v.provenance = "5 to 8 % (common practice, no source)";
+        } else if (spec.kind == ParameterKind::conductivity && prepared.built.section.conducts()) {
+            v.law = Varied::Law::lognormal;
+            v.spread = 3;
+            v.lowest = now / 100;
+            v.highest = now * 100;
+            v.provenance = "geometric deviation 3 (from memory, 50 % sure)";
+        } else {
+            continue;
+        }
+        if (v.lowest < v.highest) plan.varied.push_back(std::move(v));
+    }
+    const double t = prepared.cable.insulation_thickness_mm.value_or(
+        prepared.dimensions.radius_mm("insulation") - prepared.dimensions.radius_mm("conductor screen"));
+    Varied insulation;
+    insulation.key = of_cable + "insulation_thickness_mm";
+    insulation.label = "Insulation thickness of the cable";
+    insulation.law = Varied::Law::uniform;
+    insulation.middle = t;
+    insulation.spread = 0.1 * t + 0.1;
+    insulation.lowest = 0.9 * t - 0.1;
+    insulation.highest = 1.1 * t + 0.1;
+    insulation.provenance = "least wall 0.9 t - 0.1 mm (IEC, from memory, 90 % sure)";
+    plan.varied.push_back(std::move(insulation));
+    return plan;
+}
+
+nlohmann::ordered_json plan_json(const StudyPlan& plan) {
+    nlohmann::ordered_json out{{"format", "needlegauge-study-plan"},
+                               {"version", 1},
+                               {"kind", plan.kind},
+                               {"design", plan.design},
+                               {"seed", plan.seed},
+                               {"samples", plan.samples},
+                               {"with_faults", plan.with_faults},
+                               {"varied", nlohmann::ordered_json::array()}};
+    for (const auto& v : plan.varied) out["varied"].push_back(varied_json(v));
+    if (!plan.correlated.empty()) {
+        out["correlated"] = nlohmann::ordered_json::array();
+        for (const auto& c : plan.correlated)
+            out["correlated"].push_back({{"a", c.a}, {"b", c.b}, {"rho", c.rho}});
+    }
+    return out;
+}
+
+Result<StudyPlan> read_plan(const nlohmann::json& document) {
+    if (!document.is_object() || document.value("format", "") != "needlegauge-study-plan")
+        return refuse("study plan", "it is none", "Give a file that “study plan” wrote");
+    if (document.value("version", 0) != 1)
+        return refuse("study plan", "its version is not 1", "Update the program");
+    static const std::set<std::string> keys{"format",  "version",     "kind",   "design",    "seed",
+                                            "samples", "with_faults", "varied", "correlated"};
+    for (const auto& [key, unused] : document.items())
+        if (!keys.contains(key))
+            return refuse("study plan", fmt::format("“{}” is no field of it", key), "Remove or correct it");
+    StudyPlan plan;
+    try {
+        plan.kind = document.at("kind").get<std::string>();
+        plan.design = document.at("design").get<std::string>();
+        plan.seed = document.at("seed").get<std::uint64_t>();
+        plan.samples = document.at("samples").get<std::uint64_t>();
+        plan.with_faults = document.value("with_faults", false);
+        for (const auto& entry : document.at("varied")) {
+            auto v = read_varied(entry, "study plan");
+            if (!v) return tl::unexpected(v.error());
+            plan.varied.push_back(std::move(*v));
+        }
+        if (document.contains("correlated"))
+            for (const auto& entry : document.at("correlated"))
+                plan.correlated.push_back({entry.at("a").get<std::string>(), entry.at("b").get<std::string>(),
+                                           entry.at("rho").get<double>()});
+    } catch (const nlohmann::json::exception&) {
+        return refuse("study plan", "a field is missing or of another type",
+                      "Compare it with what “study plan” prints");
+    }
+    return plan;
+}
+
+Result<void> check_plan(const StudyPlan& plan, const Job& job, const Library& library) {
+    if (plan.kind != "tolerance" && plan.kind != "effects")
+        return refuse("study", fmt::format("“{}” is no kind of study that draws samples", plan.kind),
+                      "Give tolerance or effects");
+    const auto* design = job.find_design(plan.design);
+    if (!design)
+        return refuse("design " + plan.design, "it is not in the job", "Name one of the job's designs");
+    const auto* family = library.families.find(design->family);
+    if (!family) return refuse("design " + plan.design, "its family is unknown", "Update the program");
+    if (plan.varied.empty()) return refuse("study", "nothing varies", "Give at least one quantity");
+    if (plan.samples < 1) return refuse("study", "it has no samples", "Give at least one");
+    std::set<std::string> seen;
+    for (const auto& v : plan.varied) {
+        if (!seen.insert(v.key).second) return refuse("study, " + v.key, "it is varied twice", "Remove one");
+        if (cable_figure(v.key)) continue;
+        const auto* spec = family->parameter(v.key);
+        if (!spec || spec->kind == ParameterKind::choice)
+            return refuse("study, " + v.key, "the design has no such number", "See “families --json”");
+    }
+    for (const auto& c : plan.correlated)
+        if (!seen.contains(c.a) || !seen.contains(c.b) || c.a == c.b || !(std::abs(c.rho) < 1))
+            return refuse(fmt::format("study, correlation of {} and {}", c.a, c.b),
+                          "both must be varied, differ, and their correlation lie between -1 and 1",
+                          "Correct it");
+    return {};
+}
+
+Result<Study> Study::begin(const Job& job, StudyPlan plan, const Library& library, Preparer prepare,
+                           const CancelFlag* cancel) {
+    if (auto ok = check_plan(plan, job, library); !ok) return tl::unexpected(ok.error());
+    Study out;
+    out.library_ = &library;
+    out.plan_ = std::move(plan);
+    out.prepare_ = std::move(prepare);
+    EvaluateOptions how;
+    how.cancel = cancel;
+    how.prepare = out.prepare_;
+    auto nominal = evaluate(job, out.plan_.design, {}, library, how);
+    if (!nominal) return tl::unexpected(nominal.error());
+    out.job_ = job;
+    // What follows from a mark by its usual value was marked with it: one mark off takes nothing along.
+    auto& design = *out.job_.find_design(out.plan_.design);
+    for (const auto& spec : nominal->prepared.family->parameters)
+        if (spec.kind == ParameterKind::length)
+            design.numbers.try_emplace(spec.key, number_of(nominal->prepared.context(), spec.key));
+    for (const auto& check : nominal->verdict.checks) out.checks_.push_back(check_name(check));
+    out.nominal_ = std::make_shared<const Evaluation>(std::move(*nominal));
+    const auto n = out.plan_.varied.size();
+    if (!out.plan_.correlated.empty()) {
+        std::vector<double> full(n * n, 0);
+        for (std::size_t i = 0; i < n; ++i) full[i * n + i] = 1;
+        const auto at = [&](const std::string& key) {
+            return static_cast<std::size_t>(std::find_if(out.plan_.varied.begin(), out.plan_.varied.end(),
+                                                         [&](const auto& v) { return v.key == key; }) -
+                                            out.plan_.varied.begin());
+        };
+        for (const auto& c : out.plan_.correlated)
+            full[at(c.a) * n + at(c.b)] = full[at(c.b) * n + at(c.a)] = c.rho;
+        out.correlation_.assign(n * n, 0);
+        for (std::size_t i = 0; i < n; ++i)
+            for (std::size_t j = 0; j <= i; ++j) {
+                double sum = full[i * n + j];
+                for (std::size_t k = 0; k < j; ++k)
+                    sum -= out.correlation_[i * n + k] * out.correlation_[j * n + k];
+                if (i == j && !(sum > 0))
+                    return refuse("study", "the correlations contradict one another", "Make them smaller");
+                out.correlation_[i * n + j] = i == j ? std::sqrt(sum) : sum / out.correlation_[j * n + j];
+            }
+    }
+    return out;
+}
+
+std::vector<double> Study::drawn_of(std::uint64_t index) const {
+    const auto n = plan_.varied.size();
+    std::vector<double> shares;
+    if (plan_.kind == "effects") {
+        const auto variants = n + 2;
+        const auto u = Scrambled(static_cast<int>(2 * n), plan_.seed).sample(index / variants);
+        const auto variant = index % variants;
+        for (std::size_t k = 0; k < n; ++k)
+            shares.push_back(variant == 1 || variant == 2 + k ? u[n + k] : u[k]);
+    } else {
+        shares = Scrambled(static_cast<int>(n), plan_.seed).sample(index);
+    }
+    if (!correlation_.empty()) {
+        const boost::math::normal normal;
+        std::vector<double> scores, mixed(n, 0);
+        for (const double u : shares) scores.push_back(boost::math::quantile(normal, u));
+        for (std::size_t i = 0; i < n; ++i)
+            for (std::size_t j = 0; j <= i; ++j) mixed[i] += correlation_[i * n + j] * scores[j];
+        for (std::size_t i = 0; i < n; ++i)
+            shares[i] = std::clamp(boost::math::cdf(normal, mixed[i]), 0x1p-33, 1 - 0x1p-33);
+    }
+    std::vector<double> out;
+    for (std::size_t k = 0; k < n; ++k) out.push_back(plan_.varied[k].quantile(shares[k]));
+    return out;
+}
+
+Result<Job> Study::job_of(const std::vector<double>& drawn) const {
+    if (drawn.size() != plan_.varied.size())
+        return refuse("study row", "it has another number of quantities than the plan",
+                      "Use the plan's own rows");
+    return with_drawn(job_, plan_, drawn);
+}
+
+Result<Evaluation> Study::evaluated(const std::vector<double>& drawn, const CancelFlag* cancel) const {
+    EvaluateOptions how;
+    how.goal = sample_goal;
+    how.loosest = sample_loosest;
+    how.prior = &nominal_->verdict;
+    how.cancel = cancel;
+    how.prepare = prepare_;
+    return evaluate(with_drawn(job_, plan_, drawn), plan_.design, {}, *library_, how);
+}
+
+StudyRow Study::row(std::uint64_t index, const CancelFlag* cancel) const {
+    StudyRow out;
+    out.index = index;
+    out.drawn = drawn_of(index);
+    out.readings.resize(checks_.size());
+    const auto judged = evaluated(out.drawn, cancel);
+    if (!judged) {
+        out.refusal = judged.error().message();
+        return out;
+    }
+    out.status = judged->verdict.status;
+    out.solved_again = judged->solved_again;
+    for (const auto& check : judged->verdict.checks) {
+        const auto it = std::find(checks_.begin(), checks_.end(), check_name(check));
+        if (it == checks_.end() || !(check.limit > 0) || !(check.value > 0)) continue;
+        auto& reading = out.readings[static_cast<std::size_t>(it - checks_.begin())];
+        reading.share = 1 - check.margin;
+        reading.error = check.relative_error * check.value / check.limit;
+    }
+    return out;
+}
+
+std::string Study::header(Shard shard) const {
+    const auto text = plan_json(plan_).dump();
+    std::string out = "# needlegauge-study 1\n";
+    out += fmt::format("# program {}\n", made_by(library_->version));
+    out += fmt::format("# build {}\n", build_fingerprint());
+    out += fmt::format("# processor {}\n", processor_kind());
+    out += fmt::format("# job {}\n", fingerprint(write_job(job_).dump()));
+    out += fmt::format("# plan {}\n", text);
+    out += fmt::format("# shard {}/{}\n", shard.index, shard.count);
+    std::vector<std::string> columns{"index", "status", "solved again", "refusal"};
+    for (const auto& v : plan_.varied) columns.push_back(v.key);
+    for (const auto& check : checks_) {
+        columns.push_back(check);
+        columns.push_back("error of it");
+    }
+    return out + csv_line(columns);
+}
+
+std::string Study::line(const StudyRow& row) const {
+    std::vector<std::string> cells{std::to_string(row.index),
+                                   row.refusal.empty() ? status_word(row.status) : "refused",
+                                   row.solved_again ? "1" : "0", row.refusal};
+    for (const double v : row.drawn) cells.push_back(number_text(v));
+    for (const auto& r : row.readings) {
+        cells.push_back(fmt::format("{:.6g}", r.share));
+        cells.push_back(fmt::format("{:.2g}", r.error));
+    }
+    return csv_line(cells);
+}
+
+Result<Shard> read_shard(const std::string& text) {
+    Shard out;
+    char extra = 0;
+    if (std::sscanf(text.c_str(), "%lu/%lu%c", &out.index, &out.count, &extra) != 2 || out.count < 1 ||
+        out.index >= out.count)
+        return refuse("--shard", fmt::format("“{}” is no shard", text),
+                      "Give i/n with i from 0 to n - 1, such as 0/8");
+    return out;
+}
+
+void run_rows(const Study& study, Shard shard, std::uint64_t first, int threads, const CancelFlag* cancel,
+              const std::function<void(const StudyRow&)>& on_row) {
+    const auto stopped = [&] { return cancel && cancel->load(std::memory_order_relaxed); };
+    const auto in_shard = [&](std::uint64_t k) { return shard.index + k * shard.count; };
+    const auto samples = study.plan().samples;
+    const auto count = samples > shard.index ? (samples - shard.index + shard.count - 1) / shard.count : 0;
+    std::mutex mutex;
+    std::map<std::uint64_t, StudyRow> ready;
+    std::uint64_t next_taken = first, next_given = first;
+    const auto work = [&] {
+        for (;;) {
+            std::uint64_t mine;
+            {
+                const std::lock_guard lock(mutex);
+                if (next_taken >= count || stopped()) return;
+                mine = next_taken++;
+            }
+            auto row = study.row(in_shard(mine), cancel);
+            if (stopped()) return;
+            const std::lock_guard lock(mutex);
+            ready.emplace(mine, std::move(row));
+            for (auto it = ready.find(next_given); it != ready.end(); it = ready.find(next_given)) {
+                on_row(it->second);
+                ready.erase(it);
+                ++next_given;
+            }
+        }
+    };
+    std::vector<std::jthread> others;
+    for (int k = 1; k < threads; ++k) others.emplace_back(work);
+    work();
+}
+
+} // namespace ng

@@ -1,0 +1,316 @@
+// Studies: points, distributions, effects and shares against closed forms; shards against the whole; windows
+// and decisions against direct solves.
+#include "closedform/closedform.h"
+#include "fault/fault.h"
+#include "study/sequence.h"
+#include "study/study.h"
+#include "support.h"
+#include <numbers>
+#include <random>
+
+using namespace ng;
+
+namespace {
+
+Result<Study> study_of(const char* design, std::uint64_t samples, const std::string& kind = "tolerance") {
+    const auto job = test::demo_job();
+    const auto prepared = prepare_design(job, design, test::library());
+    auto plan = usual_plan(*prepared);
+    plan.kind = kind;
+    plan.samples = samples;
+    return Study::begin(job, plan, test::library(), prepare_design);
+}
+
+std::string run(const Study& study, Shard shard, std::uint64_t first = 0, int threads = 2) {
+    auto text = study.header(shard);
+    run_rows(study, shard, first, threads, nullptr, [&](const StudyRow& row) { text += study.line(row); });
+    return text;
+}
+
+} // namespace
+
+class TestTolerance : public QObject {
+    Q_OBJECT
+  private slots:
+    /// Owen's scrambling keeps a digital net: of 2^m points of one scrambling one lies in each interval of
+    /// 2^-m, in every dimension, and in every elementary box of the first two.
+    void points_are_a_net() {
+        const Scrambled points(20, 7);
+        constexpr int m = 6, n = 1 << m;
+        for (const int scrambling : {0, 5, 15})
+            for (int d = 0; d < 20; ++d) {
+                std::set<int> met;
+                for (int i = 0; i < n; ++i)
+                    met.insert(static_cast<int>(
+                        points.sample(static_cast<std::uint64_t>(16 * i + scrambling))[d] * n));
+                QCOMPARE(met.size(), std::size_t(n));
+            }
+        std::set<std::pair<int, int>> boxes;
+        for (int i = 0; i < n; ++i) {
+            const auto u = points.sample(static_cast<std::uint64_t>(16 * i));
+            boxes.insert({static_cast<int>(u[0] * 8), static_cast<int>(u[1] * 8)});
+        }
+        QCOMPARE(boxes.size(), std::size_t(n));
+        QVERIFY(points.sample(33) == Scrambled(20, 7).sample(33)); // by index alone
+        QVERIFY(points.sample(33) != Scrambled(20, 8).sample(33));
+        QVERIFY(points.sample(32) != points.sample(33)); // the same point, scrambled otherwise
+    }
+    /// The error of a smooth mean falls about with 1 / N, not with its root.
+    void means_come_nearer_at_the_rate_of_the_sequence() {
+        const Scrambled points(5, 3);
+        const auto error = [&](int n) {
+            double square = 0;
+            for (int scrambling = 0; scrambling < 16; ++scrambling) {
+                double mean = 0;
+                for (int i = 0; i < n; ++i) {
+                    double f = 1;
+                    for (const double u : points.sample(static_cast<std::uint64_t>(16 * i + scrambling)))
+                        f *= 1 + 0.5 * (u - 0.5);
+                    mean += f / n;
+                }
+                square += (mean - 1) * (mean - 1) / 16;
+            }
+            return std::sqrt(square);
+        };
+        const double coarse = error(64), fine = error(1024);
+        QVERIFY2(std::log(coarse / fine) / std::log(16) > 0.85,
+                 qPrintable(QString("%1 %2").arg(coarse).arg(fine)));
+    }
+    void distributions_are_what_they_say() {
+        Varied v;
+        v.middle = 10;
+        v.spread = 2;
+        v.lowest = -100;
+        v.highest = 100;
+        COMPARE_WITHIN(v.quantile(0.5), 10, 1e-6);
+        COMPARE_WITHIN(v.quantile(0.975), 10 + 2 * 1.959964, 1e-5); // any table of the normal distribution
+        v.blunder_share = 0.02;
+        v.blunder = 15;
+        COMPARE_WITHIN(v.quantile(0.005), -5, 1e-9);
+        COMPARE_WITHIN(v.quantile(0.995), 25, 1e-9);
+        COMPARE_WITHIN(v.quantile(0.01 + 0.98 * 0.975), 10 + 2 * 1.959964, 1e-5);
+        v.highest = 12;
+        COMPARE_WITHIN(v.quantile(0.999), 12, 1e-9);
+        v.law = Varied::Law::lognormal;
+        v.highest = 100;
+        COMPARE_WITHIN(v.quantile(0.8413447), 20, 1e-4); // one standard deviation up
+        v.middle = 1e-9;
+        v.lowest = 0;
+        COMPARE_WITHIN(v.quantile(0.8413447) / 2e-9, 1, 1e-5); // not rounded away
+        const auto back = read_varied(nlohmann::json::parse(varied_json(v).dump()), "plan");
+        REQUIRE_OK(back);
+        COMPARE_WITHIN(back->quantile(0.3), v.quantile(0.3), 0);
+    }
+    /// Field at the conductor of a coax whose outer radius is even within its tolerance: the distribution
+    /// follows from E = U / (r ln(R / r)) (any textbook) by inverting it.
+    void a_coax_has_its_distribution() {
+        Varied outer;
+        outer.law = Varied::Law::uniform;
+        outer.middle = 15;
+        outer.spread = 1.5;
+        outer.lowest = 0;
+        outer.highest = 100;
+        const Scrambled points(1, 1);
+        std::vector<double> field;
+        for (std::uint64_t i = 0; i < 1024; ++i) {
+            const closedform::RadialLayer layer{outer.quantile(points.sample(i)[0]), 2.3};
+            field.push_back(closedform::radial_field_kV_per_mm(12, 8, std::span(&layer, 1), 8));
+        }
+        std::sort(field.begin(), field.end());
+        double worst = 0;
+        for (std::size_t k = 0; k < field.size(); ++k) {
+            const double R = 8 * std::exp(12 / (8 * field[k])), below = 1 - (R - 13.5) / 3;
+            worst = std::max(worst, std::abs((static_cast<double>(k) + 0.5) / 1024 - below));
+        }
+        QVERIFY2(worst < 0.008, qPrintable(QString::number(worst))); // random draws: 0.04
+    }
+    /// Ishigami's function (textbook, from memory): main effects 0.3139, 0.4424, 0, total 0.5576, 0.4424,
+    /// 0.2437.
+    void effects_are_those_of_a_known_function() {
+        const auto f = [](const double* u) {
+            const auto x = [&](int k) { return std::numbers::pi * (2 * u[k] - 1); };
+            return std::sin(x(0)) + 7 * std::pow(std::sin(x(1)), 2) +
+                   0.1 * std::pow(x(2), 4) * std::sin(x(0));
+        };
+        const Scrambled points(6, 2);
+        std::vector<std::vector<double>> values;
+        for (std::uint64_t i = 0; i < 8192; ++i) {
+            const auto u = points.sample(i);
+            std::vector<double> row{f(&u[0]), f(&u[3])};
+            for (int k = 0; k < 3; ++k) {
+                double mixed[3] = {u[0], u[1], u[2]};
+                mixed[k] = u[3 + k];
+                row.push_back(f(mixed));
+            }
+            values.push_back(row);
+        }
+        const auto e = effects_of(values);
+        const double main[] = {0.3139, 0.4424, 0}, total[] = {0.5576, 0.4424, 0.2437};
+        for (int k = 0; k < 3; ++k) {
+            QVERIFY2(std::abs(e[k].first - main[k]) < 0.03, qPrintable(QString::number(e[k].first)));
+            QVERIFY2(std::abs(e[k].second - total[k]) < 0.03, qPrintable(QString::number(e[k].second)));
+        }
+    }
+    void shards_merge_to_the_whole_byte_for_byte() {
+        const auto study = study_of("ring-switch", 10);
+        REQUIRE_OK(study);
+        const auto whole = run(*study, {0, 1});
+        std::vector<StudyTable> shards;
+        for (const std::uint64_t k : {2, 0, 1}) {
+            const auto table = read_table(run(*study, {k, 3}, 0, 1), "shard");
+            REQUIRE_OK(table);
+            shards.push_back(*table);
+        }
+        const auto merged = merge_tables(shards);
+        REQUIRE_OK(merged);
+        QCOMPARE(*merged, whole);
+        // A row by itself is what it is in a run.
+        QVERIFY(whole.find(study->line(study->row(7))) != std::string::npos);
+        // What was stopped goes on where it stopped.
+        const auto rest = run(*study, {0, 1}, 6);
+        QCOMPARE(rest.substr(study->header({0, 1}).size()), whole.substr(whole.find("\n6,") + 1));
+        // Gaps, overlaps, other plans and cut rows are refused by name.
+        auto gap = shards;
+        gap.pop_back();
+        QVERIFY(!merge_tables(gap) && merge_tables(gap).error().problem.find("missing") != std::string::npos);
+        auto twice = shards;
+        twice.push_back(shards.front());
+        QVERIFY(!merge_tables(twice) &&
+                merge_tables(twice).error().problem.find("twice") != std::string::npos);
+        auto other = shards;
+        other[1].header += " ";
+        QVERIFY(!merge_tables(other) &&
+                merge_tables(other).error().problem.find("different") != std::string::npos);
+        const auto cut = whole.substr(0, whole.size() - 5);
+        QVERIFY(!read_table(cut, "rows") &&
+                read_table(cut, "rows").error().problem.find("cut short") != std::string::npos);
+        const auto up_to = read_table(cut, "rows", false);
+        REQUIRE_OK(up_to);
+        QCOMPARE(up_to->rows.size(), std::size_t(9));
+        for (const char* nonsense :
+             {"", "index\n", "# needlegauge-study 1\n", "# needlegauge-study 1\n# plan {}\nindex\n"})
+            QVERIFY(!read_table(nonsense, "rows"));
+    }
+    void a_summary_counts_what_the_rows_say() {
+        const auto study = study_of("ring-switch", 32);
+        REQUIRE_OK(study);
+        const auto table = read_table(run(*study, {0, 1}), "rows");
+        REQUIRE_OK(table);
+        const auto s = summarise(*table);
+        QCOMPARE(s.rows, std::uint64_t(32));
+        QVERIFY(s.worst.has_value());
+        double worst = 0;
+        std::uint64_t failing = 0, refused = 0;
+        for (const auto& row : table->rows) {
+            worst = std::max(worst, row.worst_share());
+            failing += row.status == Status::falls_short;
+            refused += !row.refusal.empty();
+            if (row.refusal.empty()) QCOMPARE(row.worst_share() > 1, row.status == Status::falls_short);
+        }
+        COMPARE_WITHIN(s.worst->worst_share(), worst, 1e-12);
+        QCOMPARE(s.failing, failing);
+        QCOMPARE(s.refused, refused);
+        QVERIFY(s.refused < 8);
+        // The worst one opened is the design that it says.
+        const auto job = study->job_of(s.worst->drawn);
+        REQUIRE_OK(job);
+        const auto direct = evaluate(*job, "ring-switch", {}, test::library());
+        REQUIRE_OK(direct);
+        double share = 0;
+        for (const auto& check : direct->verdict.checks)
+            if (check.limit > 0) share = std::max(share, 1 - check.margin);
+        QVERIFY2(std::abs(share - worst) < 0.02 + 0.25 * std::abs(worst - 1),
+                 qPrintable(QString("%1 %2").arg(share).arg(worst)));
+    }
+    /// No sample lies on the wrong side of a limit by more than its stated error: against solves to 0.3 %.
+    void decisions_stand_against_refined_solves() {
+        int compared = 0, again = 0;
+        for (const char* design : {"ramp-pole", "berth-2"}) {
+            const auto study = study_of(design, 1024);
+            REQUIRE_OK(study);
+            for (std::uint64_t i = 0; i < 12; ++i) {
+                const auto row = study->row(97 * i);
+                if (!row.refusal.empty()) continue;
+                again += row.solved_again;
+                EvaluateOptions fine;
+                fine.goal = 0.003;
+                const auto exact = evaluate(*study->job_of(row.drawn), design, {}, test::library(), fine);
+                REQUIRE_OK(exact);
+                for (const auto& check : exact->verdict.checks)
+                    for (std::size_t k = 0; k < study->checks().size(); ++k) {
+                        if (study->checks()[k] != check.id + ": " + check.title ||
+                            !(row.readings[k].share > 0))
+                            continue;
+                        const double share = 1 - check.margin;
+                        const bool wrong = (share > 1) != (row.readings[k].share > 1);
+                        QVERIFY2(!wrong ||
+                                     std::abs(share - row.readings[k].share) <= row.readings[k].error + 0.003,
+                                 (check.title + ": " + std::to_string(share) + ", " +
+                                  std::to_string(row.readings[k].share))
+                                     .c_str());
+                        ++compared;
+                    }
+            }
+        }
+        QVERIFY2(compared > 80, qPrintable(QString::number(compared)));
+    }
+    void windows_hold_inside_and_fall_short_outside() {
+        auto job = test::demo_job();
+        const auto prepared = prepare_design(job, "quay-mast", test::library());
+        auto plan = usual_plan(*prepared);
+        std::erase_if(plan.varied, [](const auto& v) { return v.key != "mastic_on_insulation_mm"; });
+        const auto study = Study::begin(job, plan, test::library(), prepare_design);
+        REQUIRE_OK(study);
+        const auto windows = find_windows(*study, 0);
+        REQUIRE_OK(windows);
+        QCOMPARE(windows->size(), std::size_t(1));
+        const auto& w = windows->front();
+        QVERIFY(w.lowest && *w.lowest < w.now && !w.why_low.empty());
+        const auto status = [&](double value) {
+            EvaluateOptions fine;
+            fine.goal = 0.005;
+            return evaluate(*study->job_of({value}), "quay-mast", {}, test::library(), fine)->verdict.status;
+        };
+        QVERIFY(status(*w.lowest + 0.3) != Status::falls_short);
+        QCOMPARE(status(*w.lowest - 0.3), Status::falls_short);
+    }
+    void plans_are_read_strictly() {
+        const auto job = test::demo_job();
+        const auto prepared = prepare_design(job, "quay-mast", test::library());
+        const auto plan = usual_plan(*prepared);
+        const auto text = plan_json(plan);
+        const auto back = read_plan(nlohmann::json::parse(text.dump()));
+        REQUIRE_OK(back);
+        QCOMPARE(plan_json(*back).dump(), text.dump());
+        REQUIRE_OK(check_plan(*back, job, test::library()));
+        for (const auto& v : plan.varied) QVERIFY2(!v.provenance.empty(), v.key.c_str());
+        auto unknown = nlohmann::json::parse(text.dump());
+        unknown["varied"][0]["spred"] = 1;
+        QVERIFY(!read_plan(unknown));
+        auto twice = plan;
+        twice.varied.push_back(plan.varied.front());
+        QVERIFY(!check_plan(twice, job, test::library()));
+        auto foreign = plan;
+        foreign.varied.front().key = "no_such_number";
+        QVERIFY(check_plan(foreign, job, test::library()).error().item.find("no_such_number") !=
+                std::string::npos);
+        auto torn = plan;
+        torn.correlated.push_back({plan.varied[0].key, plan.varied[1].key, 1.5});
+        QVERIFY(!check_plan(torn, job, test::library()));
+        // One hand that sets two marks: they move together.
+        auto joined = plan;
+        joined.correlated.push_back({plan.varied[0].key, plan.varied[1].key, 0.9});
+        joined.varied[0].blunder_share = joined.varied[1].blunder_share = 0;
+        const auto study = Study::begin(job, joined, test::library(), prepare_design);
+        REQUIRE_OK(study);
+        double sum = 0, a2 = 0, b2 = 0;
+        for (std::uint64_t i = 0; i < 1024; ++i) {
+            const auto drawn = study->drawn_of(i);
+            const double a = drawn[0] - joined.varied[0].middle, b = drawn[1] - joined.varied[1].middle;
+            sum += a * b, a2 += a * a, b2 += b * b;
+        }
+        COMPARE_WITHIN(sum / std::sqrt(a2 * b2), 0.9, 0.02);
+    }
+};
+QTEST_GUILESS_MAIN(TestTolerance)
+#include "test_tolerance.moc"
