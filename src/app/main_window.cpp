@@ -9,6 +9,7 @@
 #include "app/stages/report_page.h"
 #include "app/stages/shape_page.h"
 #include "app/stages/stage_list.h"
+#include "app/stages/tolerance_page.h"
 #include "app/stages/verdict_page.h"
 #include "app/stages/work_page.h"
 #include "app/strips/build_strip.h"
@@ -82,6 +83,8 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     pages_->addWidget(report_);
     faults_ = new FaultsPage(session_, this);
     pages_->addWidget(faults_);
+    tolerance_ = new TolerancePage(session_, this);
+    pages_->addWidget(tolerance_);
     pages_->setMinimumWidth(300);
 
     auto* middle = new QSplitter(Qt::Horizontal);

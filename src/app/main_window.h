@@ -20,6 +20,7 @@ class VerdictPage;
 class CutbacksPage;
 class WorkPage;
 class FaultsPage;
+class TolerancePage;
 class ReportPage;
 class TapeStrip;
 class VoidStripView;
@@ -52,6 +53,7 @@ class MainWindow : public QMainWindow {
     WorkPage* work_page() { return work_; }
     ReportPage* report_page() { return report_; }
     FaultsPage* faults_page() { return faults_; }
+    TolerancePage* tolerance_page() { return tolerance_; }
     TapeStrip* tape_strip() { return tape_; }
     NeedleBar* needle_bar() { return needle_; }
     QString banner_text() const;
@@ -118,6 +120,7 @@ class MainWindow : public QMainWindow {
     WorkPage* work_;
     ReportPage* report_;
     FaultsPage* faults_;
+    TolerancePage* tolerance_;
     StressStrip* stress_;
     VoidStripView* void_;
     QSplitter* strips_;

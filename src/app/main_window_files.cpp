@@ -97,7 +97,7 @@ void MainWindow::make_menus() {
 
     auto* stage = menuBar()->addMenu("&Stage");
     for (int i = 0; i < stages_->count(); ++i)
-        add(stage, stages_->button(i)->text(), QKeySequence(QString("Ctrl+%1").arg((i + 1) % 10)),
+        add(stage, stages_->button(i)->text(), QKeySequence(stage::key(i)),
             [this, i] { stages_->choose(i); });
 }
 

@@ -5,6 +5,7 @@
 #include "app/stages/faults_page.h"
 #include "app/stages/report_page.h"
 #include "app/stages/step_window.h"
+#include "app/stages/tolerance_page.h"
 #include "app/stages/work_page.h"
 #include "app/strips/tape_strip.h"
 #include "plan/template.h"
@@ -398,6 +399,51 @@ class TestWork : public QObject {
         QCOMPARE(printed(), std::string("screen-strip"));
         w.session().document.show_design("causeway");
         QVERIFY(printed().empty());
+    }
+    /// Builds grow on the histogram, the worst opens as a design of its own, windows stand on TAPE and the
+    /// sheet.
+    void a_thousand_builds_and_the_windows_of_marks() {
+        Window w;
+        w.session().document.show_design("ring-switch");
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
+        auto* page = w->tolerance_page();
+        QVERIFY(page->isVisible());
+        QSignalSpy finished(page, &app::TolerancePage::finished),
+            found(page, &app::TolerancePage::windows_found);
+        page->set_samples(0);
+        page->run();
+        QVERIFY(finished.wait(120000));
+        QVERIFY2(page->histogram().shares().size() > 40, qPrintable(page->result()));
+        QVERIFY2(page->result().contains("Falls short") && page->result().contains("scramblings"),
+                 qPrintable(page->result()));
+        page->find_windows();
+        QVERIFY(found.wait(180000));
+        const auto accepted = [&] {
+            return std::count_if(w.session().plan()->marks.begin(), w.session().plan()->marks.end(),
+                                 [](const auto& m) { return m.accepted.has_value(); });
+        };
+        QVERIFY(accepted() >= 3);
+        for (const auto& m : w.session().plan()->marks)
+            if (m.accepted) {
+                QVERIFY(m.accepted->towards_end_mm <= m.tolerance_mm &&
+                        m.accepted->away_mm <= m.tolerance_mm);
+                QVERIFY(m.accepted->words().find("the field") != std::string::npos);
+            }
+        const auto sheet = w.session().sheet();
+        REQUIRE_OK(sheet);
+        // Another number: they are of another design then.
+        w.session().set_number("screen_edge_mm", 190, "screen edge");
+        QCOMPARE(accepted(), 0);
+        QVERIFY(page->histogram().shares().empty());
+        w.session().document.undo_stack()->undo();
+        QVERIFY(accepted() >= 3);
+        page->run();
+        QVERIFY(finished.wait(120000));
+        const auto designs = w.session().document.job().designs.size();
+        page->open_worst();
+        QCOMPARE(w.session().document.job().designs.size(), designs + 1);
+        QVERIFY(w.design().title.find("worst") != std::string::npos);
     }
     void a_fault_is_tried_kept_and_looked_for() {
         Window w;

@@ -72,7 +72,7 @@ void Session::prepare() {
     plan_.reset();
     plan_error_.reset();
     if (auto plan = make_plan(*prepared_))
-        plan_ = std::make_shared<const CutPlan>(std::move(*plan));
+        take_plan(std::move(*plan));
     else
         plan_error_ = plan.error();
     if (!has_whole_end(*prepared_)) whole_end_ = false;
@@ -119,6 +119,19 @@ Result<WorkSheet> Session::sheet() const {
     auto sheet = make_sheet(*prepared_, *plan_, *book_, library_.connectors, document.job().step_texts);
     if (sheet && !critical_.empty() && critical_of_ == design_text()) write_hold_points(critical_, *sheet);
     return sheet;
+}
+
+void Session::take_plan(CutPlan plan) {
+    if (!windows_.empty() && windows_of_ == design_text()) accept_windows(windows_, plan);
+    plan_ = std::make_shared<const CutPlan>(std::move(plan));
+}
+
+void Session::keep_windows(std::string of, std::vector<MarkWindow> windows) {
+    windows_of_ = std::move(of);
+    windows_ = std::move(windows);
+    if (plan_) take_plan(*plan_);
+    emit state_changed();
+    emit look_changed();
 }
 
 void Session::keep_critical_sizes(std::string of, std::vector<std::pair<Fault, CriticalSize>> sizes) {

@@ -8,6 +8,7 @@
 #include "fault/answer.h"
 #include "plan/sheet.h"
 #include "schedule/sensitivity.h"
+#include "study/study.h"
 #include "units/quantity.h"
 #include <optional>
 
@@ -82,6 +83,8 @@ class Session : public QObject {
     void set_with_faults(bool with);
     /// Critical sizes that were looked for, of the design as `of` writes it: for hold points of its sheet.
     void keep_critical_sizes(std::string of, std::vector<std::pair<Fault, CriticalSize>> sizes);
+    /// Windows of its marks, of the design as `of` writes it: on TAPE and on its sheet.
+    void keep_windows(std::string of, std::vector<MarkWindow> windows);
     /// The open design alone, as text: what solutions that are kept elsewhere belong to.
     std::string design_text() const;
     void pin();
@@ -114,6 +117,7 @@ class Session : public QObject {
 
   private:
     void prepare();
+    void take_plan(CutPlan plan);
     bool keep_solution();
     void take(SolvedPtr solved);
 
@@ -131,6 +135,8 @@ class Session : public QObject {
     bool whole_end_ = false, with_faults_ = false;
     std::string critical_of_;
     std::vector<std::pair<Fault, CriticalSize>> critical_;
+    std::string windows_of_;
+    std::vector<MarkWindow> windows_;
     void set_axis_limits();
     std::vector<Point> proposal_;
     draw::Theme theme_ = draw::Theme::light();

@@ -106,6 +106,10 @@ void StageButton::paintEvent(QPaintEvent*) {
     }
 }
 
+QString stage::key(int index) {
+    return index < 10 ? QString("Ctrl+%1").arg((index + 1) % 10) : QString("Ctrl+T");
+}
+
 StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedWidth(128);
     auto* layout = new QVBoxLayout(this);
@@ -119,18 +123,19 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         label->setProperty("faint", true);
         layout->addWidget(label);
     };
-    const QStringList titles{"Cable",   "Duty",       "Accessory",  "Fit",    "Cutbacks",
-                             "Verdict", "Shape aids", "Work sheet", "Report", "Faults"};
+    const QStringList titles{"Cable",      "Duty",       "Accessory", "Fit",    "Cutbacks",  "Verdict",
+                             "Shape aids", "Work sheet", "Report",    "Faults", "Tolerances"};
     heading("describe");
     buttons_.resize(titles.size());
-    for (const int i : {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks,
-                        stage::verdict, stage::shape, stage::faults, stage::work, stage::report}) {
+    for (const int i :
+         {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks, stage::verdict,
+          stage::shape, stage::faults, stage::tolerance, stage::work, stage::report}) {
         if (i == stage::fit) heading("check");
         if (i == stage::shape) heading("challenge");
         if (i == stage::work) heading("install");
         if (i == stage::report) heading("report");
         auto* button = new StageButton(session, titles[i], this);
-        button->setToolTip(QString("%1 (Ctrl+%2)").arg(titles[i]).arg((i + 1) % 10));
+        button->setToolTip(QString("%1 (%2)").arg(titles[i], stage::key(i)));
         group->addButton(button, i);
         buttons_[i] = button;
         layout->addWidget(button);
@@ -188,6 +193,10 @@ void StageList::refresh() {
     buttons_[stage::report]->set_state(StageState::to_do, "when wanted");
     buttons_[stage::shape]->set_state(StageState::to_do, "when wanted");
     const auto faults = session_.document.design().faults.size();
+    const bool windows = plan && std::any_of(plan->marks.begin(), plan->marks.end(),
+                                             [](const auto& m) { return m.accepted.has_value(); });
+    buttons_[stage::tolerance]->set_state(windows ? StageState::holds : StageState::to_do,
+                                          windows ? "windows known" : "when wanted");
     buttons_[stage::faults]->set_state(faults ? StageState::look : StageState::to_do,
                                        faults ? QString("%1 on it").arg(faults) : QString("when wanted"));
     if (!session_.is_current() || session_.solved()->coarse)

@@ -8,8 +8,10 @@ namespace ng::app {
 
 /// The stages by their number, which is their key; they are shown in the order of the work.
 namespace stage {
-enum Index { cable, duty, accessory, fit, cutbacks, verdict, shape, work, report, faults };
-}
+enum Index { cable, duty, accessory, fit, cutbacks, verdict, shape, work, report, faults, tolerance };
+/// Its key: the digits in their order, then letters.
+QString key(int index);
+} // namespace stage
 
 enum class StageState { to_do, look, holds, falls_short };
 QString stage_word(StageState state);

@@ -214,6 +214,18 @@ void TapeStrip::paint(QPainter& painter) {
         labels.push_back({x, box, text, !m->parameter.empty(),
                           hovered_ == m->place || (drag_ && drag_->place == m->place)});
     }
+    // How far each mark may lie off by the field: a bracket on the ruler.
+    painter.setPen(QPen(theme.ochre, 1.4));
+    for (const auto* m : marks) {
+        if (!m->accepted) continue;
+        // Towards the cable end of its side.
+        const double towards = m->side == CableSide::b ? -1 : 1;
+        const double x0 = axis.x(m->z_mm - towards * m->accepted->field_away_mm - session_.datum_z()),
+                     x1 = axis.x(m->z_mm + towards * m->accepted->field_towards_mm - session_.datum_z());
+        const double top = y + 20; // beneath the numbers
+        painter.drawLine(QPointF(x0, top), QPointF(x1, top));
+        for (const double x : {x0, x1}) painter.drawLine(QPointF(x, top - 3), QPointF(x, top + 3));
+    }
     painter.setPen(QPen(theme.accent, 1));
     for (const auto& label : labels)
         painter.drawLine(QPointF(label.x, label.box.isNull() ? y - 22 : label.box.top() + 1),

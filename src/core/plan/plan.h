@@ -9,7 +9,8 @@ namespace ng {
 /// How far a mark may lie towards the cable end and away from it before the design falls short.
 struct AcceptanceWindow {
     double towards_end_mm = 0, away_mm = 0;
-    std::string origin; ///< such as "from the field, study of 2026-11-27"
+    std::string origin;                             ///< such as "the field"
+    double field_towards_mm = 0, field_away_mm = 0; ///< what the field alone allows, as far as was looked
     std::string words() const;
 };
 

@@ -1,6 +1,7 @@
 // Studies: thousands of variants of one design, each solved only as exactly as decides it. A plan says what
 // varies and how; a sample is a pure function of plan and index; rows are all that is kept.
 #pragma once
+#include "plan/plan.h"
 #include "study/evaluate.h"
 #include "study/varied.h"
 #include <functional>
@@ -145,5 +146,9 @@ struct MarkWindow {
 Result<std::vector<MarkWindow>>
 find_windows(const Study& study, int others, const CancelFlag* cancel = nullptr,
              const std::function<void(const MarkWindow&, int done, int all)>& found = {});
+
+/// What a sheet and TAPE then say of each mark that has one: the tighter of the field's window and the mark's
+/// own tolerance, and which of them it is.
+void accept_windows(const std::vector<MarkWindow>& windows, CutPlan& plan);
 
 } // namespace ng

@@ -107,4 +107,25 @@ find_windows(const Study& study, int others, const CancelFlag* cancel,
     return out;
 }
 
+void accept_windows(const std::vector<MarkWindow>& windows, CutPlan& plan) {
+    for (auto& mark : plan.marks)
+        for (const auto& w : windows) {
+            if (w.key != mark.parameter || !(std::abs(mark.per_mm) > 0)) continue;
+            const double shorter = (w.now - w.lowest.value_or(w.looked_low)) / std::abs(mark.per_mm),
+                         longer = (w.highest.value_or(w.looked_high) - w.now) / std::abs(mark.per_mm);
+            AcceptanceWindow out;
+            out.field_towards_mm = mark.per_mm > 0 ? shorter : longer;
+            out.field_away_mm = mark.per_mm > 0 ? longer : shorter;
+            const auto down = [](double mm) { return std::floor(10 * std::max(0.0, mm)) / 10; };
+            out.towards_end_mm = std::min(mark.tolerance_mm, down(out.field_towards_mm));
+            out.away_mm = std::min(mark.tolerance_mm, down(out.field_away_mm));
+            const bool field = out.towards_end_mm < mark.tolerance_mm || out.away_mm < mark.tolerance_mm;
+            out.origin = field ? fmt::format("the field; the usual tolerance is ± {:g} mm", mark.tolerance_mm)
+                               : fmt::format("the usual tolerance; the field allows {:.1f} mm towards the "
+                                             "end and {:.1f} mm away",
+                                             down(out.field_towards_mm), down(out.field_away_mm));
+            mark.accepted = out;
+        }
+}
+
 } // namespace ng
