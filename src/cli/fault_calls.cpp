@@ -193,6 +193,11 @@ int run_faults(const FaultArguments& arguments, const Library& library) {
             };
             return rank(a) < rank(b);
         });
+    std::vector<Elsewhere> elsewhere;
+    if (arguments.elsewhere) {
+        if (rows.size() != 1) return complain({"--elsewhere", "it wants one fault", "Give --kind"});
+        elsewhere = judge_elsewhere(*job, design->id, rows.front().fault, library);
+    }
     if (arguments.json) {
         nlohmann::ordered_json out{{"format", "needlegauge-faults"},
                                    {"version", 1},
@@ -209,11 +214,26 @@ int run_faults(const FaultArguments& arguments, const Library& library) {
                                                         : row.fault.side == Side::b ? "B"
                                                                                     : ""},
                                                {"why", row.error.message()}});
+        for (const auto& e : elsewhere)
+            out["elsewhere"].push_back(
+                {{"design", e.design},
+                 {"family", e.family},
+                 {"decision",
+                  e.decision ? nlohmann::ordered_json(decision_word(*e.decision)) : nlohmann::ordered_json()},
+                 {"why", e.why},
+                 {"critical_mm", e.critical && e.critical->mm ? nlohmann::ordered_json(*e.critical->mm)
+                                                              : nlohmann::ordered_json()}});
         std::cout << out.dump(1) << '\n';
     } else if (arguments.csv) {
         print_csv(rows);
     } else {
         print_text(rows);
+        for (const auto& e : elsewhere)
+            fmt::print("  on {} ({}): {}{}: {}\n", e.design, e.family,
+                       e.decision ? decision_word(*e.decision) : "does not fit",
+                       e.critical && e.critical->mm ? fmt::format(", critical {} mm", figure(e.critical->mm))
+                                                    : "",
+                       e.why);
     }
     return hurts ? exit_falls_short : exit_holds;
 }

@@ -6,7 +6,7 @@ namespace ng::cli {
 
 struct FaultArguments {
     std::string job, design, kind, at, side, size, width, filling = "air";
-    bool scan = false, json = false, csv = false, no_critical = false, fits = false;
+    bool scan = false, json = false, csv = false, no_critical = false, fits = false, elsewhere = false;
 };
 int run_faults(const FaultArguments& arguments, const Library& library);
 

@@ -252,6 +252,7 @@ void Calls::add_faults() {
     call->add_option("--filling", a->filling, "air, grease, mastic or water");
     call->add_flag("--scan", a->scan, "every kind at its usual place, with its critical size");
     call->add_flag("--fits", a->fits, "which kinds can be on this design, and why others cannot");
+    call->add_flag("--elsewhere", a->elsewhere, "the same fault on the job's other designs: other schools");
     call->add_flag("--no-critical", a->no_critical, "judge the size given only");
     auto* json = call->add_flag("--json", a->json, "print as JSON");
     json->excludes(call->add_flag("--csv", a->csv, "print as CSV"));

@@ -412,6 +412,26 @@ class TestFaults : public QObject {
         REQUIRE_OK(small);
         QVERIFY(check->with > 1 && check->limit > 0);
     }
+    /// The same fault in other schools: each answers for itself, as it would when asked alone.
+    void other_schools_answer_for_themselves() {
+        auto job = test::demo_job();
+        std::erase_if(job.designs, [](const auto& d) {
+            return d.id != "quay-mast" && d.id != "berth-2" && d.id != "causeway" && d.id != "slipway-end";
+        });
+        const auto all = judge_elsewhere(job, "quay-mast", fault("mastic_missing", 2), test::library());
+        QCOMPARE(all.size(), std::size_t(3));
+        for (const auto& one : all) {
+            QVERIFY(one.design != "quay-mast" && !one.why.empty());
+            if (one.design == "berth-2") QVERIFY(!one.decision); // a cone: no relief mastic
+            if (one.design != "causeway") continue;
+            const auto alone =
+                judge_faults(job, "causeway", {fault("mastic_missing", 2, Side::a)}, test::library(),
+                             sound("causeway"), fault_options(sound("causeway"), shown_loosest));
+            REQUIRE_OK(alone);
+            QCOMPARE(one.decision, std::optional(alone->decision));
+            QCOMPARE(one.why, alone->why);
+        }
+    }
     void faults_travel_in_the_job() {
         auto job = test::demo_job();
         auto f = fault("nick", 0.3, Side::a, 4);

@@ -14,7 +14,11 @@ using namespace ng;
 namespace {
 
 constexpr double off_surface_mm = 0.4, clear_mm = 0.25, clear_of_corner_mm = 2;
-const std::string folder = NEEDLEGAUGE_REFERENCE_DIR "/designs/";
+/// Designs as they are in one folder, with a fault on them in another.
+std::string file_of(const std::string& name, const char* end) {
+    return std::string(NEEDLEGAUGE_REFERENCE_DIR) + (name.starts_with("fault.") ? "/faults/" : "/designs/") +
+           name + end;
+}
 
 /// What lies at a place: a region's name, or none in a conductor and outside of everything.
 std::string body_at(const Section& s, const std::vector<std::vector<Point>>& regions,
@@ -144,7 +148,7 @@ class TestDesigns : public QObject {
     void the_stored_section_is_what_the_family_builds() {
         QFETCH(int, index);
         const auto& now = cases_[index];
-        const auto file = folder + now.name + ".ngsection";
+        const auto file = file_of(now.name, ".ngsection");
         if (storing()) {
             auto section = now.section;
             const auto solution = solve(section);
@@ -180,7 +184,7 @@ class TestDesigns : public QObject {
     void agrees_with_freefem() {
         QFETCH(int, index);
         const auto& name = cases_[index].name;
-        const auto file = folder + name + ".ngsection", figures = folder + name + ".freefem.txt";
+        const auto file = file_of(name, ".ngsection"), figures = file_of(name, ".freefem.txt");
         if (storing()) {
             QProcess process;
             process.start("/usr/bin/python3", {NEEDLEGAUGE_REFERENCE_DIR "/reference.py",

@@ -394,6 +394,44 @@ scan_faults(const Job& job, const std::string& design, const Library& library, c
     return out;
 }
 
+std::vector<Elsewhere> judge_elsewhere(const Job& job, const std::string& design, const Fault& fault,
+                                       const Library& library, const CancelFlag* cancel) {
+    std::vector<Elsewhere> out;
+    for (const auto& other : job.designs)
+        if (other.id != design) out.push_back({other.id, other.title, other.family, {}, {}, {}});
+    const auto fill = [&](Elsewhere& one) {
+        const auto sound = judge_sound(job, one.design, library, {.cancel = cancel});
+        if (!sound) {
+            one.why = sound.error().message();
+            return;
+        }
+        auto there = fault;
+        const bool two = has_two_sides(sound->evaluation.prepared.built);
+        if (!find_fault_kind(fault.kind)->rule)
+            there.side = !two ? Side::none : fault.side == Side::none ? Side::a : fault.side;
+        const auto answer = judge_faults(job, one.design, {there}, library, *sound,
+                                         fault_options(*sound, shown_loosest, cancel));
+        if (!answer) {
+            one.why = answer.error().message();
+            return;
+        }
+        one.decision = answer->decision;
+        one.why = answer->why;
+        if (auto critical = critical_size(job, one.design, there, library, *sound, cancel))
+            one.critical = std::move(*critical);
+    };
+    std::atomic<std::size_t> next = 0;
+    const auto work = [&] { // designs know nothing of one another
+        for (std::size_t i = next++; i < out.size(); i = next++)
+            if (!cancel || !cancel->load(std::memory_order_relaxed)) fill(out[i]);
+    };
+    {
+        const std::jthread other(work);
+        work();
+    }
+    return out;
+}
+
 nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                                   const CriticalSize* critical) {
     using nlohmann::ordered_json;

@@ -90,6 +90,18 @@ scan_faults(const Job& job, const std::string& design, const Library& library, c
             const CancelFlag* cancel = nullptr,
             const std::function<void(const Fault&, const Result<CriticalSize>&)>& found = {});
 
+/// The same fault on another design of the job: what its school makes of it.
+struct Elsewhere {
+    std::string design, title, family;
+    std::optional<FaultDecision> decision; ///< none: it does not fit there, then `why` says so
+    std::string why;
+    std::optional<CriticalSize> critical;
+};
+/// Of all other designs of the job, two at a time, in their order; on a joint on side A where the fault has
+/// none.
+std::vector<Elsewhere> judge_elsewhere(const Job& job, const std::string& design, const Fault& fault,
+                                       const Library& library, const CancelFlag* cancel = nullptr);
+
 /// One row of an answer as files hold it.
 nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                                   const CriticalSize* critical);
