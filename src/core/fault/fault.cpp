@@ -1,6 +1,6 @@
 #include "fault/fault.h"
 #include "fault/site.h"
-#include "geometry/outline.h"
+#include "section/on_top.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <boost/math/distributions/normal.hpp>
@@ -20,27 +20,31 @@ InputError of_fault(std::size_t index, InputError error) {
     return error;
 }
 
-/// Whether a path is cut by a part of a fault: at some place along it all round is that part.
+/// Whether a path is cut by a part of a fault: at some place along it all that is seen round it is that part.
 std::optional<std::string> path_cut_by(const std::vector<Region>& drawn, const Section& section) {
-    constexpr double step_mm = 0.1, round_mm = 0.02;
-    for (const auto& part : drawn) {
-        const auto polygon = polygon_of(part.outline, 0.1);
-        for (const auto& path : section.paths) {
-            if (path.side == part.name) continue;
-            for (std::size_t i = 1; i < path.points.size(); ++i) {
-                const Point a = path.points[i - 1], b = path.points[i];
-                const int steps = 1 + static_cast<int>(distance(a, b) / step_mm);
-                for (int k = 0; k <= steps; ++k) {
-                    const Point p = a + (1.0 * k / steps) * (b - a);
-                    bool inside = true;
-                    for (const auto& [dr, dz] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}})
-                        inside =
-                            inside && inside_polygon(polygon, {p.r + dr * round_mm, p.z + dz * round_mm});
-                    if (inside) return path.name;
+    constexpr double step_mm = 0.1, round_mm = 0.02, step_rad = 0.1;
+    if (drawn.empty()) return {};
+    const OnTop top(section, step_rad);
+    for (const auto& path : section.paths)
+        for (std::size_t i = 1; i < path.points.size(); ++i) {
+            const Point a = path.points[i - 1], b = path.points[i];
+            const int steps = 1 + static_cast<int>(distance(a, b) / step_mm);
+            for (int k = 0; k <= steps; ++k) {
+                const Point p = a + (1.0 * k / steps) * (b - a);
+                const std::string* seen = nullptr;
+                bool one = true;
+                for (const auto& [dr, dz] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
+                    const auto* here = top.at({p.r + dr * round_mm, p.z + dz * round_mm});
+                    one = one && here && (!seen || *here == *seen);
+                    seen = here;
+                    if (!one) break;
                 }
+                if (!one || *seen == path.side) continue;
+                if (std::any_of(drawn.begin(), drawn.end(),
+                                [&](const auto& part) { return part.name == *seen; }))
+                    return path.name;
             }
         }
-    }
     return {};
 }
 
