@@ -86,14 +86,14 @@ void ShareHistogram::paintEvent(QPaintEvent*) {
     painter.drawLine(plot.bottomLeft(), plot.bottomRight());
     painter.setPen(QPen(theme.brick, 1.4));
     painter.drawLine(QPointF(x(1), plot.top() - 6), QPointF(x(1), plot.bottom()));
-    painter.drawText(QRectF(x(1) - 60, 2, 56, 14), Qt::AlignRight, "limit");
+    painter.drawText(QRectF(x(1) + 3, 2, 40, 14), Qt::AlignLeft, "limit");
     painter.setPen(theme.ink);
     for (const double tick : {0.0, 0.25, 0.5, 0.75, 1.0})
         painter.drawText(QRectF(x(tick) - 20, plot.bottom() + 2, 40, 14), Qt::AlignCenter,
                          QString("%1 %").arg(100 * tick, 0, 'f', 0));
     painter.setPen(theme.faint);
     painter.drawText(QRectF(plot.left(), 2, plot.width(), 14), Qt::AlignLeft,
-                     "builds by their worst share of a limit that varies");
+                     "builds by worst share of a limit");
 }
 
 TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, "Tolerances", parent) {
