@@ -289,7 +289,7 @@ void TolerancePage::open_worst() {
     design.title += ", worst of its builds";
     design.revisions.clear();
     const auto& job = session_.document.job();
-    const auto free_id = [](std::string base, const auto& taken) {
+    const auto free_id = [](const std::string& base, const auto& taken) {
         auto out = base;
         for (int n = 2; taken(out); ++n) out = base + "-" + std::to_string(n);
         return out;
