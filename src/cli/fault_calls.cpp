@@ -2,13 +2,12 @@
 #include "cli/answer.h"
 #include "fault/answer.h"
 #include "io/csv.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <fmt/format.h>
 #include <iostream>
-#include <thread>
 
 namespace ng::cli {
 namespace {
@@ -24,6 +23,8 @@ struct Row {
 void answer_row(Row& row, const Job& job, const std::string& design, const Library& library,
                 const Sound& sound, bool critical, bool own_size) {
     auto options = fault_options(sound, shown_loosest);
+    if (const auto* kind = find_fault_kind(row.fault.kind); kind && kind->rule)
+        critical = false, own_size = true; // it has no size
     if (critical || !own_size) {
         auto found = critical_size(job, design, row.fault, library, sound);
         if (found) {
@@ -88,12 +89,9 @@ void print_csv(const std::vector<Row>& rows) {
     for (const auto& row : rows) {
         const auto& kind = *find_fault_kind(row.fault.kind);
         std::cout << csv_line(
-            {row.fault.kind,
-             row.fault.side == Side::a   ? "A"
-             : row.fault.side == Side::b ? "B"
-                                         : "",
+            {row.fault.kind, side_letter(row.fault.side),
              kind.put ? format_figures(row.fault.from_edge_mm.value_or(kind.from_edge_mm), 4) : "",
-             format_figures(row.fault.size_mm, 4), figure(found_from_mm(kind.inspection)),
+             kind.rule ? "" : format_figures(row.fault.size_mm, 4), figure(found_from_mm(kind.inspection)),
              row.critical ? figure(row.critical->mm) : "",
              row.critical ? figure(row.critical->inspectability) : "",
              row.answer ? figure(row.answer->inception_kV_rms) : "",
@@ -143,7 +141,7 @@ int print_fits(const FaultArguments& arguments, const Job& job, const Library& l
                                {"kinds", nlohmann::ordered_json::array()}};
     for (const auto& fault : possible_faults(*prepared)) {
         const auto faulty = prepare_faulty(job, arguments.design, {fault}, library);
-        const auto side = fault.side == Side::a ? "A" : fault.side == Side::b ? "B" : "";
+        const auto side = side_letter(fault.side);
         const auto why = faulty ? std::string() : faulty.error().problem;
         if (arguments.json)
             out["kinds"].push_back(
@@ -172,15 +170,9 @@ int run_faults(const FaultArguments& arguments, const Library& library) {
     std::vector<Row> rows;
     for (const auto& fault : *faults) rows.push_back({fault, {}, {}, {}});
     const bool own_size = !arguments.scan && !(arguments.size.empty() && !arguments.kind.empty());
-    std::atomic<std::size_t> next = 0;
-    const auto work = [&] { // rows know nothing of one another
-        for (std::size_t i = next++; i < rows.size(); i = next++)
-            answer_row(rows[i], *job, design->id, library, *sound, !arguments.no_critical, own_size);
-    };
-    {
-        const std::jthread other(work);
-        work();
-    }
+    in_parallel(rows.size(), usable_threads(), [&](std::size_t i) { // rows know nothing of one another
+        answer_row(rows[i], *job, design->id, library, *sound, !arguments.no_critical, own_size);
+    });
     bool hurts = false;
     for (const auto& row : rows) {
         if (!arguments.scan && !row.answer) return complain(row.error);
@@ -210,9 +202,7 @@ int run_faults(const FaultArguments& arguments, const Library& library) {
                     fault_json(row.fault, *row.answer, row.critical ? &*row.critical : nullptr));
             else
                 out["not_possible"].push_back({{"kind", row.fault.kind},
-                                               {"side", row.fault.side == Side::a   ? "A"
-                                                        : row.fault.side == Side::b ? "B"
-                                                                                    : ""},
+                                               {"side", side_letter(row.fault.side)},
                                                {"why", row.error.message()}});
         for (const auto& e : elsewhere)
             out["elsewhere"].push_back(

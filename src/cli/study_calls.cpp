@@ -3,13 +3,13 @@
 #include "fault/fault.h"
 #include "io/file.h"
 #include "study/study.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include <cmath>
 #include <csignal>
 #include <fmt/format.h>
 #include <fstream>
 #include <iostream>
-#include <thread>
 
 namespace ng::cli {
 namespace {
@@ -54,7 +54,7 @@ Result<StudyTable> table_of(const std::string& file, bool whole = true) {
 }
 
 int threads_of(const StudyArguments& a) {
-    return a.threads > 0 ? a.threads : std::max(1, static_cast<int>(std::thread::hardware_concurrency()));
+    return a.threads > 0 ? a.threads : static_cast<int>(usable_threads());
 }
 
 std::string share_words(const ShareEstimate& e) {

@@ -41,6 +41,10 @@ std::string_view words_of(PlaceKind kind) {
     return all_words[static_cast<std::size_t>(kind)];
 }
 
+const char* side_letter(Side side) {
+    return side == Side::a ? "A" : side == Side::b ? "B" : "";
+}
+
 const char* tag_of(Side side) {
     return side == Side::a ? " A" : side == Side::b ? " B" : side == Side::rod ? " of the rod" : "";
 }

@@ -128,6 +128,8 @@ bool is_cable_layer(PlaceKind kind);
 std::string_view words_of(PlaceKind kind);
 /// " A", " B", " of the rod" or nothing: after a name or a label.
 const char* tag_of(Side side);
+/// "A", "B" or nothing: in files and tables.
+const char* side_letter(Side side);
 /// "insulation surface A", "shed 2", "screen edge, inner": one for each place.
 std::string name_of(const PlaceId& place);
 /// The place that has this name; none: no place has.

@@ -322,7 +322,7 @@ ordered_json design_json(const Design& d) {
     }
     for (const auto& fault : d.faults) {
         ordered_json entry{{"kind", fault.kind}, {"size_mm", fault.size_mm}};
-        if (fault.side != Side::none) entry["side"] = fault.side == Side::a ? "A" : "B";
+        if (fault.side != Side::none) entry["side"] = side_letter(fault.side);
         if (fault.from_edge_mm) entry["from_edge_mm"] = *fault.from_edge_mm;
         if (fault.width_mm) entry["width_mm"] = *fault.width_mm;
         if (fault.filling != "air") entry["filling"] = fault.filling;

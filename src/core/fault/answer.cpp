@@ -1,16 +1,15 @@
 #include "fault/answer.h"
 #include "closedform/air.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
 #include <algorithm>
-#include <atomic>
 #include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
 #include <mutex>
 #include <numbers>
-#include <thread>
 
 namespace ng {
 namespace {
@@ -370,11 +369,10 @@ scan_faults(const Job& job, const std::string& design, const Library& library, c
             const std::function<void(const Fault&, const Result<CriticalSize>&)>& found) {
     const auto faults = possible_faults(sound.evaluation.prepared);
     std::vector<std::optional<CriticalSize>> sizes(faults.size());
-    std::atomic<std::size_t> next = 0;
     std::mutex told;
-    const auto work = [&] { // faults know nothing of one another
-        for (std::size_t i = next++; i < faults.size(); i = next++) {
-            if (cancel && cancel->load(std::memory_order_relaxed)) return;
+    in_parallel( // faults know nothing of one another
+        faults.size(), usable_threads(),
+        [&](std::size_t i) {
             auto size = critical_size(job, design, faults[i], library, sound, cancel);
             if (cancel && cancel->load(std::memory_order_relaxed)) return;
             if (found) {
@@ -382,12 +380,8 @@ scan_faults(const Job& job, const std::string& design, const Library& library, c
                 found(faults[i], size);
             }
             if (size) sizes[i] = std::move(*size);
-        }
-    };
-    {
-        const std::jthread other(work);
-        work();
-    }
+        },
+        cancel);
     std::vector<std::pair<Fault, CriticalSize>> out;
     for (std::size_t i = 0; i < faults.size(); ++i)
         if (sizes[i]) out.emplace_back(faults[i], std::move(*sizes[i]));
@@ -420,15 +414,8 @@ std::vector<Elsewhere> judge_elsewhere(const Job& job, const std::string& design
         if (auto critical = critical_size(job, one.design, there, library, *sound, cancel))
             one.critical = std::move(*critical);
     };
-    std::atomic<std::size_t> next = 0;
-    const auto work = [&] { // designs know nothing of one another
-        for (std::size_t i = next++; i < out.size(); i = next++)
-            if (!cancel || !cancel->load(std::memory_order_relaxed)) fill(out[i]);
-    };
-    {
-        const std::jthread other(work);
-        work();
-    }
+    in_parallel(
+        out.size(), usable_threads(), [&](std::size_t i) { fill(out[i]); }, cancel);
     return out;
 }
 
@@ -444,9 +431,7 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                      {"place", name_of(place::screen_edge.on(fault.side))},
                      {"from_edge_mm", kind.put ? ordered_json(fault.from_edge_mm.value_or(kind.from_edge_mm))
                                                : ordered_json()},
-                     {"side", fault.side == Side::a   ? "A"
-                              : fault.side == Side::b ? "B"
-                                                      : ""},
+                     {"side", side_letter(fault.side)},
                      {"size_mm", kind.rule ? ordered_json() : ordered_json(fault.size_mm)},
                      {"filling", kind.has_filling ? fault.filling : ""}};
     out["found_from_mm"] = number(found_from_mm(kind.inspection));

@@ -84,7 +84,8 @@ std::vector<Fault> possible_faults(const PreparedDesign& prepared);
 void write_hold_points(const std::vector<std::pair<Fault, CriticalSize>>& sizes, WorkSheet& sheet);
 
 /// Of every kind that can be on the design, at its usual place, its critical size; kinds that do not fit are
-/// left out. `found` is called after each, from any thread; two are looked for at a time.
+/// left out. `found` is called after each, from any thread, one at a time; as many are looked for at once as
+/// the machine has cores.
 std::vector<std::pair<Fault, CriticalSize>>
 scan_faults(const Job& job, const std::string& design, const Library& library, const Sound& sound,
             const CancelFlag* cancel = nullptr,
@@ -97,7 +98,7 @@ struct Elsewhere {
     std::string why;
     std::optional<CriticalSize> critical;
 };
-/// Of all other designs of the job, two at a time, in their order; on a joint on side A where the fault has
+/// Of all other designs of the job, in their order; on a joint on side A where the fault has
 /// none.
 std::vector<Elsewhere> judge_elsewhere(const Job& job, const std::string& design, const Fault& fault,
                                        const Library& library, const CancelFlag* cancel = nullptr);

@@ -1,13 +1,12 @@
 #include "schedule/sensitivity.h"
 #include "study/evaluate.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include <algorithm>
-#include <atomic>
 #include <cmath>
 #include <fmt/format.h>
 #include <mutex>
 #include <optional>
-#include <thread>
 
 namespace ng {
 namespace {
@@ -82,7 +81,6 @@ class Run {
     const Outcome::Reading* refined_base_ = nullptr; ///< of the check asked for; null: it is not there
     std::vector<Trial> trials_, useful_;
     std::mutex one_at_a_time_;
-    std::atomic<std::size_t> next_ = 0;
     int done_ = 0, all_ = 0;
     Sensitivity out_;
 
@@ -95,12 +93,7 @@ class Run {
         return it == request_.tightest.end() ? double(reading.limit)
                                              : std::min<double>(reading.limit, it->second);
     }
-    template <class Work> void in_threads(const Work& work) {
-        next_ = 0;
-        std::vector<std::jthread> others;
-        for (int k = 1; k < request_.threads; ++k) others.emplace_back(work);
-        work();
-    }
+    std::size_t threads() const { return static_cast<std::size_t>(std::max(1, request_.threads)); }
     bool measure(Effect& effect, const Outcome& outcome, const Outcome& beside,
                  const Outcome::Reading& from) const;
     void step_done(); ///< with the lock held
@@ -143,8 +136,9 @@ void Run::step_done() {
 }
 
 void Run::try_all(const Outcome::Reading& base) {
-    in_threads([&] {
-        for (std::size_t k = next_++; k < trials_.size() && !stopped(); k = next_++) {
+    in_parallel(
+        trials_.size(), threads(),
+        [&](std::size_t k) {
             auto& trial = trials_[k];
             const auto outcome = solve(trial.variant, Use::compared, nullptr);
             const std::lock_guard lock(one_at_a_time_);
@@ -155,8 +149,8 @@ void Run::try_all(const Outcome::Reading& base) {
                      std::abs(trial.effect.gain) >= least_effect * base.share())
                 useful_.push_back(trial);
             step_done();
-        }
-    });
+        },
+        cancel_);
 }
 
 bool Run::refine(Trial& trial) const {
@@ -189,16 +183,17 @@ Trial Run::enlarged(const Trial& trial) const {
 
 void Run::refine_best() {
     const std::size_t best = std::min(useful_.size(), static_cast<std::size_t>(request_.most_refined));
-    in_threads([&] {
-        for (std::size_t i = next_++; i < best && !stopped(); i = next_++) {
+    in_parallel(
+        best, threads(),
+        [&](std::size_t i) {
             auto as_found = useful_[i], larger = enlarged(as_found);
             const bool enough = larger.effect.step != as_found.effect.step && refine(larger);
             if (!enough) refine(as_found);
             const std::lock_guard lock(one_at_a_time_);
             useful_[i] = enough ? std::move(larger) : std::move(as_found);
             step_done();
-        }
-    });
+        },
+        cancel_);
 }
 
 /// The dimension that can be dragged nearest to the place.

@@ -2,10 +2,10 @@
 #include "io/csv.h"
 #include "plan/plan.h"
 #include "study/sequence.h"
+#include "units/parallel.h"
 #include "units/promise.h"
 #include "units/version.h"
 #include <algorithm>
-#include <atomic>
 #include <boost/math/distributions/normal.hpp>
 #include <boost/uuid/name_generator.hpp>
 #include <boost/uuid/uuid_io.hpp>
@@ -15,7 +15,6 @@
 #include <map>
 #include <mutex>
 #include <set>
-#include <thread>
 
 namespace ng {
 namespace {
@@ -96,10 +95,6 @@ double thinnest_screen(const PreparedDesign& p) {
                               : thick(p.dimensions);
 }
 
-std::string number_text(double v) {
-    return fmt::format("{}", v);
-}
-
 } // namespace
 
 double StudyRow::worst_share() const {
@@ -116,9 +111,6 @@ StudyPlan usual_plan(const PreparedDesign& prepared) {
     if (const auto cuts = make_plan(prepared))
         for (const auto& mark : cuts->marks)
             if (!mark.parameter.empty()) of_marks.insert(mark.parameter);
-    const auto ends_with = [](const std::string& text, const std::string& end) {
-        return text.ends_with(end);
-    };
     for (const auto& spec : prepared.family->parameters) {
         if (spec.kind == ParameterKind::choice) continue;
         const double now = number_of(context, spec.key);
@@ -143,7 +135,7 @@ StudyPlan usual_plan(const PreparedDesign& prepared) {
             constexpr double fits_screen = 0.45; // of its thickness: a greater one does not fit
             v.highest = std::min({spec.highest, 2.0, fits_screen * thinnest_screen(prepared)});
             v.provenance = "geometric deviation 2: common practice, no source";
-        } else if (spec.kind == ParameterKind::length && ends_with(spec.key, "wall_mm")) {
+        } else if (spec.kind == ParameterKind::length && spec.key.ends_with("wall_mm")) {
             v.law = Varied::Law::uniform;
             v.spread = 0.1 * now + 0.1;
             v.provenance = "least wall 0.9 t - 0.1 mm (IEC, from memory, 90 % sure)";
@@ -388,7 +380,7 @@ std::string Study::line(const StudyRow& row) const {
     std::vector<std::string> cells{std::to_string(row.index),
                                    row.refusal.empty() ? status_word(row.status) : "refused",
                                    row.solved_again ? "1" : "0", row.refusal};
-    for (const double v : row.drawn) cells.push_back(number_text(v));
+    for (const double v : row.drawn) cells.push_back(fmt::format("{}", v));
     for (const auto& r : row.readings) {
         cells.push_back(fmt::format("{:.6g}", r.share));
         cells.push_back(fmt::format("{:.2g}", r.error));
@@ -414,15 +406,11 @@ void run_rows(const Study& study, Shard shard, std::uint64_t first, int threads,
     const auto count = samples > shard.index ? (samples - shard.index + shard.count - 1) / shard.count : 0;
     std::mutex mutex;
     std::map<std::uint64_t, StudyRow> ready;
-    std::uint64_t next_taken = first, next_given = first;
-    const auto work = [&] {
-        for (;;) {
-            std::uint64_t mine;
-            {
-                const std::lock_guard lock(mutex);
-                if (next_taken >= count || stopped()) return;
-                mine = next_taken++;
-            }
+    std::uint64_t next_given = first;
+    in_parallel(
+        static_cast<std::size_t>(count > first ? count - first : 0), static_cast<std::size_t>(threads),
+        [&](std::size_t k) {
+            const auto mine = first + k;
             auto row = study.row(in_shard(mine), cancel);
             if (stopped()) return;
             const std::lock_guard lock(mutex);
@@ -432,11 +420,8 @@ void run_rows(const Study& study, Shard shard, std::uint64_t first, int threads,
                 ready.erase(it);
                 ++next_given;
             }
-        }
-    };
-    std::vector<std::jthread> others;
-    for (int k = 1; k < threads; ++k) others.emplace_back(work);
-    work();
+        },
+        cancel);
 }
 
 } // namespace ng
