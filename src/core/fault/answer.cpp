@@ -48,15 +48,17 @@ AirReading air_reading(const Evaluation& e) {
 
 /// mm along a gap and the field along it, kV/mm peak, with their errors.
 using GapField = std::pair<std::vector<std::pair<double, double>>, std::vector<double>>;
-GapField field_along(const AirBody& body, const PathResult& path, double peak) {
+Result<GapField> field_along(const AirBody& body, const PathResult& path, double peak) {
     GapField out;
-    if (!body.across.empty()) { // from the normal field of the surface beside it
+    if (body.across) { // from the normal field of the surface beside it
         const auto nearest =
             std::min_element(path.samples.begin(), path.samples.end(), [&](const auto& a, const auto& b) {
                 return std::abs(a.at.z - body.z_mm) < std::abs(b.at.z - body.z_mm);
             });
         if (nearest == path.samples.end()) return out;
-        for (const auto& [s_mm, factor] : body.across) {
+        const auto profile = body.across();
+        if (!profile) return tl::unexpected(profile.error());
+        for (const auto& [s_mm, factor] : *profile) {
             out.first.emplace_back(s_mm, peak * factor * std::abs(nearest->E_n_kV_per_mm));
             out.second.push_back(peak * factor * nearest->error_kV_per_mm);
         }
@@ -72,14 +74,16 @@ GapField field_along(const AirBody& body, const PathResult& path, double peak) {
     return out;
 }
 
-AirAnswer air_answer(const AirBody& body, const PathResult& path, const AirReading& at,
-                     const PreparedDesign& p) {
+Result<AirAnswer> air_answer(const AirBody& body, const PathResult& path, const AirReading& at,
+                             const PreparedDesign& p) {
     AirAnswer out;
     out.words = body.words;
     out.scaled = !at.solution->linear;
     const double density = gap_air_density(p.design.duty.ambient_C, p.design.duty.altitude_m);
     const double peak = std::numbers::sqrt2 * at.factor;
-    const auto [field, errors] = field_along(body, path, peak);
+    const auto along = field_along(body, path, peak);
+    if (!along) return tl::unexpected(along.error());
+    const auto& [field, errors] = *along;
     double across = 0, unsure = 0; // kV peak
     for (std::size_t i = 1; i < field.size(); ++i) {
         const double step = (field[i].first - field[i - 1].first) / 2;
@@ -171,7 +175,9 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
     });
     std::optional<Evaluation> own;
     if (!only_rules || faults.empty()) {
-        auto solved = evaluate_prepared(std::move(faulty->prepared), options);
+        auto with_air = options;
+        for (const auto& body : faulty->air) with_air.read_too.push_back(name_of(body.path));
+        auto solved = evaluate_prepared(std::move(faulty->prepared), with_air);
         if (!solved) return tl::unexpected(solved.error());
         own = std::move(*solved);
     }
@@ -181,8 +187,11 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
     out.required_kV_rms = sound.required_kV_rms;
     const auto at = air_reading(*evaluated);
     for (const auto& body : faulty->air)
-        if (const auto* path = at.solution->path(name_of(body.path)))
-            out.air.push_back(air_answer(body, *path, at, evaluated->prepared));
+        if (const auto* path = at.solution->path(name_of(body.path))) {
+            auto air = air_answer(body, *path, at, evaluated->prepared);
+            if (!air) return tl::unexpected(air.error());
+            out.air.push_back(std::move(*air));
+        }
     const AirAnswer* first = nullptr; ///< that begins
     for (const auto& air : out.air)
         if (!first || air.inception_kV_rms < first->inception_kV_rms) first = &air;

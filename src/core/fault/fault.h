@@ -29,8 +29,10 @@ struct AirBody {
     std::string words;
     double eps_around = 1;
     double diameter_mm = 0; ///< across the gap, for the charge of a flat one
-    /// mm across the gap, and the field there over the normal field of the path at `z_mm`.
-    std::vector<std::pair<double, double>> across = {};
+    /// Solves for mm across the gap, and the field there over the normal field of the path at `z_mm`: when it
+    /// is answered, not when the design is prepared.
+    using Profile = std::vector<std::pair<double, double>>;
+    std::function<Result<Profile>()> across = {};
     double z_mm = 0;
     /// Stretch of the path, in z, whose tangential field the gap sees along itself.
     std::optional<std::pair<double, double>> along = {};

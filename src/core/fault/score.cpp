@@ -8,8 +8,7 @@ namespace {
 
 /// mm from the bottom of a groove upwards, and the field there over the undisturbed normal field in the
 /// insulation: solved in the plane across the score.
-Result<std::vector<std::pair<double, double>>> across_a_score(double depth, double width, double eps_below,
-                                                              double eps_above) {
+Result<AirBody::Profile> across_a_score(double depth, double width, double eps_below, double eps_above) {
     constexpr double far = 12, inside = 0.999;
     const double size = far * std::max(depth, width);
     Section s;
@@ -31,7 +30,7 @@ Result<std::vector<std::pair<double, double>>> across_a_score(double depth, doub
     s.paths.push_back({"gap", {{0, -inside * depth}, {0, -(1 - inside) * depth}}, "groove"});
     auto solved = solve(s);
     if (!solved) return tl::unexpected(solved.error());
-    std::vector<std::pair<double, double>> out;
+    AirBody::Profile out;
     for (const auto& sample : solved->path("gap")->samples) out.emplace_back(sample.s_mm, sample.E_kV_per_mm);
     return out;
 }
@@ -71,10 +70,10 @@ NEEDLEGAUGE_FAULT(score, 15) {
         if (fault.filling != "air") return {};
         const double below = site.eps_at({r - fault.size_mm / 2, z}),
                      above = site.is_electrode(site.at({r + 0.02, z})) ? below : site.eps_at({r + 0.02, z});
-        auto across = across_a_score(fault.size_mm, wide_mm, below, above);
-        if (!across) return tl::unexpected(across.error());
         AirBody deep{site.place(), site.insulation_surface(), "air across the score", below, wide_mm};
-        deep.across = std::move(*across);
+        deep.across = [depth = fault.size_mm, below, above] {
+            return across_a_score(depth, wide_mm, below, above);
+        };
         deep.z_mm = z;
         site.add_air(std::move(deep));
         AirBody length{site.place(), site.insulation_surface(), "air along the score", below, wide_mm};

@@ -124,8 +124,8 @@ void fill_conductors(const SteadyState<Scalar>& s, const Bodies& bodies, Solutio
             result.current_A = omega(s.section) * result.charge_C;
         }
         result.at_contacts = unit * at_contacts[c] * (dc ? 1 : eps0_F_per_m);
-        if (result.floating) { // none flows onto it: that is how its potential was found, not a figure of the
-                               // mesh
+        // None flows onto a floating one: that is how its potential was found, no figure of the mesh.
+        if (result.floating) {
             result.current_A = 0;
             if (!dc) result.charge_C = 0, result.charge_phase_deg = 0;
             result.at_contacts = 0;

@@ -17,7 +17,7 @@ struct SolveOptions {
     int most_unknowns_in_time = 80000; ///< the same of analyses in time
     int most_passes = 14;
     bool coarse = false;       ///< one quick pass while a hand moves; no error estimate
-    bool coarse_first = false; ///< begins with a mesh as coarse as that, for goals above 3 %
+    bool coarse_first = false; ///< begins with a mesh as coarse as that: where little is wanted exactly
     bool capacitance_matrix = false;
     const CancelFlag* cancel = nullptr; ///< raised, solve() returns within some 10 ms, whatever it was doing
     std::function<void(const SolveReport&)> progress; ///< after each pass, on the thread that called solve()

@@ -59,26 +59,22 @@ std::vector<std::string> places_read(const BuiltAccessory& built, const Check& c
 
 /// How exactly the places of each check must be known to say on which side of its limit it lies, were it
 /// where it was before.
-Slack slack_to_decide(const BuiltAccessory& built, const Verdict* prior, double goal, double loosest) {
-    const double most = std::max(1.0, loosest / goal);
+Slack slack_to_decide(const BuiltAccessory& built, const EvaluateOptions& options, double goal) {
+    const double most = std::max(1.0, *options.loosest / goal);
     auto out = slack_for(built.checks, built.gaps, most);
-    if (!prior) {
-        for (auto& [name, slack] : out.of) slack = std::clamp(unknown_wanted / goal, 1.0, most);
-        return out;
-    }
-    for (auto& [name, slack] : out.of) slack = most;
-    for (const auto& check : prior->checks) {
-        if (!(check.limit > 0) || !(check.value > 0)) continue;
-        const double wanted = decided_by * std::abs(check.limit / check.value - 1);
-        for (const auto& name : places_read(built, check)) {
+    for (auto& [name, slack] : out.of)
+        slack = options.prior ? most : std::clamp(unknown_wanted / goal, 1.0, most);
+    if (options.prior)
+        for (const auto& check : options.prior->checks) {
+            if (!(check.limit > 0) || !(check.value > 0)) continue;
+            const double wanted = decided_by * std::abs(check.limit / check.value - 1);
             const double slack = std::clamp(wanted / goal, 1.0, most);
-            const auto [it, fresh] = out.of.try_emplace(name, slack);
-            it->second = std::min(it->second, slack);
+            for (const auto& name : places_read(built, check)) {
+                auto& of = out.of.try_emplace(name, slack).first->second;
+                of = std::min(of, slack);
+            }
         }
-    }
-    for (const auto& path : built.section.paths) // air that faults leave is held against what is asked quiet
-        if (const auto place = place_of(path.name); place && place->kind == PlaceKind::fault_gap)
-            out.of[path.name] = 1;
+    for (const auto& name : options.read_too) out.of[name] = 1;
     return out;
 }
 
@@ -116,8 +112,7 @@ Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOpti
             judge(prepared.built, prepared.design.duty, prepared.levels, prepared.limits, *solutions);
         return Evaluation{{}, std::move(*solutions), std::move(verdict)};
     };
-    if (options.loosest)
-        how.slack = slack_to_decide(prepared.built, options.prior, how.goal, *options.loosest);
+    if (options.loosest) how.slack = slack_to_decide(prepared.built, options, how.goal);
     how.coarse_first = options.loosest.has_value();
     auto out = solve_and_judge();
     if (out && options.loosest && out->solutions.at_u0.report.end != SolveReport::End::cancelled) {

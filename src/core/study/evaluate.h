@@ -27,6 +27,7 @@ struct EvaluateOptions {
     /// Only as exactly as the decision needs: what is far from its limit is known to no better than this,
     /// what is within its error of it to the goal.
     std::optional<double> loosest = {};
+    std::vector<std::string> read_too = {}; ///< paths that are read to the goal besides those of the checks
     Preparer prepare = prepare_design;
     const Verdict* prior = nullptr; ///< of a design much like this one: how far from its limits it lies
 };
