@@ -119,7 +119,11 @@ void print_text(const std::vector<Row>& rows) {
                        figure(air.extinction_kV_rms), figure(air.least_extinction_kV_rms), air.charge_pC,
                        air.wait_s);
         const double found = found_from_mm(kind.inspection);
-        if (row.critical && row.critical->mm)
+        if (row.critical && row.critical->at_most)
+            fmt::print("  critical at most {} mm, the least that was looked at; found from {} by {}: {}\n",
+                       figure(row.critical->mm), std::isfinite(found) ? figure(found) + " mm" : "no size",
+                       kind.inspection.means, row.critical->why);
+        else if (row.critical && row.critical->mm)
             fmt::print("  critical {} ± {} mm; found from {} by {}: {}\n", figure(row.critical->mm),
                        figure(row.critical->error_mm),
                        std::isfinite(found) ? figure(found) + " mm" : "no size", kind.inspection.means,

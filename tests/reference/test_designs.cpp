@@ -3,6 +3,7 @@
 // keeps the sections with their places and the figures. With NEEDLEGAUGE_STORE_REFERENCES set, both are made
 // anew.
 #include "fault/fault.h"
+#include "geometry/box.h"
 #include "io/file.h"
 #include "reference/figures.h"
 #include <QProcess>
@@ -112,14 +113,10 @@ std::vector<Case> cases() {
         std::vector<std::vector<Point>> regions, electrodes;
         for (const auto& r : one.section.regions) regions.push_back(polygon_of(r.outline, 0.02));
         for (const auto& e : one.section.electrodes) electrodes.push_back(polygon_of(e.outline, 0.02));
-        const auto middle = polygon_of(faulty->drawn.front().outline, 0.1);
-        Point low = middle.front(), high = low;
-        for (const auto& p : middle) {
-            low = {std::min(low.r, p.r), std::min(low.z, p.z)};
-            high = {std::max(high.r, p.r), std::max(high.z, p.z)};
-        }
-        const double z = std::round(500 * (low.z + high.z)) / 1000;
-        for (const double r : {low.r - 1.5, low.r - 0.6, high.r + 0.6}) {
+        Box box;
+        box.take(polygon_of(faulty->drawn.front().outline, 0.1));
+        const double z = std::round(1e3 * box.middle().z) / 1e3;
+        for (const double r : {box.low.r - 1.5, box.low.r - 0.6, box.high.r + 0.6}) {
             const Point at{std::round(1e3 * r) / 1e3, z};
             if (const auto body = body_at(one.section, regions, electrodes, at); !body.empty())
                 one.section.probes.push_back({fmt::format("at radius {:g}", at.r), at, body});

@@ -1,15 +1,16 @@
 #include "fault/answer.h"
 #include "closedform/air.h"
+#include "study/crossing.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
 #include "verdict/void_allowance.h"
 #include <algorithm>
-#include <boost/math/tools/toms748_solve.hpp>
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
 #include <mutex>
 #include <numbers>
+#include <utility>
 
 namespace ng {
 namespace {
@@ -17,7 +18,7 @@ namespace {
 constexpr double infinite = std::numeric_limits<double>::infinity();
 constexpr double residual_share = 0.6; // of the inception field: extinction at 0.8 (typical, from memory)
 constexpr double waits_at = 1.2;       // times inception
-constexpr int grid_sizes = 8, most_solves = 12;
+constexpr int grid_sizes = 8;
 constexpr double critical_half_width = 0.015; // of the last bracket, relative
 
 /// The extinction test of the duty; none: it has none, or no level for this class.
@@ -64,12 +65,27 @@ Result<GapField> field_along(const AirBody& body, const PathResult& path, double
         }
         return out;
     }
-    std::optional<double> begin;
+    auto take = [&, begin = std::optional<double>()](double s_mm, double E, double error) mutable {
+        if (!begin) begin = s_mm;
+        out.first.emplace_back(s_mm - *begin, peak * E);
+        out.second.push_back(peak * error);
+    };
+    const auto inside = [&](double z) {
+        return !body.along || (z >= body.along->first && z <= body.along->second);
+    };
+    const PathSample* before = nullptr;
     for (const auto& sample : path.samples) {
-        if (body.along && (sample.at.z < body.along->first || sample.at.z > body.along->second)) continue;
-        if (!begin) begin = sample.s_mm;
-        out.first.emplace_back(sample.s_mm - *begin, peak * std::abs(sample.E_t_kV_per_mm));
-        out.second.push_back(peak * sample.error_kV_per_mm);
+        const auto* last = std::exchange(before, &sample);
+        if (last && body.along &&
+            inside(last->at.z) != inside(sample.at.z)) { // where the stretch begins or ends
+            const double end = std::min(last->at.z, sample.at.z) < body.along->first ? body.along->first
+                                                                                     : body.along->second;
+            const double f = (end - last->at.z) / (sample.at.z - last->at.z);
+            take(std::lerp(last->s_mm, sample.s_mm, f),
+                 std::lerp(std::abs(last->E_t_kV_per_mm), std::abs(sample.E_t_kV_per_mm), f),
+                 std::max(last->error_kV_per_mm, sample.error_kV_per_mm));
+        }
+        if (inside(sample.at.z)) take(sample.s_mm, std::abs(sample.E_t_kV_per_mm), sample.error_kV_per_mm);
     }
     return out;
 }
@@ -274,61 +290,31 @@ Result<CriticalSize> critical_size(const Job& job, const std::string& design, co
         sized.size_mm = size;
         return judge_faults(job, design, {sized}, library, sound, options);
     };
-    double quiet = 0, hurting = 0;
-    double how_quiet = 0, how_hurting = 0; ///< logarithms of their nearness
-    double unsure = 0;                     ///< of the nearness of the last one, relative
-    std::optional<InputError> refused;
-    bool cancelled = false;
-    /// Logarithm of the nearness of a size, beyond 0 where it hurts; none: refused or cancelled.
-    const auto nearness = [&](double size) -> std::optional<double> {
-        cancelled = cancelled || (cancel && cancel->load(std::memory_order_relaxed));
-        if (cancelled) return {};
-        const auto answer = at(size);
-        cancelled = cancelled || (cancel && cancel->load(std::memory_order_relaxed));
-        if (cancelled) return {};
-        if (!answer) {
-            refused = answer.error();
-            return {};
-        }
-        unsure = answer->nearness_error;
-        const double far = 5; // of a logarithm: whatever is beyond tells no more
-        const double near = std::clamp(std::log(std::max(answer->nearness, 1e-9)), -far, far);
-        if (answer->hurts) {
-            hurting = size, out.why = answer->why;
-            return how_hurting = std::max(near, 1e-6);
-        }
-        quiet = size;
-        return how_quiet = std::min(near, -1e-6);
-    };
-    const auto stopped = [&] { return tl::unexpected(InputError{kind.title, "cancelled", ""}); };
-    for (int i = 0; i < grid_sizes && !(hurting > 0); ++i) {
-        const double size = kind.least_mm * std::pow(kind.most_mm / kind.least_mm, i / (grid_sizes - 1.0));
-        if (!nearness(size)) {
-            if (cancelled) return stopped();
-            if (i == 0) return tl::unexpected(*refused);
-            refused.reset();
-            break; // larger ones do not fit either
-        }
-        out.most_mm = size;
-    }
-    if (!(hurting > 0)) return out;
-    if (!(quiet > 0)) { // the least already hurts
-        out.mm = hurting;
+    double unsure = 0;        ///< of the nearness of the last one, relative
+    std::vector<double> grid; ///< logarithms of sizes
+    for (int i = 0; i < grid_sizes; ++i)
+        grid.push_back(std::lerp(std::log(kind.least_mm), std::log(kind.most_mm), i / (grid_sizes - 1.0)));
+    const auto crossing =
+        first_crossing(grid, 2 * critical_half_width, cancel, [&](double log_size) -> Result<double> {
+            const auto answer = at(std::exp(log_size));
+            if (!answer) return tl::unexpected(answer.error());
+            unsure = answer->nearness_error;
+            if (answer->hurts) out.why = answer->why;
+            return answer->hurts ? std::max(answer->nearness, 1 + 1e-9) : std::min(answer->nearness, 1.0);
+        });
+    if (crossing.cancelled) return refuse(kind.title, "cancelled", "");
+    if (crossing.refused) return tl::unexpected(*crossing.refused);
+    out.most_mm = std::exp(crossing.looked);
+    if (!crossing.fails) return out;
+    out.hurting_mm = std::exp(*crossing.fails);
+    if (!crossing.holds) {
+        out.mm = out.hurting_mm;
+        out.at_most = true;
     } else {
-        // Bracketing the crossing in logarithms (Alefeld, Potra, Shi, TOMS 748) until it is known to 2 %.
-        boost::uintmax_t most = most_solves;
-        const double steepness = (how_hurting - how_quiet) / std::log(hurting / quiet);
-        const auto bracket = boost::math::tools::toms748_solve(
-            [&](double log_size) { return nearness(std::exp(log_size)).value_or(0); }, std::log(quiet),
-            std::log(hurting), how_quiet, how_hurting,
-            [](double a, double b) { return std::abs(b - a) < 2 * critical_half_width; }, most);
-        if (cancelled) return stopped();
-        if (refused) return tl::unexpected(*refused);
-        quiet = std::exp(bracket.first), hurting = std::exp(bracket.second);
-        out.mm = std::sqrt(quiet * hurting);
-        out.error_mm = (hurting - quiet) / 2 + *out.mm * std::min(1.0, unsure / steepness);
+        const double quiet = std::exp(*crossing.holds);
+        out.mm = std::sqrt(quiet * out.hurting_mm);
+        out.error_mm = (out.hurting_mm - quiet) / 2 + *out.mm * std::min(1.0, unsure / crossing.steepness);
     }
-    out.hurting_mm = hurting;
     out.inspectability = std::isfinite(out.found_from_mm) ? *out.mm / out.found_from_mm : 0;
     return out;
 }
@@ -354,11 +340,13 @@ void write_hold_points(const std::vector<std::pair<Fault, CriticalSize>>& sizes,
         for (auto& step : sheet.steps) {
             if (step.step_id != kind.step) continue;
             const auto what = kind.title + tag_of(fault.side);
-            const auto hurts = critical.mm
-                                   ? fmt::format("{}: no check fails up to {:.2g} mm here", what,
-                                                 std::max(0.0, *critical.mm - critical.error_mm))
-                                   : fmt::format("{}: no check fails up to {:.2g} mm, the largest looked at",
-                                                 what, critical.most_mm);
+            const auto hurts =
+                critical.at_most ? fmt::format("{}: {:.2g} mm, the least looked at, already fails a check",
+                                               what, critical.hurting_mm)
+                : critical.mm    ? fmt::format("{}: no check fails up to {:.2g} mm here", what,
+                                               std::max(0.0, *critical.mm - critical.error_mm))
+                              : fmt::format("{}: no check fails up to {:.2g} mm, the largest looked at", what,
+                                            critical.most_mm);
             step.lines.push_back(
                 std::isfinite(critical.found_from_mm)
                     ? fmt::format("{}; found by {} from {:.2g} mm in nine of ten.{}", hurts,
@@ -446,7 +434,9 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
     out["found_from_mm"] = number(found_from_mm(kind.inspection));
     out["found_by"] = kind.inspection.means;
     out["critical_mm"] = critical ? number(critical->mm) : ordered_json();
-    out["critical_error_mm"] = critical && critical->mm ? ordered_json(critical->error_mm) : ordered_json();
+    out["critical_error_mm"] =
+        critical && critical->mm && !critical->at_most ? ordered_json(critical->error_mm) : ordered_json();
+    out["critical_is_at_most"] = critical && critical->at_most;
     out["searched_mm"] = critical ? ordered_json{critical->least_mm, critical->most_mm} : ordered_json();
     out["inspectability"] = critical ? number(critical->inspectability) : ordered_json();
     out["inception_kV_rms"] = number(answer.inception_kV_rms);

@@ -59,6 +59,7 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
 /// The smallest size of a fault that hurts: sizes on a log grid, then bisection of the first crossing.
 struct CriticalSize {
     std::optional<double> mm;         ///< none: no size within range hurts
+    bool at_most = false;             ///< the least that is searched hurts already: it lies no higher
     double error_mm = 0;              ///< half of the last bracket, and what the field's error at it comes to
     double hurting_mm = 0;            ///< its upper end: a size that was solved and hurts
     double least_mm = 0, most_mm = 0; ///< range searched; its upper end may be what still fits

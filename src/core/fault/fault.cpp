@@ -1,11 +1,13 @@
 #include "fault/fault.h"
 #include "fault/site.h"
+#include "geometry/box.h"
 #include "section/on_top.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <boost/math/distributions/normal.hpp>
 #include <fmt/format.h>
 #include <limits>
+#include <span>
 
 namespace ng {
 
@@ -20,31 +22,29 @@ InputError of_fault(std::size_t index, InputError error) {
     return error;
 }
 
-/// Whether a path is cut by a part of a fault: at some place along it all that is seen round it is that part.
-std::optional<std::string> path_cut_by(const std::vector<Region>& drawn, const Section& section) {
+/// The path that a part of a fault cuts: at some place along it all that is seen round it is that part.
+std::optional<std::string> path_cut_by(std::span<const Region> parts, const Section& section) {
     constexpr double step_mm = 0.1, round_mm = 0.02, step_rad = 0.1;
-    if (drawn.empty()) return {};
     const OnTop top(section, step_rad);
-    for (const auto& path : section.paths)
-        for (std::size_t i = 1; i < path.points.size(); ++i) {
-            const Point a = path.points[i - 1], b = path.points[i];
-            const int steps = 1 + static_cast<int>(distance(a, b) / step_mm);
-            for (int k = 0; k <= steps; ++k) {
-                const Point p = a + (1.0 * k / steps) * (b - a);
-                const std::string* seen = nullptr;
-                bool one = true;
-                for (const auto& [dr, dz] : {std::pair{1, 0}, {-1, 0}, {0, 1}, {0, -1}}) {
-                    const auto* here = top.at({p.r + dr * round_mm, p.z + dz * round_mm});
-                    one = one && here && (!seen || *here == *seen);
-                    seen = here;
-                    if (!one) break;
-                }
-                if (!one || *seen == path.side) continue;
-                if (std::any_of(drawn.begin(), drawn.end(),
-                                [&](const auto& part) { return part.name == *seen; }))
-                    return path.name;
+    for (const auto& part : parts) {
+        Box box;
+        box.take(polygon_of(part.outline, step_rad));
+        const auto all_round = [&](Point p) {
+            for (const Point& by : {Point{round_mm, 0}, {-round_mm, 0}, {0, round_mm}, {0, -round_mm}})
+                if (const auto* seen = top.at(p + by); !seen || *seen != part.name) return false;
+            return true;
+        };
+        for (const auto& path : section.paths) {
+            if (path.side == part.name) continue;
+            for (std::size_t i = 1; i < path.points.size(); ++i) {
+                const Point a = path.points[i - 1], b = path.points[i];
+                const int steps = 1 + static_cast<int>(distance(a, b) / step_mm);
+                for (int k = 0; k <= steps; ++k)
+                    if (const Point p = a + (1.0 * k / steps) * (b - a); box.holds(p) && all_round(p))
+                        return path.name;
             }
         }
+    }
     return {};
 }
 
@@ -134,6 +134,14 @@ Result<void> check_fault(const Fault& fault, const std::string& item) {
     return {};
 }
 
+Result<void> check_side(const BuiltAccessory& built, Side side, const std::string& title) {
+    const bool two = has_two_sides(built);
+    if (two == (side == Side::a || side == Side::b)) return {};
+    return refuse(title,
+                  two ? "this design has two sides" : fmt::format("this design has no side{}", tag_of(side)),
+                  two ? "Say A or B" : "Leave the side out");
+}
+
 Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
                                     const std::vector<Fault>& faults, const Library& library) {
     auto changed = job;
@@ -152,21 +160,25 @@ Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
         const auto* kind = find_fault_kind(faults[i].kind);
         out.models.push_back(kind->model);
         if (!kind->put) continue;
+        const auto before = out.drawn.size();
         auto site = FaultSite::of(out, faults[i], static_cast<int>(i) + 1, *kind);
         const auto ok = site ? kind->put(*site, faults[i]) : tl::unexpected(site.error());
         if (!ok) return tl::unexpected(of_fault(i, ok.error()));
         if (kind->from_edge_mm > 0 || faults[i].from_edge_mm) site->add_handle();
+        const auto& section = out.prepared.built.section;
+        constexpr const char* remedy = "Give another place, side or size";
+        if (const auto cut = path_cut_by(std::span(out.drawn).subspan(before), section))
+            return tl::unexpected(of_fault(
+                i,
+                {kind->title,
+                 fmt::format("it reaches through the {}, which this design is judged along", *cut), remedy}));
+        if (auto valid = validate(section); !valid)
+            return tl::unexpected(of_fault(
+                i,
+                {kind->title,
+                 fmt::format("it cuts through what this design is judged by ({})", valid.error().message()),
+                 remedy}));
     }
-    if (const auto cut = path_cut_by(out.drawn, out.prepared.built.section))
-        return refuse(fmt::format("fault {}: {}", faults.size(), find_fault_kind(faults.back().kind)->title),
-                      fmt::format("it reaches through the {}, which this design is judged along", *cut),
-                      "Give another place, side or size");
-    if (!faults.empty())
-        if (auto ok = validate(out.prepared.built.section); !ok)
-            return refuse(
-                fmt::format("fault {}: {}", faults.size(), find_fault_kind(faults.back().kind)->title),
-                fmt::format("it cuts through what this design is judged by ({})", ok.error().message()),
-                "Give another place, side or size");
     return out;
 }
 

@@ -91,6 +91,9 @@ const FaultKind* find_fault_kind(const std::string& id);
 /// Refuses by name what no kind is, sizes not above zero, and widths, places and fillings that cannot be.
 Result<void> check_fault(const Fault& fault, const std::string& item);
 
+/// Refuses a side that the design does not have, and none on one that has two; by `title`.
+Result<void> check_side(const BuiltAccessory& built, Side side, const std::string& title);
+
 /// Prepares the design with these faults on it; none: as it is. Refuses by the fault's name one that does not
 /// fit this design: nothing is clipped.
 Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,

@@ -18,18 +18,9 @@ NEEDLEGAUGE_FAULT(island, 60) {
     k.rework = "Abrade it off, wipe towards the screen, look again under a light along the surface";
     k.source = "common practice, no source";
     k.step = "abrade";
-    k.put = [](FaultSite& site, const Fault& fault) -> Result<void> {
+    k.put = [](FaultSite& site, const Fault& fault) {
         constexpr double thick_mm = 0.05;
-        const double half = fault.size_mm / 2, z = site.z(), r = site.radius();
-        if (auto ok = site.needs_bare_insulation(half); !ok) return ok;
-        if (site.is_electrode_between(z - half, z + half, thick_mm))
-            return tl::unexpected(
-                site.misfit("a conductive part lies on the insulation here", "Choose another place"));
-        if (fault.size_mm <= thick_mm)
-            return tl::unexpected(
-                site.misfit("it is shorter than it is thick, 0.05 mm", "Give a greater length"));
-        site.add_electrode(conductive_film(r, z - half, z + half, thick_mm), 0, true);
-        return {};
+        return site.put_floating_film(fault.size_mm, thick_mm);
     };
     return k;
 }

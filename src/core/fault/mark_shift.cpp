@@ -19,9 +19,7 @@ Result<MarkShift> MarkShift::begin(Job& job, const Fault& fault, const std::stri
     auto plan = make_plan(*before);
     if (!plan) return tl::unexpected(plan.error());
     out.plan_ = std::move(*plan);
-    if (out.plan_.two_sides() != (fault.side == Side::a || fault.side == Side::b))
-        return refuse(out.title_, "this design has no such side",
-                      out.plan_.two_sides() ? "Say A or B" : "Leave the side out");
+    if (auto ok = check_side(before->built, fault.side, out.title_); !ok) return tl::unexpected(ok.error());
     for (const auto& spec : before->family->parameters)
         if (spec.kind == ParameterKind::length)
             out.design_->numbers[spec.key] = number_of(before->context(), spec.key);

@@ -1,8 +1,7 @@
 // A screen edge that is torn or slanted: a thin tongue of screen on the insulation. And one that is sharp.
 #include "closedform/points.h"
-#include "fault/mark_shift.h"
+#include "fault/lessen.h"
 #include "fault/site.h"
-#include <fmt/format.h>
 
 namespace ng {
 
@@ -50,22 +49,14 @@ NEEDLEGAUGE_FAULT(edge_not_dressed, 62) {
     k.source = "common practice, no source";
     k.step = "screen-dress";
     k.change = [title = k.title](Job& job, const Fault& fault, const std::string& design,
-                                 const Library& library) -> Result<void> {
-        constexpr const char* key = "edge_radius_mm";
+                                 const Library& library) {
         constexpr double least_mm = 0.02;
-        const auto now = prepare_design(job, design, library);
-        if (!now) return tl::unexpected(now.error());
-        if (!now->family->parameter(key))
-            return refuse(title, "the radius of its screen edge is no number of this design",
-                          "Choose another kind");
-        if (has_two_sides(now->built) != (fault.side != Side::none))
-            return refuse(title, "this design has no such side", "Say A or B of a joint, else nothing");
-        const double left = number_of(now->context(), key) - fault.size_mm;
-        if (left < least_mm)
-            return refuse(title, fmt::format("the edge has a radius of {:g} mm only", left + fault.size_mm),
-                          "Give a smaller size");
-        job.find_design(design)->numbers[key] = left;
-        return {};
+        const auto radius = [](const PreparedDesign& p) {
+            constexpr const char* key = "edge_radius_mm";
+            return std::string(p.family->parameter(key) ? key : "");
+        };
+        return lessen(job, fault, design, library, title, radius, least_mm,
+                      "the radius of its screen edge is no number of this design");
     };
     return k;
 }

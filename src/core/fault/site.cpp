@@ -22,12 +22,7 @@ Result<FaultSite> FaultSite::of(FaultyDesign& design, const Fault& fault, int nu
     site.kind_ = &kind;
     site.number_ = number;
     site.side_ = fault.side;
-    const bool two = has_two_sides(built);
-    if (two != (fault.side == Side::a || fault.side == Side::b))
-        return refuse(kind.title,
-                      two ? "this design has two sides"
-                          : fmt::format("this design has no side{}", tag_of(fault.side)),
-                      two ? "Say A or B" : "Leave the side out");
+    if (auto ok = check_side(built, fault.side, kind.title); !ok) return tl::unexpected(ok.error());
     const auto side = fault.side == Side::b ? CableSide::b : CableSide::a;
     site.towards_ = side == CableSide::a ? 1 : -1;
     bool edge = false, end = false;
@@ -270,6 +265,20 @@ std::vector<Point> lens_points(double radius, double z, double height, double le
     }
     points.front().r = points.back().r = radius;
     return points;
+}
+
+Result<void> FaultSite::put_floating_film(double length_mm, double thickness_mm) {
+    const double half = length_mm / 2;
+    if (auto ok = needs_bare_insulation(half); !ok) return ok;
+    if (is_electrode_between(z_ - half, z_ + half, thickness_mm))
+        return tl::unexpected(
+            misfit("a conductive part lies on the insulation here", "Choose another place"));
+    if (length_mm <= 2 * thickness_mm)
+        return tl::unexpected(
+            misfit(fmt::format("it is not longer than twice its thickness, {:g} mm", thickness_mm),
+                   "Give a greater length"));
+    add_electrode(conductive_film(radius_, z_ - half, z_ + half, thickness_mm), 0, true);
+    return {};
 }
 
 std::vector<Point> film_points(double radius, double z, double height, double length) {

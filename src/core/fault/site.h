@@ -64,6 +64,9 @@ class FaultSite {
     void add_gap(const std::vector<Point>& along, const std::string& words, double eps_around,
                  double diameter_mm);
     void add_electrode(const Outline& outline, double voltage_kV, bool floating);
+    /// A floating conductive film on the insulation, its middle at z(). Refuses what is there already, and
+    /// one that is not longer than twice its thickness.
+    Result<void> put_floating_film(double length_mm, double thickness_mm);
     /// By which the fault is dragged along the cable.
     void add_handle();
     bool z_is_given() const { return z_is_given_; }

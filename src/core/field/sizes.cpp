@@ -1,5 +1,6 @@
 #include "field/sizes.h"
 #include "field/tuning.h"
+#include "geometry/box.h"
 #include "mesh/corner.h"
 #include "units/promise.h"
 #include <algorithm>
@@ -16,15 +17,10 @@ double FirstSizes::Source::distance_to(Point p) const {
 FirstSizes::FirstSizes(const Section& section, const Mesher& mesher, bool coarse, const Slack& slack)
     : growth_(coarse ? tuning::coarse_growth : tuning::growth) {
     const auto& stretch = mesher.stretch();
-    constexpr double far = std::numeric_limits<double>::max();
-    Point low{far, far}, high{-far, -far};
+    Box box;
     for (const auto& region : section.regions)
-        for (const auto& p : polygon_of(region.outline, 0.3)) {
-            const Point q = stretch.to_mesh(p);
-            low = {std::min(low.r, q.r), std::min(low.z, q.z)};
-            high = {std::max(high.r, q.r), std::max(high.z, q.z)};
-        }
-    const double extent = distance(low, high);
+        for (const auto& p : polygon_of(region.outline, 0.3)) box.take(stretch.to_mesh(p));
+    const double extent = distance(box.low, box.high);
     largest_ = extent * (coarse ? tuning::coarse_largest_share : tuning::largest_share);
     const double step = 1.05 * (coarse ? tuning::coarse_arc_step_rad : tuning::arc_step_rad);
     auto add_arcs = [&](const Outline& outline, bool named_only) {
