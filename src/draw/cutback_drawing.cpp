@@ -54,7 +54,8 @@ void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign&
     const auto* end = plan.find(MarkKind::cable_end, side);
     if (marks.empty() || !end) return;
     const auto whole = whole_end(prepared, plan, cut_back(plan));
-    double z0 = end->z_mm, z1 = end->z_mm;
+    double z0 = end->z_mm;
+    double z1 = z0;
     for (const auto& m : plan.marks)
         if (m.side == side) {
             z0 = std::min(z0, m.z_mm);

@@ -26,7 +26,8 @@ json text_of(const Job& job) {
 std::string field_words(std::string key) {
     for (const char* unit : {"_mm", "_kV", "_hz", "_m", "_C", "_Mohm"})
         if (key.ends_with(unit)) {
-            key = key.substr(0, key.size() - std::string(unit).size()) + " (" + (unit + 1) + ")";
+            key.resize(key.size() - std::string_view(unit).size());
+            key.append(" (").append(unit + 1).append(")");
             break;
         }
     std::replace(key.begin(), key.end(), '_', ' ');
