@@ -244,7 +244,11 @@ void MainWindow::refresh_header() {
     state_->setText(session_.solve_state());
     cancel_->setVisible(session_.is_refining());
     const Status status = session_.overall();
-    verdict_word_->setText(session_.overall_words().toUpper());
+    const auto faults = session_.with_faults() ? document.design().faults.size() : 0;
+    verdict_word_->setText(session_.overall_words().toUpper() +
+                           (faults == 0   ? QString()
+                            : faults == 1 ? QString(", with its fault")
+                                          : QString(", with its %1 faults").arg(faults)));
     verdict_word_->setToolTip(session_.overall_words().endsWith("†")
                                   ? "† a level of the standard is from memory and not confirmed"
                                   : "");

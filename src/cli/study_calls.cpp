@@ -7,6 +7,7 @@
 #include "units/quantity.h"
 #include <cmath>
 #include <csignal>
+#include <filesystem>
 #include <fmt/format.h>
 #include <fstream>
 #include <iostream>
@@ -57,10 +58,6 @@ int threads_of(const StudyArguments& a) {
     return a.threads > 0 ? a.threads : static_cast<int>(usable_threads());
 }
 
-std::string share_words(const ShareEstimate& e) {
-    return fmt::format("{} ± {} %", format_figures(100 * e.share, 3), format_figures(100 * e.half_width, 2));
-}
-
 } // namespace
 
 int run_study_plan(const StudyArguments& a, const Library& library) {
@@ -81,7 +78,7 @@ int run_study(const StudyArguments& a, const Library& library) {
     if (!study) return complain(study.error());
     // A run that was stopped goes on behind its last whole row.
     std::uint64_t first = 0;
-    std::string kept;
+    std::uintmax_t kept = 0; // bytes
     const auto header = study->header(*shard);
     if (!a.out.empty() && std::ifstream(a.out).good()) {
         const auto before = table_of(a.out, false);
@@ -92,14 +89,20 @@ int run_study(const StudyArguments& a, const Library& library) {
                              "Name another file, or remove this one"});
         for (std::size_t k = 0; k < before->rows.size(); ++k) {
             if (before->rows[k].index != shard->index + k * shard->count) break;
-            kept += before->lines[k];
+            kept += before->lines[k].size();
             ++first;
         }
+        kept += header.size();
     }
     std::ofstream file;
     if (!a.out.empty()) {
-        file.open(a.out, std::ios::trunc | std::ios::binary);
-        file << header << kept << std::flush;
+        // Whole rows stay where they are; only a cut one behind them goes.
+        std::error_code failed;
+        if (kept > 0) std::filesystem::resize_file(a.out, kept, failed);
+        file.open(a.out, std::ios::app | std::ios::binary);
+        if (kept == 0) file << header << std::flush;
+        if (failed || !file)
+            return complain({a.out, "it cannot be written", "Name a file in a folder that can"});
     } else {
         std::cout << header;
     }
@@ -140,13 +143,14 @@ int run_study_summary(const StudyArguments& a) {
     }
     fmt::print("{}: {} rows, {} cannot be built, {} solved again finer\n", table->plan.design, s.rows,
                s.refused, s.again);
-    fmt::print("falls short: {} ({} of {}; 95 % from the spread of 16 scramblings)\n",
-               share_words(s.falls_short), s.failing, s.rows - s.refused);
+    fmt::print("falls short: {}\n", share_words(s.falls_short, s.failing, s.rows - s.refused));
     for (const auto& c : s.checks)
         if (c.largest > 0)
-            fmt::print("  {}: falls short {}; share of the limit: median {}, 95 % {}, 99 % {}, largest {}\n",
-                       c.check, share_words(c.falls_short), format_figures(c.median, 3),
-                       format_figures(c.p95, 3), format_figures(c.p99, 3), format_figures(c.largest, 3));
+            fmt::print(
+                "  {}: falls short {} ± {} %; share of the limit: median {}, 95 % {}, 99 % {}, largest {}\n",
+                c.check, format_figures(100 * c.falls_short.share, 3),
+                format_figures(100 * c.falls_short.half_width, 2), format_figures(c.median, 3),
+                format_figures(c.p95, 3), format_figures(c.p99, 3), format_figures(c.largest, 3));
     for (const auto& e : s.effects)
         fmt::print("  {}: main effect {}, total {}\n", e.key, format_figures(e.main, 2),
                    format_figures(e.total, 2));

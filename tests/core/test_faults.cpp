@@ -432,6 +432,14 @@ class TestFaults : public QObject {
             QCOMPARE(one.why, alone->why);
         }
     }
+    void the_fault_that_does_not_fit_is_named() {
+        const auto refused = prepare_faulty(test::demo_job(), "quay-mast",
+                                            {fault("body_void", 30), fault("nick", 0.2)}, test::library());
+        QVERIFY(!refused);
+        const auto said = QString::fromStdString(refused.error().message());
+        QVERIFY2(said.contains("fault 1"), qPrintable(said));
+        QVERIFY2(!said.contains("fault 2"), qPrintable(said));
+    }
     void faults_travel_in_the_job() {
         auto job = test::demo_job();
         auto f = fault("nick", 0.3, Side::a, 4);

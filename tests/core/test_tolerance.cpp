@@ -274,6 +274,45 @@ class TestTolerance : public QObject {
         QVERIFY(status(*w.lowest + 0.3) != Status::falls_short);
         QCOMPARE(status(*w.lowest - 0.3), Status::falls_short);
     }
+    /// Two cables that meet in a joint come from two drums: each has its own insulation.
+    void both_cables_of_a_joint_vary_by_themselves() {
+        auto job = test::demo_job();
+        const auto* two = [&]() -> const Design* {
+            for (const auto& d : job.designs)
+                if (!d.other_cable_id.empty() && d.other_cable_id != d.cable_id) return &d;
+            return nullptr;
+        }();
+        QVERIFY(two);
+        const auto prepared = prepare_design(job, two->id, test::library());
+        REQUIRE_OK(prepared);
+        const auto plan = usual_plan(*prepared);
+        const auto of = [&](const std::string& key) {
+            const auto it = std::find_if(plan.varied.begin(), plan.varied.end(),
+                                         [&](const auto& v) { return v.key == key; });
+            return it == plan.varied.end() ? nullptr : &*it;
+        };
+        const auto *a = of("cable insulation_thickness_mm"), *b = of("other cable insulation_thickness_mm");
+        QVERIFY(a && b);
+        QVERIFY(a->middle != b->middle || a->label != b->label);
+        const auto study = Study::begin(job, plan, test::library(), prepare_design);
+        REQUIRE_OK(study);
+        auto drawn = study->drawn_of(0);
+        for (std::size_t k = 0; k < plan.varied.size(); ++k)
+            if (&plan.varied[k] == a) drawn[k] = a->lowest;
+        const auto made = study->job_of(drawn);
+        REQUIRE_OK(made);
+        for (const auto& cable : made->cables)
+            if (cable.id == two->cable_id)
+                QCOMPARE(cable.insulation_thickness_mm.value_or(0), a->lowest);
+            else if (cable.id == two->other_cable_id)
+                QVERIFY(cable.insulation_thickness_mm != a->lowest);
+        // A design with one cable has no other one.
+        auto wrong = usual_plan(*prepare_design(job, "ramp-pole", test::library()));
+        wrong.varied.back().key = "other cable insulation_thickness_mm";
+        const auto refused = check_plan(wrong, job, test::library());
+        QVERIFY(!refused);
+        QVERIFY(QString::fromStdString(refused.error().message()).contains("second cable"));
+    }
     void plans_are_read_strictly() {
         const auto job = test::demo_job();
         const auto prepared = prepare_design(job, "quay-mast", test::library());

@@ -122,7 +122,7 @@ Result<WorkSheet> Session::sheet() const {
 }
 
 void Session::take_plan(CutPlan plan) {
-    if (!windows_.empty() && windows_of_ == design_text()) accept_windows(windows_, plan);
+    if (!windows_.empty() && windows_of_ == judged_text()) accept_windows(windows_, plan);
     plan_ = std::make_shared<const CutPlan>(std::move(plan));
 }
 
@@ -145,6 +145,13 @@ std::string Session::design_text() const {
     job.designs.front().faults.clear();
     job.designs.front().work = {};
     return write_job(job).dump();
+}
+
+std::string Session::judged_text() const {
+    auto text = design_text();
+    if (with_faults_)
+        for (const auto& fault : document.design().faults) text += "\n" + fault_words(fault);
+    return text;
 }
 
 void Session::set_with_faults(bool with) {

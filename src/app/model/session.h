@@ -83,10 +83,12 @@ class Session : public QObject {
     void set_with_faults(bool with);
     /// Critical sizes that were looked for, of the design as `of` writes it: for hold points of its sheet.
     void keep_critical_sizes(std::string of, std::vector<std::pair<Fault, CriticalSize>> sizes);
-    /// Windows of its marks, of the design as `of` writes it: on TAPE and on its sheet.
+    /// Windows of its marks, of the design as judged_text() writes it: on TAPE and on its sheet.
     void keep_windows(std::string of, std::vector<MarkWindow> windows);
     /// The open design alone, as text: what solutions that are kept elsewhere belong to.
     std::string design_text() const;
+    /// The same with the faults that it is judged with, if it is.
+    std::string judged_text() const;
     void pin();
     void unpin();
     void set_number(const std::string& key, double value_mm, const QString& label);

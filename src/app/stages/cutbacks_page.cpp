@@ -1,4 +1,5 @@
 #include "app/stages/cutbacks_page.h"
+#include "app/model/text.h"
 #include "draw/template_picture.h"
 #include "io/file.h"
 #include "plan/move_mark.h"
@@ -10,14 +11,6 @@
 #include <QSignalBlocker>
 
 namespace ng::app {
-namespace {
-
-QString q(const std::string& text) {
-    return QString::fromStdString(text);
-}
-
-} // namespace
-
 CutbacksPage::CutbacksPage(Session& session, QWidget* parent) : Page(session, "Cutbacks", parent) {
     auto* from = add_group("Measured from");
     datum_ = add_choice(from, "Datum", {});

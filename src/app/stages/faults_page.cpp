@@ -1,24 +1,11 @@
 #include "app/stages/faults_page.h"
-#include "draw/section_picture.h"
-#include "units/hand_length.h"
+#include "app/model/text.h"
 #include <QHBoxLayout>
-#include <QPainter>
 #include <algorithm>
 #include <cmath>
 
 namespace ng::app {
 namespace {
-
-constexpr int row_px = 46, axis_px = 22;
-constexpr double axis_from_mm = 0.01, axis_to_mm = 30;
-
-QString q(const std::string& text) {
-    return QString::fromStdString(text);
-}
-
-QString size_words(double mm) {
-    return std::isfinite(mm) ? q(format_figures(mm, 2)) + " mm" : QString("no size");
-}
 
 QString decision_words(FaultDecision decision) {
     switch (decision) {
@@ -60,170 +47,7 @@ QString answer_words(const Fault& fault, const FaultAnswer& answer) {
     return lines.join("\n\n");
 }
 
-double rank(const FaultRow& row) {
-    if (!row.critical) return 1e12;
-    return row.critical->inspectability.value_or(1e9);
-}
-
 } // namespace
-
-FaultBars::FaultBars(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
-}
-
-void FaultBars::show_rows(std::vector<FaultRow> rows) {
-    rows_ = std::move(rows);
-    std::stable_sort(rows_.begin(), rows_.end(),
-                     [](const auto& a, const auto& b) { return rank(a) < rank(b); });
-    setFixedHeight(rows_.empty() ? 0 : static_cast<int>(rows_.size()) * row_px + axis_px);
-    QStringList said;
-    for (const auto& row : rows_)
-        said << q(find_fault_kind(row.fault.kind)->title) +
-                    (row.critical && row.critical->mm ? ", hurts from " + size_words(*row.critical->mm) : "");
-    setAccessibleName("Sizes that hurt beside sizes that hands find: " + said.join("; "));
-    update();
-}
-
-void FaultBars::paintEvent(QPaintEvent*) {
-    QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
-    const auto& theme = session_.theme();
-    const auto x = [&](double mm) {
-        const double share = std::log(std::clamp(mm, axis_from_mm, axis_to_mm) / axis_from_mm) /
-                             std::log(axis_to_mm / axis_from_mm);
-        return 4 + share * (width() - 8);
-    };
-    painter.setFont(draw::ui_font(7.5));
-    const double bottom = height() - axis_px;
-    for (const double tick : {0.01, 0.1, 1.0, 10.0}) {
-        painter.setPen(QPen(theme.line, 1));
-        painter.drawLine(QPointF(x(tick), 0), QPointF(x(tick), bottom));
-        painter.setPen(theme.faint);
-        painter.drawText(QRectF(x(tick) - 2, bottom + 2, 60, 14), Qt::AlignLeft, QString("%1 mm").arg(tick));
-    }
-    double y = 0;
-    for (const auto& row : rows_) {
-        const auto& kind = *find_fault_kind(row.fault.kind);
-        const double found = found_from_mm(kind.inspection);
-        QString words;
-        const QRectF bar(0, y + 30, width(), 11);
-        if (!row.critical) {
-            words = "not on this design";
-        } else if (!row.critical->mm) {
-            words = QString("no size up to %1 hurts").arg(size_words(row.critical->most_mm));
-            painter.fillRect(QRectF(x(found), bar.top() + 4, 2, 4), theme.faint);
-        } else {
-            const double hurts = *row.critical->mm;
-            const bool room = std::isfinite(found) && hurts >= found;
-            words = QString("hurts from %1, found from %2%3")
-                        .arg(size_words(hurts), size_words(found), room ? "" : ": hands miss it");
-            const double a = x(std::min(hurts, found)),
-                         b = x(std::max(hurts, std::isfinite(found) ? found : axis_to_mm));
-            const QRectF span(a, bar.top(), std::max(3.0, b - a), bar.height());
-            if (room) {
-                painter.fillRect(span, theme.accent);
-            } else {
-                painter.fillRect(span, QBrush(theme.brick, Qt::BDiagPattern));
-                painter.setPen(QPen(theme.brick, 1));
-                painter.setBrush(Qt::NoBrush);
-                painter.drawRect(span);
-            }
-            painter.setPen(QPen(theme.ink, 1.6)); // where it hurts: a tall stroke; where it is found: a dot
-            painter.drawLine(QPointF(x(hurts), bar.top() - 2), QPointF(x(hurts), bar.bottom() + 2));
-            painter.setBrush(theme.paper);
-            if (std::isfinite(found)) painter.drawEllipse(QPointF(x(found), bar.center().y()), 3.5, 3.5);
-        }
-        painter.setPen(theme.ink);
-        painter.setFont(draw::ui_font(8, true));
-        painter.drawText(QRectF(4, y, width() - 8, 15), Qt::AlignVCenter,
-                         q(kind.title) + tag_of(row.fault.side));
-        painter.setFont(draw::ui_font(7.5));
-        painter.drawText(QRectF(4, y + 14, width() - 8, 14), Qt::AlignVCenter, words);
-        y += row_px;
-    }
-}
-
-FaultInset::FaultInset(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    setFixedHeight(150);
-    setAccessibleName("The fault at its true shape");
-    connect(&session, &Session::look_changed, this, qOverload<>(&QWidget::update));
-}
-
-void FaultInset::show_fault(const Fault& fault) {
-    design_.reset();
-    words_.clear();
-    auto faulty =
-        prepare_faulty(session_.document.job(), session_.document.design().id, {fault}, session_.library());
-    if (faulty)
-        design_ = std::move(*faulty);
-    else
-        words_ = q(faulty.error().message());
-    side_ = fault.side == Side::b ? CableSide::b : CableSide::a;
-    is_rule_ = find_fault_kind(fault.kind)->rule.has_value();
-    if (is_rule_) words_ = "A rule of the trade: there is nothing to draw.";
-    update();
-}
-
-void FaultInset::paintEvent(QPaintEvent*) {
-    QPainter painter(this);
-    const auto& theme = session_.theme();
-    painter.fillRect(rect(), theme.paper);
-    painter.setPen(QPen(theme.line, 1));
-    if (!design_ || is_rule_) {
-        painter.setPen(theme.faint);
-        painter.drawText(rect().adjusted(8, 4, -8, -4), Qt::AlignCenter | Qt::TextWordWrap, words_);
-        return;
-    }
-    Point low{1e9, 1e9}, high{-1e9, -1e9};
-    auto drawn = design_->drawn;
-    drawn.insert(drawn.end(), design_->only_drawn.begin(), design_->only_drawn.end());
-    for (const auto& region : drawn)
-        for (const auto& p : polygon_of(region.outline, 0.1)) {
-            low = {std::min(low.r, p.r), std::min(low.z, p.z)};
-            high = {std::max(high.r, p.r), std::max(high.z, p.z)};
-        }
-    if (drawn.empty()) { // numbers changed: the screen edge as it then lies
-        const auto& p = design_->prepared;
-        const double r = p.context().dimensions_of(side_).radius_mm("insulation");
-        for (const auto& m : p.built.marks)
-            if (m.kind == MarkKind::screen_edge && m.side == side_) {
-                const double z = p.built.datum_z_mm - m.from_datum_mm;
-                low = {r - 3, z - 12}, high = {r + 3, z + 12};
-            }
-    }
-    const double across = high.r - low.r, along = high.z - low.z;
-    // So that the fault takes a good part of the picture and what lies round it is seen too.
-    const double px_per_mm = std::min({0.6 * width() / along, 0.35 * height() / across, height() / 0.2});
-    draw::View v;
-    v.z_scale_px = px_per_mm;
-    v.r_scale_px = -px_per_mm;
-    v.datum_z_mm = (low.z + high.z) / 2;
-    v.x_of_datum_px = width() / 2.0;
-    v.r0_mm = (low.r + high.r) / 2;
-    v.axis_y_px = height() / 2.0;
-    const auto& built = design_->prepared.built;
-    painter.setRenderHint(QPainter::Antialiasing);
-    draw::paint_section(painter, built.section, built.parts, v, theme);
-    painter.setBrush(Qt::NoBrush);
-    painter.setPen(QPen(theme.accent, 1.6));
-    for (const auto& region : drawn) painter.drawPath(draw::outline_path(region.outline, v));
-    // Scale bar: the roundest length near a quarter of the width.
-    double bar = std::pow(10, std::floor(std::log10(width() / 4.0 / px_per_mm)));
-    for (const double more : {2.0, 2.5})
-        if (bar * more * px_per_mm < width() / 4.0) bar *= more;
-    const QRectF plate(6, height() - 24, bar * px_per_mm + 70, 20);
-    painter.fillRect(plate, theme.panel);
-    painter.setPen(QPen(theme.ink, 1.4));
-    const double y = plate.center().y();
-    painter.drawLine(QPointF(12, y), QPointF(12 + bar * px_per_mm, y));
-    for (const double x : {12.0, 12 + bar * px_per_mm})
-        painter.drawLine(QPointF(x, y - 4), QPointF(x, y + 4));
-    painter.setFont(draw::ui_font(8));
-    painter.drawText(QRectF(18 + bar * px_per_mm, plate.top(), 60, plate.height()), Qt::AlignVCenter,
-                     q(format_length(bar, session_.unit())));
-    painter.setPen(QPen(theme.line, 1));
-    painter.drawRect(rect().adjusted(0, 0, -1, -1));
-}
 
 FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Faults", parent) {
     add_caution(

@@ -1,4 +1,5 @@
 #include "app/stages/step_window.h"
+#include "app/model/text.h"
 #include "draw/stage_drawing.h"
 #include <QApplication>
 #include <QDateTime>
@@ -11,10 +12,6 @@
 
 namespace ng::app {
 namespace {
-
-QString q(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 QString minutes(qint64 ms) {
     const qint64 s = (std::max<qint64>(0, ms) + 999) / 1000;

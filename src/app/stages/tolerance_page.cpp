@@ -1,4 +1,5 @@
 #include "app/stages/tolerance_page.h"
+#include "app/model/text.h"
 #include "draw/theme.h"
 #include "fault/fault.h"
 #include "units/hand_length.h"
@@ -13,15 +14,6 @@ namespace ng::app {
 namespace {
 
 const int sample_counts[] = {64, 256, 1024};
-
-QString q(const std::string& text) {
-    return QString::fromStdString(text);
-}
-
-QString percent(const ShareEstimate& e) {
-    return QString("%1 ± %2 %")
-        .arg(q(format_figures(100 * e.share, 3)), q(format_figures(100 * e.half_width, 2)));
-}
 
 QString spread_words(const Varied& v) {
     switch (v.law) {
@@ -158,10 +150,14 @@ TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, 
             cancel_windows_->hide();
         });
     connect(&session, &Session::prepared_changed, this, &TolerancePage::refresh);
-    refresh();
 }
 
-void TolerancePage::refresh() {
+void TolerancePage::showEvent(QShowEvent* event) {
+    Page::showEvent(event);
+    show_varied();
+}
+
+void TolerancePage::show_varied() {
     QStringList lines;
     std::set<std::string> sources;
     if (session_.prepared())
@@ -173,7 +169,11 @@ void TolerancePage::refresh() {
           << "Where that comes from:";
     for (const auto& source : sources) lines << q(source);
     varied_->setText(lines.join("\n"));
-    if (of_.empty() || of_ == session_.design_text()) return;
+}
+
+void TolerancePage::refresh() {
+    if (isVisible()) show_varied();
+    if (of_.empty() || of_ == session_.judged_text()) return;
     of_.clear();
     builds_.cancel();
     ++run_builds_;
@@ -206,10 +206,7 @@ void TolerancePage::show_table(const StudyTable& table, std::uint64_t asked, dou
                      .arg(asked)
                      .arg(seconds * static_cast<double>(asked - s.rows) / static_cast<double>(s.rows), 0, 'f',
                           0);
-    lines << QString("Falls short: %1 (%2 of %3 builds; 95 %, from the spread of 16 scramblings)")
-                 .arg(percent(s.falls_short))
-                 .arg(s.failing)
-                 .arg(s.rows - s.refused);
+    lines << q("Falls short: " + share_words(s.falls_short, s.failing, s.rows - s.refused));
     if (s.refused) lines << QString("%1 cannot be built at all.").arg(s.refused);
     if (s.again) lines << QString("%1 lay within their error of a limit and were solved again.").arg(s.again);
     auto checks = s.checks;
@@ -228,7 +225,7 @@ void TolerancePage::show_table(const StudyTable& table, std::uint64_t asked, dou
 void TolerancePage::run() {
     if (!session_.prepared()) return;
     const int run = ++run_builds_;
-    of_ = session_.design_text();
+    of_ = session_.judged_text();
     cancel_->show();
     worst_.reset();
     worst_button_->setEnabled(false);
@@ -326,7 +323,7 @@ void TolerancePage::find_windows() {
     windows_->setText("Solving the design as it is…");
     auto plan = usual_plan(*session_.prepared());
     plan.with_faults = session_.with_faults();
-    marks_.start([this, run, plan, of = session_.design_text(), unit = session_.unit(),
+    marks_.start([this, run, plan, of = session_.judged_text(), unit = session_.unit(),
                   job = session_.document.job(), library = session_.library()](const CancelFlag& cancel) {
         QStringList lines;
         const auto say = [&](const QString& state) {

@@ -38,8 +38,12 @@ class TolerancePage : public Page {
     void finished();      ///< the builds, to their end
     void windows_found(); ///< of all marks
 
+  protected:
+    void showEvent(QShowEvent* event) override;
+
   private:
     void refresh();
+    void show_varied();
     void show_table(const StudyTable& table, std::uint64_t asked, double seconds);
     QComboBox* samples_;
     QLabel *result_, *windows_, *varied_;

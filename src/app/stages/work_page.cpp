@@ -1,4 +1,5 @@
 #include "app/stages/work_page.h"
+#include "app/model/text.h"
 #include "app/stages/step_window.h"
 #include "draw/sheet_document.h"
 #include "plan/work.h"
@@ -7,14 +8,6 @@
 #include <QSignalBlocker>
 
 namespace ng::app {
-namespace {
-
-QString q(const std::string& text) {
-    return QString::fromStdString(text);
-}
-
-} // namespace
-
 WorkPage::WorkPage(Session& session, QWidget* parent) : Page(session, "Work sheet", parent) {
     add_caution(
         "For competent, licensed people. The maker's instructions and local codes go before this sheet.");

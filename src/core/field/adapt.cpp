@@ -147,8 +147,7 @@ double left_over_of(const std::vector<double>& indicator, const std::vector<char
 /// Errors of `now` from the coarser state; returns what was left as it was.
 double estimate(const Section& section, const Slack& slack, const Level& coarse, const State& before,
                 const Level& fine, State& now) {
-    const double left =
-        coarse.divided_all ? left_over_of(before.indicator, coarse.divided) : before.left_over;
+    const double left = before.all ? left_over_of(before.indicator, coarse.divided) : before.left_over;
     now.left_over = left;
     now.errors = errors_after(
         changes(before.fields, now.fields), before.errors.field.empty() ? nullptr : &before.errors,
@@ -258,6 +257,23 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
     return out;
 }
 
+bool Adaptation::take_levels(std::vector<Level> levels, const SolveOptions& options) {
+    for (auto& level : levels) {
+        Mesh mesh = level.assembly->mesh();
+        mesh.singular = mesher_->singular();
+        auto shown = std::make_shared<const Mesh>(std::move(mesh));
+        level.model = std::make_shared<SteadyModel>(level.assembly, options.cancel);
+        if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *shown, slack_));
+        auto readings = Readings::make(shapes_, plan_, shown);
+        if (!readings) return false;
+        level.readings = std::make_shared<const Readings>(std::move(*readings));
+    }
+    fine_ = std::move(levels.back());
+    if (levels.size() > 1) coarse_ = std::move(levels.front());
+    exhausted_ = true;
+    return true;
+}
+
 std::vector<double> Adaptation::indicator_of(const Section& section, const Level& level,
                                              const Solution& state, bool errors_known, double goal,
                                              std::vector<double>* energy) const {
@@ -268,7 +284,8 @@ std::vector<double> Adaptation::indicator_of(const Section& section, const Level
     AdjointLoad load;
     std::tie(load.real, load.imaginary) = level.readings->goal_load(
         level.readings->read(state.potential_kV, state.imaginary_kV), errors_known ? &state : nullptr, goal);
-    level.model->add_integrals(section, state, errors_known, goal, load);
+    if (slack_.asks_integrals()) level.model->add_integrals(section, state, errors_known, goal, load);
+    load.conductor.resize(state.conductors.size(), 0.0);
     const auto adjoint = level.model->adjoint(load);
     const auto weight = averaging_error(mesh, weights, section.symmetry, adjoint.first, adjoint.second,
                                         averaged_field(mesh, adjoint.first, adjoint.second));
@@ -295,7 +312,7 @@ Result<bool> Adaptation::refine(const std::vector<double>& indicator, const std:
     Stopwatch watch;
     auto marks =
         mark(indicator, forced, share, all ? 0 : tuning::enough_left * options.goal, tuning::most_marked);
-    if (all) {
+    if (all && slack_.asks_integrals()) {
         const auto by_energy = mark(energy, forced, share, 0, tuning::most_marked);
         for (std::size_t t = 0; t < marks.factor.size(); ++t)
             marks.factor[t] = std::min(marks.factor[t], by_energy.factor[t]);
@@ -374,8 +391,10 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
             if (auto& solution = state->solution;
                 !before.empty() && (worst_reading_error(solution, options.slack) <= options.goal ||
                                     !may_refine(options, report))) {
-                bound_figures(loads[k], *level->assembly, *level->model, *level->readings, state->fields,
-                              solution);
+                if (options.slack.asks_integrals() || !loads[k].probes.empty())
+                    bound_figures(loads[k], *level->assembly, *level->model, *level->readings, state->fields,
+                                  solution);
+                if (!options.slack.asks_integrals()) forget_integrals(solution);
                 solution.report.worst_error = worst_error(solution, options.slack);
             }
             now.push_back(std::move(*state));
@@ -383,7 +402,8 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
             Stopwatch watch;
             const bool last = !options.coarse && !before.empty() && loads.size() == 1 &&
                               now.back().solution.report.worst_error <= options.goal && level == &fine_;
-            now.back().all = before.empty() || worst_integral_error(now.back().solution) > options.goal;
+            now.back().all = before.empty() || (options.slack.asks_integrals() &&
+                                                worst_integral_error(now.back().solution) > options.goal);
             if (!options.coarse && !last)
                 now.back().indicator = indicator_of(loads[k], *level, now.back().solution, !now.back().all,
                                                     options.goal, &now.back().energy);

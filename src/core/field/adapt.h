@@ -32,6 +32,10 @@ class Adaptation {
     /// budget ends. Refuses what cannot be solved. A cancelled run gives one Solution whose report says so.
     Result<std::vector<Solution>> run(const std::vector<Section>& loads, const SolveOptions& options);
 
+    /// Levels with their assemblies, the coarser first, instead of meshes made by itself: they are read where
+    /// this section asks for it, and nothing finer is made. False where a path leaves its region.
+    bool take_levels(std::vector<Level> levels, const SolveOptions& options);
+
     const Level& fine() const { return fine_; }
     const Level& coarse() const { return coarse_; } ///< empty after a single pass
 

@@ -13,13 +13,16 @@ namespace ng {
 class Assembly {
   public:
     Assembly(std::shared_ptr<const Mesh> mesh, Symmetry symmetry);
+    /// Of the same triangles with their nodes elsewhere: numbering and sparsity are those of `like`.
+    Assembly(std::shared_ptr<const Mesh> moved, const Assembly& like);
 
     const Mesh& mesh() const { return *mesh_; }
     const std::shared_ptr<const Mesh>& mesh_pointer() const { return mesh_; }
     Symmetry symmetry() const { return symmetry_; }
-    int unknown_count() const { return unknown_count_; }
+    int unknown_count() const { return pattern_->unknown_count; }
     /// Index of the unknown of each node: -1 for held nodes, one shared index for a floating conductor.
-    const std::vector<int>& unknown_of_node() const { return unknown_of_node_; }
+    /// Numbered so that a factor fills in little (approximate minimum degree): factorise in this order.
+    const std::vector<int>& unknown_of_node() const { return pattern_->unknown_of_node; }
     int node_count() const { return static_cast<int>(mesh_->nodes.size()); }
 
     /// Integral of grad N_i . grad N_j, packed lower triangle (i >= j) in local numbering: mm axisymmetric (2
@@ -40,12 +43,12 @@ class Assembly {
     /// Adds an element's packed matrix to a matrix made by pattern().
     template <class Scalar>
     void add(int triangle, const std::array<Scalar, 21>& element, Eigen::SparseMatrix<Scalar>& into) const {
-        const auto& place = scatter_[triangle];
+        const auto& place = pattern_->scatter[triangle];
         Scalar* values = into.valuePtr();
         for (std::size_t k = 0; k < 21; ++k)
             if (place[k] >= 0) values[place[k]] += element[k];
         // Two nodes of one element that share a floating conductor's unknown meet on the diagonal twice.
-        for (const auto& [t, k] : doubled_)
+        for (const auto& [t, k] : pattern_->doubled)
             if (t == triangle) values[place[k]] += element[k];
     }
     /// Fills with one coefficient per region.
@@ -59,10 +62,10 @@ class Assembly {
 
     /// Per node to per unknown, summing shared ones; held nodes are left out.
     template <class Vector> Vector gather(const Vector& per_node) const {
-        Vector out = Vector::Zero(unknown_count_);
-        for (std::size_t node = 0; node < unknown_of_node_.size(); ++node)
-            if (unknown_of_node_[node] >= 0)
-                out[unknown_of_node_[node]] += per_node[static_cast<Eigen::Index>(node)];
+        Vector out = Vector::Zero(unknown_count());
+        const auto& unknown = unknown_of_node();
+        for (std::size_t node = 0; node < unknown.size(); ++node)
+            if (unknown[node] >= 0) out[unknown[node]] += per_node[static_cast<Eigen::Index>(node)];
         return out;
     }
     /// Per unknown to per node; held nodes take their conductor's value.
@@ -70,8 +73,8 @@ class Assembly {
     Eigen::Matrix<Scalar, Eigen::Dynamic, 1> scatter(const Eigen::Matrix<Scalar, Eigen::Dynamic, 1>& unknowns,
                                                      std::span<const Scalar> conductor_values) const {
         Eigen::Matrix<Scalar, Eigen::Dynamic, 1> out(node_count());
-        for (std::size_t node = 0; node < unknown_of_node_.size(); ++node) {
-            const int u = unknown_of_node_[node], c = mesh_->conductor[node];
+        for (std::size_t node = 0; node < unknown_of_node().size(); ++node) {
+            const int u = unknown_of_node()[node], c = mesh_->conductor[node];
             out[static_cast<Eigen::Index>(node)] =
                 u >= 0 ? unknowns[u] : (conductor_values.empty() ? Scalar(0) : conductor_values[c]);
         }
@@ -81,14 +84,22 @@ class Assembly {
   private:
     std::shared_ptr<const Mesh> mesh_;
     Symmetry symmetry_;
-    int unknown_count_ = 0;
-    std::vector<int> unknown_of_node_;
+    /// What hangs on the triangles alone, not on where their nodes are.
+    struct Pattern {
+        int unknown_count = 0;
+        std::vector<int> unknown_of_node;
+        std::vector<std::array<int, 21>> scatter;
+        std::vector<std::pair<int, int>> doubled; // triangle, packed entry
+        std::vector<int> outer, inner;            // lower triangle, by columns
+        explicit Pattern(const Mesh& mesh);
+        void number_unknowns(const Mesh& mesh);
+        void find_columns(const Mesh& mesh);
+        void order();
+        void find_places(const Mesh& mesh);
+    };
+    std::shared_ptr<const Pattern> pattern_;
     std::vector<Packed> element_;
-    std::vector<std::array<int, 21>> scatter_;
-    std::vector<std::pair<int, int>> doubled_; // triangle, packed entry
-    std::vector<int> outer_, inner_;
-    void number_unknowns();
-    void make_pattern();
+    void integrate();
 };
 
 /// Index of a region touched, through other regions, by no held conductor; -1 when there is none.

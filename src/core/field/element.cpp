@@ -85,7 +85,51 @@ ElementPoint evaluate(const Mesh& mesh, int triangle, Reference x) {
     return out;
 }
 
+namespace {
+
+/// Integrals over the reference triangle of (its coordinate towards corner c) x (slope of shape i along s) x
+/// (of shape j along t): [c][s + t] of s, t as (0,0), (0,1) with (1,0), (1,1).
+using Moments = std::array<std::array<Eigen::Matrix<double, 6, 6>, 3>, 3>;
+Moments moments() {
+    Moments out;
+    for (auto& corner : out)
+        for (auto& m : corner) m.setZero();
+    for (const auto& q : quadrature()) {
+        const auto g = shape_gradients(q.at);
+        const double share[3] = {1 - q.at.a - q.at.b, q.at.a, q.at.b};
+        for (std::size_t c = 0; c < 3; ++c)
+            for (std::size_t i = 0; i < 6; ++i)
+                for (std::size_t j = 0; j < 6; ++j) {
+                    const double w = share[c] * q.weight;
+                    const auto row = static_cast<Eigen::Index>(i), column = static_cast<Eigen::Index>(j);
+                    out[c][0](row, column) += w * g[i][0] * g[j][0];
+                    out[c][1](row, column) += w * (g[i][0] * g[j][1] + g[i][1] * g[j][0]);
+                    out[c][2](row, column) += w * g[i][1] * g[j][1];
+                }
+    }
+    return out;
+}
+
+Eigen::Matrix<double, 6, 6> straight_stiffness(const Mesh& mesh, int triangle, Symmetry symmetry) {
+    static const Moments fixed = moments();
+    const auto& t = mesh.triangles[triangle];
+    const Point o = mesh.nodes[t[0]], da = mesh.nodes[t[1]] - o, db = mesh.nodes[t[2]] - o;
+    const double jacobian = cross(da, db);
+    const double metric[3] = {dot(db, db) / jacobian, -dot(da, db) / jacobian, dot(da, da) / jacobian};
+    Eigen::Matrix<double, 6, 6> k = Eigen::Matrix<double, 6, 6>::Zero();
+    for (std::size_t c = 0; c < 3; ++c) {
+        const double radius = symmetry == Symmetry::planar ? 1.0 : 2 * std::numbers::pi * mesh.nodes[t[c]].r;
+        for (std::size_t m = 0; m < 3; ++m) k += radius * metric[m] * fixed[c][m];
+    }
+    return k;
+}
+
+} // namespace
+
 Eigen::Matrix<double, 6, 6> stiffness(const Mesh& mesh, int triangle, Symmetry symmetry) {
+    // Of a straight triangle the sum over its points is three fixed matrices weighted by its metric
+    // (axisymmetric: nine, by the radii of its corners too).
+    if (!mesh.curved[triangle]) return straight_stiffness(mesh, triangle, symmetry);
     Eigen::Matrix<double, 6, 6> k = Eigen::Matrix<double, 6, 6>::Zero();
     for (const auto& q : quadrature()) {
         const auto e = evaluate(mesh, triangle, q.at);

@@ -387,6 +387,15 @@ double worst_integral_error(const Solution& solution) {
     return worst.value();
 }
 
+void forget_integrals(Solution& solution) {
+    for (auto& c : solution.conductors)
+        c.charge_error_C = std::abs(c.charge_C), c.current_error_A = std::abs(c.current_A);
+    solution.energy_error_J = solution.energy_J;
+    for (auto& loss : solution.losses) loss.power_error_W = loss.power_W;
+    for (auto& c : solution.interface_charges) c.charge_error_C = std::abs(c.charge_C);
+    solution.capacitance_error_F = solution.capacitance_F.cwiseAbs();
+}
+
 double worst_reading_error(const Solution& solution, const Slack& slack) {
     Worst worst;
     const double largest = largest_field(solution), screened = screened_field(solution);
@@ -405,7 +414,8 @@ double worst_reading_error(const Solution& solution, const Slack& slack) {
 }
 
 double worst_error(const Solution& solution, const Slack& slack) {
-    const double readings = worst_reading_error(solution, slack), integrals = worst_integral_error(solution);
+    const double readings = worst_reading_error(solution, slack),
+                 integrals = slack.asks_integrals() ? worst_integral_error(solution) / slack.integrals : 0;
     return std::isfinite(readings) && std::isfinite(integrals) ? std::max(readings, integrals)
                                                                : std::numeric_limits<double>::quiet_NaN();
 }

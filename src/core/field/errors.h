@@ -50,6 +50,8 @@ void cover_end_states(const Solution& before, Solution& now);
 double worst_error(const Solution& solution, const Slack& slack = {});
 /// Of paths, edges and probes alone.
 double worst_reading_error(const Solution& solution, const Slack& slack = {});
+/// States an error of 100 % for all that worst_integral_error() holds: nobody asked for it.
+void forget_integrals(Solution& solution);
 /// Of charges, currents, energy, losses and capacitances alone.
 double worst_integral_error(const Solution& solution);
 

@@ -1,4 +1,5 @@
 #include "field/kept.h"
+#include "field/follow.h"
 #include "field/in_time.h"
 #include "field/permittivity.h"
 #include "field/waveform.h"
@@ -99,11 +100,27 @@ Result<void> Kept::State::build() {
     const bool timed = is_transient(section);
     const auto loads = timed ? bounding_states(section) : std::vector<Section>{section};
     if (timed) inner.most_unknowns = std::min(options.most_unknowns, options.most_unknowns_in_time);
-    auto begun = Adaptation::begin(loads, inner);
-    if (!begun) return tl::unexpected(begun.error());
-    adaptation.emplace(std::move(*begun));
-    auto found = adaptation->run(loads, inner);
-    if (!found) return tl::unexpected(found.error());
+    Result<std::vector<Solution>> found = std::vector<Solution>{};
+    if (options.like && !timed) {
+        adaptation = options.like->follow(loads, inner);
+        if (adaptation) found = adaptation->run(loads, inner);
+        if (found)
+            for (auto& one : *found)
+                if (one.report.end != End::cancelled) options.like->cover(one, options.slack);
+        // Somewhat beyond the goal is near enough for what only decides: its error is known, and who asks
+        // solves what it leaves open again.
+        constexpr double near_enough = 4;
+        if (found && !found->empty() && found->front().report.end == End::budget &&
+            !(found->front().report.worst_error <= near_enough * options.goal))
+            found->clear();
+    }
+    if (!found || found->empty()) {
+        auto begun = Adaptation::begin(loads, inner);
+        if (!begun) return tl::unexpected(begun.error());
+        adaptation.emplace(std::move(*begun));
+        found = adaptation->run(loads, inner);
+        if (!found) return tl::unexpected(found.error());
+    }
     if (found->front().report.end == End::cancelled || !timed) {
         solution = std::move(found->front());
     } else {
@@ -156,6 +173,11 @@ Result<Kept> Kept::make(const Section& section, const SolveOptions& options) {
 
 const Solution& Kept::solution() const {
     return state_->solution;
+}
+
+std::shared_ptr<const Follower> Kept::follower() const {
+    return state_->adaptation ? Follower::of(state_->section, *state_->adaptation, state_->solution)
+                              : nullptr;
 }
 
 Solution Kept::take() && {

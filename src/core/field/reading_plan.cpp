@@ -161,6 +161,7 @@ ReadingPlan ReadingPlan::of(const Section& section, const Mesh& first, const Sla
     }
     const double diagonal = diagonal_of(first);
     for (std::size_t arc = 0; arc < first.arcs.size(); ++arc) {
+        if (!slack.reads(first.arcs[arc].name)) continue;
         out.edges.push_back(places_on(first, static_cast<int>(arc), diagonal));
         out.edges.back().slack = slack(first.arcs[arc].name);
     }

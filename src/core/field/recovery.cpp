@@ -147,6 +147,45 @@ class PatchFits {
     std::unordered_map<long long, PatchFit> fits_;
 };
 
+/// Gradients of the six shapes at some places of the reference triangle, worked out once.
+template <std::size_t N>
+std::array<std::array<std::array<double, 2>, 6>, N> gradients_at(const Reference (&places)[N]) {
+    std::array<std::array<std::array<double, 2>, 6>, N> out;
+    for (std::size_t k = 0; k < N; ++k) out[k] = shape_gradients(places[k]);
+    return out;
+}
+
+/// The map from the reference triangle at one place of it.
+struct Frame {
+    Point da, db;
+    double jacobian = 0;
+
+    Frame(const Mesh& mesh, std::size_t triangle, const std::array<std::array<double, 2>, 6>& shapes) {
+        const auto& t = mesh.triangles[triangle];
+        if (mesh.curved[triangle]) {
+            for (std::size_t i = 0; i < 6; ++i) {
+                da = da + shapes[i][0] * mesh.nodes[t[i]];
+                db = db + shapes[i][1] * mesh.nodes[t[i]];
+            }
+        } else {
+            da = mesh.nodes[t[1]] - mesh.nodes[t[0]];
+            db = mesh.nodes[t[2]] - mesh.nodes[t[0]];
+        }
+        jacobian = cross(da, db);
+    }
+    Point gradient(const std::array<double, 6>& v, const std::array<std::array<double, 2>, 6>& shapes) const {
+        double a = 0, b = 0;
+        for (std::size_t i = 0; i < 6; ++i) a += v[i] * shapes[i][0], b += v[i] * shapes[i][1];
+        return {(a * db.z - b * da.z) / jacobian, (b * da.r - a * db.r) / jacobian};
+    }
+};
+
+std::array<double, 6> at_nodes(const Mesh& mesh, std::size_t triangle, const Eigen::VectorXd& potential_kV) {
+    std::array<double, 6> out;
+    for (std::size_t i = 0; i < 6; ++i) out[i] = potential_kV[mesh.triangles[triangle][i]];
+    return out;
+}
+
 constexpr Reference node_places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
 
 } // namespace
@@ -303,19 +342,19 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
     out.field.assign(slots.size(), Point{});
     if (phasor) out.imaginary.assign(slots.size(), Point{});
     std::vector<double> weight(slots.size(), 0);
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+    static const auto shapes = gradients_at(node_places);
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+        const auto real = at_nodes(mesh, t, potential_kV);
+        const auto imaginary = phasor ? at_nodes(mesh, t, imaginary_kV) : std::array<double, 6>{};
         for (std::size_t i = 0; i < 6; ++i) {
-            const auto e = evaluate(mesh, static_cast<int>(t), node_places[i]);
+            const Frame frame(mesh, t, shapes[i]);
             const auto s = static_cast<std::size_t>(out.index[t][i]);
-            Point real, imaginary;
-            for (std::size_t k = 0; k < 6; ++k) {
-                real = real - potential_kV[mesh.triangles[t][k]] * e.gradient[k];
-                if (phasor) imaginary = imaginary - imaginary_kV[mesh.triangles[t][k]] * e.gradient[k];
-            }
-            out.field[s] = out.field[s] + e.jacobian * real;
-            if (phasor) out.imaginary[s] = out.imaginary[s] + e.jacobian * imaginary;
-            weight[s] += e.jacobian;
+            out.field[s] = out.field[s] - frame.jacobian * frame.gradient(real, shapes[i]);
+            if (phasor)
+                out.imaginary[s] = out.imaginary[s] - frame.jacobian * frame.gradient(imaginary, shapes[i]);
+            weight[s] += frame.jacobian;
         }
+    }
     for (std::size_t s = 0; s < slots.size(); ++s) {
         out.field[s] = (1 / weight[s]) * out.field[s];
         if (phasor) out.imaginary[s] = (1 / weight[s]) * out.imaginary[s];
@@ -329,25 +368,30 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
     // Three points: the difference is about quadratic, and only triangles are ranked by it.
     constexpr Reference points[3] = {{1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6}, {1.0 / 6, 2.0 / 3}};
     const bool phasor = imaginary_kV.size() > 0, planar = symmetry == Symmetry::planar;
+    static const auto shapes = gradients_at(points);
+    static const std::array<std::array<double, 6>, 3> values{shape_values(points[0]), shape_values(points[1]),
+                                                             shape_values(points[2])};
     std::vector<double> out(mesh.triangles.size());
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+        const auto potential = at_nodes(mesh, t, potential_kV);
+        const auto potential_imaginary = phasor ? at_nodes(mesh, t, imaginary_kV) : std::array<double, 6>{};
         double averaged_sum = 0, volume[3], r[3];
         Point at[3];
         std::complex<double> g_r[3], g_z[3]; // gradient of the potential
         for (std::size_t k = 0; k < 3; ++k) {
-            const auto e = evaluate(mesh, static_cast<int>(t), points[k]);
-            Point real, imaginary, smooth_real, smooth_imaginary;
+            const Frame frame(mesh, t, shapes[k]);
+            const Point real = frame.gradient(potential, shapes[k]);
+            Point imaginary, smooth_real, smooth_imaginary, place;
             for (std::size_t i = 0; i < 6; ++i) {
                 const auto slot = static_cast<std::size_t>(averaged.index[t][i]);
-                smooth_real = smooth_real + e.value[i] * averaged.field[slot];
-                real = real + potential_kV[mesh.triangles[t][i]] * e.gradient[i];
-                if (!phasor) continue;
-                smooth_imaginary = smooth_imaginary + e.value[i] * averaged.imaginary[slot];
-                imaginary = imaginary + imaginary_kV[mesh.triangles[t][i]] * e.gradient[i];
+                smooth_real = smooth_real + values[k][i] * averaged.field[slot];
+                if (phasor) smooth_imaginary = smooth_imaginary + values[k][i] * averaged.imaginary[slot];
+                place = place + values[k][i] * mesh.nodes[mesh.triangles[t][i]];
             }
-            at[k] = e.at;
-            r[k] = e.at.r;
-            volume[k] = e.jacobian / 6 * (planar ? 1.0 : 2 * std::numbers::pi * e.at.r);
+            if (phasor) imaginary = frame.gradient(potential_imaginary, shapes[k]);
+            at[k] = place;
+            r[k] = place.r;
+            volume[k] = frame.jacobian / 6 * (planar ? 1.0 : 2 * std::numbers::pi * place.r);
             g_r[k] = {real.r, imaginary.r};
             g_z[k] = {real.z, imaginary.z};
             const Point a = real + smooth_real, b = imaginary + smooth_imaginary;

@@ -5,8 +5,11 @@
 #include "field/solution.h"
 #include "units/cancel.h"
 #include <functional>
+#include <memory>
 
 namespace ng {
+
+class Follower;
 
 struct SolveOptions {
     /// Relative, of all that is read: every sample of the peak of its path, every peak of an edge, every
@@ -19,6 +22,8 @@ struct SolveOptions {
     bool coarse = false;       ///< one quick pass while a hand moves; no error estimate
     bool coarse_first = false; ///< begins with a mesh as coarse as that: where little is wanted exactly
     bool capacitance_matrix = false;
+    /// Meshes of a section like this one: taken where they can follow it and meet the goal (field/follow.h).
+    std::shared_ptr<const Follower> like = nullptr;
     const CancelFlag* cancel = nullptr; ///< raised, solve() returns within some 10 ms, whatever it was doing
     std::function<void(const SolveReport&)> progress; ///< after each pass, on the thread that called solve()
 };

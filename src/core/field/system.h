@@ -23,7 +23,7 @@ template <class Scalar> class LinearSystem {
     Matrix& matrix() { return matrix_; }
     void set(std::span<const Scalar> per_region);
 
-    /// LDL^T (Eigen SimplicialLDLT, approximate minimum degree); ordering and symbolic part are made once.
+    /// LDL^T (Eigen SimplicialLDLT) in the order of the unknowns; the symbolic part is made once.
     /// False when it is singular.
     bool factorise();
     bool cancelled() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
@@ -44,7 +44,7 @@ template <class Scalar> class LinearSystem {
     std::shared_ptr<const Assembly> assembly_;
     const CancelFlag* cancel_;
     Matrix matrix_;
-    Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::AMDOrdering<int>> factor_;
+    Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::NaturalOrdering<int>> factor_;
     bool analysed_ = false;
     std::vector<Scalar> per_region_;
 };

@@ -39,11 +39,13 @@ SolveOptions solve_options(const EvaluateOptions& options) {
     out.coarse = options.use == Use::compared;
     out.goal = options.goal.value_or(options.use == Use::drawn ? 0.03 : 0.01);
     out.cancel = options.cancel;
+    out.like = options.like;
     return out;
 }
 
 constexpr double unknown_wanted = 0.05; // where no verdict tells how far from its limits it lies
 constexpr double decided_by = 0.4;      // of the distance from the limit
+constexpr double others_nearer = 0.4;   // of that distance, where other designs follow its mesh
 
 /// The paths and edges that a check reads, by name; of one that no request asks for (voids left on an
 /// interface) the paths of the gaps.
@@ -67,7 +69,8 @@ Slack slack_to_decide(const BuiltAccessory& built, const EvaluateOptions& option
     if (options.prior)
         for (const auto& check : options.prior->checks) {
             if (!(check.limit > 0) || !(check.value > 0)) continue;
-            const double wanted = decided_by * std::abs(check.limit / check.value - 1);
+            const double wanted =
+                (options.movable ? others_nearer : 1) * decided_by * std::abs(check.limit / check.value - 1);
             const double slack = std::clamp(wanted / goal, 1.0, most);
             for (const auto& name : places_read(built, check)) {
                 auto& of = out.of.try_emplace(name, slack).first->second;
@@ -105,15 +108,24 @@ Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const 
 
 Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOptions& options) {
     auto how = solve_options(options);
-    const auto solve_and_judge = [&]() -> Result<Evaluation> {
-        auto solutions = solve_levels(prepared.built, prepared.design.duty, prepared.levels, how);
-        if (!solutions) return tl::unexpected(solutions.error());
-        auto verdict =
-            judge(prepared.built, prepared.design.duty, prepared.levels, prepared.limits, *solutions);
-        return Evaluation{{}, std::move(*solutions), std::move(verdict)};
-    };
     if (options.loosest) how.slack = slack_to_decide(prepared.built, options, how.goal);
     how.coarse_first = options.loosest.has_value();
+    // To decide, only what the checks read is solved for.
+    std::optional<BuiltAccessory> deciding;
+    if (options.loosest) {
+        deciding = prepared.built;
+        std::erase_if(deciding->section.paths,
+                      [&](const Path& path) { return !how.slack.of.contains(path.name); });
+        how.slack.reads_others = false;
+        how.slack.integrals = std::numeric_limits<double>::infinity();
+    }
+    const auto& built = deciding ? *deciding : prepared.built;
+    const auto solve_and_judge = [&]() -> Result<Evaluation> {
+        auto solutions = solve_levels(built, prepared.design.duty, prepared.levels, how, options.movable);
+        if (!solutions) return tl::unexpected(solutions.error());
+        auto verdict = judge(built, prepared.design.duty, prepared.levels, prepared.limits, *solutions);
+        return Evaluation{{}, std::move(*solutions), std::move(verdict)};
+    };
     auto out = solve_and_judge();
     if (out && options.loosest && out->solutions.at_u0.report.end != SolveReport::End::cancelled) {
         // Whatever lies within its error of its limit is solved again to the goal itself.
@@ -123,6 +135,7 @@ Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOpti
                 for (const auto& name : places_read(prepared.built, check))
                     how.slack.of[name] = 1, open = true;
         if (open) {
+            how.like = nullptr; // those meshes have said what they can
             out = solve_and_judge();
             if (out) out->solved_again = true;
         }

@@ -1,4 +1,5 @@
 #include "study/study.h"
+#include "field/follow.h"
 #include "io/csv.h"
 #include "plan/plan.h"
 #include "study/sequence.h"
@@ -20,7 +21,7 @@ namespace ng {
 namespace {
 
 constexpr double sample_goal = 0.01, sample_loosest = 0.25; // relative: near a limit, and far from it
-const std::string of_cable = "cable ";
+const std::string of_cable = "cable ", of_other_cable = "other cable "; // of side B
 
 /// Quantities of the cable that a maker delivers with a spread.
 struct OfCable {
@@ -35,10 +36,16 @@ constexpr OfCable cable_figures[] = {
     {"jacket_thickness_mm", &Cable::jacket_thickness_mm, nullptr}};
 
 const OfCable* cable_figure(const std::string& key) {
-    if (!key.starts_with(of_cable)) return nullptr;
-    for (const auto& one : cable_figures)
-        if (key.substr(of_cable.size()) == one.key) return &one;
+    for (const auto& of : {of_cable, of_other_cable})
+        if (key.starts_with(of))
+            for (const auto& one : cable_figures)
+                if (key.substr(of.size()) == one.key) return &one;
     return nullptr;
+}
+
+/// Id of the cable that a key speaks of; empty: the design has no second one.
+const std::string& cable_id_of(const Design& design, const std::string& key) {
+    return key.starts_with(of_other_cable) ? design.other_cable_id : design.cable_id;
 }
 
 Job with_drawn(Job job, const StudyPlan& plan, const std::vector<double>& drawn) {
@@ -51,7 +58,7 @@ Job with_drawn(Job job, const StudyPlan& plan, const std::vector<double>& drawn)
             continue;
         }
         for (auto& cable : job.cables)
-            if (cable.id == design.cable_id || cable.id == design.other_cable_id) {
+            if (cable.id == cable_id_of(design, key)) {
                 if (figure->figure)
                     cable.*(figure->figure) = drawn[k];
                 else
@@ -155,18 +162,25 @@ StudyPlan usual_plan(const PreparedDesign& prepared) {
         }
         if (v.lowest < v.highest) plan.varied.push_back(std::move(v));
     }
-    const double t = prepared.cable.insulation_thickness_mm.value_or(
-        prepared.dimensions.radius_mm("insulation") - prepared.dimensions.radius_mm("conductor screen"));
-    Varied insulation;
-    insulation.key = of_cable + "insulation_thickness_mm";
-    insulation.label = "Insulation thickness of the cable";
-    insulation.law = Varied::Law::uniform;
-    insulation.middle = t;
-    insulation.spread = 0.1 * t + 0.1;
-    insulation.lowest = 0.9 * t - 0.1;
-    insulation.highest = 1.1 * t + 0.1;
-    insulation.provenance = "least wall 0.9 t - 0.1 mm (IEC, from memory, 90 % sure)";
-    plan.varied.push_back(std::move(insulation));
+    const auto vary_insulation = [&](const std::string& of, const std::string& whose, const Cable& cable,
+                                     const CableDimensions& d) {
+        const double t = cable.insulation_thickness_mm.value_or(d.radius_mm("insulation") -
+                                                                d.radius_mm("conductor screen"));
+        Varied insulation;
+        insulation.key = of + "insulation_thickness_mm";
+        insulation.label = "Insulation thickness of " + whose;
+        insulation.law = Varied::Law::uniform;
+        insulation.middle = t;
+        insulation.spread = 0.1 * t + 0.1;
+        insulation.lowest = 0.9 * t - 0.1;
+        insulation.highest = 1.1 * t + 0.1;
+        insulation.provenance = "least wall 0.9 t - 0.1 mm (IEC, from memory, 90 % sure)";
+        plan.varied.push_back(std::move(insulation));
+    };
+    const auto& d = prepared.design;
+    const bool second = prepared.other_dimensions && prepared.other_cable && d.other_cable_id != d.cable_id;
+    vary_insulation(of_cable, second ? "cable A" : "the cable", prepared.cable, prepared.dimensions);
+    if (second) vary_insulation(of_other_cable, "cable B", *prepared.other_cable, *prepared.other_dimensions);
     return plan;
 }
 
@@ -235,7 +249,12 @@ Result<void> check_plan(const StudyPlan& plan, const Job& job, const Library& li
     std::set<std::string> seen;
     for (const auto& v : plan.varied) {
         if (!seen.insert(v.key).second) return refuse("study, " + v.key, "it is varied twice", "Remove one");
-        if (cable_figure(v.key)) continue;
+        if (cable_figure(v.key)) {
+            const auto& id = cable_id_of(*design, v.key);
+            if (id.empty() || (v.key.starts_with(of_other_cable) && id == design->cable_id))
+                return refuse("study, " + v.key, "the design has no second cable", "Remove it");
+            continue;
+        }
         const auto* spec = family->parameter(v.key);
         if (!spec || spec->kind == ParameterKind::choice)
             return refuse("study, " + v.key, "the design has no such number", "See “families --json”");
@@ -290,6 +309,7 @@ Result<Study> Study::begin(const Job& job, StudyPlan plan, const Library& librar
                 out.correlation_[i * n + j] = i == j ? std::sqrt(sum) : sum / out.correlation_[j * n + j];
             }
     }
+    out.mesh_followers(cancel);
     return out;
 }
 
@@ -326,14 +346,80 @@ Result<Job> Study::job_of(const std::vector<double>& drawn) const {
     return with_drawn(job_, plan_, drawn);
 }
 
-Result<Evaluation> Study::evaluated(const std::vector<double>& drawn, const CancelFlag* cancel) const {
+EvaluateOptions Study::options(const CancelFlag* cancel) const {
     EvaluateOptions how;
     how.goal = sample_goal;
     how.loosest = sample_loosest;
     how.prior = &nominal_->verdict;
     how.cancel = cancel;
-    how.prepare = prepare_;
-    return evaluate(with_drawn(job_, plan_, drawn), plan_.design, {}, *library_, how);
+    return how;
+}
+
+Result<Evaluation> Study::evaluated(const std::vector<double>& drawn, const CancelFlag* cancel) const {
+    auto prepared = prepare_(with_drawn(job_, plan_, drawn), plan_.design, *library_);
+    if (!prepared) return tl::unexpected(prepared.error());
+    auto how = options(cancel);
+    if (const auto it = followers_.find(outline_kinds(prepared->built.section)); it != followers_.end())
+        for (const auto& follower : it->second)
+            if (!how.like && follower->can_follow(prepared->built.section)) how.like = follower;
+    return evaluate_prepared(std::move(*prepared), how);
+}
+
+/// By the first rows of the plan only, so that they are the same for every shard. What a draw's mesh is worth
+/// is how many of the others can follow it: greedy cover of each kind of outlines that is met often.
+void Study::mesh_followers(const CancelFlag* cancel) {
+    constexpr std::uint64_t looked_at = 128, samples_a_try = 40;
+    constexpr std::size_t often = 4, most_tries = 5, most_of_a_kind = 3, worth_it = 2;
+    std::map<std::string, std::vector<PreparedDesign>> kinds;
+    std::map<std::string, double> nearest; // to the nominal: that one is tried first
+    for (std::uint64_t k = 0; k < std::min(looked_at, plan_.samples); ++k) {
+        const auto drawn = drawn_of(k);
+        auto prepared = prepare_(with_drawn(job_, plan_, drawn), plan_.design, *library_);
+        if (!prepared) continue;
+        double off = 0;
+        for (std::size_t i = 0; i < drawn.size(); ++i) {
+            const auto& v = plan_.varied[i];
+            const double share = (drawn[i] - v.middle) / (v.highest - v.lowest);
+            off += share * share;
+        }
+        auto kind = outline_kinds(prepared->built.section);
+        auto& met = kinds[kind];
+        met.push_back(std::move(*prepared));
+        const auto [known, fresh] = nearest.try_emplace(std::move(kind), off);
+        if (!fresh && off < known->second) {
+            known->second = off;
+            std::swap(met.front(), met.back());
+        }
+    }
+    const auto tries = std::min<std::size_t>(most_tries, plan_.samples / samples_a_try);
+    auto how = options(cancel);
+    how.movable = true;
+    for (auto& [kind, met] : kinds) {
+        if (met.size() < often) continue;
+        std::vector<std::shared_ptr<const Follower>> tried;
+        std::vector<std::vector<char>> follows;
+        for (std::size_t k = 0; k < std::min(tries, met.size()); ++k) {
+            const auto meshed = evaluate_prepared(met[k], how);
+            if (!meshed || !meshed->solutions.follower) continue;
+            tried.push_back(meshed->solutions.follower);
+            follows.emplace_back();
+            for (const auto& other : met)
+                follows.back().push_back(tried.back()->can_follow(other.built.section));
+        }
+        std::vector<char> open(met.size(), 1);
+        while (followers_[kind].size() < most_of_a_kind) {
+            std::size_t best = 0, most = 0;
+            for (std::size_t k = 0; k < tried.size(); ++k) {
+                std::size_t count = 0;
+                for (std::size_t i = 0; i < met.size(); ++i) count += open[i] && follows[k][i];
+                if (count > most) most = count, best = k;
+            }
+            if (most < worth_it) break;
+            followers_[kind].push_back(tried[best]);
+            for (std::size_t i = 0; i < met.size(); ++i)
+                if (follows[best][i]) open[i] = 0;
+        }
+    }
 }
 
 StudyRow Study::row(std::uint64_t index, const CancelFlag* cancel) const {

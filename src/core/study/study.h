@@ -11,7 +11,7 @@
 namespace ng {
 
 struct StudyPlan {
-    std::string kind = "tolerance"; ///< "tolerance", "effects" or "worst"
+    std::string kind = "tolerance"; ///< "tolerance" or "effects"
     std::string design;
     std::uint64_t seed = 1;
     std::uint64_t samples = 256; ///< of effects: rows of all kinds together
@@ -79,6 +79,11 @@ class Study {
     Preparer prepare_;
     StudyPlan plan_;
     std::shared_ptr<const Evaluation> nominal_;
+    /// Meshes that samples' meshes follow, by the outlines that they are for (outline_kinds): of draws that
+    /// many of the first ones can follow.
+    std::map<std::string, std::vector<std::shared_ptr<const Follower>>> followers_;
+    EvaluateOptions options(const CancelFlag* cancel) const; ///< to decide, not to know
+    void mesh_followers(const CancelFlag* cancel);
     std::vector<std::string> checks_;
     std::vector<double> correlation_; ///< lower triangle of its Cholesky factor; empty: none
 };
@@ -124,6 +129,8 @@ struct StudySummary {
     };
     std::vector<Effect> effects; ///< largest total first; of a plan "effects" only
 };
+/// "3.1 ± 0.4 % (8 of 256; …)"; where none falls short, how many could unseen.
+std::string share_words(const ShareEstimate& share, std::uint64_t failing, std::uint64_t built);
 StudySummary summarise(const StudyTable& table);
 nlohmann::ordered_json summary_json(const StudyTable& table, const StudySummary& summary);
 

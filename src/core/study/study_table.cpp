@@ -2,6 +2,7 @@
 #include "io/csv.h"
 #include "study/sequence.h"
 #include "study/study.h"
+#include "units/quantity.h"
 #include <algorithm>
 #include <array>
 #include <boost/math/distributions/students_t.hpp>
@@ -93,16 +94,17 @@ Result<StudyTable> read_table(const std::string& text, const std::string& file, 
     at = columns_end + 1;
     // Rows are read with unique names in place of the columns, of which several are alike.
     const std::size_t fixed = 4 + out.plan.varied.size();
+    std::size_t commas = 0;
+    bool quoted = false;
+    for (const char c : columns) {
+        if (c == '"') quoted = !quoted;
+        if (c == ',' && !quoted) ++commas;
+    }
+    std::vector<std::string> unique;
+    for (std::size_t k = 0; k <= commas; ++k) unique.push_back("c" + std::to_string(k));
+    const auto names = csv_line(unique);
     const auto cells_of = [&](const std::string& line) -> std::optional<std::vector<std::string>> {
-        std::size_t count = 0;
-        bool quoted = false;
-        for (const char c : line) {
-            if (c == '"') quoted = !quoted;
-            if (c == ',' && !quoted) ++count;
-        }
-        std::vector<std::string> names;
-        for (std::size_t k = 0; k <= count; ++k) names.push_back("c" + std::to_string(k));
-        auto rows = read_csv(csv_line(names) + line, file);
+        auto rows = read_csv(names + line, file);
         if (!rows || rows->size() != 1) return {};
         return rows->front().cells;
     };
@@ -201,6 +203,18 @@ std::vector<std::pair<double, double>> effects_of(const std::vector<std::vector<
         out[k] = {1 - with_b / count / variance, with_a / count / variance};
     }
     return out;
+}
+
+std::string share_words(const ShareEstimate& share, std::uint64_t failing, std::uint64_t built) {
+    // Hanley and Lippman-Hand 1983, rule of three: none of n leaves up to 3/n at 95 %.
+    constexpr double of_none = 3;
+    if (built == 0) return "none could be built";
+    if (failing == 0)
+        return fmt::format("none of {} (at 95 % below {} %)", built,
+                           format_figures(100 * std::min(1.0, of_none / static_cast<double>(built)), 2));
+    return fmt::format("{} ± {} % ({} of {}; 95 %, from the spread of 16 scramblings)",
+                       format_figures(100 * share.share, 3), format_figures(100 * share.half_width, 2),
+                       failing, built);
 }
 
 StudySummary summarise(const StudyTable& table) {

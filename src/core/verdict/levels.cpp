@@ -49,7 +49,7 @@ Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLe
 }
 
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                    SolveOptions options) {
+                                    SolveOptions options, bool movable) {
     if (options.slack.of.empty()) options.slack = slack_for(built.checks, built.gaps, drawn_slack);
     auto kept = with_more_where_wanted(
         options, [&](const SolveOptions& how) { return Kept::make(built.section, how); },
@@ -80,11 +80,14 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
         }
         out.at.emplace(level, std::move(*solved));
     }
+    if (movable && usable) out.follower = kept->follower();
     out.at_u0 = std::move(*kept).take();
     if (!usable) return out;
+    options.like = nullptr; // of the section along the cable
     for (const auto& across : built.across) {
         auto own = options;
         own.slack = slack_for(across.checks, {}, options.slack.others);
+        own.slack.integrals = options.slack.integrals;
         auto solved = solve_for_verdict(across.section, own);
         if (!solved) return tl::unexpected(solved.error());
         if (solved->report.end == SolveReport::End::cancelled) {

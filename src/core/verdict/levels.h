@@ -15,8 +15,9 @@ Result<Solution> solve_for_verdict(const Section& section, const SolveOptions& o
 
 struct LevelSolutions {
     Solution at_u0;
-    std::map<std::string, Solution> at;          ///< by level name; empty where at_u0 scales
-    std::map<std::string, Solution> across = {}; ///< planar sections by id, at U0
+    std::map<std::string, Solution> at;            ///< by level name; empty where at_u0 scales
+    std::map<std::string, Solution> across = {};   ///< planar sections by id, at U0
+    std::shared_ptr<const Follower> follower = {}; ///< its meshes, where they are asked for
 
     /// The solution to read at this level and the factor on its figures.
     std::pair<const Solution*, double> read_at(const std::string& level, double voltage_kV,
@@ -30,7 +31,8 @@ constexpr double drawn_slack = 3; ///< to look at
 /// The goal is that of what the checks read; unless the options have a slack of their own, what is only drawn
 /// is known to drawn_slack times it. Cancelled or not converged: `at_u0.report` says so and nothing else is
 /// solved.
+/// `movable`: with the meshes, for designs much like it.
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                    SolveOptions options = {});
+                                    SolveOptions options = {}, bool movable = false);
 
 } // namespace ng

@@ -1,0 +1,34 @@
+// The last meshes of a solved section, moved along with sections like it: no meshing, no numbering, no
+// ordering, and the error of every figure found anew from what the two meshes differ by.
+//
+// Not good for: time-dependent analyses, and moves that the meshes cannot follow (mesh/motion.h).
+#pragma once
+#include "field/adapt.h"
+#include "mesh/motion.h"
+
+namespace ng {
+
+/// May be shared by threads.
+class Follower {
+  public:
+    /// None: the outlines are not known well enough.
+    static std::shared_ptr<const Follower> of(const Section& section, const Adaptation& adaptation,
+                                              const Solution& solution);
+    /// What two meshes differ by tells nothing of an arc that neither divides: no edge is taken to be known
+    /// much better than it was where the meshes were made.
+    void cover(Solution& solution, const Slack& slack) const;
+    bool can_follow(const Section& section) const;
+    /// Levels for a section like it, of which none finer is made; `loads` as Adaptation::begin takes them.
+    /// None: they cannot follow.
+    std::optional<Adaptation> follow(const std::vector<Section>& loads, const SolveOptions& options) const;
+
+  private:
+    struct Kept {
+        Level level;
+        Motion motion;
+    };
+    std::optional<Kept> coarse_, fine_;
+    std::map<std::string, double> errors_; ///< relative, of edges
+};
+
+} // namespace ng

@@ -1,0 +1,161 @@
+// Meshes that move with the outlines of their section, and solutions on them: against areas and positions
+// that the outlines have, closed forms, and fresh meshes.
+#include "field/follow.h"
+#include "field/kept.h"
+#include "mesh/mesher.h"
+#include "study/study.h"
+#include "support.h"
+#include <random>
+
+using namespace ng;
+
+namespace {
+
+/// A box of two materials round a disc; where the inner material ends and how the disc lies is given.
+Section section(Point disc, double radius, double inner_top, double inner_side = 25) {
+    Section s;
+    s.materials = {{"inner", {2.3, {}, {}}}, {"outer", {4, {}, {}}}};
+    s.regions = {{"outer", "outer", test::box(5, 0, 40, 30)},
+                 {"inner", "inner", test::box(5, 5, inner_side, inner_top)}};
+    Outline round;
+    round.start = {disc.r - radius, disc.z};
+    round.arc_to({disc.r, disc.z - radius}, disc, "south")
+        .arc_to({disc.r + radius, disc.z}, disc)
+        .arc_to({disc.r, disc.z + radius}, disc)
+        .arc_to({disc.r - radius, disc.z}, disc);
+    s.electrodes = {{"disc", 10, false, round}};
+    s.boundaries = {{"box", 0, {{5, 0}, {40, 0}, {40, 30}, {5, 30}}}};
+    return s;
+}
+
+std::shared_ptr<const Mesh> meshed(const Section& s, double size) {
+    auto mesher = Mesher::create(s, {});
+    if (!mesher) qFatal("%s", mesher.error().message().c_str());
+    auto made = mesher->make([size](Point) { return size; }, nullptr);
+    if (!made) qFatal("%s", made.error().message().c_str());
+    return std::make_shared<const Mesh>(std::move(made->mesh));
+}
+
+double area_of(const Mesh& mesh, int region) {
+    double sum = 0;
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+        if (mesh.region[t] == region)
+            for (const auto& q : quadrature())
+                sum += q.weight * evaluate(mesh, static_cast<int>(t), q.at).jacobian;
+    return sum;
+}
+
+} // namespace
+
+class TestMotion : public QObject {
+    Q_OBJECT
+  private slots:
+    void regions_have_the_area_of_their_new_outlines() {
+        const auto before = section({14, 15}, 3, 25);
+        const auto mesh = meshed(before, 1.5);
+        const auto motion = Motion::of(before, mesh);
+        QVERIFY(motion);
+        std::mt19937 random(5);
+        std::uniform_real_distribution<double> off(-1.5, 1.5);
+        for (int i = 0; i < 20; ++i) {
+            const Point disc{14 + off(random), 15 + off(random)};
+            const double radius = 3 + 0.4 * off(random), top = 25 + off(random), side = 25 + off(random);
+            const auto moved = motion->moved(section(disc, radius, top, side));
+            QVERIFY(moved);
+            const double hole = M_PI * radius * radius, inner = (side - 5) * (top - 5) - hole;
+            // Quadratic sides follow an arc to the fourth power of their angle.
+            COMPARE_WITHIN(area_of(*moved, 1), inner, 2e-5 * inner);
+            COMPARE_WITHIN(area_of(*moved, 0), 35 * 30 - (side - 5) * (top - 5), 1e-6);
+            QCOMPARE(moved->triangles, mesh->triangles);
+            for (std::size_t n = 0; n < moved->nodes.size(); ++n)
+                if (moved->conductor[n] == 0) COMPARE_WITHIN(distance(moved->nodes[n], disc), radius, 1e-9);
+            COMPARE_WITHIN(moved->arcs.front().arc.radius_mm, radius, 1e-12);
+        }
+        const auto same = motion->moved(before);
+        QVERIFY(same);
+        for (std::size_t n = 0; n < same->nodes.size(); ++n)
+            QVERIFY(distance(same->nodes[n], mesh->nodes[n]) < 1e-9);
+    }
+    void outlines_that_meet_otherwise_are_not_followed() {
+        const auto before = section({14, 15}, 3, 25);
+        const auto motion = Motion::of(before, meshed(before, 1.5));
+        QVERIFY(motion);
+        QVERIFY(!motion->moved(section({14, 15}, 3, 16)));     // the inner material now ends beside the disc
+        QVERIFY(!motion->moved(section({14, 15}, 3, 25, 40))); // and here on the outer wall
+        auto more = before;
+        more.regions[1].outline.steps.back().name = "edge";
+        more.regions[1].outline.line_to({5.5, 6});
+        QVERIFY(!motion->moved(more));
+        auto renamed = before;
+        renamed.regions[1].name = "other";
+        QVERIFY(!motion->moved(renamed));
+    }
+    /// A coax of which the insulation grows: E = U / (r ln(b/a)) at the conductor (textbook).
+    void a_coax_that_grows_keeps_its_closed_form() {
+        const auto coax = [](double a, double b) {
+            Section s;
+            s.materials = {{"xlpe", {2.3, {}, {}}}};
+            s.regions = {{"insulation", "xlpe", test::box(a, 0, b, 20)}};
+            s.boundaries = {{"inner", 10, {{a, 0}, {a, 20}}}, {"outer", 0, {{b, 0}, {b, 20}}}};
+            s.paths = {{"across", {{a, 10}, {b, 10}}, "insulation"}};
+            return s;
+        };
+        const auto kept = Kept::make(coax(6, 12));
+        REQUIRE_OK(kept);
+        SolveOptions options;
+        options.like = kept->follower();
+        QVERIFY(options.like);
+        for (const auto& [a, b] : {std::pair{6.0, 13.0}, {5.0, 11.5}, {7.5, 12.0}}) {
+            const auto solved = solve(coax(a, b), options);
+            REQUIRE_OK(solved);
+            QCOMPARE(solved->report.mesh_s, 0.0); // no mesh was made
+            const auto& path = solved->paths.front();
+            const double exact = 10 / (a * std::log(b / a));
+            QVERIFY2(
+                std::abs(path.peak_kV_per_mm / exact - 1) <= path.relative_error,
+                qPrintable(QString("%1 %2 %3").arg(path.peak_kV_per_mm).arg(exact).arg(path.relative_error)));
+        }
+    }
+    /// Draws of whole designs: what is read on followed meshes lies within its stated error of a refined
+    /// solve.
+    void builds_that_follow_say_the_same_as_fresh_ones_data() {
+        QTest::addColumn<QString>("design");
+        for (const char* design : {"quay-mast", "berth-1", "breakwater", "dredger-reel"})
+            QTest::newRow(design) << design;
+    }
+    void builds_that_follow_say_the_same_as_fresh_ones() {
+        QFETCH(QString, design);
+        const auto id = design.toStdString();
+        const auto job = test::demo_job();
+        auto plan = usual_plan(*prepare_design(job, id, test::library()));
+        plan.samples = 128; // the first 12 are built
+        plan.seed = 77;
+        const auto study = Study::begin(job, plan, test::library(), prepare_design);
+        REQUIRE_OK(study);
+        int built = 0, followed = 0, figures = 0, off = 0;
+        for (std::uint64_t k = 0; k < 12; ++k) {
+            const auto drawn = study->drawn_of(k);
+            const auto quick = study->evaluated(drawn);
+            if (!quick) continue;
+            ++built;
+            if (quick->solved_again || quick->solutions.at_u0.report.mesh_s > 0) continue;
+            ++followed;
+            EvaluateOptions fine;
+            fine.goal = 0.003;
+            const auto truth = evaluate(*study->job_of(drawn), id, {}, test::library(), fine);
+            REQUIRE_OK(truth);
+            for (std::size_t c = 0; c < quick->verdict.checks.size(); ++c) {
+                const auto &a = quick->verdict.checks[c], &b = truth->verdict.checks[c];
+                QCOMPARE(a.id, b.id);
+                if (!(a.relative_error > 0) || !(b.value > 0)) continue;
+                ++figures;
+                off += std::abs(a.value / b.value - 1) > a.relative_error + b.relative_error;
+            }
+        }
+        QVERIFY2(3 * followed >= built, qPrintable(QString("%1 of %2").arg(followed).arg(built)));
+        QVERIFY(figures > 0);
+        QCOMPARE(off, 0);
+    }
+};
+QTEST_GUILESS_MAIN(TestMotion)
+#include "test_motion.moc"
