@@ -225,6 +225,25 @@ void Calls::add_studies() {
     windows->add_option("--others", win->others,
                         "so many draws of all the others at once; as designed if none");
     windows->add_flag("--json", win->json, "print as JSON");
+    const auto range = std::make_shared<cli::StudyArguments>();
+    auto* map = call("range", "The kit over cables of other diameters and thicknesses",
+                     with_library(range, cli::run_study_range));
+    map->add_option("job", range->job, "job file (.ngjob)")->required();
+    map->add_option("--design", range->design, "id of the design")->required();
+    map->add_option("--diameter", range->diameter, "over the insulation, lowest:highest");
+    map->add_option("--thickness", range->thickness, "of the insulation, lowest:highest");
+    map->add_option("--cells", range->cells, "each way");
+    map->add_option("--svg", range->svg, "drawing to write");
+    auto* range_as_json = map->add_flag("--json", range->json, "print as JSON");
+    range_as_json->excludes(map->add_flag("--csv", range->csv, "print as CSV"));
+    const auto corner = std::make_shared<cli::StudyArguments>();
+    corner->what = "tolerance";
+    auto* worst =
+        call("worst", "The worst combination of tolerances", with_library(corner, cli::run_study_worst));
+    of_design(worst, corner);
+    worst->add_option("--solves", corner->most_solves, "builds to judge at the most");
+    worst->add_option("--out", corner->out, "job file to write, with the design as found worst");
+    worst->add_flag("--json", corner->json, "print as JSON");
     const auto rows = std::make_shared<cli::StudyArguments>();
     auto* merge = call("merge", "Rows of all shards in one", [rows] { return cli::run_study_merge(*rows); });
     auto* summary = call("summary", "What the rows say", [rows] { return cli::run_study_summary(*rows); });

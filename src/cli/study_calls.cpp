@@ -1,8 +1,12 @@
 #include "cli/study_calls.h"
 #include "cli/answer.h"
+#include "cli/offscreen.h"
+#include "draw/range_picture.h"
 #include "fault/fault.h"
 #include "io/file.h"
+#include "study/range.h"
 #include "study/study.h"
+#include "study/worst.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
 #include <cmath>
@@ -179,6 +183,87 @@ int run_study_sample(const StudyArguments& a, const Library& library) {
         }
     return complain({"study sample", fmt::format("row {} is not in {}", a.index, a.files.front()),
                      "Name a row that is there"});
+}
+
+namespace {
+
+/// "20:40", in mm where no unit is given.
+Result<std::pair<double, double>> span_of(const std::string& option, const std::string& text) {
+    const auto colon = text.find(':');
+    if (colon == std::string::npos)
+        return refuse(option, fmt::format("“{}” is no range", text),
+                      "Give it as lowest:highest, such as 20:40");
+    const auto low = parse_length_mm(text.substr(0, colon), LengthUnit::mm, option),
+               high = parse_length_mm(text.substr(colon + 1), LengthUnit::mm, option);
+    if (!low) return tl::unexpected(low.error());
+    if (!high) return tl::unexpected(high.error());
+    return std::pair{*low, *high};
+}
+
+} // namespace
+
+int run_study_range(const StudyArguments& a, const Library& library) {
+    std::signal(SIGINT, on_signal);
+    const auto job = load_job(a.job);
+    if (!job) return complain(job.error());
+    const auto prepared = prepare_design(*job, a.design, library);
+    if (!prepared) return complain(prepared.error());
+    auto grid = usual_range(*prepared);
+    grid.cells = a.cells;
+    if (!a.diameter.empty()) {
+        const auto span = span_of("--diameter", a.diameter);
+        if (!span) return complain(span.error());
+        std::tie(grid.diameter_low_mm, grid.diameter_high_mm) = *span;
+    }
+    if (!a.thickness.empty()) {
+        const auto span = span_of("--thickness", a.thickness);
+        if (!span) return complain(span.error());
+        std::tie(grid.thickness_low_mm, grid.thickness_high_mm) = *span;
+    }
+    const auto map = map_range(*job, a.design, library, grid, &stop);
+    if (!map) return complain(map.error());
+    if (!a.svg.empty()) {
+        const OffscreenGui gui;
+        if (auto ok =
+                draw::write_range_svg(*map, prepared->design.title + ": the kit over its cables", a.svg);
+            !ok)
+            return complain(ok.error());
+    }
+    if (a.json)
+        std::cout << range_json(*map).dump(1) << '\n';
+    else if (a.csv)
+        std::cout << range_csv(*map);
+    else
+        std::cout << range_words(*map) << '\n';
+    return exit_holds;
+}
+
+int run_study_worst(const StudyArguments& a, const Library& library) {
+    std::signal(SIGINT, on_signal);
+    auto with = a;
+    with.what = "tolerance";
+    const auto study = study_of(with, library);
+    if (!study) return complain(study.error());
+    const auto worst = find_worst(*study, a.most_solves, &stop);
+    if (!worst) return complain(worst.error());
+    if (!a.out.empty()) {
+        const auto job = study->job_of(worst->drawn);
+        if (!job) return complain(job.error());
+        if (auto ok = save_job(*job, a.out); !ok) return complain(ok.error());
+    }
+    if (a.json) {
+        std::cout << worst_json(*study, *worst).dump(1) << '\n';
+        return worst->share > 1 ? exit_falls_short : exit_holds;
+    }
+    fmt::print(
+        "worst found: {} % of the limit ({}), as designed {} %; {} builds judged, {} cannot be built\n",
+        format_figures(100 * worst->share, 3), worst->check, format_figures(100 * worst->nominal_share, 3),
+        worst->solves, worst->refused);
+    const auto& varied = study->plan().varied;
+    for (std::size_t k = 0; k < worst->drawn.size(); ++k)
+        fmt::print("  {}: {:g}, designed {:g} (looked from {:g} to {:g})\n", varied[k].label, worst->drawn[k],
+                   varied[k].middle, worst->low[k], worst->high[k]);
+    return worst->share > 1 ? exit_falls_short : exit_holds;
 }
 
 int run_study_windows(const StudyArguments& a, const Library& library) {

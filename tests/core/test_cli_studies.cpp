@@ -140,6 +140,27 @@ class TestCliStudies : public QObject {
             cli({"study", "sample", demo_path, at("whole.csv"), "--index", "9", "--out", at("x.ngjob")}).code,
             2);
     }
+    void a_range_is_drawn_and_listed() {
+        const auto answer = cli({"study", "range", demo_path, "--design", "meter-panel", "--cells", "3",
+                                 "--csv", "--svg", at("range.svg")});
+        QVERIFY2(answer.code == 0, answer.err.constData());
+        QCOMPARE(answer.out.count('\n'), 10);
+        const auto svg = QString::fromStdString(text("range.svg"));
+        QVERIFY(svg.contains("over the insulation") && svg.contains("serve"));
+        const auto refused =
+            cli({"study", "range", demo_path, "--design", "meter-panel", "--diameter", "30"});
+        QCOMPARE(refused.code, 2);
+        QVERIFY(refused.err.contains("--diameter") && refused.err.contains("lowest:highest"));
+    }
+    void the_worst_case_is_opened_as_a_job() {
+        const auto plan = plan_file("w.json", "ramp-pole", 16);
+        const auto answer = cli({"study", "worst", demo_path, "--design", "ramp-pole", "--plan", plan,
+                                 "--solves", "12", "--json", "--out", at("worst.ngjob")});
+        QVERIFY2(answer.code == 1, answer.err.constData()); // it falls short as designed
+        const auto d = json::parse(answer.out.toStdString());
+        QVERIFY(d["share_of_limit"].get<double>() >= d["as_designed"].get<double>());
+        REQUIRE_OK(load_job(at("worst.ngjob").toStdString()));
+    }
     void rows_that_cannot_be_written_are_said() {
         const auto plan = plan_file("r.json", "ramp-pole", 1);
         for (const auto& to : {QString("/dev/full"), at("none/rows.csv")}) {

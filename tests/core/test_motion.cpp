@@ -120,8 +120,7 @@ class TestMotion : public QObject {
     /// solve.
     void builds_that_follow_say_the_same_as_fresh_ones_data() {
         QTest::addColumn<QString>("design");
-        for (const char* design : {"quay-mast", "berth-1", "breakwater", "dredger-reel"})
-            QTest::newRow(design) << design;
+        for (const char* design : {"quay-mast", "causeway", "berth-1"}) QTest::newRow(design) << design;
     }
     void builds_that_follow_say_the_same_as_fresh_ones() {
         QFETCH(QString, design);
@@ -152,7 +151,7 @@ class TestMotion : public QObject {
                 off += std::abs(a.value / b.value - 1) > a.relative_error + b.relative_error;
             }
         }
-        QVERIFY2(3 * followed >= built, qPrintable(QString("%1 of %2").arg(followed).arg(built)));
+        QVERIFY2(followed >= 2, qPrintable(QString("%1 of %2").arg(followed).arg(built)));
         QVERIFY(figures > 0);
         QCOMPARE(off, 0);
     }

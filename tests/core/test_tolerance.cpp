@@ -2,8 +2,10 @@
 // and decisions against direct solves.
 #include "closedform/closedform.h"
 #include "fault/fault.h"
+#include "study/range.h"
 #include "study/sequence.h"
 #include "study/study.h"
+#include "study/worst.h"
 #include "support.h"
 #include <numbers>
 #include <random>
@@ -273,6 +275,85 @@ class TestTolerance : public QObject {
         };
         QVERIFY(status(*w.lowest + 0.3) != Status::falls_short);
         QCOMPARE(status(*w.lowest - 0.3), Status::falls_short);
+    }
+    void the_worst_case_is_no_better_than_any_draw() {
+        const auto study = study_of("causeway", 128);
+        REQUIRE_OK(study);
+        const auto worst = find_worst(*study, 60);
+        REQUIRE_OK(worst);
+        QVERIFY(worst->solves <= 60);
+        QVERIFY(worst->share >= worst->nominal_share);
+        QVERIFY(!worst->check.empty());
+        // It lies in its box, and says what a direct solve says there.
+        for (std::size_t k = 0; k < worst->drawn.size(); ++k)
+            QVERIFY(worst->drawn[k] >= worst->low[k] && worst->drawn[k] <= worst->high[k]);
+        EvaluateOptions fine;
+        fine.goal = 0.005;
+        const auto direct = evaluate(*study->job_of(worst->drawn), "causeway", {}, test::library(), fine);
+        REQUIRE_OK(direct);
+        double share = 0, error = 0;
+        for (const auto& check : direct->verdict.checks)
+            if (check.title == worst->check)
+                share = 1 - check.margin, error = check.relative_error * check.value / check.limit;
+        QVERIFY2(std::abs(share - worst->share) <= error + worst->error,
+                 qPrintable(QString("%1 %2").arg(share).arg(worst->share)));
+        // And no draw within the box is worse than it says by more than what is open of it.
+        for (std::uint64_t i = 0; i < 12; ++i) {
+            const auto drawn = study->drawn_of(i);
+            bool inside = true;
+            for (std::size_t k = 0; k < drawn.size(); ++k)
+                inside = inside && drawn[k] >= worst->low[k] && drawn[k] <= worst->high[k];
+            const auto judged = study->evaluated(drawn);
+            if (!inside || !judged) continue;
+            for (const auto& check : judged->verdict.checks)
+                if (check.title == worst->check)
+                    QVERIFY(1 - check.margin <=
+                            worst->share + worst->error + check.relative_error * check.value / check.limit);
+        }
+    }
+    void a_range_says_what_each_cable_says_by_itself() {
+        const auto job = test::demo_job();
+        const auto prepared = prepare_design(job, "causeway", test::library());
+        REQUIRE_OK(prepared);
+        auto grid = usual_range(*prepared);
+        grid.cells = 3;
+        const auto map = map_range(job, "causeway", test::library(), grid);
+        REQUIRE_OK(map);
+        QCOMPARE(map->cells.size(), std::size_t(9));
+        QCOMPARE(range_csv(*map), range_csv(*map_range(job, "causeway", test::library(), grid)));
+        for (const auto k : {0, 4, 8}) {
+            const auto& cell = map->cells[static_cast<std::size_t>(k)];
+            auto changed = job;
+            for (auto& cable : changed.cables)
+                if (cable.id == prepared->design.cable_id) {
+                    const double t = map->thicknesses_mm[static_cast<std::size_t>(k / 3)];
+                    cable.insulation_thickness_mm = t;
+                    cable.caliper_readings.clear();
+                    cable.measured_diameter_mm = {
+                        {"conductor", map->diameters_mm[static_cast<std::size_t>(k % 3)] - 2 * t -
+                                          2 * cable.conductor_screen_thickness_mm}};
+                }
+            const auto direct = evaluate(changed, "causeway", {}, test::library());
+            QCOMPARE(direct.has_value(), cell.refusal.empty());
+            if (!direct) continue;
+            QCOMPARE(direct->prepared.fit.status, cell.fit);
+            QCOMPARE(2 * direct->prepared.dimensions.radius_mm("insulation"),
+                     map->diameters_mm[static_cast<std::size_t>(k % 3)]);
+            for (const auto& check : direct->verdict.checks)
+                if (check.title == cell.check)
+                    QVERIFY(std::abs(1 - check.margin - cell.share) <=
+                            cell.error + check.relative_error * check.value / check.limit);
+        }
+        // The cable to test is the worst of those that it fits.
+        for (std::size_t k = 0; k < map->cells.size(); ++k)
+            if (map->cells[k].refusal.empty() && map->cells[k].fit != Status::falls_short)
+                QVERIFY(map->to_test && map->cells[k].share <= map->cells[*map->to_test].share);
+        QVERIFY(std::any_of(map->cables.begin(), map->cables.end(), [](const auto& c) { return c.own; }));
+        grid.cells = 1;
+        QVERIFY(!map_range(job, "causeway", test::library(), grid));
+        grid = {30, 20, 3, 5, 4};
+        const auto refused = map_range(job, "causeway", test::library(), grid);
+        QVERIFY(!refused && refused.error().problem.find("diameters") != std::string::npos);
     }
     /// Two cables that meet in a joint come from two drums: each has its own insulation.
     void both_cables_of_a_joint_vary_by_themselves() {

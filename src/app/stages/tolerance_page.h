@@ -2,6 +2,7 @@
 #pragma once
 #include "app/model/worker.h"
 #include "app/stages/page.h"
+#include "app/stages/range_panel.h"
 #include "study/study.h"
 #include <QPushButton>
 
@@ -31,6 +32,7 @@ class TolerancePage : public Page {
     void find_windows(); ///< of each mark
     void open_worst();   ///< as a design of its own, one step to undo
     const ShareHistogram& histogram() const { return *histogram_; }
+    RangePanel& range() { return *range_; }
     QString result() const { return result_->text(); }
     void set_samples(int index) { samples_->setCurrentIndex(index); }
 
@@ -49,6 +51,7 @@ class TolerancePage : public Page {
     QLabel *result_, *windows_, *varied_;
     QPushButton *cancel_, *worst_button_, *cancel_windows_;
     ShareHistogram* histogram_;
+    RangePanel* range_;
     std::string of_; ///< the design that the builds belong to
     std::optional<Job> worst_;
     Worker builds_, marks_;

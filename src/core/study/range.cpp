@@ -1,0 +1,195 @@
+#include "study/range.h"
+#include "io/csv.h"
+#include "units/parallel.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+#include <map>
+#include <mutex>
+
+namespace ng {
+namespace {
+
+constexpr double cell_goal = 0.01, cell_loosest = 0.1;
+constexpr double least_conductor_mm = 2;
+constexpr int most_cells = 60; // each way
+constexpr double tells = 0.1;  // of its limit: a check that differs by less over the range
+
+/// The job with the design's cable as thick as asked.
+Result<Job> with_cable(const Job& job, const Design& design, double diameter_mm, double thickness_mm) {
+    Job out = job;
+    for (auto& cable : out.cables) {
+        if (cable.id != design.cable_id) continue;
+        const double conductor = diameter_mm - 2 * thickness_mm - 2 * cable.conductor_screen_thickness_mm;
+        if (!(conductor >= least_conductor_mm))
+            return refuse("cable", fmt::format("its conductor would be {:.1f} mm thick", conductor),
+                          "Thinner insulation or a larger diameter");
+        cable.insulation_thickness_mm = thickness_mm;
+        cable.caliper_readings.clear();
+        cable.measured_diameter_mm = {{"conductor", conductor}};
+    }
+    return out;
+}
+
+double thickness_of(const CableDimensions& d) {
+    return d.radius_mm("insulation") - d.radius_mm("conductor screen");
+}
+
+} // namespace
+
+RangeGrid usual_range(const PreparedDesign& prepared) {
+    const double diameter = 2 * prepared.dimensions.radius_mm("insulation"),
+                 thickness = thickness_of(prepared.dimensions);
+    RangeGrid out;
+    out.diameter_low_mm = 0.8 * diameter, out.diameter_high_mm = 1.25 * diameter;
+    out.thickness_low_mm = 0.75 * thickness, out.thickness_high_mm = 1.35 * thickness;
+    return out;
+}
+
+Result<RangeMap> map_range(const Job& job, const std::string& id, const Library& library,
+                           const RangeGrid& grid, const CancelFlag* cancel,
+                           const std::function<void(int, int)>& found) {
+    const auto* design = job.find_design(id);
+    if (!design) return refuse("design " + id, "it is not in the job", "Name one of the job's designs");
+    if (grid.cells < 2 || grid.cells > most_cells)
+        return refuse("range", fmt::format("{} cells each way are no map", grid.cells),
+                      fmt::format("Give 2 to {}", most_cells));
+    if (!(grid.diameter_low_mm > 0 && grid.diameter_high_mm > grid.diameter_low_mm))
+        return refuse("range", "its diameters do not rise from above zero", "Give them as lowest:highest");
+    if (!(grid.thickness_low_mm > 0 && grid.thickness_high_mm > grid.thickness_low_mm))
+        return refuse("range", "its thicknesses do not rise from above zero", "Give them as lowest:highest");
+    RangeMap out;
+    out.design = id;
+    const auto steps = [&](double low, double high) {
+        std::vector<double> at;
+        for (int k = 0; k < grid.cells; ++k)
+            at.push_back(std::round(1e3 * (low + (high - low) * k / (grid.cells - 1))) / 1e3);
+        return at;
+    };
+    out.diameters_mm = steps(grid.diameter_low_mm, grid.diameter_high_mm);
+    out.thicknesses_mm = steps(grid.thickness_low_mm, grid.thickness_high_mm);
+    out.cells.resize(out.diameters_mm.size() * out.thicknesses_mm.size());
+    for (const auto& cable : job.cables)
+        if (const auto d = derive_dimensions(cable, library.cables))
+            out.cables.push_back({cable.id, cable.title, 2 * d->radius_mm("insulation"), thickness_of(*d),
+                                  cable.id == design->cable_id});
+    EvaluateOptions how;
+    how.goal = cell_goal;
+    how.loosest = cell_loosest;
+    how.cancel = cancel;
+    std::vector<std::map<std::string, std::pair<double, double>>> shares(
+        out.cells.size()); // and their errors
+    std::mutex mutex;
+    int done = 0;
+    in_parallel(
+        out.cells.size(), usable_threads(),
+        [&](std::size_t k) {
+            auto& cell = out.cells[k];
+            const auto changed = with_cable(job, *design, out.diameters_mm[k % out.diameters_mm.size()],
+                                            out.thicknesses_mm[k / out.diameters_mm.size()]);
+            const auto judged = changed ? evaluate(*changed, id, {}, library, how)
+                                        : Result<Evaluation>(tl::unexpected(changed.error()));
+            if (!judged) {
+                cell.refusal = judged.error().message();
+            } else {
+                cell.fit = judged->prepared.fit.status;
+                cell.status = judged->verdict.status;
+                for (const auto& check : judged->verdict.checks)
+                    if (check.limit > 0)
+                        shares[k][check.title] = {1 - check.margin,
+                                                  check.relative_error * check.value / check.limit};
+            }
+            const std::lock_guard lock(mutex);
+            if (found) found(++done, static_cast<int>(out.cells.size()));
+        },
+        cancel);
+    if (cancel && cancel->load()) return refuse("range", "cancelled", "");
+    // A check that is the same on every cable tells nothing of the range, unless it fails.
+    std::map<std::string, std::pair<double, double>> spread;
+    for (const auto& of_cell : shares)
+        for (const auto& [check, share] : of_cell) {
+            auto& [low, high] = spread.try_emplace(check, share.first, share.first).first->second;
+            low = std::min(low, share.first), high = std::max(high, share.first);
+        }
+    for (std::size_t k = 0; k < out.cells.size(); ++k)
+        for (const auto& [check, share] : shares[k]) {
+            const auto& [low, high] = spread.at(check);
+            auto& cell = out.cells[k];
+            if ((high - low < tells && high <= 1) || share.first <= cell.share) continue;
+            cell.share = share.first, cell.error = share.second, cell.check = check;
+        }
+    for (std::size_t k = 0; k < out.cells.size(); ++k) {
+        const auto& cell = out.cells[k];
+        if (!cell.refusal.empty() || cell.fit == Status::falls_short) continue;
+        if (!out.to_test || cell.share > out.cells[*out.to_test].share) out.to_test = k;
+    }
+    return out;
+}
+
+nlohmann::ordered_json range_json(const RangeMap& map) {
+    using nlohmann::ordered_json;
+    const auto columns = map.diameters_mm.size();
+    const auto cell_json = [&](std::size_t k) {
+        const auto& cell = map.cells[k];
+        ordered_json out{{"diameter_mm", map.diameters_mm[k % columns]},
+                         {"thickness_mm", map.thicknesses_mm[k / columns]}};
+        if (!cell.refusal.empty()) {
+            out["refusal"] = cell.refusal;
+            return out;
+        }
+        out["fit"] = status_word(cell.fit);
+        out["status"] = status_word(cell.status);
+        out["share_of_limit"] = cell.share;
+        out["error"] = cell.error;
+        out["check"] = cell.check;
+        return out;
+    };
+    ordered_json out{{"format", "needlegauge-range"},
+                     {"version", 1},
+                     {"design", map.design},
+                     {"cells", ordered_json::array()},
+                     {"cables", ordered_json::array()}};
+    for (std::size_t k = 0; k < map.cells.size(); ++k) out["cells"].push_back(cell_json(k));
+    for (const auto& c : map.cables)
+        out["cables"].push_back({{"id", c.id},
+                                 {"title", c.title},
+                                 {"diameter_mm", c.diameter_mm},
+                                 {"thickness_mm", c.thickness_mm},
+                                 {"own", c.own}});
+    out["to_type_test"] = map.to_test ? cell_json(*map.to_test) : ordered_json();
+    return out;
+}
+
+std::string range_csv(const RangeMap& map) {
+    auto out = csv_line({"diameter over insulation (mm)", "insulation thickness (mm)", "fit", "status",
+                         "share of limit", "error of it", "check", "refusal"});
+    for (std::size_t k = 0; k < map.cells.size(); ++k) {
+        const auto& cell = map.cells[k];
+        const bool built = cell.refusal.empty();
+        out += csv_line({fmt::format("{}", map.diameters_mm[k % map.diameters_mm.size()]),
+                         fmt::format("{}", map.thicknesses_mm[k / map.diameters_mm.size()]),
+                         built ? status_word(cell.fit) : "", built ? status_word(cell.status) : "refused",
+                         built ? fmt::format("{:.4g}", cell.share) : "",
+                         built ? fmt::format("{:.2g}", cell.error) : "", cell.check, cell.refusal});
+    }
+    return out;
+}
+
+std::string range_words(const RangeMap& map) {
+    const auto serving =
+        std::count_if(map.cells.begin(), map.cells.end(), [](const auto& cell) { return cell.serves(); });
+    auto out = fmt::format("{} of {} cables serve", serving, map.cells.size());
+    if (map.to_test) {
+        const auto& cell = map.cells[*map.to_test];
+        out += fmt::format("; to type-test: {} mm over {} mm of insulation, at {} % of the limit ({})",
+                           format_figures(map.diameters_mm[*map.to_test % map.diameters_mm.size()], 3),
+                           format_figures(map.thicknesses_mm[*map.to_test / map.diameters_mm.size()], 3),
+                           format_figures(100 * cell.share, 3), cell.check);
+    } else {
+        out += "; none of them can be built with a kit that fits";
+    }
+    return out;
+}
+
+} // namespace ng

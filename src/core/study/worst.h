@@ -1,0 +1,24 @@
+// Worst case: the combination of tolerances in which a design comes nearest to its limits, or furthest
+// beyond.
+#pragma once
+#include "study/study.h"
+
+namespace ng {
+
+struct WorstCase {
+    std::vector<double> low, high; ///< the box, in the order of the plan: 99 % of each, blunders left out
+    std::vector<double> drawn;     ///< the worst found
+    double share = 0, error = 0;   ///< of the limit, by itself and beside what the design has
+    double nominal_share = 0;
+    std::string check;
+    int solves = 0, refused = 0; ///< how many builds were judged, and how many could not be built
+};
+
+/// One quantity at a time tells which way each check worsens; the corner of the box of each check is judged;
+/// from the worst a search (NLopt, BOBYQA) looks inside. A local search: what it finds is bad at least.
+/// The share is that of checks that some quantity moves: what fails alike in every build says nothing of it.
+Result<WorstCase> find_worst(const Study& study, int most_solves, const CancelFlag* cancel = nullptr,
+                             const std::function<void(const WorstCase&)>& found = {});
+nlohmann::ordered_json worst_json(const Study& study, const WorstCase& worst);
+
+} // namespace ng

@@ -1,0 +1,129 @@
+#include "draw/range_picture.h"
+#include "draw/svg.h"
+#include "units/quantity.h"
+#include <algorithm>
+
+namespace ng::draw {
+
+void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, const Theme& theme,
+                 double points) {
+    auto font = ui_font(8);
+    font.setPointSizeF(points);
+    painter.setFont(font);
+    const double line = QFontMetricsF(font, painter.device()).height();
+    const QRectF plot = place.adjusted(3.2 * line, 0.4 * line, -0.6 * line, -2.6 * line);
+    const auto columns = map.diameters_mm.size(), rows = map.thicknesses_mm.size();
+    const double width = plot.width() / static_cast<double>(columns),
+                 height = plot.height() / static_cast<double>(rows);
+    const auto box = [&](std::size_t row, std::size_t column) {
+        return QRectF(plot.left() + width * static_cast<double>(column),
+                      plot.bottom() - height * static_cast<double>(row + 1), width, height);
+    };
+    const double hair = line / 14;
+    for (std::size_t row = 0; row < rows; ++row)
+        for (std::size_t column = 0; column < columns; ++column) {
+            const auto& cell = map.at(row, column);
+            const QRectF b = box(row, column);
+            painter.setPen(QPen(theme.line, hair));
+            painter.setBrush(theme.panel);
+            painter.drawRect(b);
+            if (!cell.refusal.empty() || cell.fit == Status::falls_short) {
+                painter.setPen(theme.faint);
+                painter.drawText(b, Qt::AlignCenter, cell.refusal.empty() ? "–" : "·");
+                continue;
+            }
+            const bool fails = cell.status == Status::falls_short;
+            auto tone = fails ? theme.brick : theme.accent;
+            // Mixed, not transparent: not every reader of SVG knows that.
+            const double of_tone = fails ? 0.9 : 0.08 + 0.42 * std::clamp(cell.share, 0.0, 1.0);
+            const auto mixed = [&](int x, int y) {
+                return static_cast<int>(of_tone * x + (1 - of_tone) * y);
+            };
+            tone = QColor(mixed(tone.red(), theme.panel.red()), mixed(tone.green(), theme.panel.green()),
+                          mixed(tone.blue(), theme.panel.blue()));
+            if (fails) {
+                painter.setPen(QPen(tone, hair));
+                // Clipped by hand: QSvgGenerator knows no clip.
+                for (double x = b.left() - b.height(); x < b.right(); x += line / 2) {
+                    const double from = std::clamp((b.left() - x) / b.height(), 0.0, 1.0),
+                                 to = std::clamp((b.right() - x) / b.height(), 0.0, 1.0);
+                    painter.drawLine(QPointF(x + from * b.height(), b.bottom() - from * b.height()),
+                                     QPointF(x + to * b.height(), b.bottom() - to * b.height()));
+                }
+            } else {
+                painter.fillRect(b.adjusted(hair, hair, -hair, -hair), tone);
+            }
+            const auto words = QString::number(std::lround(100 * cell.share));
+            const QFontMetricsF metrics(font, painter.device());
+            QRectF plate(0, 0, metrics.horizontalAdvance(words) + line / 3, 0.95 * line);
+            plate.moveCenter(b.center());
+            if (fails) painter.fillRect(plate, theme.panel);
+            painter.setPen(theme.ink);
+            painter.drawText(plate, Qt::AlignCenter, words);
+        }
+    const auto along = [](const std::vector<double>& at, double v) { // in cells, from the middle of the first
+        return (v - at.front()) / (at.back() - at.front()) * static_cast<double>(at.size() - 1) + 0.5;
+    };
+    if (map.to_test) {
+        painter.setPen(QPen(theme.ink, 3 * hair));
+        painter.setBrush(Qt::NoBrush);
+        painter.drawRect(
+            box(*map.to_test / columns, *map.to_test % columns).adjusted(hair, hair, -hair, -hair));
+    }
+    for (const auto& cable : map.cables) {
+        const double x = along(map.diameters_mm, cable.diameter_mm),
+                     y = along(map.thicknesses_mm, cable.thickness_mm);
+        if (x < 0 || y < 0 || x > static_cast<double>(columns) || y > static_cast<double>(rows)) continue;
+        const QPointF at(plot.left() + width * x, plot.bottom() - height * y);
+        painter.setPen(QPen(theme.ink, 1.5 * hair));
+        painter.setBrush(cable.own ? theme.ink : theme.paper);
+        painter.drawEllipse(at, 0.3 * line, 0.3 * line);
+        const auto id = QString::fromStdString(cable.id);
+        const double wide = QFontMetricsF(font, painter.device()).horizontalAdvance(id) + line / 2;
+        QRectF label(at.x() + 0.4 * line, at.y() - 1.3 * line, wide, line);
+        if (label.right() > plot.right()) label.moveRight(at.x() - 0.4 * line);
+        painter.fillRect(label, theme.paper);
+        painter.drawText(label, Qt::AlignCenter, id);
+    }
+    painter.setPen(theme.faint);
+    for (std::size_t column = 0; column<columns; column += columns> 6 ? 2 : 1)
+        painter.drawText(QRectF(box(0, column).left() - width / 2, plot.bottom() + line / 6, 2 * width, line),
+                         Qt::AlignCenter,
+                         QString::fromStdString(format_figures(map.diameters_mm[column], 3)));
+    for (std::size_t row = 0; row<rows; row += rows> 8 ? 2 : 1)
+        painter.drawText(QRectF(place.left() + line, box(row, 0).center().y() - line / 2, 2 * line, line),
+                         Qt::AlignRight | Qt::AlignVCenter,
+                         QString::fromStdString(format_figures(map.thicknesses_mm[row], 2)));
+    painter.drawText(QRectF(plot.left(), plot.bottom() + 1.3 * line, plot.width(), line), Qt::AlignCenter,
+                     "over the insulation, mm");
+    painter.save();
+    painter.translate(place.left() + line / 2, plot.center().y());
+    painter.rotate(-90);
+    painter.drawText(QRectF(-plot.height() / 2, -line / 2, plot.height(), line), Qt::AlignCenter,
+                     "insulation, mm");
+    painter.restore();
+}
+
+Result<void> write_range_svg(const RangeMap& map, const std::string& title, const std::string& path) {
+    return write_svg(path, title, QSizeF(180, 140), [&](QPainter& painter) {
+        const auto theme = Theme::light();
+        constexpr double fine = 0.1; // letters of whole points are set evenly
+        painter.scale(fine, fine);
+        auto font = ui_font(8);
+        font.setHintingPreference(QFont::PreferNoHinting);
+        font.setPointSizeF(34);
+        painter.setFont(font);
+        painter.setPen(theme.ink);
+        painter.drawText(QRectF(80, 40, 1640, 60), Qt::AlignLeft | Qt::AlignVCenter,
+                         QString::fromStdString(title));
+        font.setPointSizeF(25);
+        painter.setFont(font);
+        painter.drawText(QRectF(80, 105, 1640, 110), Qt::AlignLeft | Qt::TextWordWrap,
+                         QString::fromStdString(range_words(map) +
+                                                ". Numbers: % of the limit. Hatched: falls short. –: the kit "
+                                                "does not fit. ·: cannot be built."));
+        paint_range(painter, QRectF(60, 220, 1680, 1140), map, theme, 26);
+    });
+}
+
+} // namespace ng::draw
