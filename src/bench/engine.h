@@ -1,5 +1,7 @@
 // Figures of the field engine alone: against FreeFem++, growth with size, other analyses, cancelling.
 #pragma once
+#include "design/job.h"
+#include "design/library.h"
 #include "field/solution.h"
 #include <string>
 
@@ -9,6 +11,8 @@ void against_freefem();
 void growth();
 void analyses();
 void cancelling();
+void studies(const Job& job, const Library& library);
+void following(const Job& job, const Library& library);
 /// Error against unknowns, uniform and adaptive, as CSV (scripts/convergence-plots draws it).
 void convergence();
 std::string end_words(const SolveReport& report);

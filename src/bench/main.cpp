@@ -111,6 +111,15 @@ int main(int argc, char** argv) {
         bench::convergence();
         return 0;
     }
+    if (argc > 1 && std::string(argv[1]) == "--studies") {
+        const auto library = load_library(data_folder());
+        if (!library) return 2;
+        const auto job = load_job(library->folder / "demo" / "osprey-point.ngjob");
+        if (!job) return 2;
+        bench::following(*job, *library);
+        bench::studies(*job, *library);
+        return 0;
+    }
     if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
     QElapsedTimer start;
     start.start();
@@ -131,6 +140,7 @@ int main(int argc, char** argv) {
         start.elapsed(), QApplication::platformName().toStdString());
     bench_drag(window);
     fmt::print("peak memory with the window: {:.0f} MB\n", peak_memory_MB());
+    if (argc > 1 && std::string(argv[1]) == "--window") return 0;
     bench_solves(*load_job(library->folder / "demo" / "osprey-point.ngjob"), *library);
     bench::against_freefem();
     bench::analyses();

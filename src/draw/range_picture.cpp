@@ -70,6 +70,7 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
         painter.drawRect(
             box(*map.to_test / columns, *map.to_test % columns).adjusted(hair, hair, -hair, -hair));
     }
+    std::vector<QRectF> labels;
     for (const auto& cable : map.cables) {
         const double x = along(map.diameters_mm, cable.diameter_mm),
                      y = along(map.thicknesses_mm, cable.thickness_mm);
@@ -80,8 +81,18 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
         painter.drawEllipse(at, 0.3 * line, 0.3 * line);
         const auto id = QString::fromStdString(cable.id);
         const double wide = QFontMetricsF(font, painter.device()).horizontalAdvance(id) + line / 2;
-        QRectF label(at.x() + 0.4 * line, at.y() - 1.3 * line, wide, line);
-        if (label.right() > plot.right()) label.moveRight(at.x() - 0.4 * line);
+        QRectF label;
+        for (const auto& [dx, dy] :
+             {QPointF(0.4 * line, -1.3 * line), QPointF(0.4 * line, 0.3 * line),
+              QPointF(-0.4 * line - wide, -1.3 * line), QPointF(-0.4 * line - wide, 0.3 * line),
+              QPointF(-wide / 2, -2.3 * line), QPointF(-wide / 2, 1.3 * line)}) {
+            label = QRectF(at.x() + dx, at.y() + dy, wide, line);
+            if (plot.contains(label) && std::none_of(labels.begin(), labels.end(), [&](const QRectF& other) {
+                    return other.intersects(label);
+                }))
+                break;
+        }
+        labels.push_back(label);
         painter.fillRect(label, theme.paper);
         painter.drawText(label, Qt::AlignCenter, id);
     }

@@ -415,7 +415,8 @@ class TestWork : public QObject {
         page->run();
         QVERIFY(finished.wait(120000));
         QVERIFY2(page->histogram().shares().size() > 40, qPrintable(page->result()));
-        QVERIFY2(page->result().contains("Falls short") && page->result().contains("scramblings"),
+        QVERIFY2(page->result().contains("Falls short: none of 6") &&
+                     page->result().contains("at 95 % below"),
                  qPrintable(page->result()));
         page->find_windows();
         QVERIFY(found.wait(180000));
@@ -444,6 +445,46 @@ class TestWork : public QObject {
         page->open_worst();
         QCOMPARE(w.session().document.job().designs.size(), designs + 1);
         QVERIFY(w.design().title.find("worst") != std::string::npos);
+    }
+    /// The kit is mapped over its cables; the map belongs to the design as it was.
+    void a_range_is_mapped_in_the_window() {
+        Window w;
+        w.session().document.show_design("meter-panel");
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
+        auto& range = w->tolerance_page()->range();
+        QSignalSpy finished(&range, &app::RangePanel::finished);
+        range.run();
+        QVERIFY(finished.wait(120000));
+        QVERIFY(range.map() && range.map()->cells.size() == 81);
+        QVERIFY(std::any_of(range.map()->cables.begin(), range.map()->cables.end(),
+                            [](const auto& c) { return c.own; }));
+        w.session().set_number("screen_edge_mm", 190, "screen edge");
+        QVERIFY(!range.map());
+    }
+    /// Builds that are judged with faults are not those without: their windows go when the faults do.
+    void windows_with_faults_are_not_those_without() {
+        Window w;
+        w.session().document.show_design("breakwater");
+        QVERIFY(w.wait_refined());
+        const auto sound = w.session().judged_text();
+        w.session().set_with_faults(true);
+        QVERIFY(w.session().judged_text() != sound);
+        QCOMPARE(w.session().design_text(), sound);
+        MarkWindow window;
+        window.key = w.session().plan()->marks.front().parameter;
+        for (const auto& m : w.session().plan()->marks)
+            if (!m.parameter.empty()) window.key = m.parameter, window.now = 100;
+        window.looked_low = 90, window.looked_high = 110;
+        w.session().keep_windows(w.session().judged_text(), {window});
+        const auto accepted = [&] {
+            const auto& marks = w.session().plan()->marks;
+            return std::any_of(marks.begin(), marks.end(),
+                               [](const auto& m) { return m.accepted.has_value(); });
+        };
+        QVERIFY(accepted());
+        w.session().set_with_faults(false);
+        QVERIFY(!accepted());
     }
     void a_fault_is_tried_kept_and_looked_for() {
         Window w;

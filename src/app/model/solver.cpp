@@ -70,8 +70,14 @@ void Solver::serve(const Request& request) {
         options.progress = [this](const SolveReport& report) {
             emit progress(report.passes, report.worst_error, report.total_s);
         };
-        auto solutions =
-            solve_levels(built, request.prepared->design.duty, request.prepared->levels, options);
+        // While a hand moves, the mesh moves with it, and is made anew where it cannot.
+        const bool live = coarse && !request.refine;
+        if (!live) follower_ = nullptr;
+        options.like = follower_;
+        auto solutions = solve_levels(built, request.prepared->design.duty, request.prepared->levels, options,
+                                      live && !follower_);
+        if (live && solutions)
+            follower_ = follower_ && solutions->at_u0.report.mesh_s == 0 ? follower_ : solutions->follower;
         if (!solutions) {
             emit failed(QString::fromStdString(solutions.error().message()));
             return;

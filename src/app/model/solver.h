@@ -57,6 +57,8 @@ class Solver : public QObject {
     void serve(const Request& request);
     bool overtaken();
 
+    /// Of a coarse mesh of this drag, which the next ones follow; the worker's own.
+    std::shared_ptr<const Follower> follower_;
     std::mutex mutex_;
     std::condition_variable wake_;
     std::optional<Request> pending_;

@@ -104,7 +104,7 @@ Result<void> Kept::State::build() {
     if (options.like && !timed) {
         adaptation = options.like->follow(loads, inner);
         if (adaptation) found = adaptation->run(loads, inner);
-        if (found)
+        if (found && !options.coarse)
             for (auto& one : *found)
                 if (one.report.end != End::cancelled) options.like->cover(one, options.slack);
         // Somewhat beyond the goal is near enough for what only decides: its error is known, and who asks

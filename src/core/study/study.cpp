@@ -162,6 +162,12 @@ StudyPlan usual_plan(const PreparedDesign& prepared) {
         }
         if (v.lowest < v.highest) plan.varied.push_back(std::move(v));
     }
+    // Two parts may each have a wall: then the part is named.
+    std::map<std::string, int> named;
+    for (const auto& v : plan.varied) ++named[v.label];
+    for (auto& v : plan.varied)
+        if (const auto* spec = prepared.family->parameter(v.key); spec && named[v.label] > 1)
+            v.label = spec->group + ": " + v.label;
     const auto vary_insulation = [&](const std::string& of, const std::string& whose, const Cable& cable,
                                      const CableDimensions& d) {
         const double t = cable.insulation_thickness_mm.value_or(d.radius_mm("insulation") -
