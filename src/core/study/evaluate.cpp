@@ -51,9 +51,13 @@ constexpr double others_nearer = 0.4;   // of that distance, where other designs
 /// interface) the paths of the gaps.
 std::vector<std::string> places_read(const BuiltAccessory& built, const Check& check) {
     std::vector<std::string> out;
-    for (const auto& request : built.checks)
-        if (request.id == check.id && request.title == check.title)
-            for (const auto& place : request.places) out.push_back(name_of(place));
+    const auto take = [&](const std::vector<CheckRequest>& requests) {
+        for (const auto& request : requests)
+            if (request.id == check.id && request.title == check.title)
+                for (const auto& place : request.places) out.push_back(name_of(place));
+    };
+    take(built.checks);
+    for (const auto& across : built.across) take(across.checks);
     if (out.empty())
         for (const auto& gap : built.gaps) out.push_back(name_of(gap.path));
     return out;

@@ -87,6 +87,8 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     for (const auto& across : built.across) {
         auto own = options;
         own.slack = slack_for(across.checks, {}, options.slack.others);
+        for (auto& [name, slack] : own.slack.of)
+            if (const auto it = options.slack.of.find(name); it != options.slack.of.end()) slack = it->second;
         own.slack.integrals = options.slack.integrals;
         auto solved = solve_for_verdict(across.section, own);
         if (!solved) return tl::unexpected(solved.error());
