@@ -212,7 +212,8 @@ void TolerancePage::show_table(const StudyTable& table, std::uint64_t asked, dou
     lines << q("Falls short: " + share_words(s.falls_short, s.failing, s.rows - s.refused));
     if (s.refused) lines << QString("%1 cannot be built at all.").arg(s.refused);
     if (s.again) lines << QString("%1 lay within their error of a limit and were solved again.").arg(s.again);
-    auto checks = s.checks;
+    std::vector<StudySummary::OfCheck> checks;
+    for (const auto k : shown) checks.push_back(s.checks[k]);
     std::stable_sort(checks.begin(), checks.end(),
                      [](const auto& a, const auto& b) { return a.p99 > b.p99; });
     for (std::size_t k = 0; k < std::min<std::size_t>(3, checks.size()); ++k) {
