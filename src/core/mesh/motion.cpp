@@ -15,8 +15,10 @@ constexpr double chord_mm = 0.025;     // chords lie nearer than that to their a
 constexpr double least_quality = 0.02; // of a triangle that became more slender; errors are found anew
 constexpr double stiffening = 0.3;     // power of the area by which small triangles are stiffer: tried 0 to 1
 
+} // namespace
+
 /// A line or an arc of an outline.
-struct Line {
+struct OutlineLine {
     Point a, b;
     std::optional<Arc> arc;
 
@@ -47,13 +49,15 @@ struct Line {
     }
 };
 
-std::optional<std::vector<Line>> lines_of(const Section& section) {
-    std::vector<Line> out;
+namespace {
+
+std::optional<std::vector<OutlineLine>> lines_of(const Section& section) {
+    std::vector<OutlineLine> out;
     bool resolved = true;
     const auto add = [&](const Outline& outline) {
         Point at = outline.start;
         for (const auto& step : outline.steps) {
-            Line line{at, step.to, {}};
+            OutlineLine line{at, step.to, {}};
             if (step.centre) {
                 if (auto arc = resolve_arc(at, step))
                     line.arc = *arc;
@@ -81,7 +85,7 @@ double quality(Point a, Point b, Point c) {
 }
 
 /// Where two lines meet, from a guess of the share of either (Newton).
-std::optional<Point> meeting(const Line& i, const Line& j, double s, double t) {
+std::optional<Point> meeting(const OutlineLine& i, const OutlineLine& j, double s, double t) {
     for (int round = 0; round < 30; ++round) {
         const Point miss = i.at(s) - j.at(t), u = i.slope(s), v = j.slope(t);
         const double determinant = cross(u, v);
@@ -133,7 +137,7 @@ std::string outline_kinds(const Section& section) {
 struct Motion::State {
     std::string kinds;
     std::shared_ptr<const Mesh> mesh;
-    std::vector<Line> lines;
+    std::vector<OutlineLine> lines;
 
     /// A point where outlines end or cross.
     struct Knot {
@@ -320,7 +324,7 @@ bool Motion::State::hold_nodes() {
         }
     }
     for (const auto& known : mesh->arcs) {
-        const auto it = std::find_if(lines.begin(), lines.end(), [&](const Line& line) {
+        const auto it = std::find_if(lines.begin(), lines.end(), [&](const OutlineLine& line) {
             return line.arc && distance(line.arc->centre, known.arc.centre) == 0 &&
                    line.arc->start_rad == known.arc.start_rad && line.arc->sweep_rad == known.arc.sweep_rad;
         });
