@@ -91,7 +91,7 @@ void following(const Job& job, const Library& library) {
                 if (!one) continue;
                 SolveOptions options;
                 options.coarse = true;
-                if (follow) options.like = follower;
+                if (follow && follower) options.like = {follower};
                 const auto kept = Kept::make(one->built.section, options);
                 const double ms = 1e3 * watch.lap();
                 if (!kept) continue;

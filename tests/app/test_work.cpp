@@ -471,6 +471,13 @@ class TestWork : public QObject {
         w.session().set_with_faults(true);
         QVERIFY(w.session().judged_text() != sound);
         QCOMPARE(w.session().design_text(), sound);
+        // What a fault is filled with is no part of its name, and makes another design all the same.
+        const auto filled = w.session().judged_text();
+        w.session().document.edit("Fill it", {}, [](Job& job) {
+            for (auto& fault : job.find_design("breakwater")->faults)
+                if (fault.kind == "bubble") fault.filling = "water";
+        });
+        QVERIFY(w.session().judged_text() != filled);
         MarkWindow window;
         window.key = w.session().plan()->marks.front().parameter;
         for (const auto& m : w.session().plan()->marks)

@@ -103,8 +103,8 @@ class TestMotion : public QObject {
         const auto kept = Kept::make(coax(6, 12));
         REQUIRE_OK(kept);
         SolveOptions options;
-        options.like = kept->follower();
-        QVERIFY(options.like);
+        options.like = {kept->follower()};
+        QVERIFY(options.like.front());
         for (const auto& [a, b] : {std::pair{6.0, 13.0}, {5.0, 11.5}, {7.5, 12.0}}) {
             const auto solved = solve(coax(a, b), options);
             REQUIRE_OK(solved);
@@ -115,6 +115,49 @@ class TestMotion : public QObject {
                 std::abs(path.peak_kV_per_mm / exact - 1) <= path.relative_error,
                 qPrintable(QString("%1 %2 %3").arg(path.peak_kV_per_mm).arg(exact).arg(path.relative_error)));
         }
+    }
+    /// What two meshes differ by tells nothing of an arc that neither divides: edges keep a good part of the
+    /// error that they had where the mesh was made, at every voltage.
+    void edges_are_not_known_better_than_where_the_mesh_was_made() {
+        SolveOptions options;
+        options.goal = 0.02;
+        const auto kept = Kept::make(section({14, 15}, 3, 25), options);
+        REQUIRE_OK(kept);
+        options.like = {kept->follower()};
+        const auto moved = section({14.2, 15.1}, 3.05, 25);
+        auto followed = Kept::make(moved, options);
+        REQUIRE_OK(followed);
+        auto other = moved;
+        other.electrodes.front().voltage_kV = 7;
+        const auto at_another = followed->solve(other);
+        REQUIRE_OK(at_another);
+        for (const auto* solution : {&followed->solution(), &*at_another}) {
+            QCOMPARE(solution->report.mesh_s, 0.0);
+            QVERIFY(!solution->edges.empty());
+            for (std::size_t k = 0; k < solution->edges.size(); ++k)
+                QVERIFY(solution->edges[k].relative_error >= 3 * kept->solution().edges[k].relative_error);
+            QCOMPARE(solution->report.end == SolveReport::End::goal_met,
+                     solution->report.worst_error <= options.goal);
+        }
+    }
+    /// Charges that nobody asks for are not bounded: their error says so, and what is read stays as known.
+    void what_is_not_asked_for_is_not_claimed() {
+        SolveOptions options;
+        options.slack.integrals = std::numeric_limits<double>::infinity();
+        const auto solved = solve(section({14, 15}, 3, 25), options);
+        REQUIRE_OK(solved);
+        QCOMPARE(solved->report.end, SolveReport::End::goal_met);
+        for (const auto& c : solved->conductors) QCOMPARE(c.charge_error_C, std::abs(c.charge_C));
+        QCOMPARE(solved->energy_error_J, solved->energy_J);
+        const auto whole = solve(section({14, 15}, 3, 25));
+        REQUIRE_OK(whole);
+        for (std::size_t k = 0; k < whole->edges.size(); ++k) {
+            const auto &a = solved->edges[k], &b = whole->edges[k];
+            if (a.judged)
+                QVERIFY(std::abs(a.peak_kV_per_mm / b.peak_kV_per_mm - 1) <=
+                        a.relative_error + b.relative_error);
+        }
+        for (const auto& c : whole->conductors) QVERIFY(c.charge_error_C < 0.02 * std::abs(c.charge_C));
     }
     /// Draws of whole designs: what is read on followed meshes lies within its stated error of a refined
     /// solve.

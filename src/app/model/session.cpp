@@ -140,18 +140,23 @@ void Session::keep_critical_sizes(std::string of, std::vector<std::pair<Fault, C
     emit state_changed();
 }
 
-std::string Session::design_text() const {
-    auto job = alone(document.job(), document.design());
-    job.designs.front().faults.clear();
-    job.designs.front().work = {};
+namespace {
+
+std::string text_of(Job job, bool with_faults) {
+    auto& design = job.designs.front();
+    if (!with_faults) design.faults.clear();
+    design.work = {};
     return write_job(job).dump();
 }
 
+} // namespace
+
+std::string Session::design_text() const {
+    return text_of(alone(document.job(), document.design()), false);
+}
+
 std::string Session::judged_text() const {
-    auto text = design_text();
-    if (with_faults_)
-        for (const auto& fault : document.design().faults) text += "\n" + fault_words(fault);
-    return text;
+    return text_of(alone(document.job(), document.design()), with_faults_);
 }
 
 void Session::set_with_faults(bool with) {

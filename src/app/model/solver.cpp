@@ -73,7 +73,7 @@ void Solver::serve(const Request& request) {
         // While a hand moves, the mesh moves with it, and is made anew where it cannot.
         const bool live = coarse && !request.refine;
         if (!live) follower_ = nullptr;
-        options.like = follower_;
+        if (follower_) options.like = {follower_};
         auto solutions = solve_levels(built, request.prepared->design.duty, request.prepared->levels, options,
                                       live && !follower_);
         if (live && solutions)

@@ -25,9 +25,12 @@ void Follower::cover(Solution& solution, const Slack& slack) const {
     for (auto& edge : solution.edges) {
         const auto it = errors_.find(edge.name);
         edge.relative_error =
-            std::max(edge.relative_error, it == errors_.end() ? 1.0 : tuning::followed_weight * it->second);
+            std::max(edge.relative_error, it == errors_.end() ? 1.0 : tuning::followed_edges * it->second);
     }
-    solution.report.worst_error = worst_error(solution, slack);
+    auto& report = solution.report;
+    report.worst_error = worst_error(solution, slack);
+    if (report.end == SolveReport::End::goal_met && !(report.worst_error <= report.goal))
+        report.end = SolveReport::End::budget;
 }
 
 bool Follower::can_follow(const Section& section) const {
@@ -37,20 +40,20 @@ bool Follower::can_follow(const Section& section) const {
 std::optional<Adaptation> Follower::follow(const std::vector<Section>& loads,
                                            const SolveOptions& options) const {
     if (coarse_.has_value() == options.coarse) return {}; // a single pass needs one mesh, an error two
-    auto begun = Adaptation::begin(loads, options);
-    if (!begun) return {};
     std::vector<Level> levels;
     for (const auto* kept : {coarse_ ? &*coarse_ : nullptr, &*fine_}) {
         if (!kept) continue;
         auto mesh = kept->motion.moved(loads.front());
         if (!mesh) return {};
-        Level level;
-        level.assembly = std::make_shared<const Assembly>(std::make_shared<const Mesh>(std::move(*mesh)),
-                                                          *kept->level.assembly);
-        level.divided = kept->level.divided;
-        level.divided_all = kept->level.divided_all;
-        levels.push_back(std::move(level));
+        levels.push_back({std::make_shared<const Assembly>(std::make_shared<const Mesh>(std::move(*mesh)),
+                                                           *kept->level.assembly),
+                          {},
+                          {},
+                          kept->level.divided,
+                          kept->level.divided_all});
     }
+    auto begun = Adaptation::begin(loads, options);
+    if (!begun) return {};
     if (!begun->take_levels(std::move(levels), options)) return {};
     return std::move(*begun);
 }

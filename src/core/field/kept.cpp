@@ -2,6 +2,7 @@
 #include "field/follow.h"
 #include "field/in_time.h"
 #include "field/permittivity.h"
+#include "field/tuning.h"
 #include "field/waveform.h"
 #include <fmt/format.h>
 #include <mutex>
@@ -78,6 +79,7 @@ struct Kept::State {
     Section section;
     SolveOptions options; ///< as the work sees them: its own flag and its own reports
     std::optional<Adaptation> adaptation;
+    std::shared_ptr<const Follower> followed; ///< whose meshes these are; null: their own
     Solution solution;
     const CancelFlag* callers_cancel = nullptr;
     CancelFlag cancel{false};
@@ -101,17 +103,17 @@ Result<void> Kept::State::build() {
     const auto loads = timed ? bounding_states(section) : std::vector<Section>{section};
     if (timed) inner.most_unknowns = std::min(options.most_unknowns, options.most_unknowns_in_time);
     Result<std::vector<Solution>> found = std::vector<Solution>{};
-    if (options.like && !timed) {
-        adaptation = options.like->follow(loads, inner);
-        if (adaptation) found = adaptation->run(loads, inner);
-        if (found && !options.coarse)
-            for (auto& one : *found)
-                if (one.report.end != End::cancelled) options.like->cover(one, options.slack);
-        // Somewhat beyond the goal is near enough for what only decides: its error is known, and who asks
-        // solves what it leaves open again.
-        constexpr double near_enough = 4;
-        if (found && !found->empty() && found->front().report.end == End::budget &&
-            !(found->front().report.worst_error <= near_enough * options.goal))
+    for (const auto& like : options.like) {
+        if (timed || adaptation) break;
+        adaptation = like->follow(loads, inner);
+        if (!adaptation) continue;
+        found = adaptation->run(loads, inner);
+        if (!found || options.coarse || found->front().report.end == End::cancelled) continue;
+        auto& one = found->front();
+        like->cover(one, options.slack);
+        if (one.report.worst_error <= tuning::followed_enough * options.goal)
+            followed = like;
+        else
             found->clear();
     }
     if (!found || found->empty()) {
@@ -201,6 +203,7 @@ Result<Solution> Kept::solve(const Section& section) {
         if (!found) return tl::unexpected(found.error());
         auto& solution = found->front();
         if (solution.report.end != End::cancelled) {
+            if (state->followed) state->followed->cover(solution, how.slack);
             finish(solution);
             add_notes(section, how, solution);
         }

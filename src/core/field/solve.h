@@ -6,6 +6,7 @@
 #include "units/cancel.h"
 #include <functional>
 #include <memory>
+#include <vector>
 
 namespace ng {
 
@@ -22,8 +23,9 @@ struct SolveOptions {
     bool coarse = false;       ///< one quick pass while a hand moves; no error estimate
     bool coarse_first = false; ///< begins with a mesh as coarse as that: where little is wanted exactly
     bool capacitance_matrix = false;
-    /// Meshes of a section like this one: taken where they can follow it and meet the goal (field/follow.h).
-    std::shared_ptr<const Follower> like = nullptr;
+    /// Meshes of sections like this one, for who only decides: the first that can follow it is taken, unless
+    /// it misses the goal by more than tuning::followed_enough times; then the report's end says so (budget).
+    std::vector<std::shared_ptr<const Follower>> like = {};
     const CancelFlag* cancel = nullptr; ///< raised, solve() returns within some 10 ms, whatever it was doing
     std::function<void(const SolveReport&)> progress; ///< after each pass, on the thread that called solve()
 };

@@ -77,8 +77,9 @@ constexpr double leftover_of_all =
 /// Nothing that is read is claimed to be better known than this share of itself, or of the goal: what is
 /// recovered from a mesh wavers by about so much. Potentials waver less than fields.
 constexpr double reading_floor = 1.2e-4, floor_of_goal = 0.2, potential_floor_share = 0.5;
-constexpr double followed_weight =
-    2; ///< on a followed mesh: of the error that the mesh had where it was made
+constexpr double followed_edges = 3; ///< followed meshes: edges, of their error where the mesh was made
+constexpr double followed_enough =
+    4; ///< of the goal: what a followed mesh may miss it by; its error is stated
 constexpr double speaks_for_peak = 0.97; ///< places with at least this share of a peak give its error
 
 // Errors of charges, currents, energy, losses.

@@ -139,7 +139,7 @@ Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOpti
                 for (const auto& name : places_read(prepared.built, check))
                     how.slack.of[name] = 1, open = true;
         if (open) {
-            how.like = nullptr; // those meshes have said what they can
+            how.like.clear(); // those meshes have said what they can
             out = solve_and_judge();
             if (out) out->solved_again = true;
         }

@@ -30,7 +30,7 @@ struct EvaluateOptions {
     std::vector<std::string> read_too = {}; ///< paths that are read to the goal besides those of the checks
     Preparer prepare = prepare_design;
     /// Meshes of a design much like this one, for its own to follow; and whether to keep its own for others.
-    std::shared_ptr<const Follower> like = nullptr;
+    std::vector<std::shared_ptr<const Follower>> like = {};
     bool movable = false; ///< then solved somewhat closer than this one needs: others lie nearer to limits
     const Verdict* prior = nullptr; ///< of a design much like this one: how far from its limits it lies
 };

@@ -315,7 +315,6 @@ Result<Study> Study::begin(const Job& job, StudyPlan plan, const Library& librar
                 out.correlation_[i * n + j] = i == j ? std::sqrt(sum) : sum / out.correlation_[j * n + j];
             }
     }
-    out.mesh_followers(cancel);
     return out;
 }
 
@@ -365,15 +364,16 @@ Result<Evaluation> Study::evaluated(const std::vector<double>& drawn, const Canc
     auto prepared = prepare_(with_drawn(job_, plan_, drawn), plan_.design, *library_);
     if (!prepared) return tl::unexpected(prepared.error());
     auto how = options(cancel);
-    if (const auto it = followers_.find(outline_kinds(prepared->built.section)); it != followers_.end())
-        for (const auto& follower : it->second)
-            if (!how.like && follower->can_follow(prepared->built.section)) how.like = follower;
+    std::call_once(followers_->once, [&] { mesh_followers(cancel); });
+    const auto& known = followers_->of;
+    if (const auto it = known.find(outline_kinds(prepared->built.section)); it != known.end())
+        how.like = it->second;
     return evaluate_prepared(std::move(*prepared), how);
 }
 
 /// By the first rows of the plan only, so that they are the same for every shard. What a draw's mesh is worth
 /// is how many of the others can follow it: greedy cover of each kind of outlines that is met often.
-void Study::mesh_followers(const CancelFlag* cancel) {
+void Study::mesh_followers(const CancelFlag* cancel) const {
     constexpr std::uint64_t looked_at = 128, samples_a_try = 40;
     constexpr std::size_t often = 4, most_tries = 5, most_of_a_kind = 3, worth_it = 2;
     std::map<std::string, std::vector<PreparedDesign>> kinds;
@@ -413,7 +413,8 @@ void Study::mesh_followers(const CancelFlag* cancel) {
                 follows.back().push_back(tried.back()->can_follow(other.built.section));
         }
         std::vector<char> open(met.size(), 1);
-        while (followers_[kind].size() < most_of_a_kind) {
+        auto& kept = followers_->of[kind];
+        while (kept.size() < most_of_a_kind) {
             std::size_t best = 0, most = 0;
             for (std::size_t k = 0; k < tried.size(); ++k) {
                 std::size_t count = 0;
@@ -421,7 +422,7 @@ void Study::mesh_followers(const CancelFlag* cancel) {
                 if (count > most) most = count, best = k;
             }
             if (most < worth_it) break;
-            followers_[kind].push_back(tried[best]);
+            kept.push_back(tried[best]);
             for (std::size_t i = 0; i < met.size(); ++i)
                 if (follows[best][i]) open[i] = 0;
         }

@@ -5,7 +5,8 @@
 #include "study/evaluate.h"
 #include "study/varied.h"
 #include <functional>
-#include <iosfwd>
+#include <map>
+#include <mutex>
 #include <span>
 
 namespace ng {
@@ -80,10 +81,14 @@ class Study {
     StudyPlan plan_;
     std::shared_ptr<const Evaluation> nominal_;
     /// Meshes that samples' meshes follow, by the outlines that they are for (outline_kinds): of draws that
-    /// many of the first ones can follow.
-    std::map<std::string, std::vector<std::shared_ptr<const Follower>>> followers_;
+    /// many of the first ones can follow. Made when the first sample is asked for.
+    struct Followers {
+        std::once_flag once;
+        std::map<std::string, std::vector<std::shared_ptr<const Follower>>> of;
+    };
+    std::shared_ptr<Followers> followers_ = std::make_shared<Followers>();
     EvaluateOptions options(const CancelFlag* cancel) const; ///< to decide, not to know
-    void mesh_followers(const CancelFlag* cancel);
+    void mesh_followers(const CancelFlag* cancel) const;
     std::vector<std::string> checks_;
     std::vector<double> correlation_; ///< lower triangle of its Cholesky factor; empty: none
 };

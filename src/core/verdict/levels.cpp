@@ -83,7 +83,7 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     if (movable && usable) out.follower = kept->follower();
     out.at_u0 = std::move(*kept).take();
     if (!usable) return out;
-    options.like = nullptr; // of the section along the cable
+    options.like.clear(); // of the section along the cable
     for (const auto& across : built.across) {
         auto own = options;
         own.slack = slack_for(across.checks, {}, options.slack.others);
