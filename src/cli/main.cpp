@@ -21,6 +21,12 @@ using namespace ng;
 
 using cli::complain, cli::exit_holds, cli::exit_internal;
 
+/// As JSON or as CSV, not both.
+template <class Arguments> void print_as(CLI::App* call, const std::shared_ptr<Arguments>& a) {
+    call->add_flag("--json", a->json, "print as JSON")
+        ->excludes(call->add_flag("--csv", a->csv, "print as CSV"));
+}
+
 /// The calls of the program: each declares its options, and says what it does once they are read.
 class Calls {
   public:
@@ -132,8 +138,7 @@ void Calls::add_schedules() {
 void Calls::add_work() {
     const auto a = std::make_shared<cli::WorkArguments>();
     auto* marks = add("marks", "Cut marks of a design from one datum", a, cli::run_marks);
-    auto* json = marks->add_flag("--json", a->json, "print as JSON");
-    json->excludes(marks->add_flag("--csv", a->csv, "print as CSV"));
+    print_as(marks, a);
     auto* strip = add("template", "Full-size template to wrap round the cable", a, cli::run_template);
     strip->add_option("--pdf", a->pdf, "sheets of paper");
     strip->add_option("--svg", a->svg, "one drawing");
@@ -234,8 +239,7 @@ void Calls::add_studies() {
     map->add_option("--thickness", range->thickness, "of the insulation, lowest:highest");
     map->add_option("--cells", range->cells, "each way");
     map->add_option("--svg", range->svg, "drawing to write");
-    auto* range_as_json = map->add_flag("--json", range->json, "print as JSON");
-    range_as_json->excludes(map->add_flag("--csv", range->csv, "print as CSV"));
+    print_as(map, range);
     const auto corner = std::make_shared<cli::StudyArguments>();
     corner->what = "tolerance";
     auto* worst =
@@ -273,8 +277,7 @@ void Calls::add_faults() {
     call->add_flag("--fits", a->fits, "which kinds can be on this design, and why others cannot");
     call->add_flag("--elsewhere", a->elsewhere, "the same fault on the job's other designs: other schools");
     call->add_flag("--no-critical", a->no_critical, "judge the size given only");
-    auto* json = call->add_flag("--json", a->json, "print as JSON");
-    json->excludes(call->add_flag("--csv", a->csv, "print as CSV"));
+    print_as(call, a);
 }
 
 void Calls::add_bodies() {

@@ -85,10 +85,11 @@ int run_study(const StudyArguments& a, const Library& library) {
     std::uintmax_t kept = 0; // bytes
     const auto header = study->header(*shard);
     if (!a.out.empty() && std::ifstream(a.out).good()) {
-        const auto before = table_of(a.out, false);
-        if (!before) return complain(before.error());
         const auto text = read_file(a.out);
-        if (!text || !text->starts_with(header))
+        if (!text) return complain(text.error());
+        const auto before = read_table(*text, a.out, false);
+        if (!before) return complain(before.error());
+        if (!text->starts_with(header))
             return complain({a.out, "it holds rows of another plan, job or program",
                              "Name another file, or remove this one"});
         for (std::size_t k = 0; k < before->rows.size(); ++k) {
@@ -256,9 +257,9 @@ int run_study_worst(const StudyArguments& a, const Library& library) {
         return worst->share > 1 ? exit_falls_short : exit_holds;
     }
     fmt::print(
-        "worst found: {} % of the limit ({}), as designed {} %; {} builds judged, {} cannot be built\n",
-        format_figures(100 * worst->share, 3), worst->check, format_figures(100 * worst->nominal_share, 3),
-        worst->solves, worst->refused);
+        "worst found: {} ± {} % of the limit ({}), as designed {} %; {} builds judged, {} cannot be built\n",
+        format_figures(100 * worst->share, 3), format_figures(100 * worst->error, 1), worst->check,
+        format_figures(100 * worst->nominal_share, 3), worst->solves, worst->refused);
     const auto& varied = study->plan().varied;
     for (std::size_t k = 0; k < worst->drawn.size(); ++k)
         fmt::print("  {}: {:g}, designed {:g} (looked from {:g} to {:g})\n", varied[k].label, worst->drawn[k],

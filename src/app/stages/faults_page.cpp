@@ -91,14 +91,8 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
         "its faults; a fault with a place of its own is dragged by its handle in BUILD");
     column_->addWidget(everywhere_);
     add_group("What could be there that nobody would see");
-    auto* scan_row = new QHBoxLayout;
     auto* scan_button = new QPushButton("Look through all kinds");
-    cancel_ = new QPushButton("Cancel");
-    cancel_->hide();
-    scan_row->addWidget(scan_button);
-    scan_row->addWidget(cancel_);
-    scan_row->addStretch();
-    column_->addLayout(scan_row);
+    cancel_ = add_run_row(column_, {scan_button});
     state_ = add_text(
         "Every kind at its usual place, with the smallest size that hurts beside the size that nine of "
         "ten hands find. Stroke: hurts from here. Dot: found from here. Hatched: hands miss it.",

@@ -1,4 +1,5 @@
 #include "app/stages/page.h"
+#include <QHBoxLayout>
 #include <QSignalBlocker>
 
 namespace ng::app {
@@ -32,6 +33,17 @@ void add_wide_row(QFormLayout* form, const QString& label, QWidget* field) {
 }
 
 } // namespace
+
+QPushButton* add_run_row(QVBoxLayout* column, const std::vector<QPushButton*>& begin) {
+    auto* row = new QHBoxLayout;
+    for (auto* button : begin) row->addWidget(button);
+    auto* cancel = new QPushButton("Cancel");
+    cancel->hide();
+    row->addWidget(cancel);
+    row->addStretch();
+    column->addLayout(row);
+    return cancel;
+}
 
 Page::Page(Session& session, const QString& title, QWidget* parent) : QScrollArea(parent), session_(session) {
     setWidgetResizable(true);

@@ -5,6 +5,7 @@
 #include <QComboBox>
 #include <QFormLayout>
 #include <QLabel>
+#include <QPushButton>
 #include <QScrollArea>
 #include <QVBoxLayout>
 
@@ -30,6 +31,9 @@ class Page : public QScrollArea {
     Session& session_;
     QVBoxLayout* column_;
 };
+
+/// A row of buttons that begin something long, and one to cancel it, which is hidden until something runs.
+QPushButton* add_run_row(QVBoxLayout* column, const std::vector<QPushButton*>& begin);
 
 /// Shows a value in a box without its signals.
 void show_text(QComboBox* box, const QString& text);

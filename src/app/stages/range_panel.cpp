@@ -1,7 +1,7 @@
 #include "app/stages/range_panel.h"
 #include "app/model/text.h"
+#include "app/stages/page.h"
 #include "draw/range_picture.h"
-#include <QHBoxLayout>
 #include <QPainter>
 #include <QVBoxLayout>
 
@@ -26,14 +26,8 @@ class RangePanel::Picture : public QWidget {
 RangePanel::RangePanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);
-    auto* row = new QHBoxLayout;
     auto* button = new QPushButton("Map the range");
-    cancel_ = new QPushButton("Cancel");
-    cancel_->hide();
-    row->addWidget(button);
-    row->addWidget(cancel_);
-    row->addStretch();
-    column->addLayout(row);
+    cancel_ = add_run_row(column, {button});
     words_ = new QLabel(
         "The same design on thicker and thinner cables: where its kit serves, and which cable a type "
         "test should be made on.");

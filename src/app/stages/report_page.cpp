@@ -32,24 +32,20 @@ ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Repor
         if (isVisible()) refresh_revisions(); // else when it is shown
     });
     add_group("Write it");
-    auto* row = new QHBoxLayout;
+    std::vector<QPushButton*> buttons;
     for (const char* ending : {"pdf", "html"}) {
         auto* button = new QPushButton(QString(ending).toUpper() + "…");
         button->setAccessibleName(QString("Report as ") + QString(ending).toUpper());
         connect(button, &QPushButton::clicked, this, [this, ending] { save(ending); });
-        row->addWidget(button);
+        buttons.push_back(button);
     }
-    cancel_ = new QPushButton("Cancel");
-    cancel_->hide();
+    cancel_ = add_run_row(column_, buttons);
     connect(cancel_, &QPushButton::clicked, this, [this] {
         worker_.cancel();
         ++run_;
         cancel_->hide();
         state_->setText("Cancelled: nothing was written.");
     });
-    row->addWidget(cancel_);
-    row->addStretch();
-    column_->addLayout(row);
     state_ = add_text("");
     state_->setObjectName("reportState");
     add_text("Every design is solved anew for it, so that it holds what the job says and nothing older.",

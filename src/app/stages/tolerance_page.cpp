@@ -4,7 +4,6 @@
 #include "fault/fault.h"
 #include "units/hand_length.h"
 #include <QElapsedTimer>
-#include <QHBoxLayout>
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
@@ -90,19 +89,12 @@ void ShareHistogram::paintEvent(QPaintEvent*) {
 
 TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, "Tolerances", parent) {
     add_caution("What is assumed of hands and makers is common practice: change it where you know "
-                "better. No "
-                "computation replaces a type test.");
+                "better. No computation replaces a type test.");
     auto* form = add_group("A thousand builds");
     samples_ = add_choice(form, "Builds", {"64", "256", "1024"});
     samples_->setCurrentIndex(1);
-    auto* row = new QHBoxLayout;
     auto* run_button = new QPushButton("Build and solve them");
-    cancel_ = new QPushButton("Cancel");
-    cancel_->hide();
-    row->addWidget(run_button);
-    row->addWidget(cancel_);
-    row->addStretch();
-    column_->addLayout(row);
+    cancel_ = add_run_row(column_, {run_button});
     histogram_ = new ShareHistogram(session, this);
     column_->addWidget(histogram_);
     result_ = add_text(
@@ -113,14 +105,8 @@ TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, 
     worst_button_->setEnabled(false);
     column_->addWidget(worst_button_, 0, Qt::AlignLeft);
     add_group("How far each mark may lie off");
-    auto* window_row = new QHBoxLayout;
     auto* window_button = new QPushButton("Find the windows");
-    cancel_windows_ = new QPushButton("Cancel");
-    cancel_windows_->hide();
-    window_row->addWidget(window_button);
-    window_row->addWidget(cancel_windows_);
-    window_row->addStretch();
-    column_->addLayout(window_row);
+    cancel_windows_ = add_run_row(column_, {window_button});
     windows_ = add_text(
         "One mark at a time, all else as designed: the range within which no check falls short. Found "
         "windows stand as brackets on TAPE and on the work sheet.",

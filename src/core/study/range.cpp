@@ -182,10 +182,12 @@ std::string range_words(const RangeMap& map) {
     auto out = fmt::format("{} of {} cables serve", serving, map.cells.size());
     if (map.to_test) {
         const auto& cell = map.cells[*map.to_test];
-        out += fmt::format("; to type-test: {} mm over {} mm of insulation, at {} % of the limit ({})",
-                           format_figures(map.diameters_mm[*map.to_test % map.diameters_mm.size()], 3),
-                           format_figures(map.thicknesses_mm[*map.to_test / map.diameters_mm.size()], 3),
-                           format_figures(100 * cell.share, 3), cell.check);
+        out += fmt::format(
+            "; the hardest that the kit fits, to type-test: {} mm over the insulation, {} mm of it thick, "
+            "at {} ± {} % of the limit ({})",
+            format_figures(map.diameters_mm[*map.to_test % map.diameters_mm.size()], 3),
+            format_figures(map.thicknesses_mm[*map.to_test / map.diameters_mm.size()], 3),
+            format_figures(100 * cell.share, 3), format_figures(100 * cell.error, 1), cell.check);
     } else {
         out += "; none of them can be built with a kit that fits";
     }

@@ -31,6 +31,9 @@ Result<StudyPlan> read_plan(const nlohmann::json& document);
 /// Refuses what the design does not have, by key, and quantities varied twice.
 Result<void> check_plan(const StudyPlan& plan, const Job& job, const Library& library);
 
+/// The job with the plan's design, and its cables, as drawn: numbers in the order of the plan.
+Job drawn_job(Job job, const StudyPlan& plan, const std::vector<double>& drawn);
+
 /// One variant of a study.
 struct StudyRow {
     std::uint64_t index = 0;
