@@ -140,23 +140,18 @@ void Session::keep_critical_sizes(std::string of, std::vector<std::pair<Fault, C
     emit state_changed();
 }
 
-namespace {
-
-std::string text_of(Job job, bool with_faults) {
-    auto& design = job.designs.front();
-    if (!with_faults) design.faults.clear();
-    design.work = {};
+std::string Session::design_text() const {
+    auto job = alone(document.job(), document.design());
+    job.designs.front().work = {};
     return write_job(job).dump();
 }
 
-} // namespace
-
-std::string Session::design_text() const {
-    return text_of(alone(document.job(), document.design()), false);
-}
-
 std::string Session::judged_text() const {
-    return text_of(alone(document.job(), document.design()), with_faults_);
+    if (!with_faults_) return design_text();
+    auto job = alone(document.job(), document.design());
+    job.designs.front().faults = document.design().faults; // no part of a design that stands alone
+    job.designs.front().work = {};
+    return write_job(job).dump();
 }
 
 void Session::set_with_faults(bool with) {
