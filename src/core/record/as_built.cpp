@@ -1,0 +1,354 @@
+#include "record/as_built.h"
+#include "fault/fault.h"
+#include "plan/move_mark.h"
+#include "units/quantity.h"
+#include <algorithm>
+#include <cmath>
+#include <fmt/format.h>
+
+namespace ng {
+namespace {
+
+const std::string as_built_suffix = "-as-built";
+
+/// Takes the readings of a record into its design, one kind after the other.
+class Builder {
+  public:
+    Builder(const AccessoryRecord& record, const Library& library) : record_(record), library_(library) {
+        out_.job = record.job;
+        out_.design = record.design;
+    }
+
+    Result<AsBuilt> built() {
+        const auto designed = prepared();
+        if (!designed) return tl::unexpected(designed.error());
+        const auto plan = make_plan(*designed);
+        if (!plan) return tl::unexpected(plan.error());
+        two_sides_ = plan->two_sides();
+        take_cable(*designed);
+        if (auto ok = take_marks(*designed, *plan); !ok) return tl::unexpected(ok.error());
+        take_faults(*designed);
+        name_the_rest(*plan, *designed);
+        if (auto ok = prepared(); !ok) return tl::unexpected(ok.error());
+        return std::move(out_);
+    }
+
+  private:
+    Result<PreparedDesign> prepared() const { return prepare_design(out_.job, out_.design, library_); }
+    Design& design() { return *out_.job.find_design(out_.design); }
+
+    /// The cable of a side, which is this design's own from here on where a joint has one cable on both.
+    Cable& cable_of(Side side) {
+        auto& d = design();
+        auto id = d.cable_id;
+        if (side == Side::b && d.other_cable_id.empty()) {
+            auto copy = *out_.job.find_cable(d.cable_id);
+            copy.id += as_built_suffix;
+            d.other_cable_id = id = copy.id;
+            out_.job.cables.push_back(std::move(copy));
+        } else if (side == Side::b) {
+            id = d.other_cable_id;
+        } else if (side == Side::a && two_sides_ && d.other_cable_id.empty()) {
+            auto copy = *out_.job.find_cable(d.cable_id); // side B stays as it was described
+            copy.id += as_built_suffix;
+            d.other_cable_id = copy.id;
+            out_.job.cables.push_back(std::move(copy));
+        }
+        return *std::find_if(out_.job.cables.begin(), out_.job.cables.end(),
+                             [&](const auto& c) { return c.id == id; });
+    }
+
+    void take_cable(const PreparedDesign& designed) {
+        std::map<std::pair<std::string, Side>, std::vector<const RecordedReading*>> diameters, walls;
+        for (const auto& r : record_.readings) {
+            const auto what = r.text("what"), layer = r.text("place");
+            if (what != "diameter" && what != "thickness") continue;
+            const auto& layers = cable_layers();
+            const bool known = what == "thickness"
+                                   ? layer == "insulation"
+                                   : std::find(layers.begin(), layers.end(), layer) != layers.end();
+            const auto side = two_sides_ ? r.side() : Side::none;
+            if (!known || (two_sides_ && side == Side::none))
+                out_.not_taken.push_back(
+                    fmt::format("{}: {}", r.words(),
+                                known ? "it says of neither side" : "no layer of the cable is meant"));
+            else
+                (what == "diameter" ? diameters : walls)[{layer, side}].push_back(&r);
+        }
+        for (auto* all : {&diameters, &walls})
+            for (auto& [of, readings] : *all) { // those of the step that was last measured in
+                const auto step = readings.back()->text("step");
+                std::erase_if(readings, [&](const auto* r) { return r->text("step") != step; });
+            }
+        for (const auto& [of, readings] : diameters) {
+            auto& cable = cable_of(of.second);
+            auto& list = cable.caliper_readings[of.first];
+            list.clear();
+            double mean = 0;
+            for (const auto* r : readings) {
+                list.push_back({r->value(), r->body.value("across", false)});
+                mean += r->value() / static_cast<double>(readings.size());
+            }
+            const auto& dimensions = of.second == Side::b && designed.other_dimensions
+                                         ? *designed.other_dimensions
+                                         : designed.dimensions;
+            const double was = dimensions.layer(of.first).diameter_mm;
+            differ(fmt::format("diameter over the {}{}", of.first, side_words(of.second)), was, mean);
+            out_.measured_keys.insert(key_of(of.second, of.first + "_diameter_mm"));
+            if (of.first == "insulation")
+                out_.measured_keys.insert(key_of(of.second, "insulation_thickness_mm"));
+        }
+        for (const auto& [of, readings] : walls) {
+            double mean = 0;
+            for (const auto* r : readings) mean += r->value() / static_cast<double>(readings.size());
+            const auto& dimensions = of.second == Side::b && designed.other_dimensions
+                                         ? *designed.other_dimensions
+                                         : designed.dimensions;
+            differ("insulation thickness" + side_words(of.second),
+                   dimensions.layer("insulation").thickness_mm, mean);
+            cable_of(of.second).insulation_thickness_mm = mean;
+            out_.measured_keys.insert(key_of(of.second, "insulation_thickness_mm"));
+        }
+    }
+
+    static std::string side_words(Side side) {
+        return side == Side::a ? ", side A" : side == Side::b ? ", side B" : "";
+    }
+    static std::string key_of(Side side, const std::string& key) {
+        return (side == Side::b ? "other cable " : "cable ") + key;
+    }
+    void differ(const std::string& what, double was_mm, double is_mm) {
+        if (std::abs(is_mm - was_mm) >= reads_as_designed_mm)
+            out_.differences.push_back(
+                fmt::format("{}: {} for {}, {:+.1f} mm", what, in_mm(is_mm), in_mm(was_mm), is_mm - was_mm));
+    }
+
+    /// A mark and the reading that counts: the last; of three cores that of the core furthest off.
+    struct ReadMark {
+        const CutMark* mark = nullptr;
+        const RecordedReading* reading = nullptr;
+    };
+
+    std::vector<ReadMark> read_marks(const CutPlan& plan) const {
+        std::vector<ReadMark> out;
+        for (const auto& mark : plan.marks) {
+            const RecordedReading* counts = nullptr;
+            for (int core = 0; core <= 3; ++core) {
+                const auto* r = record_.last_of("mark", name_of(mark.place), core);
+                const auto off = [&](const RecordedReading* one) {
+                    return std::abs(one->value() - one->figure("designed").value_or(mark.from_datum_mm));
+                };
+                if (r && (!counts || off(r) > off(counts))) counts = r;
+            }
+            if (counts) out.push_back({&mark, counts});
+        }
+        return out;
+    }
+
+    /// Numbers that nobody gave follow others: what was cut or laid elsewhere stays where it was designed
+    /// when one of them is read otherwise.
+    void hold_marks(const PreparedDesign& designed, const CutPlan& plan) {
+        for (const auto& mark : plan.marks)
+            if (!mark.parameter.empty())
+                design().numbers.try_emplace(mark.parameter, number_of(designed.context(), mark.parameter));
+    }
+
+    Result<void> take_marks(const PreparedDesign& designed, const CutPlan& plan) {
+        const auto read = read_marks(plan);
+        for (const auto& [mark, reading] : read) {
+            const auto was = reading->figure("designed").value_or(mark->from_datum_mm);
+            out_.marks.push_back({mark->place, mark->label, mark->side, was, reading->value(), mark->z_mm,
+                                  reading->within(), reading->number});
+            differ(mark->label, was, reading->value());
+        }
+        if (std::any_of(out_.marks.begin(), out_.marks.end(),
+                        [](const auto& m) { return std::abs(m.off_mm()) >= reads_as_designed_mm; }))
+            hold_marks(designed, plan);
+        // Marks lie from one another: a number moves others along, until all lie where they were read.
+        constexpr int passes = 4;
+        std::map<std::string, std::string> cannot;
+        for (int pass = 0; pass < passes; ++pass) {
+            std::map<std::string, std::vector<double>> wanted; ///< a number may set marks of both sides
+            cannot.clear();
+            bool moved = false;
+            for (const auto& [mark, reading] : read) {
+                // The mean of what its marks want; one after the other, so that each finds the others in
+                // place.
+                auto job = out_.job;
+                auto& work = job.find_design(out_.design)->work;
+                if (const auto datum = place_of(reading->text("datum"))) work.datum = *datum;
+                const auto now = prepare_design(job, out_.design, library_);
+                if (!now) return tl::unexpected(now.error());
+                const auto at = make_plan(*now);
+                if (!at) return tl::unexpected(at.error());
+                const auto* m = at->find(mark->place);
+                if (!m) {
+                    cannot[mark->label] = "this mark is gone as built";
+                    continue;
+                }
+                if (std::abs(m->from_datum_mm - reading->value()) < reads_as_designed_mm) {
+                    if (!m->parameter.empty()) {
+                        wanted[m->parameter].push_back(number_of(now->context(), m->parameter));
+                        out_.measured_keys.insert(m->parameter);
+                    }
+                    continue;
+                }
+                const auto numbers = numbers_for(job, *now, library_, mark->place, reading->value());
+                if (!numbers) {
+                    cannot[mark->label] = numbers.error().problem;
+                    continue;
+                }
+                moved = true;
+                for (const auto& [key, value] : *numbers)
+                    if (key != m->parameter) design().numbers[key] = value; // what holds the datum
+                wanted[m->parameter].push_back(numbers->at(m->parameter));
+                out_.measured_keys.insert(m->parameter);
+                double mean = 0;
+                for (const double v : wanted[m->parameter])
+                    mean += v / static_cast<double>(wanted[m->parameter].size());
+                design().numbers[m->parameter] = mean;
+                if (auto ok = prepared(); !ok)
+                    return refuse(mark->label,
+                                  fmt::format("with {} as read the accessory cannot be built ({})",
+                                              in_mm(reading->value()), ok.error().problem),
+                                  "Read it again, or correct the row");
+            }
+            if (!moved) break;
+        }
+        for (const auto& [label, why] : cannot) out_.not_taken.push_back(label + ": " + why);
+        name_shared(designed, read);
+        return {};
+    }
+
+    /// Where one number of the design sets marks of both sides, what was read is taken as their mean: said.
+    void name_shared(const PreparedDesign&, const std::vector<ReadMark>& read) {
+        std::map<std::string, std::vector<ReadMark>> by_key;
+        for (const auto& r : read)
+            if (!r.mark->parameter.empty()) by_key[r.mark->parameter].push_back(r);
+        for (const auto& [key, marks] : by_key) {
+            if (marks.size() < 2) continue;
+            const auto off = [](const ReadMark& r) { return r.reading->value() - r.mark->from_datum_mm; };
+            if (std::abs(off(marks[0]) - off(marks[1])) < reads_as_designed_mm) continue;
+            out_.not_taken.push_back(
+                fmt::format("{} and {}: one number of the design sets both; their mean is taken",
+                            marks[0].mark->label, marks[1].mark->label));
+        }
+    }
+
+    /// Faults that were found and left as they are, or are not decided yet.
+    void take_faults(const PreparedDesign&) {
+        auto& faults = design().faults;
+        faults.clear();
+        for (const auto& row : record_.faults) {
+            const auto decision = row.text("decision");
+            if (decision == "rework" || decision == "cut_back") continue;
+            Fault fault;
+            fault.kind = row.text("fault");
+            fault.side = row.side();
+            fault.size_mm = row.figure("size_mm").value_or(0);
+            fault.from_edge_mm = row.figure("from_edge_mm");
+            fault.width_mm = row.figure("width_mm");
+            if (!row.text("filling").empty()) fault.filling = row.text("filling");
+            faults.push_back(fault);
+            if (const auto fits = prepare_faulty(out_.job, out_.design, faults, library_); !fits) {
+                faults.pop_back();
+                out_.not_taken.push_back(row.text("words") + ": " + fits.error().problem);
+            } else {
+                out_.differences.push_back(row.text("words") +
+                                           (decision == "accept" ? ", accepted" : ", not decided yet"));
+            }
+        }
+    }
+
+    void name_the_rest(const CutPlan& plan, const PreparedDesign& designed) {
+        for (const auto& mark : plan.marks) {
+            if (mark.tolerance_mm <= 0 || mark.place == plan.datum) continue;
+            const bool was_read = std::any_of(out_.marks.begin(), out_.marks.end(),
+                                              [&](const auto& m) { return m.place == mark.place; });
+            if (!was_read)
+                out_.unmeasured.push_back(fmt::format("{}: {} ± {:g} mm", mark.label,
+                                                      plan.distance_words(mark.from_datum_mm),
+                                                      mark.tolerance_mm));
+        }
+        for (const Side side : two_sides_ ? std::vector{Side::a, Side::b} : std::vector{Side::none})
+            if (!out_.measured_keys.contains(key_of(side, "insulation_diameter_mm"))) {
+                const auto& dimensions = side == Side::b && designed.other_dimensions
+                                             ? *designed.other_dimensions
+                                             : designed.dimensions;
+                const auto& layer = dimensions.layer("insulation");
+                out_.unmeasured.push_back(fmt::format("diameter over the insulation{}: {} ± {:.1f} mm",
+                                                      side_words(side), in_mm(layer.diameter_mm),
+                                                      layer.uncertainty_mm));
+            }
+    }
+
+    const AccessoryRecord& record_;
+    const Library& library_;
+    bool two_sides_ = false;
+    AsBuilt out_;
+};
+
+std::string margin_words(const Verdict& verdict) {
+    const Check* worst = nullptr;
+    for (const auto& c : verdict.checks)
+        if (c.status != Status::not_judged && !c.set_aside && (!worst || c.margin < worst->margin))
+            worst = &c;
+    if (!worst) return "not judged";
+    const auto status = status_word(verdict.status);
+    return worst->margin >= 0 ? fmt::format("{}, {:.0f} % of its limit left", status, 100 * worst->margin)
+                              : fmt::format("{}, {:.0f} % beyond its limit", status, -100 * worst->margin);
+}
+
+} // namespace
+
+Result<AsBuilt> as_built(const AccessoryRecord& record, const Library& library) {
+    return Builder(record, library).built();
+}
+
+std::vector<BuiltVerdict::Pair> BuiltVerdict::pairs() const {
+    std::vector<Pair> out;
+    for (const auto& c : designed.verdict.checks) out.push_back({c.title, c.id, &c, nullptr});
+    for (const auto& c : as_built.verdict.checks) {
+        const auto it = std::find_if(out.begin(), out.end(), [&](const auto& p) {
+            return p.id == c.id && p.title == c.title && !p.as_built;
+        });
+        if (it == out.end())
+            out.push_back({c.title, c.id, nullptr, &c});
+        else
+            it->as_built = &c;
+    }
+    return out;
+}
+
+std::string BuiltVerdict::words() const {
+    return fmt::format("as built: {} (as designed: {})", margin_words(as_built.verdict),
+                       margin_words(designed.verdict));
+}
+
+Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library& library,
+                                    const CancelFlag* cancel) {
+    auto built = as_built(record, library);
+    if (!built) return tl::unexpected(built.error());
+    EvaluateOptions options;
+    options.cancel = cancel;
+    auto designed = evaluate(record.job, record.design, {}, library, options);
+    if (!designed) return tl::unexpected(designed.error());
+    options.prepare = prepare_with_faults;
+    auto judged = evaluate(built->job, built->design, {}, library, options);
+    if (!judged) return tl::unexpected(judged.error());
+    return BuiltVerdict{std::move(*built), std::move(*designed), std::move(*judged)};
+}
+
+StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared) {
+    auto plan = usual_plan(prepared);
+    plan.with_faults = !prepared.design.faults.empty();
+    std::erase_if(plan.varied, [&](const Varied& v) { return built.measured_keys.contains(v.key); });
+    const auto varies = [&](const std::string& key) {
+        return std::any_of(plan.varied.begin(), plan.varied.end(),
+                           [&](const auto& v) { return v.key == key; });
+    };
+    std::erase_if(plan.correlated, [&](const Correlated& c) { return !varies(c.a) || !varies(c.b); });
+    return plan;
+}
+
+} // namespace ng

@@ -1,0 +1,257 @@
+#include "draw/record_document.h"
+#include "draw/chart_picture.h"
+#include "draw/design_picture.h"
+#include "draw/trace_picture.h"
+#include "record/search.h"
+#include "units/quantity.h"
+#include "units/version.h"
+#include <fmt/format.h>
+
+namespace ng::draw {
+namespace {
+
+using Rows = std::vector<std::vector<QString>>;
+
+QString qs(const std::string& text) {
+    return QString::fromStdString(text);
+}
+
+QString when(const RecordedRow& row) {
+    return qs(row.at.local).replace('T', ' ').left(16);
+}
+QString by(const RecordedRow& row) {
+    return qs(row.who.role + " " + row.who.initials);
+}
+QString tool_words(const Log& log, const RecordedRow& row) {
+    const auto* tool = row.instrument ? log.find(*row.instrument) : nullptr;
+    if (!tool) return "typed in";
+    const auto body = tool->body();
+    const auto due = body.value("due_on", std::string());
+    auto words = qs(body.value("instrument", std::string()) + " " + body.value("serial", std::string()));
+    if (!due.empty() && row.at.utc.substr(0, 10) > due) words += ", out of calibration since " + qs(due);
+    return words;
+}
+QString figure(double value) {
+    return qs(format_figures(value, 4));
+}
+
+void add_marks(Document& out, const ReportedRecord& r) {
+    const auto& built = r.verdict->built;
+    out.keep_together();
+    out.heading(2, "Marks: designed and as built");
+    Rows rows;
+    for (const auto& m : built.marks) {
+        const RecordedReading* reading = nullptr;
+        for (const auto& one : r.record->readings)
+            if (one.number == m.row) reading = &one;
+        const auto low = reading ? reading->figure("lowest") : std::nullopt,
+                   high = reading ? reading->figure("highest") : std::nullopt;
+        rows.push_back({qs(m.label), QString::number(m.designed_mm, 'f', 1),
+                        QString::number(m.built_mm, 'f', 1), QString::number(m.off_mm() + 0.0, 'f', 1),
+                        low && high ? figure(*low) + " to " + figure(*high) : "",
+                        !m.within   ? "no range"
+                        : *m.within ? "within"
+                                    : "OUT",
+                        reading ? by(*reading) : "", reading ? tool_words(*r.log, *reading) : ""});
+    }
+    out.table({"mark", "designed, mm", "as built, mm", "off, mm", "accepted", "", "read by", "with"}, rows);
+    if (!built.differences.empty()) {
+        out.heading(3, "What differs from the design");
+        std::vector<QString> items;
+        for (const auto& d : built.differences) items.push_back(qs(d));
+        out.list(items);
+    }
+    for (const auto& [title, list] : {std::pair{"Readings that the section cannot show", &built.not_taken},
+                                      std::pair{"Not measured: taken as designed", &built.unmeasured}}) {
+        if (list->empty()) continue;
+        out.heading(3, title);
+        std::vector<QString> items;
+        for (const auto& d : *list) items.push_back(qs(d));
+        out.list(items);
+    }
+}
+
+void add_field(Document& out, const BuiltVerdict& v) {
+    out.keep_together();
+    out.heading(2, "Field as built beside as designed");
+    Rows rows;
+    for (const auto& pair : v.pairs()) {
+        const auto cell = [](const Check* c) {
+            return !c ? QString("not asked")
+                      : QString("%1 (%2)").arg(qs(format_supported(c->value, c->relative_error)),
+                                               qs(status_word(c->status)));
+        };
+        const auto* any = pair.as_built ? pair.as_built : pair.designed;
+        rows.push_back({qs(pair.title), cell(pair.designed), cell(pair.as_built),
+                        any->limit > 0 ? (any->at_least ? "at least " : "") + figure(any->limit) : "",
+                        qs(any->unit)});
+    }
+    out.table({"check", "as designed", "as built", "limit", ""}, rows);
+    out.picture(design_picture(v.as_built.prepared, v.as_built.solutions.at_u0, 900, 430, 2), 178,
+                "As built: section above the axis, field below it");
+}
+
+void add_work(Document& out, const ReportedRecord& r) {
+    const auto& record = *r.record;
+    out.keep_together();
+    out.heading(2, "Hold points");
+    Rows rows;
+    for (const auto& h : record.holds)
+        rows.push_back({qs(h.text("step")), qs(h.text("check")), qs(h.text("found")),
+                        h.text("decision") == "cut_back" ? "CUT BACK"
+                        : h.accepted()                   ? "accepted"
+                                                         : "REWORK",
+                        qs(h.text("against")), qs(h.text("reason")), by(h), when(h)});
+    out.table({"step", "held", "found", "decision", "against", "reason", "by", "when"}, rows);
+    if (!r.open.empty()) {
+        std::vector<QString> items;
+        for (const auto& o : r.open) items.push_back(qs(o));
+        out.paragraph("Open hold points:", "short");
+        out.list(items);
+    }
+    if (!record.faults.empty()) {
+        out.keep_together();
+        out.heading(2, "Faults found");
+        Rows faults;
+        for (const auto& f : record.faults)
+            faults.push_back({qs(f.text("words")), qs(f.text("means")), qs(f.text("decision")),
+                              qs(f.text("reason")), by(f), when(f)});
+        out.table({"fault", "found by", "decision", "reason", "by", "when"}, faults);
+    }
+    Rows others;
+    for (const auto& reading : record.readings)
+        if (reading.text("what") != "mark")
+            others.push_back({qs(reading.words()), tool_words(*r.log, reading), by(reading), when(reading),
+                              reading.why.empty() ? ""
+                                                  : "corrects row " + QString::number(*reading.corrects) +
+                                                        ": " + qs(reading.why)});
+    if (!others.empty()) {
+        out.keep_together();
+        out.heading(2, "Other readings");
+        out.table({"reading", "with", "by", "when", ""}, others);
+    }
+    if (!record.parts.empty()) {
+        out.keep_together();
+        out.heading(2, "Parts used");
+        Rows parts;
+        for (const auto& p : record.parts)
+            parts.push_back(
+                {qs(p.text("part")), qs(p.text("size")), qs(p.text("batch")), qs(p.text("expires"))});
+        out.table({"part", "size", "batch", "use before"}, parts);
+    }
+    if (!record.files.empty()) {
+        out.keep_together();
+        out.heading(2, "Files");
+        Rows files;
+        for (const auto& f : record.files)
+            files.push_back({qs(f.text("name")), qs(f.text("about")), qs(f.text("sha256"))});
+        out.table({"file", "what it shows", "SHA-256"}, files);
+    }
+    if (!record.notes.empty()) {
+        out.keep_together();
+        out.heading(2, "Notes");
+        std::vector<QString> items;
+        for (const auto& n : record.notes)
+            items.push_back(when(n) + ", " + by(n) + ": " + qs(n.text("text")));
+        out.list(items);
+    }
+}
+
+void add_tests(Document& out, const AccessoryRecord& record) {
+    if (record.tests.empty()) return;
+    out.keep_together();
+    out.heading(2, "Tests");
+    Rows rows;
+    for (const auto& t : record.tests)
+        rows.push_back({qs(t.text("title")),
+                        t.figure("level") ? figure(*t.figure("level")) + " " + qs(t.text("unit")) : "",
+                        t.figure("minutes").value_or(0) > 0 ? figure(*t.figure("minutes")) + " min" : "",
+                        t.text("result") == "pass" ? "passed" : qs(t.text("result")).toUpper(),
+                        qs(t.text("why")), qs(t.text("limits")), by(t), when(t)});
+    out.table({"test", "level", "held", "result", "", "by whose limits", "by", "when"}, rows);
+    for (const auto& t : record.tests) {
+        if (!t.body.contains("trace")) continue;
+        SiteTest test{t.text("test"),
+                      t.text("title"),
+                      t.text("set"),
+                      t.figure("level").value_or(0),
+                      t.text("unit"),
+                      0,
+                      t.figure("minutes").value_or(0)};
+        test.reading_unit = t.text("reading_unit");
+        std::vector<TracePoint> trace;
+        for (const auto& p : t.body["trace"]) trace.push_back({p[0].get<double>(), p[1].get<double>(), 0});
+        QImage image(1200, 380, QImage::Format_RGB32);
+        image.fill(Theme::light().paper);
+        QPainter painter(&image);
+        painter.scale(2, 2);
+        paint_test_trace(painter, QRectF(0, 0, 600, 190), test, trace, Theme::light());
+        painter.end();
+        out.keep_together();
+        out.heading(3, qs(test.title));
+        out.picture(image, 140, "Level over time");
+    }
+}
+
+void add_signatures(Document& out, const ReportedRecord& r) {
+    out.keep_together();
+    out.heading(2, "Sign-offs");
+    Rows rows;
+    for (const auto& closes : sign_off_order()) {
+        bool any = false;
+        for (const auto& s : r.record->sign_offs)
+            if (s.closes() == closes) {
+                any = true;
+                rows.push_back({qs(closes), by(s), when(s),
+                                QString("rows to %1").arg(s.body.value("rows", std::int64_t{0})),
+                                s.stands() ? "stands" : QString("OPENED AGAIN by row %1").arg(*s.opened_by),
+                                qs(s.text("open").empty() ? "" : "over what was open: " + s.text("reason"))});
+            }
+        if (!any) rows.push_back({qs(closes), "not signed", "", "", "", ""});
+    }
+    out.table({"as", "by", "when", "covers", "", "reason"}, rows);
+}
+
+} // namespace
+
+Document record_document(const ReportedRecord& r) {
+    const auto& record = *r.record;
+    const auto said = [&](const char* key) { return qs(record.begun.text(key)); };
+    Document out("As-built report: " + said("title"));
+    if (!r.verification->holds()) out.warn("THE RECORD DOES NOT VERIFY: " + qs(r.verification->words()));
+    out.heading(1, said("title"));
+    out.paragraph("As-built report. " + (r.verdict ? qs(r.verdict->words()) + "."
+                                                   : "As built it cannot be solved: " + qs(r.why_not)),
+                  r.verdict && r.verdict->as_built.verdict.status != Status::falls_short ? QString()
+                                                                                         : "short");
+    out.paragraph("Caution. A record for competent, licensed people: it does not replace a test, the makers' "
+                  "instructions or "
+                  "local codes, and it never says that something is safe to touch.",
+                  "caution");
+    Rows rows;
+    for (const auto& [key, words] :
+         {std::pair{"place", "place"}, std::pair{"phase", "phase or core"}, std::pair{"drum", "cable drum"},
+          std::pair{"drum_b", "cable drum, side B"}, std::pair{"kit", "kit"}, std::pair{"batch", "batch"},
+          std::pair{"weather", "weather"}, std::pair{"jointer", "built by"}, std::pair{"revision", "design"}})
+        if (!said(key).isEmpty()) rows.push_back({words, said(key)});
+    rows.push_back({"record begun", when(record.begun) + ", " + by(record.begun)});
+    rows.push_back({"frozen design, SHA-256", said("sha256")});
+    out.table({"", ""}, rows);
+    if (r.verdict) add_marks(out, r);
+    add_work(out, r);
+    if (r.verdict) add_field(out, *r.verdict);
+    add_tests(out, record);
+    add_signatures(out, r);
+    out.keep_together();
+    out.heading(2, "The chain of the record");
+    out.paragraph(qs(r.verification->words()) + ".", r.verification->holds() ? QString() : "short");
+    for (const auto& remark : r.verification->remarks) out.paragraph(qs(remark) + ".");
+    out.paragraph(QString("Last hash: %1").arg(qs(r.verification->last.words())), "hash");
+    out.paragraph(QString("To hold the record against this page: needlegauge-cli record verify %1 --kept %2")
+                      .arg(qs(r.log->path().filename().string()), qs(r.verification->last.words())),
+                  "faint");
+    out.paragraph(qs("Made by " + made_by(r.data_version) + "."), "faint");
+    return out;
+}
+
+} // namespace ng::draw
