@@ -6,6 +6,7 @@
 #include "app/stages/duty_page.h"
 #include "app/stages/faults_page.h"
 #include "app/stages/fit_page.h"
+#include "app/stages/record_page.h"
 #include "app/stages/report_page.h"
 #include "app/stages/shape_page.h"
 #include "app/stages/stage_list.h"
@@ -77,7 +78,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     pages_->addWidget(cutbacks_);
     pages_->addWidget(verdict_);
     pages_->addWidget(new ShapePage(session_, this));
-    work_ = new WorkPage(session_, this);
+    work_ = new WorkPage(session_, recorder_, this);
     pages_->addWidget(work_);
     report_ = new ReportPage(session_, this);
     pages_->addWidget(report_);
@@ -85,6 +86,9 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     pages_->addWidget(faults_);
     tolerance_ = new TolerancePage(session_, this);
     pages_->addWidget(tolerance_);
+    record_ = new RecordPage(session_, recorder_, this);
+    pages_->addWidget(record_);
+    connect(record_, &RecordPage::wants_steps, this, [this] { work_->open_steps(); });
     pages_->setMinimumWidth(300);
 
     auto* middle = new QSplitter(Qt::Horizontal);

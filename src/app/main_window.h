@@ -1,6 +1,6 @@
 // The window: header, stages at the left, strips on one axis, panel at the right, needle below.
 #pragma once
-#include "app/model/session.h"
+#include "app/model/recorder.h"
 #include <QMainWindow>
 
 class QComboBox;
@@ -19,6 +19,7 @@ class StressStrip;
 class VerdictPage;
 class CutbacksPage;
 class WorkPage;
+class RecordPage;
 class FaultsPage;
 class TolerancePage;
 class ReportPage;
@@ -51,6 +52,8 @@ class MainWindow : public QMainWindow {
     AccessoryPage* accessory_page() { return accessory_; }
     CutbacksPage* cutbacks_page() { return cutbacks_; }
     WorkPage* work_page() { return work_; }
+    RecordPage* record_page() { return record_; }
+    Recorder& recorder() { return recorder_; }
     ReportPage* report_page() { return report_; }
     FaultsPage* faults_page() { return faults_; }
     TolerancePage* tolerance_page() { return tolerance_; }
@@ -101,6 +104,7 @@ class MainWindow : public QMainWindow {
     void fill_recent();
 
     Session session_;
+    Recorder recorder_{session_};
     QLabel *job_, *duty_, *state_, *verdict_word_, *banner_text_;
     QComboBox* design_;
     QPushButton *mm_, *inch_, *cancel_, *banner_action_, *banner_dismiss_;
@@ -118,6 +122,7 @@ class MainWindow : public QMainWindow {
     TapeStrip* tape_;
     CutbacksPage* cutbacks_;
     WorkPage* work_;
+    RecordPage* record_;
     ReportPage* report_;
     FaultsPage* faults_;
     TolerancePage* tolerance_;

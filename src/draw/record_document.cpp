@@ -32,7 +32,11 @@ QString tool_words(const Log& log, const RecordedRow& row) {
     return words;
 }
 QString figure(double value) {
-    return qs(format_figures(value, 4));
+    return QString::number(value, 'g', 5);
+}
+
+QString correction_words(const RecordedRow& row) {
+    return row.corrects ? QString(" (corrects row %1: %2)").arg(*row.corrects).arg(qs(row.why)) : QString();
 }
 
 void add_marks(Document& out, const ReportedRecord& r) {
@@ -52,7 +56,8 @@ void add_marks(Document& out, const ReportedRecord& r) {
                         !m.within   ? "no range"
                         : *m.within ? "within"
                                     : "OUT",
-                        reading ? by(*reading) : "", reading ? tool_words(*r.log, *reading) : ""});
+                        reading ? by(*reading) : "",
+                        reading ? tool_words(*r.log, *reading) + correction_words(*reading) : ""});
     }
     out.table({"mark", "designed, mm", "as built, mm", "off, mm", "accepted", "", "read by", "with"}, rows);
     if (!built.differences.empty()) {
@@ -97,12 +102,14 @@ void add_work(Document& out, const ReportedRecord& r) {
     out.heading(2, "Hold points");
     Rows rows;
     for (const auto& h : record.holds)
-        rows.push_back({qs(h.text("step")), qs(h.text("check")), qs(h.text("found")),
-                        h.text("decision") == "cut_back" ? "CUT BACK"
-                        : h.accepted()                   ? "accepted"
-                                                         : "REWORK",
-                        qs(h.text("against")), qs(h.text("reason")), by(h), when(h)});
-    out.table({"step", "held", "found", "decision", "against", "reason", "by", "when"}, rows);
+        rows.push_back(
+            {qs(h.text("check")),
+             qs(h.text("found")) + (h.text("against").empty() ? "" : " (" + qs(h.text("against")) + ")"),
+             h.text("decision") == "cut_back" ? "CUT BACK"
+             : h.accepted()                   ? "accepted"
+                                              : "REWORK",
+             qs(h.text("reason")), by(h), when(h)});
+    out.table({"held", "found (against)", "decision", "reason", "by", "when"}, rows);
     if (!r.open.empty()) {
         std::vector<QString> items;
         for (const auto& o : r.open) items.push_back(qs(o));
@@ -122,9 +129,7 @@ void add_work(Document& out, const ReportedRecord& r) {
     for (const auto& reading : record.readings)
         if (reading.text("what") != "mark")
             others.push_back({qs(reading.words()), tool_words(*r.log, reading), by(reading), when(reading),
-                              reading.why.empty() ? ""
-                                                  : "corrects row " + QString::number(*reading.corrects) +
-                                                        ": " + qs(reading.why)});
+                              correction_words(reading)});
     if (!others.empty()) {
         out.keep_together();
         out.heading(2, "Other readings");

@@ -16,7 +16,7 @@ int main(int argc, char** argv) {
         ->check(CLI::Range(0.0, 20.0));
     app.add_option("--spread", spread_mm, "Standard deviation of a reading, mm")->check(CLI::Range(0.0, 5.0));
     app.add_flag("--numbered", numbered, "Send numbered lines with sums, and say what it is when asked");
-    manners.add_to(app);
+    manners.add_to(app, "needlegauge-caliper");
     CLI11_PARSE(app, argc, argv);
     Terminal terminal(manners);
     terminal.set_plain(!numbered);

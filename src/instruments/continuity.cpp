@@ -10,7 +10,7 @@ int main(int argc, char** argv) {
     double ohm = 0.12;
     CLI::App app{"Simulated continuity meter: sends ohms over a pseudo-terminal."};
     app.add_option("--ohm", ohm, "Resistance of the loop")->check(CLI::Range(0.0, 1e7));
-    manners.add_to(app);
+    manners.add_to(app, "needlegauge-continuity");
     CLI11_PARSE(app, argc, argv);
     Terminal terminal(manners);
     return terminal.serve(

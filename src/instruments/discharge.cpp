@@ -52,7 +52,7 @@ int main(int argc, char** argv) {
     app.add_option("--background", background_pC, "Of the site, pC")->check(CLI::Range(0.0, 1e4));
     app.add_option("--calibrator", calibrator_pC, "Charge of its calibrator, pC")
         ->check(CLI::Range(0.1, 1e4));
-    manners.add_to(app);
+    manners.add_to(app, "needlegauge-discharge");
     CLI11_PARSE(app, argc, argv);
     std::vector<Void> voids;
     if (!job.empty()) {

@@ -13,7 +13,7 @@ int main(int argc, char** argv) {
     app.add_option("--megohm", one_minute_Mohm, "After one minute")->check(CLI::Range(0.001, 1e7));
     app.add_option("--index", index, "Ten minutes over one (polarisation index)")
         ->check(CLI::Range(0.5, 10.0));
-    manners.add_to(app);
+    manners.add_to(app, "needlegauge-insulation");
     CLI11_PARSE(app, argc, argv);
     Terminal terminal(manners);
     const auto at = [&](double s) {

@@ -13,7 +13,7 @@ int main(int argc, char** argv) {
     app.add_option("--length", length_mm, "Length measured, mm")->check(CLI::Range(-5000.0, 5000.0));
     app.add_option("--spread", spread_mm, "Standard deviation of a reading, mm")
         ->check(CLI::Range(0.0, 20.0));
-    manners.add_to(app);
+    manners.add_to(app, "needlegauge-tape");
     CLI11_PARSE(app, argc, argv);
     Terminal terminal(manners);
     return terminal.serve([&] { return std::round(2 * (length_mm + terminal.noise(spread_mm))) / 2; });

@@ -11,7 +11,7 @@
 
 namespace ng::instrument {
 
-void Manners::add_to(CLI::App& app) {
+void Manners::add_to(CLI::App& app, const std::string& program) {
     const auto share = CLI::Range(0.0, 1.0);
     app.add_option("--serial", serial, "Number on it");
     app.add_option("--calibrated", calibrated, "Date of its calibration");
@@ -27,7 +27,7 @@ void Manners::add_to(CLI::App& app) {
     app.add_option("--count", count, "Stop after so many readings (0: never)")->check(CLI::Range(0, 100000));
     app.add_option("--every", every_s, "Read by itself every so many seconds")
         ->check(CLI::Range(0.0, 3600.0));
-    app.set_version_flag("--version", "Needlegauge instruments " NEEDLEGAUGE_VERSION);
+    app.set_version_flag("--version", program + " " NEEDLEGAUGE_VERSION);
 }
 
 Terminal::Terminal(Manners manners) : manners_(std::move(manners)), random_(manners_.seed) {}

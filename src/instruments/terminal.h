@@ -21,7 +21,7 @@ struct Manners {
     double speed = 1;       ///< seconds of a test in one of the clock
     int count = 0;          ///< readings to send before it ends; 0: for ever
     double every_s = 0;     ///< sends readings by itself
-    void add_to(CLI::App& app);
+    void add_to(CLI::App& app, const std::string& program);
 };
 
 class Terminal {

@@ -20,7 +20,7 @@ int main(int argc, char** argv) {
         ->check(CLI::Range(0.0, 1e3));
     app.add_option("--breakdown-s", breakdown_s, "Breaks down after so many seconds (0: not)")
         ->check(CLI::Range(0.0, 1e5));
-    manners.add_to(app);
+    manners.add_to(app, "needlegauge-withstand");
     CLI11_PARSE(app, argc, argv);
     Terminal terminal(manners);
     const auto read = [&](const Instant& i) {

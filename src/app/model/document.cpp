@@ -106,6 +106,7 @@ bool Document::file_changed_outside() const {
 void Document::start_new() {
     close();
     lock_.reset();
+    copied_from_.clear();
     replace(new_job(), {});
 }
 
@@ -122,6 +123,7 @@ Result<void> Document::open(const QString& path) {
     } else {
         close();
     }
+    copied_from_.clear();
     replace(std::move(*job), absolute);
     return {};
 }
@@ -131,6 +133,7 @@ Result<void> Document::open_copy(const QString& path) {
     if (!job) return tl::unexpected(job.error());
     close();
     lock_.reset();
+    copied_from_ = QFileInfo(path).absoluteFilePath();
     replace(std::move(*job), {});
     return {};
 }

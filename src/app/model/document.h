@@ -25,6 +25,8 @@ class Document : public QObject {
     const Design& design() const { return *job_->find_design(job_->open_design); }
     const Cable& cable() const { return *job_->find_cable(design().cable_id); }
     QString path() const { return path_; } ///< empty: never saved
+    /// What open_copy() took it from, until another job is opened; what lies beside that belongs to it.
+    QString copied_from() const { return copied_from_; }
     QUndoStack* undo_stack() { return &undo_; }
     /// Also while something is typed that is not entered yet.
     bool is_changed() const { return !undo_.isClean() || recovered_ || !typed_.isEmpty(); }
@@ -87,7 +89,7 @@ class Document : public QObject {
     static QByteArray print_of(const QString& path);
 
     std::shared_ptr<const Job> job_;
-    QString path_, typed_, kept_beside_;
+    QString path_, copied_from_, typed_, kept_beside_;
     QByteArray file_print_; ///< of the file's content as last read or written here
     QUndoStack undo_;
     QTimer autosave_;

@@ -140,6 +140,12 @@ void Session::keep_critical_sizes(std::string of, std::vector<std::pair<Fault, C
     emit state_changed();
 }
 
+void Session::keep_built(std::vector<BuiltMark> marks) {
+    if (marks.empty() && built_marks_.empty()) return;
+    built_marks_ = std::move(marks);
+    emit built_changed();
+}
+
 std::string Session::design_text() const {
     auto job = alone(document.job(), document.design());
     job.designs.front().work = {};

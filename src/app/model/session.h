@@ -7,6 +7,7 @@
 #include "draw/theme.h"
 #include "fault/answer.h"
 #include "plan/sheet.h"
+#include "record/as_built.h"
 #include "schedule/sensitivity.h"
 #include "study/study.h"
 #include "units/quantity.h"
@@ -85,6 +86,9 @@ class Session : public QObject {
     void keep_critical_sizes(std::string of, std::vector<std::pair<Fault, CriticalSize>> sizes);
     /// Windows of its marks, of the design as judged_text() writes it: on TAPE and on its sheet.
     void keep_windows(std::string of, std::vector<MarkWindow> windows);
+    /// Marks of the shown design as they were built: on TAPE.
+    void keep_built(std::vector<BuiltMark> marks);
+    const std::vector<BuiltMark>& built_marks() const { return built_marks_; }
     /// The open design alone, as text: what solutions that are kept elsewhere belong to.
     std::string design_text() const;
     /// The same with the faults that it is judged with, if it is.
@@ -114,6 +118,7 @@ class Session : public QObject {
     void proposal_changed();
     void schedule_changed();
     void sensitivity_changed();
+    void built_changed();
     void look_changed(); ///< units, theme or what BUILD shows
     void message(QString text);
 
@@ -139,6 +144,7 @@ class Session : public QObject {
     std::vector<std::pair<Fault, CriticalSize>> critical_;
     std::string windows_of_;
     std::vector<MarkWindow> windows_;
+    std::vector<BuiltMark> built_marks_;
     void set_axis_limits();
     std::vector<Point> proposal_;
     draw::Theme theme_ = draw::Theme::light();

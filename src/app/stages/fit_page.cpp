@@ -1,4 +1,5 @@
 #include "app/stages/fit_page.h"
+#include "app/model/text.h"
 #include "app/stages/stage_list.h"
 #include <QFileDialog>
 #include <QHBoxLayout>
@@ -178,12 +179,19 @@ void FitPage::connect_readings() {
     });
     connect(layer_, &QComboBox::activated, this, &FitPage::refresh_readings);
     connect(listen_, &QPushButton::clicked, this, &FitPage::connect_caliper);
-    connect(&caliper_, &Caliper::reading, this, &FitPage::add_reading);
-    connect(&caliper_, &Caliper::unreadable, this, [this](const QString& line) {
-        caliper_state_->setText(
-            QString("The caliper sent “%1”, which is no length: it was left out.").arg(line));
+    connect(&caliper_, &InstrumentPort::reading, this, [this](const InstrumentReading& reading) {
+        if (reading.unit != "mm" || !(reading.value > 0)) {
+            caliper_state_->setText(QString("“%1” is no diameter: it was left out.").arg(q(reading.sent)));
+            return;
+        }
+        add_reading(reading.value);
+        QStringList remarks;
+        for (const auto& remark : reading.remarks) remarks << q(remark);
+        if (!remarks.isEmpty()) caliper_state_->setText("The caliper: " + remarks.join("; ") + ".");
     });
-    connect(&caliper_, &Caliper::lost, this, [this](const QString& why) {
+    connect(&caliper_, &InstrumentPort::trouble, this,
+            [this](const QString& words) { caliper_state_->setText("The caliper: " + words + "."); });
+    connect(&caliper_, &InstrumentPort::lost, this, [this](const QString& why) {
         caliper_state_->setText("The caliper is gone: " + why);
         listen_->setText("Listen");
     });

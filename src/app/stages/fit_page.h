@@ -1,5 +1,5 @@
 #pragma once
-#include "app/model/caliper.h"
+#include "app/model/instrument_port.h"
 #include "app/stages/page.h"
 #include <QAbstractButton>
 #include <QPushButton>
@@ -29,7 +29,7 @@ class FitPage : public Page {
   public:
     FitPage(Session& session, QWidget* parent);
     QList<FitRow*> rows() const { return rows_; }
-    Caliper& caliper() { return caliper_; }
+    InstrumentPort& caliper() { return caliper_; }
     void connect_caliper();
     /// A reading of the layer chosen, as from the keyboard or from the caliper.
     void add_reading(double diameter_mm);
@@ -46,7 +46,7 @@ class FitPage : public Page {
     std::string layer() const;
     void change_cable(const QString& what, const std::function<void(Cable&)>& change);
 
-    Caliper caliper_;
+    InstrumentPort caliper_;
     QComboBox *layer_, *direction_, *connector_, *port_;
     QuantityEdit* reading_;
     QLabel *readings_, *quantities_, *notes_, *caliper_state_;

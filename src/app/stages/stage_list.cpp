@@ -107,7 +107,9 @@ void StageButton::paintEvent(QPaintEvent*) {
 }
 
 QString stage::key(int index) {
-    return index < 10 ? QString("Ctrl+%1").arg((index + 1) % 10) : QString("Ctrl+T");
+    return index < 10        ? QString("Ctrl+%1").arg((index + 1) % 10)
+           : index == record ? QString("Ctrl+R")
+                             : QString("Ctrl+T");
 }
 
 StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
@@ -123,13 +125,13 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         label->setProperty("faint", true);
         layout->addWidget(label);
     };
-    const QStringList titles{"Cable",      "Duty",       "Accessory", "Fit",    "Cutbacks",  "Verdict",
-                             "Shape aids", "Work sheet", "Report",    "Faults", "Tolerances"};
+    const QStringList titles{"Cable",      "Duty",       "Accessory", "Fit",    "Cutbacks",   "Verdict",
+                             "Shape aids", "Work sheet", "Report",    "Faults", "Tolerances", "Record"};
     heading("describe");
     buttons_.resize(titles.size());
     for (const int i :
          {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks, stage::verdict,
-          stage::shape, stage::faults, stage::tolerance, stage::work, stage::report}) {
+          stage::shape, stage::faults, stage::tolerance, stage::work, stage::record, stage::report}) {
         if (i == stage::fit) heading("check");
         if (i == stage::shape) heading("challenge");
         if (i == stage::work) heading("install");
@@ -146,6 +148,7 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(&session, &Session::solved_changed, this, &StageList::refresh);
     connect(&session, &Session::state_changed, this, &StageList::refresh);
     connect(&session, &Session::schedule_changed, this, &StageList::refresh);
+    connect(&session, &Session::built_changed, this, &StageList::refresh);
     connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
     refresh();
 }
@@ -190,6 +193,8 @@ void StageList::refresh() {
     buttons_[stage::work]->set_state(
         plan && plan->status != Status::falls_short ? StageState::holds : StageState::look,
         plan ? plan->status == Status::falls_short ? "look at cutbacks" : "ready" : "to do");
+    buttons_[stage::record]->set_state(session_.built_marks().empty() ? StageState::to_do : StageState::holds,
+                                       session_.built_marks().empty() ? "as work goes on" : "as built known");
     buttons_[stage::report]->set_state(StageState::to_do, "when wanted");
     buttons_[stage::shape]->set_state(StageState::to_do, "when wanted");
     const auto faults = session_.document.design().faults.size();

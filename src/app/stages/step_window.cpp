@@ -8,6 +8,7 @@
 #include <QKeyEvent>
 #include <QPainter>
 #include <QScrollArea>
+#include <QScroller>
 #include <QVBoxLayout>
 
 namespace ng::app {
@@ -21,7 +22,7 @@ QString minutes(qint64 ms) {
 } // namespace
 
 StagePictureView::StagePictureView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    setMinimumHeight(210);
+    setMinimumHeight(150);
     setAccessibleName("Section at this stage");
 }
 
@@ -41,11 +42,11 @@ void StagePictureView::paintEvent(QPaintEvent*) {
                       session_.theme());
 }
 
-StepWindow::StepWindow(Session& session, QWidget* parent)
-    : QWidget(parent, Qt::Window), session_(session),
+StepWindow::StepWindow(Session& session, Recorder& recorder, QWidget* parent)
+    : QWidget(parent, Qt::Window), session_(session), recorder_(recorder),
       clock_([] { return QDateTime::currentMSecsSinceEpoch(); }) {
     setObjectName("stepWindow");
-    resize(1080, 720);
+    resize(1180, 780);
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 12, 12, 12);
     list_ = new QListWidget;
@@ -54,6 +55,8 @@ StepWindow::StepWindow(Session& session, QWidget* parent)
     list_->setWordWrap(false);
     list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     list_->setTextElideMode(Qt::ElideRight);
+    list_->setStyleSheet("QListWidget::item { min-height: 34px; }"); // for fingers
+    QScroller::grabGesture(list_->viewport(), QScroller::TouchGesture);
     row->addWidget(list_);
     auto* column = new QVBoxLayout;
     row->addLayout(column, 1);
@@ -96,6 +99,8 @@ StepWindow::StepWindow(Session& session, QWidget* parent)
     texts->addStretch();
     scroll->setWidget(body);
     column->addWidget(scroll, 1);
+    record_ = new RecordPanel(session, recorder);
+    column->addWidget(record_);
     auto* timing = new QHBoxLayout;
     timer_ = new QPushButton("Start the timer");
     timer_label_ = label(16, true);
@@ -118,11 +123,9 @@ StepWindow::StepWindow(Session& session, QWidget* parent)
     buttons->addWidget(count_, 1);
     buttons->addWidget(words_);
     column->addLayout(buttons);
-    auto* says = label(8.5, false);
-    says->setProperty("faint", true);
-    says->setText("For competent, licensed people. The maker's instructions and local codes go before every "
-                  "line. Ticks here are no record.");
-    column->addWidget(says);
+    says_ = label(8.5, false);
+    says_->setProperty("faint", true);
+    column->addWidget(says_);
 
     connect(list_, &QListWidget::currentRowChanged, this, [this](int i) {
         if (i >= 0 && i != index_) show_step(i);
@@ -142,6 +145,11 @@ StepWindow::StepWindow(Session& session, QWidget* parent)
         else
             start_timer();
     });
+    for (auto* b : {back_, next_}) b->setMinimumHeight(44);
+    connect(&recorder, &Recorder::changed, this, [this] {
+        if (sheet_) fill_step();
+    });
+    connect(record_, &RecordPanel::wants_begin, this, &StepWindow::begin_record);
     heartbeat_.setInterval(500);
     connect(&heartbeat_, &QTimer::timeout, this, &StepWindow::tick);
     connect(&session, &Session::prepared_changed, this, &StepWindow::refresh);
@@ -175,9 +183,20 @@ void StepWindow::refresh() {
     show_step(index_);
 }
 
+bool StepWindow::is_closed(const SheetStep& step) const {
+    const auto record = recorder_.record();
+    if (!record) return ticked_.contains(step.id);
+    const auto* hold = record->hold_of(step.id);
+    return hold && hold->accepted();
+}
+
+void StepWindow::begin_record() {
+    recorder_.begin(nlohmann::json::object());
+}
+
 QString StepWindow::list_text(int index) const {
     const auto& step = sheet_->steps[index];
-    const QString mark = !step.hold ? "   " : ticked_.contains(step.id) ? "■ " : "□ ";
+    const QString mark = !step.hold ? "   " : is_closed(step) ? "■ " : "□ ";
     return QString("%1%2. %3").arg(mark).arg(index + 1).arg(q(step.title));
 }
 
@@ -225,15 +244,23 @@ void StepWindow::fill_step() {
     if (step.hold)
         hold_->setText(QString("HOLD. %1\nAccept: %2\nIf not: %3")
                            .arg(q(step.hold->check), q(step.hold->accept), q(step.hold->otherwise)));
+    const bool recorded = recorder_.record() != nullptr;
+    accepted_->setVisible(!recorded);
     accepted_->setChecked(ticked_.contains(step.id));
+    record_->show_step(step);
+    picture_->setFixedHeight(recorded ? 130 : 220);
+    says_->setText(QString("For competent, licensed people. The maker's instructions and local codes go "
+                           "before every line. %1")
+                       .arg(recorded ? "What is written here stays written: a correction is a new row."
+                                     : "Ticks here are no record."));
     back_->setEnabled(index_ > 0);
     next_->setEnabled(index_ + 1 < static_cast<int>(steps.size()));
-    const bool open = step.hold && !ticked_.contains(step.id);
+    const bool open = step.hold && !is_closed(step);
     next_->setText(open ? "Next (hold point open)" : "Next");
     int open_before = 0;
     for (int i = 0; i < index_; ++i) {
         const auto& s = steps[i];
-        open_before += s.hold && !ticked_.contains(s.id);
+        open_before += s.hold && !is_closed(s);
     }
     count_->setText(QString("step %1 of %2%3")
                         .arg(index_ + 1)

@@ -1,7 +1,7 @@
-// The work sheet step by step, to work from: one step with its picture, hold point and timer at a time. What
-// is ticked here is not a record.
+// The work sheet step by step, to work from: one step with its picture, hold point and timer at a time. It
+// writes the record where one is begun; without one, ticks here are no record.
 #pragma once
-#include "app/model/session.h"
+#include "app/stages/record_panel.h"
 #include <QCheckBox>
 #include <QLabel>
 #include <QListWidget>
@@ -29,7 +29,7 @@ class StagePictureView : public QWidget {
 class StepWindow : public QWidget {
     Q_OBJECT
   public:
-    explicit StepWindow(Session& session, QWidget* parent = nullptr);
+    StepWindow(Session& session, Recorder& recorder, QWidget* parent = nullptr);
     void show_step(int index);
     int index() const { return index_; }
     const std::optional<WorkSheet>& sheet() const { return sheet_; }
@@ -43,6 +43,7 @@ class StepWindow : public QWidget {
     void tick();
     QCheckBox* accepted() { return accepted_; }
     QPushButton* next_button() { return next_; }
+    RecordPanel* record_panel() { return record_; }
 
   signals:
     void timer_ended(QString step);
@@ -55,6 +56,8 @@ class StepWindow : public QWidget {
     void fill_step();
     void ask_own_words();
     QString list_text(int index) const;
+    bool is_closed(const SheetStep& step) const; ///< its hold point
+    void begin_record();
 
     struct Timer {
         qint64 ends_ms = 0;
@@ -62,6 +65,9 @@ class StepWindow : public QWidget {
         bool rung = false;
     };
     Session& session_;
+    Recorder& recorder_;
+    RecordPanel* record_;
+    QLabel* says_;
     std::optional<WorkSheet> sheet_;
     std::string design_;
     int index_ = 0;

@@ -8,7 +8,8 @@
 #include <QSignalBlocker>
 
 namespace ng::app {
-WorkPage::WorkPage(Session& session, QWidget* parent) : Page(session, "Work sheet", parent) {
+WorkPage::WorkPage(Session& session, Recorder& recorder, QWidget* parent)
+    : Page(session, "Work sheet", parent), recorder_(recorder) {
     add_caution(
         "For competent, licensed people. The maker's instructions and local codes go before this sheet.");
     problem_ = add_text("");
@@ -72,7 +73,7 @@ WorkPage::WorkPage(Session& session, QWidget* parent) : Page(session, "Work shee
 StepWindow* WorkPage::open_steps(int index) {
     auto* window = findChild<StepWindow*>();
     if (!window) {
-        window = new StepWindow(session_, this);
+        window = new StepWindow(session_, recorder_, this);
         window->setAttribute(Qt::WA_DeleteOnClose);
     }
     window->show_step(index);

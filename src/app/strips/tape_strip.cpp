@@ -15,6 +15,7 @@ TapeStrip::TapeStrip(Session& session, QWidget* parent) : Strip(session, "TAPE",
     setMinimumHeight(116);
     setMaximumHeight(140);
     setMouseTracking(true);
+    connect(&session, &Session::built_changed, this, qOverload<>(&QWidget::update));
     installEventFilter(this); // last installed is asked first: marks before needle
 }
 
@@ -128,6 +129,38 @@ void TapeStrip::paint_ruler(QPainter& painter, const DatumLine& line, double fro
     }
 }
 
+/// As built: a filled flag under the ruler where a mark was read, with how far off it is; ringed where that
+/// is out.
+void TapeStrip::paint_built(QPainter& painter, double y) const {
+    const auto& theme = session_.theme();
+    const auto plan = session_.plan();
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    double free_from = -1e9; // the next label begins no earlier
+    for (const auto& m : session_.built_marks()) {
+        const auto* mark = plan->find(m.place);
+        if (!mark) continue;
+        const auto& line = plan->line(m.side);
+        const double x = session_.axis.x(mark->z_mm + line.grows * m.off_mm() - session_.datum_z());
+        const bool out = m.within && !*m.within;
+        const QColor colour = out ? theme.brick : theme.ink;
+        painter.setPen(QPen(colour, 1.2));
+        painter.setBrush(colour);
+        painter.drawPolygon(QPolygonF{{x, y + 1}, {x - 3.5, y + 8}, {x + 3.5, y + 8}});
+        if (std::abs(m.off_mm()) < reads_as_designed_mm) continue;
+        const auto words =
+            QString("%1%2").arg(m.off_mm() > 0 ? "+" : "−").arg(std::abs(m.off_mm()), 0, 'f', 1);
+        const double width = painter.fontMetrics().horizontalAdvance(words) + 4;
+        if (x - width / 2 < free_from) continue;
+        free_from = x + width / 2;
+        QColor ground = theme.panel;
+        ground.setAlpha(235);
+        painter.fillRect(QRectF(x - width / 2, y + 8, width, 12), ground);
+        painter.drawText(QRectF(x - width / 2, y + 8, width, 12), Qt::AlignCenter, words);
+    }
+    painter.restore();
+}
+
 bool TapeStrip::two_sided() const {
     const auto plan = session_.plan();
     return plan && plan->two_sides();
@@ -230,6 +263,7 @@ void TapeStrip::paint(QPainter& painter) {
     for (const auto& label : labels)
         painter.drawLine(QPointF(label.x, label.box.isNull() ? y - 22 : label.box.top() + 1),
                          QPointF(label.x, y));
+    paint_built(painter, y);
     for (const auto& label : labels) { // a grip on the ruler where the mark can be dragged
         if (!label.draggable) continue;
         QPainterPath grip;

@@ -17,6 +17,7 @@ class TapeStrip : public Strip {
     bool eventFilter(QObject* watched, QEvent* event) override;
 
   private:
+    void paint_built(QPainter& painter, double y) const;
     bool two_sided() const; ///< a joint: each side has its own ruler
     /// Between two pixels, counting as `line` says.
     void paint_ruler(QPainter& painter, const DatumLine& line, double from_px, double to_px, double y,

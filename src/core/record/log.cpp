@@ -390,10 +390,11 @@ Result<Entry> Log::append_file(const std::filesystem::path& path, const std::str
 Verification Log::verify(const std::optional<KeptHash>& kept) const {
     Verification out;
     const auto say = [&](std::string words) { out.findings.push_back(std::move(words)); };
+    std::vector<std::string> guards;
     const auto looked = impl_->tried([&] {
         if (const auto found = impl_->db->execAndGet("PRAGMA integrity_check(3)").getString(); found != "ok")
             say("the file is damaged: " + one_line(found, 200));
-        for (auto& difference : schema_differences(*impl_->db)) say(std::move(difference));
+        guards = schema_differences(*impl_->db);
         return rows_from(*impl_->db, std::numeric_limits<std::int64_t>::min());
     });
     if (!looked) {
@@ -435,6 +436,7 @@ Verification Log::verify(const std::optional<KeptHash>& kept) const {
                 say(fmt::format("{}: its file “{}” was changed", row, one_line(name, 80)));
         }
     }
+    for (auto& difference : guards) say(std::move(difference));
     if (looked->empty()) say("it has no rows");
     if (kept && !kept_found)
         say(fmt::format("it ends at row {}; the hash that was kept elsewhere is of row {}: rows were cut off",

@@ -46,12 +46,12 @@ std::optional<bool> RecordedReading::within() const {
 }
 
 std::string RecordedReading::words() const {
-    auto out = fmt::format("{} {} {}", text("label"), format_figures(value(), 5), text("unit"));
+    auto out = fmt::format("{} {:.6g} {}", text("label"), value(), text("unit"));
     const auto low = figure("lowest"), high = figure("highest");
     if (low && high)
-        out += fmt::format(" ({} to {})", format_figures(*low, 5), format_figures(*high, 5));
+        out += fmt::format(" ({:.6g} to {:.6g})", *low, *high);
     else if (low || high)
-        out += fmt::format(" (at {} {})", low ? "least" : "most", format_figures(low ? *low : *high, 5));
+        out += fmt::format(" (at {} {:.6g})", low ? "least" : "most", low ? *low : *high);
     return out;
 }
 

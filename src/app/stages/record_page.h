@@ -1,0 +1,46 @@
+// Stage Record: what was built, tested and signed of the shown design, and whether the record verifies.
+#pragma once
+#include "app/model/recorder.h"
+#include "app/stages/page.h"
+#include <QLineEdit>
+#include <QListWidget>
+
+namespace ng::app {
+
+class TestWindow;
+class TrendWindow;
+
+class RecordPage : public Page {
+    Q_OBJECT
+  public:
+    RecordPage(Session& session, Recorder& recorder, QWidget* parent);
+    QString chain_words() const { return chain_->text(); }
+    QString verdict_words() const { return verdict_->text(); }
+    QListWidget* list() { return rows_; }
+    TestWindow* open_tests();
+    TrendWindow* open_trends();
+    Result<void> save_report(const QString& path);
+    /// Writes a row in the place of the chosen one.
+    bool correct(std::int64_t number, double value, const QString& why);
+
+  signals:
+    void wants_steps();
+
+  private:
+    void refresh();
+    void fill_verdict();
+    void begin();
+    void correct_chosen();
+    void sign();
+
+    Recorder& recorder_;
+    QLabel *chain_, *verdict_, *differs_, *open_, *signed_;
+    QWidget* begin_box_;
+    std::map<std::string, QLineEdit*> details_;
+    QListWidget* rows_;
+    QComboBox* closes_;
+    QLineEdit* reason_;
+    QPushButton *begin_, *copy_, *correct_, *sign_, *steps_, *tests_;
+};
+
+} // namespace ng::app
