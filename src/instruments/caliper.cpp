@@ -1,5 +1,5 @@
 // A stand-in for a caliper with a serial output: plain lines, "+012.34mm", as such calipers send them.
-#include "terminal.h"
+#include "instruments/terminal.h"
 
 int main(int argc, char** argv) {
     using namespace ng::instrument;

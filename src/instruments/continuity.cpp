@@ -1,5 +1,5 @@
 // A stand-in for a continuity meter: ohms of the metallic screen through the accessory.
-#include "terminal.h"
+#include "instruments/terminal.h"
 
 int main(int argc, char** argv) {
     using namespace ng::instrument;

@@ -2,7 +2,7 @@
 // with its faults, by the same formulas that predict them; that both agree proves nothing about a cable.
 #include "design/library.h"
 #include "fault/answer.h"
-#include "high_voltage.h"
+#include "instruments/high_voltage.h"
 #include "record/state.h"
 #include <cmath>
 #include <fmt/format.h>

@@ -1,4 +1,4 @@
-#include "high_voltage.h"
+#include "instruments/high_voltage.h"
 #include <cmath>
 #include <fmt/format.h>
 #include <sstream>

@@ -1,7 +1,7 @@
 // A test that raises a voltage, holds it and lowers it, told over the line: "T LEVEL MINUTES HZ" begins it,
 // "S" stops it. What is read at each instant is the instrument's.
 #pragma once
-#include "terminal.h"
+#include "instruments/terminal.h"
 
 namespace ng::instrument {
 

@@ -1,5 +1,5 @@
 // A stand-in for an insulation tester: megohms that rise while the insulation takes its charge.
-#include "high_voltage.h"
+#include "instruments/high_voltage.h"
 #include <cmath>
 
 int main(int argc, char** argv) {

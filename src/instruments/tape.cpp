@@ -1,5 +1,5 @@
 // A stand-in for a tape reader: lengths along the cable, to half a millimetre.
-#include "terminal.h"
+#include "instruments/terminal.h"
 #include <cmath>
 
 int main(int argc, char** argv) {

@@ -1,4 +1,4 @@
-#include "terminal.h"
+#include "instruments/terminal.h"
 #include <chrono>
 #include <cmath>
 #include <cstdlib>

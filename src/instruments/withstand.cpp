@@ -1,6 +1,6 @@
 // A stand-in for a withstand set: AC, 0.1 Hz or DC; charging current of the cable, leakage, and a breakdown
 // if told.
-#include "high_voltage.h"
+#include "instruments/high_voltage.h"
 #include <cmath>
 #include <numbers>
 

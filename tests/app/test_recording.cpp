@@ -1,5 +1,6 @@
 // The record in the window: begun, written at the steps, solved as built, signed, tested with instruments on
 // real terminals, and what goes wrong with each.
+#include "app/stages/record_entry.h"
 #include "app/stages/record_page.h"
 #include "app/stages/record_panel.h"
 #include "app/stages/step_window.h"
@@ -401,11 +402,37 @@ class TestRecording : public QObject {
             QVERIFY2(text.contains(words), words);
         QVERIFY(text.contains(QString::fromStdString(w.recorder().log()->last().words())));
     }
+    void parts_notes_readings_and_faults_are_written_and_judged() {
+        Saved w("breakwater");
+        QVERIFY(w.recorder().begin(nlohmann::json::object()));
+        auto* entry = w->record_page()->entry();
+        using Kind = app::RecordEntry::Kind;
+        QVERIFY(entry->add(Kind::note, "rain stopped at nine", ""));
+        QVERIFY(entry->add(Kind::part, "body, size 2", "2611"));
+        QVERIFY(entry->add(Kind::temperature, "air", "14 °C"));
+        QVERIFY(!entry->add(Kind::torque, "bolt 1", "tight"));
+        QVERIFY(w->banner_text().contains("Torque"));
+        QVERIFY(!entry->add(Kind::note, "  ", ""));
+        const auto record = w.recorder().record();
+        QCOMPARE(record->notes.size(), std::size_t{1});
+        QCOMPARE(record->parts.size(), std::size_t{1});
+        QCOMPARE(record->readings.size(), std::size_t{1});
+        QCOMPARE(entry->faults()->count(), 3); // those of the demo
+        QVERIFY(entry->add(Kind::fault, "", ""));
+        QVERIFY(w.wait_judged());
+        QCOMPARE(w.recorder().verdict()->built.job.find_design("breakwater")->faults.size(), std::size_t{1});
+        std::ofstream(w.folder.filePath("edge.txt").toStdString()) << "a picture, say";
+        QVERIFY(w.recorder().write_file(w.folder.filePath("edge.txt"), "the edge"));
+        const auto kept = QString::fromStdString(w.recorder().log()->last().words());
+        QVERIFY(w.recorder().verify_against(kept).contains("every row"));
+        QVERIFY(w.recorder().verify_against("9999:" + kept.section(':', 1)).contains("cut off"));
+        QVERIFY(w.recorder().verify_against("nonsense").contains("64 hexadecimal"));
+    }
     void rows_are_found_and_charted_in_the_window() {
         Saved w("breakwater", true);
         auto* trends = w->record_page()->open_trends();
         QVERIFY(trends->table()->rowCount() > 40);
-        QTest::keyClicks(trends->words_field(), "batch 2611 connector");
+        QTest::keyClicks(trends->words_field(), "2611 connector");
         QTest::keyClick(trends->words_field(), Qt::Key_Return);
         QCOMPARE(trends->table()->rowCount(), 1);
         QCOMPARE(trends->trends().groups.size(), std::size_t{1});

@@ -7,12 +7,19 @@
 #include "io/json_reader.h"
 #include "plan/sheet.h"
 #include "plan/template.h"
+#include "record/as_built.h"
+#include "record/exchange.h"
+#include "record/instrument.h"
+#include "record/search.h"
+#include "record/site_test.h"
 #include "units/quantity.h"
 #include "verdict/limits.h"
 #include <algorithm>
 #include <cmath>
 #include <cstdio>
 #include <cstdlib>
+#include <fmt/format.h>
+#include <unistd.h>
 
 namespace ng::fuzz {
 namespace {
@@ -177,6 +184,72 @@ bool take_body(const std::string& text, bool deep) {
     return true;
 }
 
+/// The bytes of a log: opened, verified, folded, built; never written to.
+bool take_log(const std::string& text, bool deep) {
+    const auto path = std::filesystem::temp_directory_path() / fmt::format("ng-fuzz-{}.nglog", getpid());
+    if (!write_file_safely(path, text)) std::exit(2);
+    std::filesystem::permissions(path, std::filesystem::perms::owner_read);
+    const auto log = Log::open(path);
+    if (stands(verify_log(path), text) && stands(log, text)) {
+        log->verify();
+        for (const auto& e : log->entries()) words_of(e);
+        for (const auto accessory : accessories_of(*log)) {
+            const auto record = record_of(*log, accessory);
+            if (stands(record, text) && deep) stands(as_built(*record, data().library), text);
+        }
+        stands(search_logs(path, {}), text);
+        stands(trends_of(path, "screen edge", TrendBy::family), text);
+    }
+    const bool read = log.has_value();
+    std::filesystem::remove(path);
+    return read;
+}
+bool take_export(const std::string& text, bool) {
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    const auto path =
+        std::filesystem::temp_directory_path() / fmt::format("ng-fuzz-{}-import.nglog", getpid());
+    std::filesystem::remove(path);
+    const auto log = import_log(*document, path, "fuzz");
+    const bool read = stands(log, text);
+    if (read && !log->verify().holds() && log->verify().words().find("is not there") == std::string::npos)
+        wrong("an imported log does not verify", nullptr, text);
+    for (const char* end : {"", "-wal", "-shm"}) std::filesystem::remove(path.string() + end);
+    return read;
+}
+bool take_levels(const std::string& text, bool) {
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    const auto levels = read_site_levels(*document, "fuzz");
+    if (!stands(levels, text)) return false;
+    for (const auto o : {Occasion::installation, Occasion::acceptance, Occasion::maintenance})
+        stands(site_tests(data().prepared, o, *levels), text);
+    return true;
+}
+bool take_trace(const std::string& text, bool) {
+    return stands(read_trace(text, "fuzz"), text);
+}
+bool take_lines(const std::string& text, bool) {
+    InstrumentReader reader;
+    bool read = false;
+    for (const auto& event : reader.take(text)) {
+        read |= event.kind == InstrumentEvent::Kind::reading;
+        if (!std::isfinite(event.reading.value) || !std::isfinite(event.level))
+            wrong("not a number", nullptr, text);
+        if (event.kind == InstrumentEvent::Kind::trouble && event.words.empty())
+            wrong("trouble without words", nullptr, text);
+    }
+    return read;
+}
+std::string demo_export() {
+    const auto path = std::filesystem::temp_directory_path() / fmt::format("ng-fuzz-{}-demo.nglog", getpid());
+    if (!write_file_safely(path, *read_file(NEEDLEGAUGE_DATA_DIR "/demo/osprey-point.nglog"))) std::exit(2);
+    auto document = log_json(*Log::open(path));
+    for (auto& entry : document["entries"]) entry.erase("hash"); // else nothing changed gets past it
+    for (const char* end : {"", "-wal", "-shm"}) std::filesystem::remove(path.string() + end);
+    return document.dump(1);
+}
+
 std::string text_of(const char* name) {
     const auto text = read_file(std::filesystem::path(NEEDLEGAUGE_DATA_DIR) / name);
     if (!text) std::exit((std::fprintf(stderr, "%s\n", text.error().message().c_str()), 2));
@@ -215,6 +288,15 @@ const std::vector<Kind>& kinds() {
         {"connectors", false, {text_of("connectors/connectors.csv")}, take_connectors},
         {"drawing", false, texts_of(NEEDLEGAUGE_DATA_DIR "/demo", ".dxf"), take_drawing},
         {"body", true, bodies(), take_body},
+        {"log", false, {text_of("demo/osprey-point.nglog")}, take_log},
+        {"export", true, {demo_export()}, take_export},
+        {"site levels", true, {text_of("tests/site-levels.json")}, take_levels},
+        {"trace", false, {"time_s,level,reading\n0,0,0\n1,21,0.2\n"}, take_trace},
+        {"instrument",
+         false,
+         {"!kind=tape serial=T-8 unit=mm u=0.5*00\r\n" + with_sum("=17 185.5 mm low-battery") + "\n" +
+          with_sum("~12.0 21.0 kV 0.31 mA") + "\n" + with_sum("^214.5 12.1 pC") + "\n+012.34mm\n"},
+         take_lines},
         {"length", false, {"12.5 mm", "1.25in", "10 1/4 in", "25.4"}, take_length},
     };
     return list;

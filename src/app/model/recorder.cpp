@@ -296,6 +296,30 @@ bool Recorder::write_hold(const SheetStep& step, const QString& found, const cha
     return write(std::move(draft));
 }
 
+bool Recorder::write_file(const QString& path, const QString& about) {
+    if (!log_ || !record_) return false;
+    const auto row = log_->append_file(path.toStdString(), about.toStdString(), {}, who_, record_->number);
+    if (!row) {
+        session_.tell(row.error());
+        return false;
+    }
+    verification_.last = log_->last();
+    fold();
+    return true;
+}
+
+QString Recorder::verify_against(const QString& kept) {
+    if (!log_) return words();
+    const auto hash = KeptHash::of(kept.trimmed().toStdString());
+    if (!hash) return q(hash.error().message());
+    verification_ = log_->verify(*hash);
+    emit changed();
+    return verification_.holds()
+               ? QString("The record holds that hash at row %1, and every row is as it was written.")
+                     .arg(hash->rows)
+               : "THE RECORD DOES NOT VERIFY: " + q(verification_.words());
+}
+
 bool Recorder::sign(const std::string& closes, const QString& reason) {
     if (!record_ || !log_ || !sheet_) return false;
     auto draft = sign_off(*record_, *sheet_, log_->last(), closes, who_, reason.toStdString());

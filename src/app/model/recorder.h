@@ -39,7 +39,11 @@ class Recorder : public QObject {
     bool write_mark(const PlaceId& place, double from_datum_mm, const std::string& step,
                     const InstrumentReading* from = nullptr);
     bool write_hold(const SheetStep& step, const QString& found, const char* decision, const QString& reason);
+    /// Copies a file beside the log, by its hash.
+    bool write_file(const QString& path, const QString& about);
     bool sign(const std::string& closes, const QString& reason);
+    /// Whether the log still holds the row of a hash that was kept elsewhere; says so.
+    QString verify_against(const QString& kept);
 
     /// One port for all screens: an instrument is in one hand.
     InstrumentPort& port() { return port_; }

@@ -1,5 +1,6 @@
 #include "app/stages/record_page.h"
 #include "app/model/text.h"
+#include "app/stages/record_entry.h"
 #include "app/stages/test_window.h"
 #include "app/stages/trend_window.h"
 #include "draw/record_document.h"
@@ -24,7 +25,17 @@ RecordPage::RecordPage(Session& session, Recorder& recorder, QWidget* parent)
     copy_ = new QPushButton("Copy the last hash");
     copy_->setToolTip(
         "Kept elsewhere (a signed print, a letter), it finds rows that were cut off at the end");
+    auto* hold = new QPushButton("Hold against…");
+    hold->setToolTip("A last hash that was kept elsewhere: finds rows that were cut off at the end");
     row->addWidget(copy_);
+    row->addWidget(hold);
+    connect(hold, &QPushButton::clicked, this, [this] {
+        bool ok = false;
+        const auto kept = QInputDialog::getText(
+            this, "Hold the record against a kept hash",
+            "Rows and hash, as a report or an export printed them:", QLineEdit::Normal, {}, &ok);
+        if (ok) session_.tell({"Record", recorder_.verify_against(kept).toStdString(), ""});
+    });
     row->addStretch();
     column_->addLayout(row);
     begin_box_ = new QWidget;
@@ -67,6 +78,8 @@ RecordPage::RecordPage(Session& session, Recorder& recorder, QWidget* parent)
     column_->addWidget(rows_);
     correct_ = new QPushButton("Correct the chosen reading…");
     column_->addWidget(correct_, 0, Qt::AlignLeft);
+    entry_ = new RecordEntry(session, recorder);
+    column_->addWidget(entry_);
     open_ = add_text("");
     open_->setObjectName("openHolds");
     add_group("Sign");
@@ -133,7 +146,7 @@ void RecordPage::refresh() {
     copy_->setEnabled(log != nullptr);
     begin_box_->setVisible(!record);
     begin_->setEnabled(recorder_.trouble().isEmpty());
-    for (auto* w : std::initializer_list<QWidget*>{rows_, sign_, closes_, reason_, tests_})
+    for (auto* w : std::initializer_list<QWidget*>{rows_, entry_, sign_, closes_, reason_, tests_})
         w->setEnabled(record != nullptr);
     rows_->clear();
     QStringList open, signs;

@@ -7,6 +7,7 @@
 
 namespace ng::app {
 
+class RecordEntry;
 class TestWindow;
 class TrendWindow;
 
@@ -17,6 +18,7 @@ class RecordPage : public Page {
     QString chain_words() const { return chain_->text(); }
     QString verdict_words() const { return verdict_->text(); }
     QListWidget* list() { return rows_; }
+    RecordEntry* entry() { return entry_; }
     TestWindow* open_tests();
     TrendWindow* open_trends();
     Result<void> save_report(const QString& path);
@@ -34,6 +36,7 @@ class RecordPage : public Page {
     void sign();
 
     Recorder& recorder_;
+    RecordEntry* entry_;
     QLabel *chain_, *verdict_, *differs_, *open_, *signed_;
     QWidget* begin_box_;
     std::map<std::string, QLineEdit*> details_;

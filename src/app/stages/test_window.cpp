@@ -18,6 +18,9 @@ class TestWindow::Picture : public QWidget {
     explicit Picture(TestWindow& window) : QWidget(&window), window_(window) {
         setMinimumHeight(240);
         setAccessibleName("Trace of the test");
+        auto policy = sizePolicy();
+        policy.setRetainSizeWhenHidden(true);
+        setSizePolicy(policy);
     }
 
   protected:
@@ -57,6 +60,7 @@ TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     list_->setAccessibleName("Tests");
     list_->setFixedWidth(280);
     list_->setWordWrap(true);
+    list_->setStyleSheet("QListWidget::item { min-height: 44px; }");
     left->addWidget(occasion_);
     left->addWidget(list_, 1);
     row->addLayout(left);

@@ -120,7 +120,7 @@ class Builder {
     void differ(const std::string& what, double was_mm, double is_mm) {
         if (std::abs(is_mm - was_mm) >= reads_as_designed_mm)
             out_.differences.push_back(
-                fmt::format("{}: {} for {}, {:+.1f} mm", what, in_mm(is_mm), in_mm(was_mm), is_mm - was_mm));
+                fmt::format("{}: {:.4g} for {:.4g} mm, {:+.2g}", what, is_mm, was_mm, is_mm - was_mm));
     }
 
     /// A mark and the reading that counts: the last; of three cores that of the core furthest off.

@@ -101,7 +101,10 @@ Result<Log> import_log(const nlohmann::json& document, const std::filesystem::pa
             trouble = *in.error();
             break;
         }
-        const auto said = [&](const InputError& e) { trouble = {in.item(), e.message(), ""}; };
+        const auto said = [&](const InputError& e) {
+            trouble = {in.item(), e.item + ": " + e.problem,
+                       e.remedy.empty() ? "Correct the export" : e.remedy};
+        };
         if (expected == 1) {
             if (draft.kind != "log") {
                 trouble = {in.item(), "it does not begin a log", "Give an export of a record"};

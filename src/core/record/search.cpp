@@ -101,7 +101,9 @@ std::string words_of(const Entry& e) {
         return fmt::format("{}: {} ({})", text("check"),
                            text("decision") == "cut_back" ? "cut back" : text("decision"), text("found"));
     if (e.kind == "fault") return text("words") + ": " + text("decision");
-    if (e.kind == "part") return fmt::format("{} {} batch {}", text("part"), text("size"), text("batch"));
+    if (e.kind == "part")
+        return fmt::format("{} {}{}", text("part"), text("size"),
+                           text("batch").empty() ? "" : ", batch " + text("batch"));
     if (e.kind == "file") return text("name") + (text("about").empty() ? "" : ": " + text("about"));
     if (e.kind == "test")
         return fmt::format("{}: {}{}", text("title"), text("result"),

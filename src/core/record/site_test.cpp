@@ -46,6 +46,7 @@ Result<SiteLevels> read_site_levels(const nlohmann::json& document, const std::s
     JsonReader top(document, file);
     const auto section = [&](const char* key, const std::vector<const char*>& numbers) -> Result<void> {
         JsonReader in(top.object(key, true), fmt::format("{}, “{}”", file, key));
+        in.text_or("source", "");
         for (const char* n : numbers)
             if (!(in.number(n) > 0)) in.fail(fmt::format("“{}” is not above zero", n), "Correct it");
         return in.ok() ? Result<void>() : tl::unexpected(*in.error());
@@ -83,7 +84,9 @@ Result<SiteLevels> load_site_levels(const Library& library) {
 Result<std::vector<SiteTest>> site_tests(const PreparedDesign& prepared, Occasion occasion,
                                          const SiteLevels& levels) {
     const auto& d = levels.document;
-    const auto source = [&](const char* key) { return d[key].value("source", std::string("not said")); };
+    const auto source = [&](const char* key) {
+        return JsonReader(d[key], key).text_or("source", "not said");
+    };
     std::vector<SiteTest> out;
     SiteTest continuity{"screen-continuity", "Continuity of the metallic screen", "continuity"};
     continuity.unit = "";
