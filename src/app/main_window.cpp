@@ -15,6 +15,7 @@
 #include "app/stages/work_page.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/field_strip.h"
+#include "app/strips/loupe.h"
 #include "app/strips/needle_bar.h"
 #include "app/strips/stress_strip.h"
 #include "app/strips/tape_strip.h"
@@ -103,6 +104,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     needle_ = new NeedleBar(session_);
     column->addWidget(needle_);
     setCentralWidget(centre);
+    loupe_ = new Loupe(session_, Loupe::Shows::current, centre);
     make_menus();
 
     connect(stages_, &StageList::chosen, this, &MainWindow::choose_stage);
@@ -349,6 +351,9 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
     case Qt::Key_E:
         toggle_whole_end();
         return;
+    case Qt::Key_L:
+        toggle_loupe();
+        return;
     case Qt::Key_F5:
         session_.refine(session_.is_current() && !session_.solved()->coarse ? 0.003 : 0.01);
         return;
@@ -364,6 +369,16 @@ void MainWindow::keyPressEvent(QKeyEvent* event) {
     default:
         QMainWindow::keyPressEvent(event);
     }
+}
+
+void MainWindow::toggle_loupe() {
+    if (loupe_->isVisible()) {
+        loupe_->hide();
+        return;
+    }
+    if (!loupe_->isWindow()) // over the strips, beside the panel
+        loupe_->move(pages_->mapTo(centralWidget(), QPoint(0, 0)) + QPoint(-loupe_->width() - 14, 12));
+    loupe_->open();
 }
 
 void MainWindow::toggle_whole_end() {

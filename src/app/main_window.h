@@ -13,6 +13,7 @@ namespace ng::app {
 
 class AccessoryPage;
 class BuildStrip;
+class Loupe;
 class NeedleBar;
 class StageList;
 class StressStrip;
@@ -59,6 +60,8 @@ class MainWindow : public QMainWindow {
     TolerancePage* tolerance_page() { return tolerance_; }
     TapeStrip* tape_strip() { return tape_; }
     NeedleBar* needle_bar() { return needle_; }
+    Loupe* loupe() { return loupe_; }
+    void toggle_loupe();
     QString banner_text() const;
     QString offer_text() const; ///< of the work that is offered; empty: none is
     QPushButton* recover_button() { return recover_; }
@@ -131,6 +134,7 @@ class MainWindow : public QMainWindow {
     QSplitter* strips_;
     DutyPage* duty_page_;
     NeedleBar* needle_;
+    Loupe* loupe_;
     VerdictPage* verdict_;
     AccessoryPage* accessory_;
     QMenu* recent_ = nullptr;

@@ -84,6 +84,7 @@ void MainWindow::make_menus() {
     auto* dark =
         add(view, "&Dark", QKeySequence("Ctrl+D"), [this] { session_.set_dark(!session_.theme().dark); });
     dark->setCheckable(true);
+    show_key("&Loupe", "L", [this] { toggle_loupe(); });
     show_key("Whole &end of the cable", "E", [this] { toggle_whole_end(); });
     add(view, "&Whole accessory", QKeySequence("Ctrl+Home"), [this] { session_.axis.fit(); });
     add(view, "Zoom &in", QKeySequence::ZoomIn,
