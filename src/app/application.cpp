@@ -3,6 +3,7 @@
 #include "units/text.h"
 #include "units/version.h"
 #include <QApplication>
+#include <QLocale>
 #include <QStyleFactory>
 
 namespace ng::app {
@@ -12,6 +13,7 @@ void prepare_application(QApplication& application) {
     QApplication::setApplicationName("needlegauge");
     QApplication::setApplicationVersion(QString::fromStdString(program_version()));
     QApplication::setApplicationDisplayName("Needlegauge");
+    QLocale::setDefault(QLocale::c()); // one way of writing numbers on axes, in fields and on paper
     QApplication::setStyle(QStyleFactory::create("Fusion"));
     application.setFont(draw::ui_font(9));
 }

@@ -33,6 +33,7 @@ int main(int argc, char** argv) {
         if (parser.isSet(demo)) window.open_demo();
         window.offer_recovery({});
     }
+    window.restore_manners();
     window.show();
     return QApplication::exec();
 }

@@ -20,6 +20,7 @@
 #include "app/strips/stress_strip.h"
 #include "app/strips/tape_strip.h"
 #include "app/strips/void_strip.h"
+#include <QAbstractSpinBox>
 #include <QApplication>
 #include <QCloseEvent>
 #include <QComboBox>
@@ -29,6 +30,8 @@
 #include <QMessageBox>
 #include <QMimeData>
 #include <QPushButton>
+#include <QScreen>
+#include <QSettings>
 #include <QSignalBlocker>
 #include <QSplitter>
 #include <QStackedWidget>
@@ -37,6 +40,24 @@
 #include <algorithm>
 
 namespace ng::app {
+namespace {
+
+/// The wheel scrolls the panel: it changes a box only while that is in hand.
+class WheelGuard : public QObject {
+  public:
+    using QObject::QObject;
+    bool eventFilter(QObject* watched, QEvent* event) override {
+        if (event->type() != QEvent::Wheel) return false;
+        auto* box = qobject_cast<QWidget*>(watched);
+        if (!box || box->hasFocus() ||
+            !(qobject_cast<QComboBox*>(box) || qobject_cast<QAbstractSpinBox*>(box)))
+            return false;
+        event->ignore(); // its parent has it next
+        return true;
+    }
+};
+
+} // namespace
 
 MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), session_(std::move(library)) {
     setAcceptDrops(true);
@@ -46,7 +67,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     column->setSpacing(0);
     column->addWidget(make_header());
     column->addWidget(make_offer());
-    column->addWidget(make_banner());
+    make_banner()->setParent(centre); // over the strips: nothing moves when it comes
 
     stages_ = new StageList(session_);
     strips_ = new QSplitter(Qt::Vertical);
@@ -92,7 +113,8 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     connect(record_, &RecordPage::wants_steps, this, [this] { work_->open_steps(); });
     pages_->setMinimumWidth(300);
 
-    auto* middle = new QSplitter(Qt::Horizontal);
+    middle_ = new QSplitter(Qt::Horizontal);
+    auto* middle = middle_;
     middle->setHandleWidth(3);
     middle->setChildrenCollapsible(false);
     middle->addWidget(stages_);
@@ -115,6 +137,9 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     connect(&session_, &Session::prepared_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::look_changed, this, &MainWindow::restyle);
     connect(&session_, &Session::message, this, &MainWindow::show_message);
+    connect(&session_, &Session::withdrawn, this, [this](const QString& text) {
+        if (banner_text_->text() == text) banner_->hide();
+    });
     connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::refresh_header);
     watch_typing();
     // Later: focus also changes while widgets are being taken apart.
@@ -122,6 +147,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     for (const auto signal : {&Document::job_changed, &Document::design_changed})
         connect(&session_.document, signal, this, &MainWindow::note_typed, Qt::QueuedConnection);
     resize(1280, 800);
+    qApp->installEventFilter(new WheelGuard(this));
     restyle();
 }
 
@@ -217,6 +243,23 @@ void MainWindow::show_message(const QString& text) {
     banner_text_->setAccessibleName(text);
     banner_action_->hide();
     banner_->show();
+    place_banner();
+}
+
+/// Beneath the header, over the upper rim of the strips.
+void MainWindow::place_banner() {
+    if (!centralWidget()) return;
+    const int top = stages_->mapTo(centralWidget(), QPoint(0, 0)).y();
+    const int width = pages_->mapTo(centralWidget(), QPoint(0, 0)).x() - stages_->width();
+    banner_->setFixedWidth(std::max(300, width - 8));
+    banner_->adjustSize();
+    banner_->move(stages_->width() + 4, top);
+    banner_->raise();
+}
+
+void MainWindow::resizeEvent(QResizeEvent* event) {
+    QMainWindow::resizeEvent(event);
+    if (banner_->isVisible()) place_banner();
 }
 
 void MainWindow::refresh_header() {
@@ -292,6 +335,7 @@ void MainWindow::restyle() {
     p.setColor(QPalette::Highlight, t.accent);
     p.setColor(QPalette::HighlightedText, t.dark ? t.paper : QColor("#FFFFFF"));
     p.setColor(QPalette::PlaceholderText, t.faint);
+    for (const auto role : {QPalette::Link, QPalette::LinkVisited}) p.setColor(role, t.accent);
     for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
         p.setColor(QPalette::Disabled, role, t.faint);
     p.setColor(QPalette::Light, t.line);
@@ -445,8 +489,31 @@ void MainWindow::closeEvent(QCloseEvent* event) {
         event->ignore();
         return;
     }
+    if (keeps_manners_) {
+        QSettings settings;
+        settings.setValue("window/geometry", saveGeometry());
+        settings.setValue("window/panels", middle_->saveState());
+        settings.setValue("window/dark", session_.theme().dark);
+        settings.setValue("window/inches", session_.unit() == LengthUnit::inch);
+        settings.setValue("window/stage", pages_->currentIndex());
+    }
     session_.document.close();
     event->accept();
+}
+
+void MainWindow::restore_manners() {
+    keeps_manners_ = true;
+    const QSettings settings;
+    if (!restoreGeometry(settings.value("window/geometry").toByteArray())) {
+        // The first time: within the screen, frame and all.
+        constexpr QSize frame(8, 36);
+        if (const auto* on = screen()) resize(QSize(1280, 800).boundedTo(on->availableSize() - frame));
+    }
+    middle_->restoreState(settings.value("window/panels").toByteArray());
+    if (settings.value("window/dark").toBool()) session_.set_dark(true);
+    if (settings.value("window/inches").toBool()) session_.set_unit(LengthUnit::inch);
+    const int stage = settings.value("window/stage", static_cast<int>(stage::verdict)).toInt();
+    if (stage >= 0 && stage < stages_->count()) stages_->choose(stage);
 }
 
 bool MainWindow::may_discard() {

@@ -71,10 +71,13 @@ class MainWindow : public QMainWindow {
     /// Saves under this name; on failure the message says why and nothing is lost.
     bool save_to(const QString& path);
     void set_ask_before_closing(bool ask) { ask_before_closing_ = ask; }
+    /// Size, theme, units, splits and stage of the last time; kept when the window closes.
+    void restore_manners();
 
   protected:
     void closeEvent(QCloseEvent* event) override;
     void changeEvent(QEvent* event) override;
+    void resizeEvent(QResizeEvent* event) override;
     void keyPressEvent(QKeyEvent* event) override;
     void dragEnterEvent(QDragEnterEvent* event) override;
     void dropEvent(QDropEvent* event) override;
@@ -90,6 +93,7 @@ class MainWindow : public QMainWindow {
     QString typed_words() const;
     void look_at_file();
     void show_message(const QString& text);
+    void place_banner();
     void refresh_header();
     void restyle();
     void choose_stage(int index);
@@ -138,7 +142,8 @@ class MainWindow : public QMainWindow {
     VerdictPage* verdict_;
     AccessoryPage* accessory_;
     QMenu* recent_ = nullptr;
-    bool ask_before_closing_ = true;
+    bool ask_before_closing_ = true, keeps_manners_ = false;
+    QSplitter* middle_ = nullptr;
     QString shown_error_;
 };
 

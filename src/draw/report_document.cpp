@@ -91,7 +91,7 @@ void add_checks(Document& out, const std::vector<Check>& checks) {
                         QString("%1 %2").arg(c.at_least ? "≥" : "≤", q(format_figures(c.limit, 3))),
                         QString("%1 %").arg(100 * c.margin, 0, 'f', 0),
                         QString("%1 %").arg(100 * c.relative_error, 0, 'f', 1),
-                        QString("z %1 mm").arg(c.at.z, 0, 'f', 1), q(c.limit_origin)});
+                        q("z " + one_decimal(c.at.z) + " mm"), q(c.limit_origin)});
     out.table({"check", "status", "value", "limit", "margin", "error", "worst place", "origin of the limit"},
               rows);
 }

@@ -376,14 +376,19 @@ void Session::set_dark(bool dark) {
     emit look_changed();
 }
 
+SolvedPtr Session::pinned() const {
+    const auto it = pinned_.find(document.design().id);
+    return it == pinned_.end() ? nullptr : it->second;
+}
+
 void Session::pin() {
     if (!solved_) return;
-    pinned_ = solved_;
+    pinned_[document.design().id] = solved_;
     emit pinned_changed();
 }
 
 void Session::unpin() {
-    pinned_.reset();
+    pinned_.erase(document.design().id);
     emit pinned_changed();
 }
 

@@ -39,7 +39,8 @@ class Session : public QObject {
     /// Changes what hands choose about the work: the field is not touched.
     void change_work(const QString& what, const std::function<void(WorkChoices&)>& change);
     SolvedPtr solved() const { return solved_; }
-    SolvedPtr pinned() const { return pinned_; }
+    /// Of the shown design: a pin stays with the design that it was set on.
+    SolvedPtr pinned() const;
     /// Whether `solved` belongs to the design as described now.
     bool is_current() const { return solved_ && solved_->prepared == prepared_; }
     QString solve_state() const { return solve_state_; }
@@ -121,6 +122,7 @@ class Session : public QObject {
     void built_changed();
     void look_changed(); ///< units, theme or what BUILD shows
     void message(QString text);
+    void withdrawn(QString text); ///< a message whose cause is gone
 
   private:
     void prepare();
@@ -137,7 +139,8 @@ class Session : public QObject {
     Result<StepBook> book_;
     std::shared_ptr<const PreparedDesign> before_; ///< the description before the last edit
     std::string physics_;                          ///< the job without what is chosen about the work
-    SolvedPtr solved_, pinned_;
+    SolvedPtr solved_;
+    std::map<std::string, SolvedPtr> pinned_; ///< by design
     LengthUnit unit_ = LengthUnit::mm;
     bool whole_end_ = false, with_faults_ = false;
     std::string critical_of_;

@@ -1,4 +1,5 @@
 #include "app/stages/accessory_page.h"
+#include "app/model/text.h"
 #include "app/stages/body_dialog.h"
 #include "draw/section_picture.h"
 #include <QFileDialog>
@@ -41,6 +42,26 @@ void AcrossPicture::paintEvent(QPaintEvent*) {
     draw::paint_across(painter, across, solution, QRectF(rect()), session_.theme());
 }
 
+/// Says what does not come along: undo brings it back.
+void AccessoryPage::change_family(const Family& family) {
+    const auto before = session_.document.design();
+    if (family.id == before.family) return;
+    QStringList dropped;
+    if (const auto* old = session_.family())
+        for (const auto& spec : old->parameters)
+            if (before.numbers.contains(spec.key) || before.choices.contains(spec.key))
+                dropped << q(spec.label);
+    session_.document.change_family(family);
+    if (dropped.isEmpty()) return;
+    session_.tell(
+        {family.title,
+         QString("it begins with its own dimensions. Kept: cable, duty, faults. No longer there: %1")
+             .arg(dropped.mid(0, 6).join(", ") +
+                  (dropped.size() > 6 ? QString(" and %1 more").arg(dropped.size() - 6) : QString()))
+             .toStdString(),
+         "Undo brings them back"});
+}
+
 AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, "Accessory", parent) {
     note_ = add_text("", true);
     auto* form = add_group("Design");
@@ -55,7 +76,7 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
     family_ = add_wide_choice(form, "Family", titles);
     family_->setToolTip("Another family begins with its own defaults (undo brings this one back)");
     connect(family_, &QComboBox::activated, this,
-            [this](int i) { session_.document.change_family(session_.library().families[i]); });
+            [this](int i) { change_family(session_.library().families[i]); });
     other_cable_ = add_wide_choice(form, "Cable of side B", {});
     connect(other_cable_, &QComboBox::activated, this, [this](int i) {
         const auto id = session_.document.job().open_design;

@@ -29,6 +29,7 @@ class AccessoryPage : public Page {
     void import_drawing(const QString& file);
 
   private:
+    void change_family(const Family& family);
     void make_fields();
     void refresh();
 

@@ -32,7 +32,12 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
 void CablePage::add_choice_of_cable() {
     auto* choose = add_group("Which");
     which_ = add_wide_choice(choose, "Cable of this design", {});
-    title_ = add_name(choose, "Name");
+    shared_ = add_text("");
+    shared_->setObjectName("sharedCable");
+    own_copy_ = new QPushButton("A copy for this design alone");
+    column_->addWidget(own_copy_, 0, Qt::AlignLeft);
+    connect(own_copy_, &QPushButton::clicked, this, [this] { session_.document.duplicate_cable(); });
+    title_ = add_name(add_group(""), "Name");
     connect(title_, &NameEdit::entered, this, [this](const QString& name) {
         edit("cable name", [&](Cable& c) { c.title = name.toStdString(); });
     });
@@ -70,6 +75,9 @@ void CablePage::add_insulation() {
         if (!classes.contains(c)) classes << c;
         if (!levels.contains(l)) levels << l;
     }
+    std::sort(classes.begin(), classes.end(), [](const QString& a, const QString& b) {
+        return a.section(' ', 0, 0).toDouble() < b.section(' ', 0, 0).toDouble();
+    });
     class_ = add_choice(insulation, "Class", classes);
     level_ = add_choice(insulation, "Level", levels);
     thickness_ =
@@ -212,6 +220,13 @@ void CablePage::refresh() {
             if (job.cables[i].id == cable.id) which_->setCurrentIndex(static_cast<int>(i));
     }
     title_->show_name(QString::fromStdString(cable.title));
+    QStringList others;
+    for (const auto& d : job.designs)
+        if (d.id != job.open_design && (d.cable_id == cable.id || d.other_cable_id == cable.id))
+            others << QString::fromStdString(d.title);
+    shared_->setText("What is changed here changes it in these designs too: " + others.join(", ") + ".");
+    shared_->setVisible(!others.isEmpty());
+    own_copy_->setVisible(!others.isEmpty());
     cores_->setCurrentIndex(cable.cores == 3 ? 1 : 0);
     show_text(size_, QString::fromStdString(cable.conductor_size));
     show_text(conductor_, QString::fromStdString(cable.conductor_material));
@@ -231,6 +246,16 @@ void CablePage::refresh() {
     for (auto* e : {armour_thickness_, bedding_}) e->setEnabled(cable.armour != "none");
     show_text(jacket_material_, QString::fromStdString(cable.jacket_material));
     jacket_->show_value(cable.jacket_thickness_mm, false);
+    // A thickness that is typed goes before class and level.
+    for (auto* box : {class_, level_}) {
+        box->setEnabled(!cable.insulation_thickness_mm);
+        box->setToolTip(cable.insulation_thickness_mm
+                            ? "A thickness is typed below: clear it to take it from class and level"
+                            : "");
+    }
+    for (auto* e : {armour_thickness_, bedding_})
+        e->setToolTip(cable.armour == "none" ? "This cable has no armour"
+                                             : "Up and Down nudge it (Shift ×10, Alt ÷10)");
 
     const auto dimensions = derive_dimensions(cable, session_.library().cables);
     if (!dimensions) return; // the window shows why

@@ -30,7 +30,8 @@ class CablePage : public Page {
         *bedding_, *jacket_;
     QCheckBox* strippable_;
     QTableWidget* layers_;
-    QLabel *electrical_, *contradiction_, *overall_;
+    QLabel *electrical_, *contradiction_, *overall_, *shared_;
+    QPushButton* own_copy_;
     bool filling_ = false;
 };
 

@@ -61,11 +61,13 @@ void QuantityEdit::commit() {
                                           : parse_number(typed, "", item);
     if (!value) {
         mark(true);
+        said_ = QString::fromStdString(value.error().message());
         session_.tell(value.error());
         return;
     }
     setModified(false);
     mark(false);
+    withdraw();
     shown_ = text();
     const double before = value_;
     emit entered(*value);
@@ -73,6 +75,11 @@ void QuantityEdit::commit() {
         show_value(before, is_default_); // refused by the model
     else
         show_value(*value, false);
+}
+
+void QuantityEdit::withdraw() {
+    if (!said_.isEmpty()) emit session_.withdrawn(said_);
+    said_.clear();
 }
 
 void QuantityEdit::keyPressEvent(QKeyEvent* event) {
@@ -89,6 +96,7 @@ void QuantityEdit::keyPressEvent(QKeyEvent* event) {
         setText(shown_);
         setModified(false);
         mark(false);
+        withdraw();
         event->accept();
         return;
     }

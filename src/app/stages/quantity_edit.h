@@ -30,6 +30,7 @@ class QuantityEdit : public EntryEdit {
 
   private:
     void commit();
+    void withdraw();
     void mark(bool wrong);
     QString written(double value) const;
 
@@ -39,6 +40,7 @@ class QuantityEdit : public EntryEdit {
     double value_ = 0, step_ = 0.5;
     bool is_default_ = false, may_be_empty_ = false, wrong_ = false;
     QString shown_;
+    QString said_; ///< the refusal that is on screen because of this field
 };
 
 } // namespace ng::app

@@ -101,10 +101,11 @@ std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, co
             "Fill the edge, lower the field there (longer or stronger stress control), or prepare it more "
             "finely";
         judge_plain(c);
-        c.why = strip.allowed_mm[strip.worst] >= no_gap_discharges_mm
-                    ? "no gap on this surface would discharge at this voltage"
-                    : fmt::format("hands leave about {} mm at z {:.1f} mm, where at most {} mm stays quiet",
-                                  format_figures(c.value, 2), c.at.z, format_figures(c.limit, 2));
+        c.why =
+            strip.allowed_mm[strip.worst] >= no_gap_discharges_mm
+                ? "no gap on this surface would discharge at this voltage"
+                : fmt::format("hands leave about {} mm at z {} mm, where at most {} mm stays quiet",
+                              format_figures(c.value, 2), one_decimal(c.at.z), format_figures(c.limit, 2));
         const double charge = strip.charge_pC[strip.worst];
         if (c.status == Status::falls_short && charge < share_seen * pd_limit_pC) {
             c.status = Status::marginal;

@@ -17,9 +17,47 @@ std::string lowered(std::string text) {
     return text;
 }
 
+/// Decimals by what is typed: "0,9" and "0.9" are one number, "1.234,5" and "1,234.5" too. Nothing where both
+/// could be meant ("1,234") or groups are not of three figures.
+std::optional<std::string> with_point(std::string number) {
+    const auto digits = [](std::string_view t) {
+        return !t.empty() && std::all_of(t.begin(), t.end(), [](unsigned char c) { return std::isdigit(c); });
+    };
+    const auto comma = number.rfind(','), point = number.rfind('.');
+    if (comma == std::string::npos) return number;
+    const bool both = point != std::string::npos;
+    const char group = !both || point > comma ? ',' : '.', mark = group == ',' && both ? '.' : ',';
+    const auto at = number.rfind(mark);
+    auto whole = number.substr(0, at), part = number.substr(at + 1);
+    if (!both) { // one comma, which is a decimal mark unless it could part thousands
+        if (std::count(number.begin(), number.end(), ',') > 1) return std::nullopt;
+        const auto sign = whole.find_first_not_of("+-");
+        const auto figures = sign == std::string::npos ? std::string() : whole.substr(sign);
+        if (part.size() == 3 && digits(part) && digits(figures) && figures.size() <= 3 && figures[0] != '0')
+            return std::nullopt;
+        return whole + "." + part;
+    }
+    if (std::count(number.begin(), number.end(), mark) > 1 || !digits(part)) return std::nullopt;
+    std::string out;
+    std::size_t from = 0;
+    for (bool first = true;; first = false) {
+        const auto next = whole.find(group, from);
+        const auto piece = whole.substr(from, next - from);
+        const auto figures =
+            first && (piece.starts_with('-') || piece.starts_with('+')) ? piece.substr(1) : piece;
+        if (!digits(figures) || (first ? figures.size() > 3 : figures.size() != 3)) return std::nullopt;
+        out += piece;
+        if (next == std::string::npos) break;
+        from = next + 1;
+    }
+    return out + "." + part;
+}
+
 /// A plain decimal, a fraction "1/8" or a mixed number "2 1/8"; nothing may follow.
-std::optional<double> parse_mixed_number(const std::string& text) {
-    std::istringstream in(text);
+std::optional<double> parse_mixed_number(const std::string& typed) {
+    const auto text = with_point(typed);
+    if (!text) return std::nullopt;
+    std::istringstream in(*text);
     in.imbue(std::locale::classic());
     double value = 0;
     if (!(in >> value)) return std::nullopt;
@@ -53,9 +91,15 @@ struct Split {
 };
 
 Split split_unit(const std::string& text) {
-    auto last = text.find_last_of("0123456789.");
+    auto last = text.find_last_of("0123456789.,");
     if (last == std::string::npos) return {text, ""};
     return {trimmed(text.substr(0, last + 1)), trimmed(text.substr(last + 1))};
+}
+
+tl::unexpected<InputError> both_meant(std::string_view text, std::string_view item) {
+    return refuse(std::string(item),
+                  fmt::format("“{}” may be meant with decimals or with thousands", trimmed(text)),
+                  "Type it with a point before the decimals and no comma");
 }
 
 } // namespace
@@ -77,6 +121,7 @@ Result<double> parse_length_mm(std::string_view text, LengthUnit bare_unit, std:
         return refuse(std::string(item), fmt::format("“{}” is not a unit of length", parts.unit),
                       "Use mm, cm, m, in or mil");
     const auto number = parse_mixed_number(parts.number);
+    if (!number && !with_point(parts.number)) return both_meant(text, item);
     if (!number)
         return refuse(std::string(item), fmt::format("“{}” is not a length", trimmed(text)),
                       "Type a number with a unit, such as 12.5 mm, 0.175 in or 2 1/8 in");
@@ -96,6 +141,7 @@ Result<double> parse_voltage_kV(std::string_view text, std::string_view item) {
         return refuse(std::string(item), fmt::format("“{}” is not a unit of voltage", parts.unit),
                       "Use kV or V");
     const auto number = parse_mixed_number(parts.number);
+    if (!number && !with_point(parts.number)) return both_meant(text, item);
     if (!number)
         return refuse(std::string(item), fmt::format("“{}” is not a voltage", trimmed(text)),
                       "Type a number with a unit, such as 8.7 kV");
@@ -105,6 +151,7 @@ Result<double> parse_voltage_kV(std::string_view text, std::string_view item) {
 Result<double> parse_number(std::string_view text, std::string_view suffix, std::string_view item) {
     const auto parts = split_unit(trimmed(text));
     const auto number = parse_mixed_number(parts.number);
+    if (!number && !with_point(parts.number)) return both_meant(text, item);
     if (!number || (!parts.unit.empty() && lowered(parts.unit) != lowered(std::string(suffix))))
         return refuse(std::string(item), fmt::format("“{}” is not a number", trimmed(text)),
                       suffix.empty() ? "Type a plain number"
@@ -118,6 +165,10 @@ std::string format_length(double length_mm, LengthUnit unit, bool with_unit) {
     if (std::abs(value) < 0.5 * std::pow(10.0, -decimals)) value = 0.0; // no "-0.00"
     return fmt::format("{:.{}f}{}", value, decimals,
                        with_unit ? (unit == LengthUnit::mm ? " mm" : " in") : "");
+}
+
+std::string one_decimal(double value) {
+    return fmt::format("{:.1f}", std::abs(value) < 0.05 ? 0.0 : value);
 }
 
 std::string format_figures(double value, int figures) {

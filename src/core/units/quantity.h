@@ -13,8 +13,9 @@ constexpr double mm_per_inch = 25.4;                // exact, international inch
 constexpr double mm2_per_kcmil = 0.506707479097498; // pi/4 (0.0254 mm)^2 x 1000
 constexpr double eps0_F_per_m = 8.8541878128e-12;   // CODATA 2018
 
-/// Length in mm from text such as "12.5", "0.175 in", "4.45mm", "175 mil", "2 1/8 in", "1.2 cm".
-/// A bare number is taken in `bare_unit`. Refuses anything else, NaN, infinity and absurd sizes (over 100 m).
+/// Decimals may be typed with a point or a comma; a comma that could also part thousands ("1,234") is
+/// refused. Length in mm from text such as "12.5", "0.175 in", "4.45mm", "175 mil", "2 1/8 in", "1.2 cm". A
+/// bare number is taken in `bare_unit`. Refuses anything else, NaN, infinity and absurd sizes (over 100 m).
 Result<double> parse_length_mm(std::string_view text, LengthUnit bare_unit, std::string_view item = "length");
 
 /// Voltage in kV from "15", "15 kV", "8700 V".
@@ -29,6 +30,9 @@ std::string format_length(double length_mm, LengthUnit unit, bool with_unit = tr
 inline std::string in_mm(double value_mm) {
     return format_length(value_mm, LengthUnit::mm);
 }
+
+/// To one decimal; never "-0.0".
+std::string one_decimal(double value);
 
 /// `value` with no more digits than `relative_error` supports (3 significant figures below 1 %, else 2).
 std::string format_supported(double value, double relative_error);

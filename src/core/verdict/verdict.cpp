@@ -181,7 +181,7 @@ std::string sentence(const Check& check, const CheckRequest& request) {
     const auto value = format_supported(check.value, check.relative_error),
                limit = format_figures(check.limit, 3);
     const auto unit = ratio ? std::string(" times") : " " + check.unit;
-    const auto where = fmt::format("z {:.1f} mm", check.at.z);
+    const auto where = fmt::format("z {} mm", one_decimal(check.at.z));
     switch (check.status) {
     case Status::holds:
         return fmt::format("{}{} at {}, {:.0f} % below the limit of at most {}.", value, unit, where,
@@ -242,7 +242,7 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
         check.at = worst.at;
         check.place = worst.place;
         check.set_aside = true;
-        check.why = fmt::format("{} {} at z {:.1f} mm. Not judged: the rules have no limit “{}”.",
+        check.why = fmt::format("{} {} at z {} mm. Not judged: the rules have no limit “{}”.",
                                 format_supported(check.value, check.relative_error), check.unit, worst.at.z,
                                 at.limit_id.empty() ? request.limit_id : at.limit_id);
         return check;
