@@ -30,7 +30,10 @@ int main(int argc, char** argv) {
     if (!files.isEmpty())
         window.open_file(files.first());
     else {
-        if (parser.isSet(demo)) window.open_demo();
+        if (parser.isSet(demo))
+            window.open_demo();
+        else
+            window.show_start();
         window.offer_recovery({});
     }
     window.restore_manners();

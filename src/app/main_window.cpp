@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 #include "app/compare_window.h"
+#include "app/help_window.h"
 #include "app/stages/accessory_page.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/cutbacks_page.h"
@@ -13,6 +14,7 @@
 #include "app/stages/tolerance_page.h"
 #include "app/stages/verdict_page.h"
 #include "app/stages/work_page.h"
+#include "app/start_page.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/field_strip.h"
 #include "app/strips/loupe.h"
@@ -25,6 +27,7 @@
 #include <QCloseEvent>
 #include <QComboBox>
 #include <QDragEnterEvent>
+#include <QFileDialog>
 #include <QHBoxLayout>
 #include <QLabel>
 #include <QMessageBox>
@@ -131,6 +134,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
 
     connect(stages_, &StageList::chosen, this, &MainWindow::choose_stage);
     stages_->choose(stage::verdict);
+    connect(verdict_, &VerdictPage::wants_help, this, [this](const QString& about) { open_help(about); });
     connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::schedule_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::solved_changed, this, &MainWindow::refresh_header);
@@ -260,6 +264,7 @@ void MainWindow::place_banner() {
 void MainWindow::resizeEvent(QResizeEvent* event) {
     QMainWindow::resizeEvent(event);
     if (banner_->isVisible()) place_banner();
+    if (start_) start_->setGeometry(centralWidget()->rect());
 }
 
 void MainWindow::refresh_header() {
@@ -294,7 +299,8 @@ void MainWindow::refresh_header() {
     cancel_->setVisible(session_.is_refining());
     const Status status = session_.overall();
     const auto faults = session_.with_faults() ? document.design().faults.size() : 0;
-    verdict_word_->setText(session_.overall_words().toUpper() +
+    verdict_word_->setText((document.is_example() ? QString("EXAMPLE VALUES: ") : QString()) +
+                           session_.overall_words().toUpper() +
                            (faults == 0   ? QString()
                             : faults == 1 ? QString(", with its fault")
                                           : QString(", with its %1 faults").arg(faults)));
@@ -445,6 +451,48 @@ CompareWindow* MainWindow::open_comparison() {
     auto* window = new CompareWindow(session_, this);
     window->setAttribute(Qt::WA_DeleteOnClose);
     window->show();
+    return window;
+}
+
+StartPage* MainWindow::show_start() {
+    if (start_) return start_;
+    start_ = new StartPage(session_, centralWidget());
+    start_->set_recent(QSettings().value("recent").toStringList());
+    start_->setGeometry(centralWidget()->rect());
+    const auto done = [this] {
+        if (start_) start_->deleteLater();
+        start_ = nullptr;
+    };
+    connect(start_, &StartPage::begun, this, [this, done](const Job& job) {
+        session_.document.start_with(job);
+        stages_->choose(stage::verdict);
+        done();
+    });
+    connect(start_, &StartPage::wants_demo, this, &MainWindow::open_demo);
+    connect(start_, &StartPage::wants_file, this, &MainWindow::open_file);
+    connect(start_, &StartPage::wants_other, this, [this] {
+        const auto path = QFileDialog::getOpenFileName(this, "Open a job", {}, "Jobs (*.ngjob)");
+        if (!path.isEmpty()) open_file(path);
+    });
+    connect(&session_.document, &Document::design_changed, start_, done);
+    start_->show();
+    start_->raise();
+    return start_;
+}
+
+HelpWindow* MainWindow::open_help(const QString& about) {
+    auto words = about;
+    if (words.isEmpty())
+        for (const auto* w = QApplication::focusWidget(); w && words.isEmpty(); w = w->parentWidget())
+            words = w->accessibleName();
+    auto* window = findChild<HelpWindow*>();
+    if (!window) {
+        window = new HelpWindow(session_, this);
+        window->setAttribute(Qt::WA_DeleteOnClose);
+    }
+    if (!window->show_about(words)) window->search({});
+    window->show();
+    window->raise();
     return window;
 }
 

@@ -16,6 +16,7 @@ class BuildStrip;
 class Loupe;
 class NeedleBar;
 class StageList;
+class StartPage;
 class StressStrip;
 class VerdictPage;
 class CutbacksPage;
@@ -27,6 +28,7 @@ class ReportPage;
 class TapeStrip;
 class VoidStripView;
 class CompareWindow;
+class HelpWindow;
 class DutyPage;
 
 class MainWindow : public QMainWindow {
@@ -38,6 +40,9 @@ class MainWindow : public QMainWindow {
     Session& session() { return session_; }
     void open_file(const QString& path);
     void open_demo();
+    /// The first page, over everything until something is opened.
+    StartPage* show_start();
+    StartPage* start_page() { return start_; }
     /// Offers the work of a session that ended without saving.
     void offer_recovery(const QString& path);
     /// After a fault in the program itself: says so and keeps a safety copy.
@@ -49,6 +54,8 @@ class MainWindow : public QMainWindow {
     VoidStripView* void_strip() { return void_; }
     DutyPage* duty_page() { return duty_page_; }
     CompareWindow* open_comparison();
+    /// On what is in hand; on `about` where it is given.
+    HelpWindow* open_help(const QString& about = {});
     VerdictPage* verdict_page() { return verdict_; }
     AccessoryPage* accessory_page() { return accessory_; }
     CutbacksPage* cutbacks_page() { return cutbacks_; }
@@ -144,6 +151,7 @@ class MainWindow : public QMainWindow {
     QMenu* recent_ = nullptr;
     bool ask_before_closing_ = true, keeps_manners_ = false;
     QSplitter* middle_ = nullptr;
+    StartPage* start_ = nullptr;
     QString shown_error_;
 };
 

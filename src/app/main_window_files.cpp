@@ -1,4 +1,5 @@
 // The window's menus: files, copies, printing.
+#include "app/help_window.h"
 #include "app/main_window.h"
 #include "app/stages/entry_edit.h"
 #include "app/stages/stage_list.h"
@@ -35,7 +36,9 @@ void MainWindow::make_menus() {
     };
     auto* file = menuBar()->addMenu("&Job");
     add(file, "&New", QKeySequence::New, [this] {
-        if (may_discard()) session_.document.start_new();
+        if (!may_discard()) return;
+        session_.document.start_new();
+        show_start();
     });
     add(file, "&Open…", QKeySequence::Open, [this] {
         if (!may_discard()) return;
@@ -100,6 +103,11 @@ void MainWindow::make_menus() {
     for (int i = 0; i < stages_->count(); ++i)
         add(stage, stages_->button(i)->text(), QKeySequence(stage::key(i)),
             [this, i] { stages_->choose(i); });
+    auto* help = menuBar()->addMenu("&Help");
+    add(help, "On what is in &hand", QKeySequence("F1"), [this] { open_help(); });
+    add(help, "&First steps", {}, [this] { open_help("first"); });
+    add(help, "&Keys", {}, [this] { open_help("keys"); });
+    add(help, "&Glossary and checks", {}, [this] { open_help()->search({}); });
 }
 
 QString MainWindow::demo_path() const {

@@ -7,6 +7,34 @@ using namespace ng;
 class TestUnits : public QObject {
     Q_OBJECT
   private slots:
+    /// Decimals by what is typed; what could be thousands is refused, never guessed.
+    void commas_and_points_are_read_as_typed_data() {
+        QTest::addColumn<QString>("text");
+        QTest::addColumn<double>("mm");
+        for (const auto& [text, mm] :
+             {std::pair{"0,9 mm", 0.9}, std::pair{"12,5", 12.5}, std::pair{"12,50", 12.5},
+              std::pair{"1.234,5", 1234.5}, std::pair{"1,234.5", 1234.5}, std::pair{"-3,25", -3.25},
+              std::pair{"0,125 in", 3.175}, std::pair{"1234,567", 1234.567},
+              std::pair{"12,345,678.5 mil", 12345678.5 * 0.0254 / 1000 * 1000}})
+            QTest::newRow(text) << text << mm;
+        for (const char* text :
+             {"1,234", "12,345 mm", "-7,500", "1,2,3", "1.23,4", "1,23.4", "12,", ",", "1,,2", "1.2.3,4"})
+            QTest::newRow(text) << text << std::nan("");
+    }
+    void commas_and_points_are_read_as_typed() {
+        QFETCH(QString, text);
+        QFETCH(double, mm);
+        const auto value = parse_length_mm(text.toStdString(), LengthUnit::mm, "length");
+        if (std::isnan(mm)) {
+            QVERIFY2(!value, qPrintable(QString::number(value.value_or(0))));
+            QVERIFY(!value.error().remedy.empty());
+        } else if (std::abs(mm) > 1e5) {
+            QVERIFY(!value && value.error().problem.find("beyond") != std::string::npos);
+        } else {
+            QVERIFY2(value.has_value(), value ? "" : value.error().message().c_str());
+            QVERIFY(std::abs(*value - mm) < 1e-9);
+        }
+    }
     void lengths_are_read_in_every_unit_people_type_data() {
         QTest::addColumn<QString>("text");
         QTest::addColumn<double>("mm");
@@ -31,7 +59,7 @@ class TestUnits : public QObject {
     void nonsense_is_refused_by_name_data() {
         QTest::addColumn<QString>("text");
         for (const char* t :
-             {"", "abc", "1.2.3", "5 furlongs", "nan", "inf", "1/0 in", "2 1/ in", "1e9 mm", "12,5 mm"})
+             {"", "abc", "1.2.3", "5 furlongs", "nan", "inf", "1/0 in", "2 1/ in", "1e9 mm", "1,234 mm"})
             QTest::newRow(t) << t;
     }
     void nonsense_is_refused_by_name() {

@@ -62,7 +62,7 @@ void Document::set_job(std::shared_ptr<const Job> job) {
 void Document::replace(Job job, const QString& path) {
     job_ = std::make_shared<const Job>(std::move(job));
     path_ = path;
-    recovered_ = false;
+    recovered_ = example_ = false;
     typed_.clear();
     undo_.clear();
     autosave_.stop();
@@ -104,10 +104,16 @@ bool Document::file_changed_outside() const {
 }
 
 void Document::start_new() {
+    start_with(new_job());
+    example_ = true;
+    emit saved_state_changed();
+}
+
+void Document::start_with(Job job) {
     close();
     lock_.reset();
     copied_from_.clear();
-    replace(new_job(), {});
+    replace(std::move(job), {});
 }
 
 Result<void> Document::open(const QString& path) {

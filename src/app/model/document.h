@@ -36,6 +36,10 @@ class Document : public QObject {
     void begin_gesture() { ++gesture_; }
 
     void start_new();
+    /// A new job, not saved yet, that somebody chose.
+    void start_with(Job job);
+    /// Whether what is open is the example of a new job, which nobody touched yet.
+    bool is_example() const { return example_ && undo_.count() == 0; }
     Result<void> open(const QString& path);
     /// Opens without tying the job to the file: the demo, or a file that another window holds.
     Result<void> open_copy(const QString& path);
@@ -89,6 +93,7 @@ class Document : public QObject {
     static QByteArray print_of(const QString& path);
 
     std::shared_ptr<const Job> job_;
+    bool example_ = false;
     QString path_, copied_from_, typed_, kept_beside_;
     QByteArray file_print_; ///< of the file's content as last read or written here
     QUndoStack undo_;

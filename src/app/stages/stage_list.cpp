@@ -149,6 +149,7 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(&session, &Session::state_changed, this, &StageList::refresh);
     connect(&session, &Session::schedule_changed, this, &StageList::refresh);
     connect(&session, &Session::built_changed, this, &StageList::refresh);
+    connect(&session.document, &Document::saved_state_changed, this, &StageList::refresh);
     connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
     refresh();
 }
@@ -184,6 +185,9 @@ void StageList::refresh() {
         show_status(buttons_[stage::fit], session_.prepared()->fit.status);
     else
         buttons_[stage::fit]->set_state(StageState::to_do, "to do");
+    if (session_.document.is_example()) // nobody described anything yet
+        for (const int i : {stage::cable, stage::duty, stage::accessory})
+            buttons_[i]->set_state(StageState::to_do, "example values");
     const auto plan = session_.plan();
     if (plan)
         show_status(buttons_[stage::cutbacks], plan->status);

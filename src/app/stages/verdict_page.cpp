@@ -220,7 +220,9 @@ QLabel* VerdictPage::make_detail() {
 void VerdictPage::follow_link(const QString& link) {
     const auto what = link.section(':', 1);
     const auto found = session_.sensitivity();
-    if (link.startsWith("why:"))
+    if (link.startsWith("help:"))
+        emit wants_help(what);
+    else if (link.startsWith("why:"))
         session_.find_sensitivity(what.toStdString());
     else if (link.startsWith("stop:"))
         session_.stop_sensitivity();
@@ -231,7 +233,8 @@ void VerdictPage::follow_link(const QString& link) {
 QString VerdictPage::why_text(const Check& check) const {
     // A row of the schedule hangs on the same dimensions as its check at U0 or extinction.
     if (session_.sensitivity_check() != check.id)
-        return QString("<p><a href=\"why:%1\">What it hangs on, by solving</a></p>")
+        return QString("<p><a href=\"why:%1\">What it hangs on, by solving</a> · <a href=\"help:%1\">How is "
+                       "this computed</a></p>")
             .arg(QString::fromStdString(check.id));
     const auto& state = session_.sensitivity_state();
     const QString running = state.isEmpty() ? QString() : "<p>" + state + " <a href=\"stop:\">Stop</a></p>";

@@ -52,6 +52,9 @@ class VerdictPage : public Page {
     /// Opens a test by id, and a check in it by id (empty: none).
     void open_test(const std::string& test, const std::string& check = {});
 
+  signals:
+    void wants_help(QString about);
+
   private:
     void refresh();
     void refresh_checks();

@@ -30,7 +30,9 @@ std::optional<std::string> with_point(std::string number) {
     const auto at = number.rfind(mark);
     auto whole = number.substr(0, at), part = number.substr(at + 1);
     if (!both) { // one comma, which is a decimal mark unless it could part thousands
-        if (std::count(number.begin(), number.end(), ',') > 1) return std::nullopt;
+        if (std::count(number.begin(), number.end(), ',') > 1 || part.empty() ||
+            !std::isdigit(static_cast<unsigned char>(part[0])))
+            return std::nullopt;
         const auto sign = whole.find_first_not_of("+-");
         const auto figures = sign == std::string::npos ? std::string() : whole.substr(sign);
         if (part.size() == 3 && digits(part) && digits(figures) && figures.size() <= 3 && figures[0] != '0')

@@ -1,0 +1,220 @@
+// Somebody new at the window: the first page, help, and the manners of fields, messages, boxes, pins and
+// cables.
+#include "app/help_window.h"
+#include "app/stages/cable_page.h"
+#include "app/stages/stage_list.h"
+#include "app/start_page.h"
+#include "window_support.h"
+#include <QComboBox>
+#include <QLabel>
+#include <QWheelEvent>
+#include <cmath>
+
+using namespace ng;
+using test::Window;
+
+namespace {
+
+void type(QLineEdit* field, const QString& text) {
+    field->setFocus();
+    field->selectAll();
+    QTest::keyClicks(field, text);
+    QTest::keyClick(field, Qt::Key_Return);
+}
+
+/// Relative luminance and contrast of Web Content Accessibility Guidelines 2.1 (from memory).
+double luminance(const QColor& c) {
+    const auto part = [](double v) { return v <= 0.03928 ? v / 12.92 : std::pow((v + 0.055) / 1.055, 2.4); };
+    return 0.2126 * part(c.redF()) + 0.7152 * part(c.greenF()) + 0.0722 * part(c.blueF());
+}
+double contrast(const QColor& a, const QColor& b) {
+    const double x = luminance(a), y = luminance(b);
+    return (std::max(x, y) + 0.05) / (std::min(x, y) + 0.05);
+}
+
+} // namespace
+
+class TestFirstUse : public QObject {
+    Q_OBJECT
+  private slots:
+    /// Own 25 kV cable to the first verdict: six choices and a button are 13 clicks, below 20 actions. By the
+    /// keystroke-level model (Card, Moran, Newell 1980, from memory: M 1.35 s, P 1.1 s, B 0.1 s): each choice
+    /// is M, then P and B twice, so 7 x 1.35 + 13 x 1.2 = 25 s, and the solution 2 s more: below 60 s.
+    void a_cable_of_ones_own_is_judged_from_the_first_page() {
+        Window w;
+        auto* page = w->show_start();
+        QVERIFY(page->isVisible());
+        int actions = 0;
+        const auto choose = [&](const char* name, const QString& text) {
+            auto* box = page->choice(name);
+            const int at = box->findText(text);
+            if (at < 0) qWarning("%s has no %s", name, qPrintable(text));
+            box->setCurrentIndex(at);
+            actions += 2; // opened, and chosen
+        };
+        choose("startClass", "25 kV");
+        choose("startConductor", "aluminium");
+        choose("startSize", "500 kcmil");
+        choose("startLevel", "133%");
+        choose("startScreen", "wires");
+        choose("startFamily", QString::fromStdString(test::family("heat_shrink_termination").title));
+        QVERIFY(page->begin_button()->isEnabled());
+        QTest::mouseClick(page->begin_button(), Qt::LeftButton);
+        ++actions;
+        QVERIFY(actions < 20);
+        QCOMPARE(w.design().duty.class_kV, 25.0);
+        QCOMPARE(w.session().document.cable().conductor_size, std::string("500 kcmil"));
+        QVERIFY(w.wait_refined());
+        QVERIFY(w.session().solved()->verdict.status != Status::not_judged);
+        QVERIFY(!w->start_page());
+        QVERIFY(w.session().document.path().isEmpty());
+    }
+    void every_family_and_class_is_drawn_or_refused_by_name() {
+        Window w;
+        auto* page = w->show_start();
+        auto* families = page->choice("startFamily");
+        auto* classes = page->choice("startClass");
+        int drawn = 0;
+        for (int f = 0; f < families->count(); ++f)
+            for (int c = 0; c < classes->count(); ++c) {
+                families->setCurrentIndex(f);
+                classes->setCurrentIndex(c);
+                const auto job = page->chosen();
+                drawn += job.has_value();
+                QCOMPARE(page->begin_button()->isEnabled(), job.has_value());
+                if (!job) QVERIFY(!job.error().item.empty() && !job.error().remedy.empty());
+            }
+        QVERIFY(drawn > families->count() * classes->count() / 2);
+    }
+    void a_new_job_says_that_its_values_are_an_example_until_touched() {
+        Window w;
+        w.session().document.start_new();
+        auto* header = w->findChild<QLabel*>("verdictWord");
+        QVERIFY(header->text().startsWith("EXAMPLE"));
+        auto* stages = w->findChild<app::StageList*>();
+        QVERIFY(stages->button(app::stage::cable)->accessibleName().contains("example values"));
+        w.session().set_number("screen_edge_mm", 310, "screen edge");
+        QVERIFY(!header->text().startsWith("EXAMPLE"));
+        QVERIFY(!stages->button(app::stage::cable)->accessibleName().contains("example values"));
+    }
+    void decimals_are_what_is_typed_in_every_field() {
+        Window w;
+        QTest::keyClick(w.window.get(), Qt::Key_3, Qt::ControlModifier);
+        w.session().document.show_design("quay-mast");
+        auto* field = qobject_cast<QLineEdit*>(w->accessory_page()->field("edge_radius_mm"));
+        QVERIFY(field);
+        type(field, "0,4");
+        QCOMPARE(w.design().numbers.at("edge_radius_mm"), 0.4);
+        type(field, "1,234");
+        QCOMPARE(w.design().numbers.at("edge_radius_mm"), 0.4);
+        QVERIFY2(w->banner_text().contains("thousands"), qPrintable(w->banner_text()));
+        QCOMPARE(field->text(), QString("1,234")); // stays as typed, marked
+        type(field, "0.3");
+        QCOMPARE(w.design().numbers.at("edge_radius_mm"), 0.3);
+        QVERIFY2(w->banner_text().isEmpty(), qPrintable(w->banner_text())); // its cause is gone
+    }
+    void a_message_moves_nothing() {
+        Window w;
+        QTest::qWait(50);
+        const auto strip = w->build_strip()->mapTo(w.window.get(), QPoint(0, 0));
+        w.session().tell({"Anything", "it is said", "Read it"});
+        QTest::qWait(50);
+        QVERIFY(w->banner_text().contains("Anything"));
+        QCOMPARE(w->build_strip()->mapTo(w.window.get(), QPoint(0, 0)), strip);
+    }
+    void the_wheel_over_a_box_out_of_hand_changes_nothing() {
+        Window w;
+        QTest::keyClick(w.window.get(), Qt::Key_8, Qt::ControlModifier);
+        QTest::qWait(20);
+        int looked_at = 0;
+        for (auto* box : w->findChildren<QComboBox*>()) {
+            if (!box->isVisible() || box->count() < 2 || box->hasFocus()) continue;
+            const int was = box->currentIndex();
+            for (const int angle : {-120, 120}) {
+                QWheelEvent wheel(QPointF(5, 5), box->mapToGlobal(QPoint(5, 5)), {}, QPoint(0, angle),
+                                  Qt::NoButton, Qt::NoModifier, Qt::NoScrollPhase, false);
+                QApplication::sendEvent(box, &wheel);
+                QCOMPARE(box->currentIndex(), was);
+            }
+            ++looked_at;
+        }
+        QVERIFY(looked_at >= 3);
+    }
+    void a_pin_stays_with_its_design() {
+        Window w;
+        w.session().document.show_design("quay-mast");
+        QVERIFY(w.wait_refined());
+        w.session().pin();
+        QVERIFY(w.session().pinned());
+        w.session().document.show_design("breakwater");
+        QVERIFY(!w.session().pinned());
+        w.session().document.show_design("quay-mast");
+        QVERIFY(w.session().pinned());
+    }
+    void a_shared_cable_says_who_uses_it_and_offers_a_copy() {
+        Window w;
+        QTest::keyClick(w.window.get(), Qt::Key_1, Qt::ControlModifier);
+        w.session().document.show_design("quay-mast");
+        auto* shared = w->findChild<QLabel*>("sharedCable");
+        QVERIFY(shared && shared->isVisible());
+        QVERIFY2(shared->text().contains("Cable cellar"), qPrintable(shared->text()));
+        const auto was = w.session().document.cable().id;
+        w.session().document.duplicate_cable();
+        QVERIFY(w.session().document.cable().id != was);
+        QVERIFY(!shared->isVisible());
+    }
+    void another_family_says_what_does_not_come_along() {
+        Window w;
+        w.session().document.show_design("quay-mast");
+        w.session().set_number("edge_radius_mm", 0.35, "Edge radius");
+        auto* box = w->accessory_page()->findChild<QComboBox*>();
+        for (auto* one : w->accessory_page()->findChildren<QComboBox*>())
+            if (one->accessibleName() == "Family") box = one;
+        QTest::keyClick(w.window.get(), Qt::Key_3, Qt::ControlModifier);
+        box->setCurrentIndex(box->currentIndex() + 1);
+        emit box->activated(box->currentIndex());
+        QVERIFY2(w->banner_text().contains("No longer there") &&
+                     w->banner_text().contains("radius", Qt::CaseInsensitive),
+                 qPrintable(w->banner_text()));
+    }
+    void help_is_there_for_terms_and_for_every_check() {
+        const auto topics = app::help_topics(test::library());
+        REQUIRE_OK(topics);
+        QVERIFY(topics->size() > 50);
+        Window w;
+        auto* help = w->open_help("keys");
+        QCOMPARE(help->shown(), QString("keys"));
+        help->search("pollution length");
+        QVERIFY(help->list()->count() >= 1);
+        help->search("Mastic");
+        QCOMPARE(help->shown(), QString("term:Mastic"));
+        help->search("nothing like this at all");
+        QCOMPARE(help->list()->count(), 0);
+        for (const char* id : {"insulation_tangential", "insulation_tangential_peak_b", "screen_edge_a",
+                               "edge_zone_half", "cone_surface", "inner_electrode", "insulation_ratio_a",
+                               "live_end_tangential", "sleeve_tangential", "air_extinction"}) {
+            QVERIFY2(help->show_about(id), id);
+            QVERIFY2(help->shown().startsWith("check:") && QString(id).startsWith(help->shown().mid(6)),
+                     qPrintable(help->shown()));
+        }
+        QVERIFY(help->show_about("Edge radius"));
+        QCOMPARE(help->shown(), QString("term:Edge radius"));
+        QTest::keyClick(w.window.get(), Qt::Key_F1);
+        QVERIFY(w->findChild<app::HelpWindow*>()->isVisible());
+    }
+    void text_stands_out_from_its_ground_in_both_themes() {
+        for (const auto& theme : {draw::Theme::light(), draw::Theme::night()})
+            for (const auto& ground : {theme.paper, theme.panel})
+                for (const auto& [name, colour] :
+                     {std::pair{"ink", theme.ink}, std::pair{"faint", theme.faint},
+                      std::pair{"accent", theme.accent}, std::pair{"ochre", theme.ochre},
+                      std::pair{"brick", theme.brick}})
+                    QVERIFY2(contrast(colour, ground) >= 4.5,
+                             qPrintable(QString("%1 on %2 (%3): %4")
+                                            .arg(name, ground.name(), theme.dark ? "dark" : "light")
+                                            .arg(contrast(colour, ground))));
+    }
+};
+
+QTEST_MAIN(TestFirstUse)
+#include "test_first_use.moc"
