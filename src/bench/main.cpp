@@ -5,6 +5,8 @@
 #include "app/strips/build_strip.h"
 #include "app/strips/stress_strip.h"
 #include "bench/engine.h"
+#include "draw/loupe_picture.h"
+#include "field/near.h"
 #include "field/solve.h"
 #include "units/version.h"
 #include <QApplication>
@@ -99,6 +101,40 @@ void bench_drag(app::MainWindow& window) {
     fmt::print("longest stretch in which the window does not answer: {:.0f} ms\n", s.worst);
 }
 
+/// Frames of the loupe at the screen edge and along the tube, and the solution made for a place.
+void bench_loupe(const Job& job, const Library& library) {
+    fmt::print("{:<16} {:>26} {:>30}\n", "loupe", "frame of 350 px, ms med/worst",
+               "solved for 2 mm, ms med/worst");
+    for (const auto& design : job.designs) {
+        const auto prepared = prepare_design(job, design.id, library);
+        if (!prepared) continue;
+        const auto solved = solve(prepared->built.section);
+        if (!solved) continue;
+        const Point edge{prepared->dimensions.radius_mm("insulation"), first_screen_edge_z(prepared->built)};
+        std::vector<double> frames, near;
+        for (const double across : {60.0, 12.0, 2.0, 0.3, 0.05})
+            for (int i = 0; i < 5; ++i) {
+                draw::LoupeLook look;
+                look.centre = {edge.r, edge.z + 0.2 * across * i};
+                look.across_mm = across;
+                QElapsedTimer timer;
+                timer.start();
+                draw::loupe_picture(*prepared, *solved, look, 350, draw::Theme::light());
+                frames.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+            }
+        for (int i = 0; i < 5; ++i) {
+            QElapsedTimer timer;
+            timer.start();
+            if (solve_near(prepared->built.section, {edge.r, edge.z + 10.0 * i}, 1, 0.01))
+                near.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
+        }
+        if (near.empty()) continue;
+        const auto f = spread(frames), n = spread(near);
+        fmt::print("{:<16} {:>17.1f} / {:>6.1f} {:>21.0f} / {:>6.0f}\n", design.id, f.median, f.worst,
+                   n.median, n.worst);
+    }
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -140,6 +176,7 @@ int main(int argc, char** argv) {
         start.elapsed(), QApplication::platformName().toStdString());
     bench_drag(window);
     fmt::print("peak memory with the window: {:.0f} MB\n", peak_memory_MB());
+    bench_loupe(*load_job(library->folder / "demo" / "osprey-point.ngjob"), *library);
     if (argc > 1 && std::string(argv[1]) == "--window") return 0;
     bench_solves(*load_job(library->folder / "demo" / "osprey-point.ngjob"), *library);
     bench::against_freefem();

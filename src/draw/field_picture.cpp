@@ -119,8 +119,8 @@ double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm,
     return std::max(values.back().first, 1e-6);
 }
 
-void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm,
-                     const Theme& theme) {
+void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm, const Theme& theme,
+                     double judged_up_to_kV_per_mm) {
     painter.save();
     painter.setFont(ui_font(7.5));
     QColor ground = theme.paper;
@@ -134,8 +134,11 @@ void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_k
                          field_colour(theme, i / bar.width()));
     painter.setPen(theme.ink);
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignLeft, "0");
+    const auto end = QString::fromStdString(format_figures(full_scale_kV_per_mm, 2));
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignRight,
-                     QString::fromStdString(format_figures(full_scale_kV_per_mm, 2)));
+                     judged_up_to_kV_per_mm > 1.05 * full_scale_kV_per_mm
+                         ? end + " … " + QString::fromStdString(format_figures(judged_up_to_kV_per_mm, 2))
+                         : end);
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignHCenter, "|E| kV/mm rms");
     painter.restore();
 }

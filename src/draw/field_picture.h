@@ -22,7 +22,8 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
 /// A scale that keeps most of the section readable: the field that 99 % of the seen area stays below.
 double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm, double r_mm);
 
-/// Key of the map, with its unit.
-void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm, const Theme& theme);
+/// Key of the map, with its unit; what is judged beyond its scale is said at its end.
+void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm, const Theme& theme,
+                     double judged_up_to_kV_per_mm = 0);
 
 } // namespace ng::draw

@@ -37,12 +37,13 @@ void CablePage::add_choice_of_cable() {
     own_copy_ = new QPushButton("A copy for this design alone");
     column_->addWidget(own_copy_, 0, Qt::AlignLeft);
     connect(own_copy_, &QPushButton::clicked, this, [this] { session_.document.duplicate_cable(); });
-    title_ = add_name(add_group(""), "Name");
+    auto* is = add_group("What it is");
+    title_ = add_name(is, "Name");
     connect(title_, &NameEdit::entered, this, [this](const QString& name) {
         edit("cable name", [&](Cable& c) { c.title = name.toStdString(); });
     });
 
-    cores_ = add_choice(choose, "Cores", {"one", "three"});
+    cores_ = add_choice(is, "Cores", {"one", "three"});
     cores_->setToolTip("Dimensions below are those of one core");
     connect(cores_, &QComboBox::activated, this,
             [this](int i) { edit("cores", [i](Cable& c) { c.cores = i == 0 ? 1 : 3; }); });

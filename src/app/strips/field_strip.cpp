@@ -2,8 +2,24 @@
 #include "draw/field_picture.h"
 #include "draw/section_picture.h"
 #include <QPainterPath>
+#include <algorithm>
+#include <cmath>
 
 namespace ng::app {
+
+namespace {
+
+/// Of the checks at U0, whose solution the map shows.
+double greatest_judged(const Solved& solved) {
+    double out = 0;
+    const double u0 = solved.prepared->design.duty.u0();
+    for (const auto& c : solved.verdict.checks)
+        if (c.unit.rfind("kV/mm", 0) == 0 && std::abs(c.voltage_kV - u0) < 1e-6 * u0 && c.across.empty())
+            out = std::max(out, c.value);
+    return out;
+}
+
+} // namespace
 
 FieldStrip::FieldStrip(Session& session, QWidget* parent) : Strip(session, "FIELD", parent) {
     new AxisMouse(session, this);
@@ -59,8 +75,8 @@ void FieldStrip::paint(QPainter& painter) {
         if (region.material != "air") painter.drawPath(draw::outline_path(region.outline, v));
     painter.setPen(QPen(theme.field_line, 0.9));
     painter.drawLines(lines_);
-    draw::paint_field_key(painter, QRectF(plot().right() - 150, height() - 32, 146, 27),
-                          solved->full_scale_kV_per_mm, theme);
+    draw::paint_field_key(painter, QRectF(plot().right() - 206, height() - 32, 202, 27),
+                          solved->full_scale_kV_per_mm, theme, greatest_judged(*solved));
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(7.5));
     const auto note =
