@@ -1,14 +1,18 @@
 // Somebody new at the window: the first page, help, and the manners of fields, messages, boxes, pins and
 // cables.
 #include "app/help_window.h"
+#include "app/stages/cable_library.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/stage_list.h"
 #include "app/start_page.h"
+#include "io/file.h"
 #include "window_support.h"
 #include <QComboBox>
+#include <QDir>
 #include <QLabel>
 #include <QWheelEvent>
 #include <cmath>
+#include <fstream>
 
 using namespace ng;
 using test::Window;
@@ -162,6 +166,42 @@ class TestFirstUse : public QObject {
         w.session().document.duplicate_cable();
         QVERIFY(w.session().document.cable().id != was);
         QVERIFY(!shared->isVisible());
+    }
+    void the_firms_cables_are_kept_found_and_taken() {
+        QFile::remove(app::CableLibrary::path());
+        Window w;
+        w.session().document.show_design("breakwater");
+        const auto feeder = w.session().document.cable();
+        {
+            app::CableLibrary library(w.session(), w.window.get());
+            QVERIFY(library.cables().empty());
+            QVERIFY(library.put_in());
+            w.session().document.show_design("quay-mast");
+            QVERIFY(library.put_in());
+            library.search("25 500");
+            QCOMPARE(library.list()->count(), 1);
+        }
+        app::CableLibrary library(w.session(), w.window.get()); // of the next session
+        QCOMPARE(library.cables().size(), std::size_t{2});
+        const auto steps = w.session().document.undo_stack()->count();
+        QVERIFY(library.take(0));
+        QCOMPARE(w.session().document.undo_stack()->count(), steps + 1);
+        QCOMPARE(w.session().document.cable().conductor_size, feeder.conductor_size);
+        QVERIFY(w.session().document.cable().id !=
+                feeder.id); // a copy: the other design's cable stays its own
+        QVERIFY2(w->banner_text().contains("made for 25 kV"), qPrintable(w->banner_text()));
+        const auto file = QDir::temp().filePath("ng-cables-test.json");
+        REQUIRE_OK(library.export_to(file));
+        QVERIFY(library.remove(0));
+        const auto again = library.import(file);
+        REQUIRE_OK(again);
+        QCOMPARE(library.cables().size(), std::size_t{2});
+        std::ofstream(file.toStdString())
+            << R"({"format":"needlegauge-cables","version":1,"cables":[{"id":"x","title":"y"}]})";
+        const auto bad = library.import(file);
+        QVERIFY(!bad && bad.error().message().find("cable x") != std::string::npos);
+        QCOMPARE(library.cables().size(), std::size_t{2});
+        QFile::remove(app::CableLibrary::path());
     }
     void another_family_says_what_does_not_come_along() {
         Window w;

@@ -1,4 +1,5 @@
 #include "app/stages/cable_page.h"
+#include "app/stages/cable_library.h"
 #include <QHeaderView>
 #include <QSignalBlocker>
 #include <fmt/format.h>
@@ -32,6 +33,9 @@ CablePage::CablePage(Session& session, QWidget* parent) : Page(session, "Cable",
 void CablePage::add_choice_of_cable() {
     auto* choose = add_group("Which");
     which_ = add_wide_choice(choose, "Cable of this design", {});
+    auto* firm = new QPushButton("The firm's cables…");
+    column_->addWidget(firm, 0, Qt::AlignLeft);
+    connect(firm, &QPushButton::clicked, this, [this] { CableLibrary(session_, this).exec(); });
     shared_ = add_text("");
     shared_->setObjectName("sharedCable");
     own_copy_ = new QPushButton("A copy for this design alone");

@@ -1,5 +1,7 @@
 #include "design/job.h"
+#include "design/cable_io.h"
 #include "design/drawing_io.h"
+#include "design/json_parts.h"
 #include "io/fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"
@@ -14,7 +16,6 @@ namespace {
 using nlohmann::json;
 using nlohmann::ordered_json;
 
-using Keys = std::vector<std::string>;
 const Keys job_keys{"format",
                     "version",
                     "title",
@@ -28,28 +29,6 @@ const Keys job_keys{"format",
                     "drawings",
                     "cables",
                     "designs"};
-const Keys cable_keys{"id",
-                      "title",
-                      "cores",
-                      "conductor_size",
-                      "conductor_material",
-                      "stranding",
-                      "conductor_screen_thickness_mm",
-                      "insulation_material",
-                      "insulation_class_kV",
-                      "insulation_level",
-                      "insulation_thickness_mm",
-                      "insulation_screen_thickness_mm",
-                      "strippable_screen",
-                      "metallic_screen",
-                      "jacket_material",
-                      "metallic_screen_thickness_mm",
-                      "jacket_thickness_mm",
-                      "measured_diameter_mm",
-                      "caliper_readings",
-                      "armour",
-                      "armour_thickness_mm",
-                      "bedding_thickness_mm"};
 const Keys design_keys{"id",      "title",   "family", "cable", "cable_b",   "drawing", "note",
                        "numbers", "choices", "duty",   "work",  "revisions", "faults"};
 const Keys fault_keys{"kind", "side", "size_mm", "from_edge_mm", "width_mm", "filling"};
@@ -58,30 +37,6 @@ const Keys work_keys{"datum", "long_side", "numbers", "schools"};
 const Keys duty_keys{"standard",          "class_kV",  "u0_kV",     "frequency_hz",  "outdoor",
                      "altitude_m",        "ambient_C", "pollution", "wet_film_Mohm", "phase_clearance_mm",
                      "earth_clearance_mm"};
-
-/// What is left of an object when the known fields are taken out.
-json leftover(const json& object, const Keys& known) {
-    json rest = object;
-    for (const auto& key : known) rest.erase(key);
-    return rest;
-}
-
-void add_unknown(ordered_json& out, const json& unknown) {
-    for (const auto& [key, value] : unknown.items())
-        if (!out.contains(key)) out[key] = value;
-}
-
-std::map<std::string, double> number_map(JsonReader& in, const char* key) {
-    std::map<std::string, double> out;
-    for (const auto& [name, value] : in.object(key).items()) {
-        if (!value.is_number()) {
-            in.fail(fmt::format("“{}” in “{}” is not a number", name, key), "Correct it");
-            break;
-        }
-        out[name] = value.get<double>();
-    }
-    return out;
-}
 
 /// A number (of older files), or an object with who and when.
 std::map<std::string, Override> override_map(JsonReader& in, const char* key) {
@@ -126,94 +81,6 @@ std::map<std::string, std::string> text_map(JsonReader& in, const char* key) {
         else
             in.fail(fmt::format("“{}” in “{}” is not text", name, key), "Correct it");
     }
-    return out;
-}
-
-Result<Cable> read_cable(const json& value) {
-    JsonReader in(value, "cable");
-    Cable c;
-    c.id = in.text("id");
-    if (!in.ok()) return tl::unexpected(*in.error());
-    JsonReader named(value, "cable " + c.id);
-    c.title = named.text("title");
-    const double cores = named.optional_number("cores").value_or(1);
-    if (cores != 1 && cores != 3) named.fail("“cores” is neither 1 nor 3", "Correct it");
-    c.cores = cores == 3 ? 3 : 1;
-    c.conductor_size = named.text("conductor_size");
-    const auto named_as = [](std::string key) {
-        std::replace(key.begin(), key.end(), '_', ' ');
-        return key;
-    };
-    const auto one_of = [&](const char* key, const std::vector<std::string>& words, bool required = true) {
-        const auto word = required ? named.text(key) : named.text_or(key, words.front());
-        if (named.ok() && std::find(words.begin(), words.end(), word) == words.end())
-            named.fail(fmt::format("“{}” is no {}", word, named_as(key)),
-                       fmt::format("Give one of: {}", fmt::join(words, ", ")));
-        return word;
-    };
-    c.conductor_material = one_of("conductor_material", cable_words().conductor_material);
-    c.stranding = one_of("stranding", cable_words().stranding);
-    c.conductor_screen_thickness_mm = named.number("conductor_screen_thickness_mm");
-    c.insulation_material = named.text("insulation_material");
-    c.insulation_class_kV = named.number("insulation_class_kV");
-    c.insulation_level = named.text("insulation_level");
-    c.insulation_thickness_mm = named.optional_number("insulation_thickness_mm");
-    c.insulation_screen_thickness_mm = named.number("insulation_screen_thickness_mm");
-    c.strippable_screen = named.boolean_or("strippable_screen", true);
-    c.metallic_screen = one_of("metallic_screen", cable_words().metallic_screen);
-    c.metallic_screen_thickness_mm = named.number("metallic_screen_thickness_mm");
-    c.armour = one_of("armour", cable_words().armour, false);
-    c.armour_thickness_mm = named.optional_number("armour_thickness_mm").value_or(c.armour_thickness_mm);
-    c.bedding_thickness_mm = named.optional_number("bedding_thickness_mm").value_or(c.bedding_thickness_mm);
-    c.jacket_material = one_of("jacket_material", cable_words().jacket_material, false);
-    c.jacket_thickness_mm = named.number("jacket_thickness_mm");
-    c.measured_diameter_mm = number_map(named, "measured_diameter_mm");
-    for (const auto& [layer, list] : named.object("caliper_readings").items()) {
-        if (!list.is_array()) {
-            named.fail(fmt::format("“{}” in “caliper_readings” is no list", layer), "Correct it");
-            break;
-        }
-        for (const auto& entry : list) {
-            JsonReader reading(entry, "caliper readings of " + layer);
-            c.caliper_readings[layer].push_back(
-                {reading.number("diameter_mm"), reading.boolean_or("across", false)});
-            if (!reading.ok()) return tl::unexpected(*reading.error());
-        }
-    }
-    if (!named.ok()) return tl::unexpected(*named.error());
-    c.unknown = leftover(value, cable_keys);
-    return c;
-}
-
-ordered_json cable_json(const Cable& c) {
-    ordered_json out{{"id", c.id},
-                     {"title", c.title},
-                     {"conductor_size", c.conductor_size},
-                     {"conductor_material", c.conductor_material},
-                     {"stranding", c.stranding},
-                     {"conductor_screen_thickness_mm", c.conductor_screen_thickness_mm},
-                     {"insulation_material", c.insulation_material},
-                     {"insulation_class_kV", c.insulation_class_kV},
-                     {"insulation_level", c.insulation_level}};
-    if (c.cores != 1) out["cores"] = c.cores;
-    if (c.insulation_thickness_mm) out["insulation_thickness_mm"] = *c.insulation_thickness_mm;
-    out["insulation_screen_thickness_mm"] = c.insulation_screen_thickness_mm;
-    out["strippable_screen"] = c.strippable_screen;
-    out["metallic_screen"] = c.metallic_screen;
-    out["metallic_screen_thickness_mm"] = c.metallic_screen_thickness_mm;
-    if (c.armour != "none") {
-        out["armour"] = c.armour;
-        out["armour_thickness_mm"] = c.armour_thickness_mm;
-        out["bedding_thickness_mm"] = c.bedding_thickness_mm;
-    }
-    if (c.jacket_material != cable_words().jacket_material.front())
-        out["jacket_material"] = c.jacket_material;
-    out["jacket_thickness_mm"] = c.jacket_thickness_mm;
-    if (!c.measured_diameter_mm.empty()) out["measured_diameter_mm"] = c.measured_diameter_mm;
-    for (const auto& [layer, readings] : c.caliper_readings)
-        for (const auto& r : readings)
-            out["caliper_readings"][layer].push_back({{"diameter_mm", r.diameter_mm}, {"across", r.across}});
-    add_unknown(out, c.unknown);
     return out;
 }
 
@@ -430,7 +297,7 @@ std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& fami
         for (const auto& [key, value] : unknown.items()) out.push_back({item, key, nearest_key(key, known)});
     };
     take("job", job.unknown, job_keys);
-    for (const auto& cable : job.cables) take("cable " + cable.id, cable.unknown, cable_keys);
+    for (const auto& cable : job.cables) take("cable " + cable.id, cable.unknown, cable_keys());
     for (const auto& design : job.designs) {
         take("design " + design.id, design.unknown, design_keys);
         take("duty of design " + design.id, design.duty.unknown, duty_keys);
