@@ -73,6 +73,7 @@ class MainWindow : public QMainWindow {
     QString offer_text() const; ///< of the work that is offered; empty: none is
     QPushButton* recover_button() { return recover_; }
     QPushButton* throw_away_button() { return throw_away_; }
+    Result<void> export_to(const QString& path);
     /// Enters what is typed in a field; what cannot be used stays there. False: something did.
     bool enter_typed();
     /// Saves under this name; on failure the message says why and nothing is lost.
@@ -112,6 +113,8 @@ class MainWindow : public QMainWindow {
     bool may_discard();
     void copy_picture();
     void copy_traces();
+    QString traces_text() const;
+    void export_what_is_shown();
     void print_window();
     void save_section();
     void remember_recent(const QString& path);

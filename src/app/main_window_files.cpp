@@ -54,6 +54,7 @@ void MainWindow::make_menus() {
     add(file, "&Save", QKeySequence::Save, [this] { save(); });
     add(file, "Save &as…", QKeySequence::SaveAs, [this] { save_as(); });
     add(file, "Save the section &file…", {}, [this] { save_section(); });
+    add(file, "&Export field, traces or picture…", {}, [this] { export_what_is_shown(); });
     file->addSeparator();
     add(file, "&Print what is seen…", QKeySequence::Print, [this] { print_window(); });
     add(file, "&Quit", QKeySequence::Quit, [this] { close(); });
@@ -321,14 +322,40 @@ void MainWindow::copy_picture() {
     QApplication::clipboard()->setPixmap(centralWidget()->grab());
 }
 
-void MainWindow::copy_traces() {
+QString MainWindow::traces_text() const {
     const auto solved = session_.solved();
-    if (!solved) return;
     QString text;
-    for (const auto& path : solved->solution.paths)
-        text += QString::fromStdString(path.name) + "\r\n" +
-                QString::fromStdString(path_csv(solved->solution, path));
-    QApplication::clipboard()->setText(text);
+    if (solved)
+        for (const auto& path : solved->solution.paths)
+            text += QString::fromStdString(path.name) + "\r\n" +
+                    QString::fromStdString(path_csv(solved->solution, path));
+    return text;
+}
+
+void MainWindow::copy_traces() {
+    if (session_.solved()) QApplication::clipboard()->setText(traces_text());
+}
+
+/// By its ending: field (.vtu), traces (.csv), what is seen (.png).
+Result<void> MainWindow::export_to(const QString& path) {
+    const auto solved = session_.solved();
+    if (!solved) return refuse("Export", "nothing is solved yet", "Wait for the field");
+    if (path.endsWith(".vtu")) return write_output(path.toStdString(), solution_vtu(solved->solution));
+    if (path.endsWith(".csv")) return write_output(path.toStdString(), traces_text().toStdString());
+    if (!path.endsWith(".png"))
+        return refuse("Export", "its ending says nothing",
+                      "Give .vtu for the field, .csv for traces, .png for a picture");
+    if (!centralWidget()->grab().save(path))
+        return refuse(path.section('/', -1).toStdString(), "it could not be written", "Give another folder");
+    return {};
+}
+
+void MainWindow::export_what_is_shown() {
+    const auto path = QFileDialog::getSaveFileName(
+        this, "Export", QString::fromStdString(session_.document.design().id) + ".vtu",
+        "Field for a viewer (*.vtu);;Traces (*.csv);;Picture (*.png)");
+    if (path.isEmpty()) return;
+    if (auto ok = export_to(path); !ok) session_.tell(ok.error());
 }
 
 void MainWindow::print_window() {

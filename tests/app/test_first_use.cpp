@@ -203,6 +203,20 @@ class TestFirstUse : public QObject {
         QCOMPARE(library.cables().size(), std::size_t{2});
         QFile::remove(app::CableLibrary::path());
     }
+    void what_is_shown_is_exported_by_its_ending() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        const QDir dir(QDir::tempPath());
+        const auto field = dir.filePath("ng-export.vtu"), traces = dir.filePath("ng-export.csv"),
+                   picture = dir.filePath("ng-export.png");
+        for (const auto& path : {field, traces, picture}) REQUIRE_OK(w->export_to(path));
+        QVERIFY(read_file(field.toStdString())->find("<VTKFile") != std::string::npos);
+        QVERIFY(read_file(traces.toStdString())->find("insulation surface") != std::string::npos);
+        QVERIFY(read_file(picture.toStdString())->substr(1, 3) == "PNG");
+        QVERIFY(w->export_to(dir.filePath("ng-export.doc")).error().message().find(".vtu") !=
+                std::string::npos);
+        for (const auto& path : {field, traces, picture}) QFile::remove(path);
+    }
     void another_family_says_what_does_not_come_along() {
         Window w;
         w.session().document.show_design("quay-mast");
