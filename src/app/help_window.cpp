@@ -72,10 +72,11 @@ HelpWindow::HelpWindow(Session& session, QWidget* parent) : QWidget(parent, Qt::
     search_ = new QLineEdit;
     search_->setPlaceholderText("words");
     search_->setAccessibleName("Words to look for in help");
-    search_->setFixedWidth(260);
+    search_->setFixedWidth(290);
     list_ = new QListWidget;
     list_->setAccessibleName("Topics");
-    list_->setFixedWidth(260);
+    list_->setFixedWidth(290);
+    list_->setHorizontalScrollBarPolicy(Qt::ScrollBarAlwaysOff);
     left->addWidget(search_);
     left->addWidget(list_, 1);
     row->addLayout(left);

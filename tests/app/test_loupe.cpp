@@ -88,6 +88,13 @@ class TestLoupe : public QObject {
                                "screen edge"); // another design: no longer of this place
         QVERIFY(QTest::qWaitFor([&] { return !w.loupe->is_near(); }, 20000));
     }
+    void in_metal_it_says_that_there_is_no_field() {
+        Open w;
+        w.loupe->put(-200, 2); // inside the conductor
+        w.loupe->set_across_mm(1);
+        QVERIFY(QTest::qWaitFor([&] { return w.loupe->note().contains("metal"); }, 20000));
+        QVERIFY(!w.loupe->is_near());
+    }
     void it_is_put_by_hand_follows_again_and_is_live() {
         Open w;
         QVERIFY(w.settled());

@@ -77,6 +77,8 @@ void VerdictRow::show_check(const Check& check, const QString& estimate) {
     setText(QString::fromStdString(check.title));
     setAccessibleName(QString("%1: %2").arg(text(), status_word(check.status)));
     setAccessibleDescription(QString::fromStdString(check.why));
+    setToolTip(text() +
+               ". Open to see why; the needle goes to the place"); // whole, where the card cuts it off
     update();
 }
 
@@ -93,7 +95,8 @@ void VerdictRow::paintEvent(QPaintEvent*) {
     painter.setFont(draw::ui_font(8.5));
     const auto unit = check_.unit == "ratio" ? QString("times") : QString::fromStdString(check_.unit);
     QString line = check_.limit > 0 ? QString("%1 %2 %3 %4 · %5")
-                                          .arg(figure(check_.value, check_), check_.at_least ? "for" : "of",
+                                          .arg(figure(check_.value, check_),
+                                               check_.at_least ? "for at least" : "of at most",
                                                QString::fromStdString(format_figures(check_.limit, 3)), unit,
                                                status_word(check_.status))
                                     : estimate_;

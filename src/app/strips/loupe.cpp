@@ -213,6 +213,7 @@ void Loupe::look_closer() {
     if (!solved || solved->coarse || session_.is_live() || shown_near_ ||
         picture_.triangles >= enough_triangles || !isVisible())
         return;
+    if (picture_.triangles == 0) return; // all of it is metal
     const auto at = place();
     const Point centre{at.r, solved->prepared->built.datum_z_mm + at.z};
     const double across = look_.across_mm * 1.3; // some way to go before it is solved again
@@ -239,6 +240,7 @@ QString Loupe::note() const {
     const auto solved = of_;
     if (!solved) return "Nothing is solved yet";
     QString words = shows_ == Shows::pinned ? "pinned: " : "";
+    if (picture_.triangles == 0) return words + "metal: there is no field in it";
     if (shown_near_)
         words += near_error_ ? QString("solved for this place: error %1 % of the greatest field in it")
                                    .arg(100 * *near_error_, 0, 'g', 2)
