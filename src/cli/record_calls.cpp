@@ -80,7 +80,7 @@ int run_record_verify(const RecordArguments& a) {
 }
 
 int run_record_export(const RecordArguments& a) {
-    const auto log = Log::open(a.file);
+    const auto log = Log::open(a.file, Log::Access::read);
     if (!log) return complain(log.error());
     return written(a.out, a.csv ? log_csv(*log) : log_json(*log).dump(1) + "\n");
 }
@@ -205,7 +205,7 @@ int run_record_add(const RecordArguments& a) {
 }
 
 int run_record_show(const RecordArguments& a, const Library& library) {
-    const auto log = Log::open(a.file);
+    const auto log = Log::open(a.file, Log::Access::read);
     if (!log) return complain(log.error());
     const auto record = record_in(*log, a);
     if (!record) return complain(record.error());
@@ -285,7 +285,7 @@ int run_record_show(const RecordArguments& a, const Library& library) {
 int run_record_report(const RecordArguments& a, const Library& library) {
     if (a.pdf.empty() && a.html.empty())
         return complain({"report", "no file is named", "Give --pdf or --html"});
-    const auto log = Log::open(a.file);
+    const auto log = Log::open(a.file, Log::Access::read);
     if (!log) return complain(log.error());
     const auto record = record_in(*log, a);
     if (!record) return complain(record.error());

@@ -303,6 +303,32 @@ class TestRecord : public QObject {
         const auto row = log->append(note("x", 2));
         QVERIFY(!row && row.error().problem.find("only be read") != std::string::npos);
     }
+    /// Verifying, searching and exporting leave a log as it lies: its bytes, and no file beside it.
+    void who_only_looks_touches_nothing() {
+        Folder folder;
+        const auto path = folder / "a.nglog";
+        begun(path);
+        const auto before = *read_file(path);
+        const auto files = [&] {
+            std::set<std::string> out;
+            for (const auto& e : fs::directory_iterator(path.parent_path()))
+                out.insert(e.path().filename().string());
+            return out;
+        };
+        const auto beside = files();
+        {
+            const auto log = Log::open(path, Log::Access::read);
+            REQUIRE_OK(log);
+            QVERIFY(verify_log(path)->holds());
+            QCOMPARE(search_logs(path, {})->found.size(), std::size_t{2});
+            QCOMPARE(files(), beside);
+            auto writer = Log::open(path);
+            QVERIFY(log->is_read_only() && !writer->is_read_only());
+        }
+        auto log = Log::open(path, Log::Access::read);
+        QVERIFY(!log->append(note("x", 2)));
+        QVERIFY(*read_file(path) == before);
+    }
     void two_windows_write_one_after_the_other() {
         Folder folder;
         const auto path = folder / "a.nglog";

@@ -139,4 +139,34 @@ Result<Log> import_log(const nlohmann::json& document, const std::filesystem::pa
     return Log::open(path);
 }
 
+Result<Log> continue_log(const std::filesystem::path& old, const std::filesystem::path& path,
+                         const Who& who) {
+    auto from = Log::open(old, Log::Access::read);
+    if (!from) return tl::unexpected(from.error());
+    if (const auto found = from->verify(); !found.holds())
+        return refuse(old.filename().string(), found.words(), "Go on from a copy that verifies");
+    const auto last = from->last();
+    const auto head = from->entries().front().body();
+    auto first = Log::first_row(who, head.value("job", ""));
+    first.body["continues"] = {{"file", old.filename().string()}, {"hash", last.hash}, {"rows", last.rows}};
+    auto log = Log::begin(path, first, time_now());
+    if (!log) return log;
+    for (const auto& e : from->entries()) {
+        if (e.number == 1) continue; // the new one has its own
+        if (auto row =
+                log->append({e.kind, e.who, e.accessory, e.instrument, e.corrects, e.why, e.body()}, e.at);
+            !row)
+            return tl::unexpected(row.error());
+    }
+    std::error_code failed;
+    if (std::filesystem::exists(from->files_folder()))
+        std::filesystem::copy(
+            from->files_folder(), log->files_folder(),
+            std::filesystem::copy_options::recursive | std::filesystem::copy_options::skip_existing, failed);
+    if (failed)
+        return refuse(path.filename().string(), "the files of the old one could not be copied",
+                      "Copy its folder by hand");
+    return log;
+}
+
 } // namespace ng

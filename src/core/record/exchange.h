@@ -14,4 +14,8 @@ std::string log_csv(const Log& log);
 Result<Log> import_log(const nlohmann::json& document, const std::filesystem::path& path,
                        const std::string& file);
 
+/// Goes on from a log in a new file: its first row names the old one's last hash, and the rows keep who and
+/// when. The old file stays. Refuses a log that does not verify.
+Result<Log> continue_log(const std::filesystem::path& old, const std::filesystem::path& path, const Who& who);
+
 } // namespace ng

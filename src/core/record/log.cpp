@@ -3,6 +3,7 @@
 #include "io/file.h"
 #include "io/json_reader.h"
 #include "record/schema.h"
+#include "record/verify.h"
 #include "units/text.h"
 #include "units/version.h"
 #include <SQLiteCpp/SQLiteCpp.h>
@@ -17,7 +18,6 @@ namespace ng {
 namespace {
 
 constexpr int wait_ms = 5000; // for another window's row
-const std::string before_first(64, '0');
 
 std::string name_of_file(const std::filesystem::path& path) {
     return path.filename().string();
@@ -117,29 +117,18 @@ std::string random_id() {
 
 } // namespace
 
-Result<KeptHash> KeptHash::of(const std::string& words) {
-    const auto colon = words.find(':');
-    const auto digits = [](std::string_view t, std::string_view of) {
-        return !t.empty() && t.find_first_not_of(of) == std::string_view::npos;
-    };
-    if (colon == std::string::npos || colon > 15 ||
-        !digits(std::string_view(words).substr(0, colon), "0123456789") || words.size() != colon + 65 ||
-        !digits(std::string_view(words).substr(colon + 1), "0123456789abcdef"))
-        return refuse("hash", fmt::format("“{}” is none that a report prints", one_line(words, 80)),
-                      "Give the number of rows, a colon and 64 hexadecimal digits");
-    return KeptHash{std::stoll(words.substr(0, colon)), words.substr(colon + 1)};
-}
-
 struct Log::Impl {
     std::filesystem::path path;
     std::unique_ptr<SQLite::Database> db;
     bool read_only = false, guards_differ = false;
     std::vector<Entry> entries;
+    mutable bool damaged = false; ///< SQLite said so
     /// A call of SQLite, its trouble in words.
     template <class Act> auto tried(Act act) const -> Result<decltype(act())> {
         try {
             return act();
         } catch (const SQLite::Exception& e) {
+            damaged = damaged || e.getErrorCode() == SQLITE_CORRUPT || e.getErrorCode() == SQLITE_NOTADB;
             return tl::unexpected(told(path, e));
         }
     }
@@ -174,9 +163,7 @@ KeptHash Log::last() const {
     return {impl_->entries.back().number, impl_->entries.back().hash};
 }
 
-namespace {
-
-EntryDraft first_row(const Who& who, const std::string& job_title) {
+EntryDraft Log::first_row(const Who& who, const std::string& job_title) {
     EntryDraft first;
     first.kind = "log";
     first.who = who;
@@ -184,8 +171,6 @@ EntryDraft first_row(const Who& who, const std::string& job_title) {
         {"format", log_format_version}, {"program", made_by()}, {"id", random_id()}, {"job", job_title}};
     return first;
 }
-
-} // namespace
 
 Result<Log> Log::create(const std::filesystem::path& path, const Who& who, const std::string& job_title,
                         const TimeStamp& at) {
@@ -236,7 +221,12 @@ Result<Log> Log::begin(const std::filesystem::path& path, const EntryDraft& firs
     return open(path);
 }
 
-Result<Log> Log::open(const std::filesystem::path& path) {
+Result<Log> Log::open(const std::filesystem::path& path, Access access) {
+    bool damaged = false;
+    return opened(path, access, damaged);
+}
+
+Result<Log> Log::opened(const std::filesystem::path& path, Access access, bool& damaged) {
     const auto file = name_of_file(path);
     std::error_code failed;
     if (!std::filesystem::is_regular_file(path, failed))
@@ -251,8 +241,8 @@ Result<Log> Log::open(const std::filesystem::path& path) {
     }
     auto impl = std::make_unique<Impl>();
     impl->path = path;
-    impl->read_only = !may_write(path);
-    const auto opened = impl->tried([&]() -> Result<void> {
+    impl->read_only = access == Access::read || !may_write(path);
+    const auto done = impl->tried([&]() -> Result<void> {
         if (!impl->read_only) {
             impl->db = std::make_unique<SQLite::Database>(path.string(), SQLite::OPEN_READWRITE, wait_ms);
             set_manners(*impl->db);
@@ -267,17 +257,20 @@ Result<Log> Log::open(const std::filesystem::path& path) {
                 file, fmt::format("it is of version {}, this program knows {}", version, log_format_version),
                 version > log_format_version ? "Open it with a newer version of this program"
                                              : "Give a record that this program wrote");
-        if (const auto found = db.execAndGet("PRAGMA quick_check(1)").getString(); found != "ok")
+        if (const auto found = db.execAndGet("PRAGMA quick_check(1)").getString(); found != "ok") {
+            damaged = true;
             return refuse(file, fmt::format("it is damaged or cut short ({})", one_line(found, 120)),
                           "Nothing was written to it. Put a copy in its place");
+        }
         impl->guards_differ = !schema_differences(db).empty();
         if (impl->guards_differ) impl->read_only = true; // whatever else lies in it shall not run
         if (!impl->read_only) db.exec("PRAGMA journal_mode = WAL");
         impl->entries = rows_from(db, 0);
         return {};
     });
-    if (!opened) return tl::unexpected(opened.error());
-    if (!*opened) return tl::unexpected(opened->error());
+    damaged = damaged || impl->damaged;
+    if (!done) return tl::unexpected(done.error());
+    if (!*done) return tl::unexpected(done->error());
     return Log(std::move(impl));
 }
 
@@ -389,109 +382,31 @@ Result<Entry> Log::append_file(const std::filesystem::path& path, const std::str
 
 Verification Log::verify(const std::optional<KeptHash>& kept) const {
     Verification out;
-    const auto say = [&](std::string words) { out.findings.push_back(std::move(words)); };
     std::vector<std::string> guards;
     const auto looked = impl_->tried([&] {
         if (const auto found = impl_->db->execAndGet("PRAGMA integrity_check(3)").getString(); found != "ok")
-            say("the file is damaged: " + one_line(found, 200));
+            out.findings.push_back("the file is damaged: " + one_line(found, 200));
         guards = schema_differences(*impl_->db);
         return rows_from(*impl_->db, std::numeric_limits<std::int64_t>::min());
     });
     if (!looked) {
-        say(looked.error().problem);
+        out.findings.push_back(looked.error().problem);
         return out;
     }
-    std::string previous = before_first, utc;
-    std::int64_t expected = 1;
-    bool kept_found = false;
-    for (const auto& e : *looked) {
-        const auto row = fmt::format("row {}", e.number);
-        if (e.number != expected) {
-            say(expected + 1 == e.number ? fmt::format("row {} is missing", expected)
-                                         : fmt::format("rows {} to {} are missing", expected, e.number - 1));
-            expected = e.number;
-        }
-        ++expected;
-        if (e.previous != previous) say(row + " does not follow from the row before it");
-        if (sha256_hex(canonical_bytes(e)) != e.hash) say(row + " was changed after it was written");
-        previous = e.hash;
-        if (e.body().empty()) out.remarks.push_back(row + " is of a kind that this version does not know");
-        if (e.at.utc < utc)
-            out.remarks.push_back(fmt::format(
-                "{} was written at {}, before the row above it: the clock was set back", row, e.at.utc));
-        utc = e.at.utc;
-        if (kept && e.number == kept->rows) {
-            kept_found = true;
-            if (e.hash != kept->hash) say(row + " has another hash than the one that was kept elsewhere");
-        }
-        if (e.kind == "file" && e.body().is_object()) {
-            const auto body = e.body();
-            const auto name = body.value("name", "");
-            const auto at = files_folder() /
-                            (body.value("sha256", "") + std::filesystem::path(name).extension().string());
-            const auto bytes = read_file(at);
-            if (!bytes)
-                say(fmt::format("{}: its file “{}” is not there", row, one_line(name, 80)));
-            else if (sha256_hex(*bytes) != body.value("sha256", ""))
-                say(fmt::format("{}: its file “{}” was changed", row, one_line(name, 80)));
-        }
-    }
-    for (auto& difference : guards) say(std::move(difference));
-    if (looked->empty()) say("it has no rows");
-    if (kept && !kept_found)
-        say(fmt::format("it ends at row {}; the hash that was kept elsewhere is of row {}: rows were cut off",
-                        expected - 1, kept->rows));
-    out.last = {expected - 1, previous};
+    check_chain(*looked, kept, out);
+    check_files(*looked, files_folder(), out);
+    std::move(guards.begin(), guards.end(), std::back_inserter(out.findings));
     return out;
-}
-
-std::string Verification::words() const {
-    if (!findings.empty())
-        return fmt::format("{}{}", findings.front(),
-                           findings.size() > 1 ? fmt::format(", and {} more", findings.size() - 1) : "");
-    return fmt::format(
-        "{} rows, each as it was written. That none was cut off at the end only a hash kept elsewhere can "
-        "tell: keep {} in a signed print or an export",
-        last.rows, last.words());
 }
 
 Result<Verification> verify_log(const std::filesystem::path& path, const std::optional<KeptHash>& kept) {
-    const auto log = Log::open(path);
+    bool damaged = false;
+    const auto log = Log::opened(path, Log::Access::read, damaged);
     if (log) return log->verify(kept);
-    if (log.error().problem.find("damaged") == std::string::npos) return tl::unexpected(log.error());
+    if (!damaged) return tl::unexpected(log.error());
     Verification out;
     out.findings.push_back(log.error().problem);
     return out;
-}
-
-Result<Log> continue_log(const std::filesystem::path& old, const std::filesystem::path& path,
-                         const Who& who) {
-    auto from = Log::open(old);
-    if (!from) return tl::unexpected(from.error());
-    if (const auto found = from->verify(); !found.holds())
-        return refuse(name_of_file(old), found.words(), "Go on from a copy that verifies");
-    const auto last = from->last();
-    const auto head = from->entries().front().body();
-    auto first = first_row(who, head.value("job", ""));
-    first.body["continues"] = {{"file", name_of_file(old)}, {"hash", last.hash}, {"rows", last.rows}};
-    auto log = Log::begin(path, first, time_now());
-    if (!log) return log;
-    for (const auto& e : from->entries()) {
-        if (e.number == 1) continue; // the new one has its own
-        if (auto row =
-                log->append({e.kind, e.who, e.accessory, e.instrument, e.corrects, e.why, e.body()}, e.at);
-            !row)
-            return tl::unexpected(row.error());
-    }
-    std::error_code failed;
-    if (std::filesystem::exists(from->files_folder()))
-        std::filesystem::copy(
-            from->files_folder(), log->files_folder(),
-            std::filesystem::copy_options::recursive | std::filesystem::copy_options::skip_existing, failed);
-    if (failed)
-        return refuse(name_of_file(path), "the files of the old one could not be copied",
-                      "Copy its folder by hand");
-    return log;
 }
 
 std::filesystem::path log_path_of(const std::filesystem::path& job) {

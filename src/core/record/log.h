@@ -3,7 +3,7 @@
 // by verify(), a tail that was cut off only against a copy of its last hash that is kept elsewhere (a report,
 // a signed print, an export).
 #pragma once
-#include "record/entry.h"
+#include "record/verify.h"
 #include <filesystem>
 #include <memory>
 
@@ -11,34 +11,18 @@ namespace ng {
 
 constexpr int log_format_version = 1;
 
-/// The hash of a row that somebody kept elsewhere.
-struct KeptHash {
-    std::int64_t rows = 0;
-    std::string hash;
-    /// "41:0a3f...": as reports and exports print it. Refuses anything else.
-    static Result<KeptHash> of(const std::string& words);
-    std::string words() const { return std::to_string(rows) + ":" + hash; }
-};
-
-struct Verification {
-    std::vector<std::string> findings; ///< empty: nothing was changed, as far as the chain can tell
-    std::vector<std::string> remarks;  ///< such as a clock that was set back
-    KeptHash last;
-    bool holds() const { return findings.empty(); }
-    /// One line: what was found, or what was not and what that does not prove.
-    std::string words() const;
-};
-
 class Log {
   public:
     /// A new file with its first row. Refuses a file that is there.
     static Result<Log> create(const std::filesystem::path& path, const Who& who, const std::string& job_title,
                               const TimeStamp& at = time_now());
+    static EntryDraft first_row(const Who& who, const std::string& job_title);
     /// The same with a first row that is given whole: of an import, or one that goes on from another log.
     static Result<Log> begin(const std::filesystem::path& path, const EntryDraft& first, const TimeStamp& at);
     /// Refuses by the file's name: what is no log, one of a newer version, one that is damaged or cut short.
-    /// A file that may only be read is opened so.
-    static Result<Log> open(const std::filesystem::path& path);
+    /// A file that may only be read is opened so; who only looks opens it to read, and it is not touched.
+    enum class Access { write, read };
+    static Result<Log> open(const std::filesystem::path& path, Access access = Access::write);
     Log(Log&&) noexcept;
     Log& operator=(Log&&) noexcept;
     ~Log();
@@ -67,16 +51,16 @@ class Log {
   private:
     struct Impl;
     explicit Log(std::unique_ptr<Impl> impl);
+    /// `damaged`: that is what keeps it from opening.
+    static Result<Log> opened(const std::filesystem::path& path, Access access, bool& damaged);
+    friend Result<Verification> verify_log(const std::filesystem::path& path,
+                                           const std::optional<KeptHash>& kept);
     std::unique_ptr<Impl> impl_;
 };
 
 /// The same for a file that may be too damaged to open: what keeps it from opening is then what is found.
 /// Refuses only what is no log.
 Result<Verification> verify_log(const std::filesystem::path& path, const std::optional<KeptHash>& kept = {});
-
-/// A log of an older version written anew in this one: its first row names the old one's last hash, and the
-/// rows keep who and when. The old file stays. Refuses a log that does not verify.
-Result<Log> continue_log(const std::filesystem::path& old, const std::filesystem::path& path, const Who& who);
 
 /// The file of the record of a job: beside it, of its name.
 std::filesystem::path log_path_of(const std::filesystem::path& job);

@@ -53,7 +53,7 @@ for_each_row(const std::filesystem::path& folder,
     if (!files) return tl::unexpected(files.error());
     std::vector<std::string> unread;
     for (const auto& file : *files) {
-        const auto log = Log::open(file);
+        const auto log = Log::open(file, Log::Access::read);
         if (!log) {
             unread.push_back(log.error().message());
             continue;
