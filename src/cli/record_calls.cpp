@@ -221,7 +221,7 @@ int run_record_show(const RecordArguments& a, const Library& library) {
     }
     std::optional<StudySummary> study;
     if (a.study) {
-        auto plan = unmeasured_plan(built, judged->as_built.prepared);
+        auto plan = unmeasured_plan(built, judged->as_built->prepared);
         plan.samples = a.study;
         auto begun = Study::begin(built.job, plan, library, prepare_with_faults);
         if (!begun) return complain(begun.error());
@@ -232,13 +232,13 @@ int run_record_show(const RecordArguments& a, const Library& library) {
                  [&](const StudyRow& row) { table.rows.push_back(row); });
         study = summarise(table);
     }
-    const bool falls = judged->as_built.verdict.status == Status::falls_short;
+    const bool falls = judged->as_built->verdict.status == Status::falls_short;
     if (a.json) {
         nlohmann::ordered_json out{{"accessory", record->number},
                                    {"title", record->begun.text("title")},
                                    {"verdict", judged->words()},
-                                   {"status", status_word(judged->as_built.verdict.status)},
-                                   {"status_designed", status_word(judged->designed.verdict.status)}};
+                                   {"status", status_word(judged->as_built->verdict.status)},
+                                   {"status_designed", status_word(judged->designed->verdict.status)}};
         for (const auto& m : built.marks)
             out["marks"].push_back({{"place", name_of(m.place)},
                                     {"designed_mm", m.designed_mm},

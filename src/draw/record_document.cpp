@@ -92,7 +92,7 @@ void add_field(Document& out, const BuiltVerdict& v) {
                         qs(any->unit)});
     }
     out.table({"check", "as designed", "as built", "limit", ""}, rows);
-    out.picture(design_picture(v.as_built.prepared, v.as_built.solutions.at_u0, 900, 430, 2), 178,
+    out.picture(design_picture(v.as_built->prepared, v.as_built->solutions.at_u0, 900, 430, 2), 178,
                 "As built: section above the axis, field below it");
 }
 
@@ -227,8 +227,8 @@ Document record_document(const ReportedRecord& r) {
     out.heading(1, said("title"));
     out.paragraph("As-built report. " + (r.verdict ? qs(r.verdict->words()) + "."
                                                    : "As built it cannot be solved: " + qs(r.why_not)),
-                  r.verdict && r.verdict->as_built.verdict.status != Status::falls_short ? QString()
-                                                                                         : "short");
+                  r.verdict && r.verdict->as_built->verdict.status != Status::falls_short ? QString()
+                                                                                          : "short");
     out.paragraph("Caution. A record for competent, licensed people: it does not replace a test, the makers' "
                   "instructions or "
                   "local codes, and it never says that something is safe to touch.",

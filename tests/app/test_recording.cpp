@@ -92,7 +92,7 @@ class TestRecording : public QObject {
         QVERIFY(recorder.record()->signed_off("released"));
         QVERIFY(recorder.sheet() && open_holds(*recorder.record(), *recorder.sheet()).empty());
         QVERIFY(QTest::qWaitFor([&] { return !recorder.is_judging(); }, 60000));
-        QVERIFY(recorder.verdict() && recorder.verdict()->as_built.verdict.status == Status::holds);
+        QVERIFY(recorder.verdict() && recorder.verdict()->as_built->verdict.status == Status::holds);
         QVERIFY(!w.session().built_marks().empty()); // on TAPE
         w.session().document.show_design("causeway");
         QVERIFY(!recorder.record());

@@ -567,6 +567,29 @@ class TestRecord : public QObject {
         built = as_built(state(log), test::library());
         QCOMPARE(built->differences.size(), std::size_t{1});
     }
+    /// One number sets the mastic of both sides: what cannot lie where it was read is said, with where it is
+    /// solved.
+    void marks_that_share_a_number_are_solved_at_their_mean_and_named() {
+        Folder folder;
+        auto log = begun(folder / "a.nglog", "causeway");
+        const auto p = planned(test::demo_job(), "causeway");
+        std::vector<const CutMark*> both;
+        for (const auto& m : p.plan.marks)
+            if (m.parameter == "mastic_on_insulation_mm") both.push_back(&m);
+        QCOMPARE(both.size(), std::size_t{2});
+        WRITE(log.append(mark_reading(*both[0], p.plan, both[0]->from_datum_mm + 2, jointer, 2)));
+        WRITE(log.append(mark_reading(*both[1], p.plan, both[1]->from_datum_mm, jointer, 2)));
+        const auto built = as_built(state(log), test::library());
+        REQUIRE_OK(built);
+        const auto q = planned(built->job, "causeway");
+        for (const auto* m : both)
+            QVERIFY(std::abs(q.plan.find(m->place)->from_datum_mm - m->from_datum_mm - 1) < 0.06);
+        QCOMPARE(built->not_taken.size(), std::size_t{2});
+        for (const auto& words : built->not_taken)
+            QVERIFY2(words.find("both sides") != std::string::npos, words.c_str());
+        CancelFlag cancel{true};
+        QVERIFY(!as_built(state(log), test::library(), &cancel));
+    }
     void diameters_are_those_of_their_side() {
         Folder folder;
         auto log = begun(folder / "a.nglog", "causeway");
@@ -613,9 +636,23 @@ class TestRecord : public QObject {
         const auto judged = judge_as_built(state(log), test::library());
         REQUIRE_OK(judged);
         QCOMPARE(judged->built.job.find_design("breakwater")->faults.size(), std::size_t{1});
-        QVERIFY(judged->designed.prepared.design.faults.empty());
+        QVERIFY(judged->designed->prepared.design.faults.empty());
         QVERIFY(judged->words().find("as built: ") == 0);
-        QVERIFY(judged->pairs().size() >= judged->designed.verdict.checks.size());
+        QVERIFY(judged->words().find("the limit of “") != std::string::npos); // says why
+        // A row that changes nothing of the field solves nothing again; one that does solves what was built.
+        WRITE(log.append(note("a word", 2)));
+        const auto noted = judge_as_built(state(log), test::library(), nullptr, &*judged);
+        REQUIRE_OK(noted);
+        QCOMPARE(noted->designed.get(), judged->designed.get());
+        QCOMPARE(noted->as_built.get(), judged->as_built.get());
+        const auto p = planned(test::demo_job(), "breakwater");
+        const auto& edge = *p.plan.find(MarkKind::screen_edge, CableSide::a);
+        WRITE(log.append(mark_reading(edge, p.plan, edge.from_datum_mm + 1, jointer, 2)));
+        const auto moved = judge_as_built(state(log), test::library(), nullptr, &*noted);
+        REQUIRE_OK(moved);
+        QCOMPARE(moved->designed.get(), judged->designed.get());
+        QVERIFY(moved->as_built.get() != judged->as_built.get());
+        QVERIFY(judged->pairs().size() >= judged->designed->verdict.checks.size());
     }
     void hold_points_stay_open_until_accepted_and_sign_offs_need_them() {
         Folder folder;

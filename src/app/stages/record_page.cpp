@@ -201,7 +201,7 @@ void RecordPage::fill_verdict() {
     verdict_->setText(q(upper_first(recorder_.verdict_words().toStdString())));
     verdict_->setVisible(!verdict_->text().isEmpty());
     const bool falls =
-        !recorder_.is_judging() && verdict && verdict->as_built.verdict.status == Status::falls_short;
+        !recorder_.is_judging() && verdict && verdict->as_built->verdict.status == Status::falls_short;
     verdict_->setStyleSheet(falls ? QString("color: %1").arg(session_.theme().brick.name()) : QString());
     QStringList lines;
     if (verdict && recorder_.record()) {

@@ -338,7 +338,7 @@ void RecordPanel::fill_states() {
                         : q(upper_first(recorder_.verdict_words().toStdString())) + ".");
     const auto verdict = recorder_.verdict();
     const bool short_of =
-        !recorder_.is_judging() && verdict && verdict->as_built.verdict.status == Status::falls_short;
+        !recorder_.is_judging() && verdict && verdict->as_built->verdict.status == Status::falls_short;
     field_->setStyleSheet(short_of ? QString("color: %1").arg(session_.theme().brick.name()) : QString());
 }
 

@@ -14,7 +14,8 @@ const std::string as_built_suffix = "-as-built";
 /// Takes the readings of a record into its design, one kind after the other.
 class Builder {
   public:
-    Builder(const AccessoryRecord& record, const Library& library) : record_(record), library_(library) {
+    Builder(const AccessoryRecord& record, const Library& library, const CancelFlag* cancel)
+        : record_(record), library_(library), cancel_(cancel) {
         out_.job = record.job;
         out_.design = record.design;
     }
@@ -27,7 +28,7 @@ class Builder {
         two_sides_ = plan->two_sides();
         take_cable(*designed);
         if (auto ok = take_marks(*designed, *plan); !ok) return tl::unexpected(ok.error());
-        take_faults(*designed);
+        take_faults();
         name_the_rest(*plan, *designed);
         if (auto ok = prepared(); !ok) return tl::unexpected(ok.error());
         return std::move(out_);
@@ -153,13 +154,42 @@ class Builder {
                 design().numbers.try_emplace(mark.parameter, number_of(designed.context(), mark.parameter));
     }
 
+    /// Marks that one number of the design sets: one, or those of both sides.
+    using Group = std::vector<ReadMark>;
+
+    /// Where a mark lies now, from the datum that it was read from.
+    struct Located {
+        Job job; ///< counting from that datum
+        PreparedDesign prepared;
+        std::optional<double> from_datum_mm; ///< none: it is gone
+    };
+    Result<Located> locate(const ReadMark& read) const {
+        Located out{out_.job, {}, {}};
+        if (const auto datum = place_of(read.reading->text("datum")))
+            out.job.find_design(out_.design)->work.datum = *datum;
+        auto now = prepare_design(out.job, out_.design, library_);
+        if (!now) return tl::unexpected(now.error());
+        const auto plan = make_plan(*now);
+        if (!plan) return tl::unexpected(plan.error());
+        if (const auto* m = plan->find(read.mark->place)) out.from_datum_mm = m->from_datum_mm;
+        out.prepared = std::move(*now);
+        return out;
+    }
+
     Result<void> take_marks(const PreparedDesign& designed, const CutPlan& plan) {
         const auto read = read_marks(plan);
-        for (const auto& [mark, reading] : read) {
+        std::vector<Group> groups; // in the plan's order
+        for (const auto& one : read) {
+            const auto& [mark, reading] = one;
             const auto was = reading->figure("designed").value_or(mark->from_datum_mm);
             out_.marks.push_back({mark->place, mark->label, mark->side, was, reading->value(), mark->z_mm,
                                   reading->within(), reading->number});
             differ(mark->label, was, reading->value());
+            const auto same = std::find_if(groups.begin(), groups.end(), [&](const Group& g) {
+                return !mark->parameter.empty() && g.front().mark->parameter == mark->parameter;
+            });
+            same == groups.end() ? groups.push_back({one}) : same->push_back(one);
+            if (!mark->parameter.empty()) out_.measured_keys.insert(mark->parameter);
         }
         if (std::any_of(out_.marks.begin(), out_.marks.end(),
                         [](const auto& m) { return std::abs(m.off_mm()) >= reads_as_designed_mm; }))
@@ -167,76 +197,84 @@ class Builder {
         // Marks lie from one another: a number moves others along, until all lie where they were read.
         constexpr int passes = 4;
         std::map<std::string, std::string> cannot;
-        for (int pass = 0; pass < passes; ++pass) {
-            std::map<std::string, std::vector<double>> wanted; ///< a number may set marks of both sides
+        bool moved = true;
+        for (int pass = 0; pass < passes && moved; ++pass) {
             cannot.clear();
-            bool moved = false;
-            for (const auto& [mark, reading] : read) {
-                // The mean of what its marks want; one after the other, so that each finds the others in
-                // place.
-                auto job = out_.job;
-                auto& work = job.find_design(out_.design)->work;
-                if (const auto datum = place_of(reading->text("datum"))) work.datum = *datum;
-                const auto now = prepare_design(job, out_.design, library_);
-                if (!now) return tl::unexpected(now.error());
-                const auto at = make_plan(*now);
-                if (!at) return tl::unexpected(at.error());
-                const auto* m = at->find(mark->place);
-                if (!m) {
-                    cannot[mark->label] = "this mark is gone as built";
-                    continue;
-                }
-                if (std::abs(m->from_datum_mm - reading->value()) < reads_as_designed_mm) {
-                    if (!m->parameter.empty()) {
-                        wanted[m->parameter].push_back(number_of(now->context(), m->parameter));
-                        out_.measured_keys.insert(m->parameter);
-                    }
-                    continue;
-                }
-                const auto numbers = numbers_for(job, *now, library_, mark->place, reading->value());
-                if (!numbers) {
-                    cannot[mark->label] = numbers.error().problem;
-                    continue;
-                }
-                moved = true;
-                for (const auto& [key, value] : *numbers)
-                    if (key != m->parameter) design().numbers[key] = value; // what holds the datum
-                wanted[m->parameter].push_back(numbers->at(m->parameter));
-                out_.measured_keys.insert(m->parameter);
-                double mean = 0;
-                for (const double v : wanted[m->parameter])
-                    mean += v / static_cast<double>(wanted[m->parameter].size());
-                design().numbers[m->parameter] = mean;
-                if (auto ok = prepared(); !ok)
-                    return refuse(mark->label,
-                                  fmt::format("with {} as read the accessory cannot be built ({})",
-                                              in_mm(reading->value()), ok.error().problem),
-                                  "Read it again, or correct the row");
+            moved = false;
+            for (const auto& group : groups) {
+                if (stopped()) return refuse("as built", "cancelled", "");
+                const auto changed = place(group, cannot);
+                if (!changed) return tl::unexpected(changed.error());
+                moved = moved || *changed;
             }
-            if (!moved) break;
         }
         for (const auto& [label, why] : cannot) out_.not_taken.push_back(label + ": " + why);
-        name_shared(designed, read);
+        return name_what_is_off(groups, cannot);
+    }
+
+    /// Sets the number of these marks to the mean of what they want; whether it changed. What cannot be
+    /// placed goes to `cannot`, by label.
+    Result<bool> place(const Group& group, std::map<std::string, std::string>& cannot) {
+        const auto& key = group.front().mark->parameter;
+        double sum = 0, now_value = 0;
+        int wants = 0;
+        bool off = false;
+        std::map<std::string, double> datum; ///< what holds it
+        for (const auto& read : group) {
+            const auto now = locate(read);
+            if (!now) return tl::unexpected(now.error());
+            if (!now->from_datum_mm) {
+                cannot[read.mark->label] = "this mark is gone as built";
+                continue;
+            }
+            if (!key.empty()) now_value = number_of(now->prepared.context(), key);
+            double wanted = now_value;
+            if (std::abs(*now->from_datum_mm - read.reading->value()) >= reads_as_designed_mm) {
+                const auto numbers =
+                    numbers_for(now->job, now->prepared, library_, read.mark->place, read.reading->value());
+                if (!numbers) {
+                    cannot[read.mark->label] = numbers.error().problem;
+                    continue;
+                }
+                off = true;
+                for (const auto& [k, value] : *numbers) (k == key ? wanted : datum[k]) = value;
+            }
+            sum += wanted;
+            ++wants;
+        }
+        constexpr double same_mm = 1e-3;
+        if (!off || std::abs(sum / wants - now_value) < same_mm) return false;
+        for (const auto& [k, value] : datum) design().numbers[k] = value;
+        design().numbers[key] = sum / wants;
+        if (auto ok = prepared(); !ok)
+            return refuse(group.front().mark->label,
+                          fmt::format("with {} as read the accessory cannot be built ({})",
+                                      in_mm(group.front().reading->value()), ok.error().problem),
+                          "Read it again, or correct the row");
+        return true;
+    }
+
+    /// Nothing is left unsaid of marks that do not lie where they were read.
+    Result<void> name_what_is_off(const std::vector<Group>& groups,
+                                  const std::map<std::string, std::string>& said) {
+        for (const auto& group : groups)
+            for (const auto& read : group) {
+                if (said.contains(read.mark->label)) continue;
+                const auto now = locate(read);
+                if (!now) return tl::unexpected(now.error());
+                const double at = now->from_datum_mm.value_or(read.reading->value());
+                if (std::abs(at - read.reading->value()) < reads_as_designed_mm) continue;
+                out_.not_taken.push_back(fmt::format(
+                    "{}: solved at {:.4g} mm, read at {:.4g} mm: {}", read.mark->label, at,
+                    read.reading->value(),
+                    group.size() > 1 ? "one number of the design sets it on both sides, the mean is taken"
+                                     : "its number cannot follow what else was read"));
+            }
         return {};
     }
 
-    /// Where one number of the design sets marks of both sides, what was read is taken as their mean: said.
-    void name_shared(const PreparedDesign&, const std::vector<ReadMark>& read) {
-        std::map<std::string, std::vector<ReadMark>> by_key;
-        for (const auto& r : read)
-            if (!r.mark->parameter.empty()) by_key[r.mark->parameter].push_back(r);
-        for (const auto& [key, marks] : by_key) {
-            if (marks.size() < 2) continue;
-            const auto off = [](const ReadMark& r) { return r.reading->value() - r.mark->from_datum_mm; };
-            if (std::abs(off(marks[0]) - off(marks[1])) < reads_as_designed_mm) continue;
-            out_.not_taken.push_back(
-                fmt::format("{} and {}: one number of the design sets both; their mean is taken",
-                            marks[0].mark->label, marks[1].mark->label));
-        }
-    }
-
     /// Faults that were found and left as they are, or are not decided yet.
-    void take_faults(const PreparedDesign&) {
+    void take_faults() {
         auto& faults = design().faults;
         faults.clear();
         for (const auto& row : record_.faults) {
@@ -282,33 +320,38 @@ class Builder {
             }
     }
 
+    bool stopped() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
+
     const AccessoryRecord& record_;
     const Library& library_;
+    const CancelFlag* cancel_;
     bool two_sides_ = false;
     AsBuilt out_;
 };
 
+/// "holds: 23 ± 1 % left to the limit of …": by the check that lies nearest to its limit.
 std::string margin_words(const Verdict& verdict) {
     const Check* worst = nullptr;
     for (const auto& c : verdict.checks)
         if (c.status != Status::not_judged && !c.set_aside && (!worst || c.margin < worst->margin))
             worst = &c;
     if (!worst) return "not judged";
-    const auto status = status_word(verdict.status);
-    return worst->margin >= 0 ? fmt::format("{}, {:.0f} % of its limit left", status, 100 * worst->margin)
-                              : fmt::format("{}, {:.0f} % beyond its limit", status, -100 * worst->margin);
+    const double error = 100 * worst->relative_error * worst->value / worst->limit;
+    return fmt::format("{}: {} ± {} % {} the limit of “{}”", status_word(verdict.status),
+                       format_figures(std::abs(100 * worst->margin), 2), format_figures(error, 1),
+                       worst->margin >= 0 ? "left to" : "beyond", worst->title);
 }
 
 } // namespace
 
-Result<AsBuilt> as_built(const AccessoryRecord& record, const Library& library) {
-    return Builder(record, library).built();
+Result<AsBuilt> as_built(const AccessoryRecord& record, const Library& library, const CancelFlag* cancel) {
+    return Builder(record, library, cancel).built();
 }
 
 std::vector<BuiltVerdict::Pair> BuiltVerdict::pairs() const {
     std::vector<Pair> out;
-    for (const auto& c : designed.verdict.checks) out.push_back({c.title, c.id, &c, nullptr});
-    for (const auto& c : as_built.verdict.checks) {
+    for (const auto& c : designed->verdict.checks) out.push_back({c.title, c.id, &c, nullptr});
+    for (const auto& c : as_built->verdict.checks) {
         const auto it = std::find_if(out.begin(), out.end(), [&](const auto& p) {
             return p.id == c.id && p.title == c.title && !p.as_built;
         });
@@ -321,22 +364,38 @@ std::vector<BuiltVerdict::Pair> BuiltVerdict::pairs() const {
 }
 
 std::string BuiltVerdict::words() const {
-    return fmt::format("as built: {} (as designed: {})", margin_words(as_built.verdict),
-                       margin_words(designed.verdict));
+    return fmt::format("as built: {} (as designed: {})", margin_words(as_built->verdict),
+                       margin_words(designed->verdict));
 }
 
 Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library& library,
-                                    const CancelFlag* cancel) {
-    auto built = as_built(record, library);
+                                    const CancelFlag* cancel, const BuiltVerdict* before) {
+    auto built = as_built(record, library, cancel);
     if (!built) return tl::unexpected(built.error());
+    BuiltVerdict out{std::move(*built), record.begun.text("sha256"), nullptr, nullptr};
+    if (before && before->frozen != out.frozen) before = nullptr;
     EvaluateOptions options;
     options.cancel = cancel;
-    auto designed = evaluate(record.job, record.design, {}, library, options);
+    const auto solved = [&](const Job& job, Preparer prepare) -> Result<std::shared_ptr<const Evaluation>> {
+        options.prepare = std::move(prepare);
+        auto evaluation = evaluate(job, record.design, {}, library, options);
+        if (!evaluation) return tl::unexpected(evaluation.error());
+        return std::make_shared<const Evaluation>(std::move(*evaluation));
+    };
+    // What was solved already is not solved again: most rows change nothing of the field.
+    const auto text = [](const Job& job) { return write_job(job).dump(); };
+    auto designed = before ? Result<std::shared_ptr<const Evaluation>>(before->designed)
+                           : solved(record.job, prepare_design);
     if (!designed) return tl::unexpected(designed.error());
-    options.prepare = prepare_with_faults;
-    auto judged = evaluate(built->job, built->design, {}, library, options);
+    const auto job = text(out.built.job);
+    auto judged = job == text(record.job) ? designed
+                  : before && text(before->built.job) == job
+                      ? Result<std::shared_ptr<const Evaluation>>(before->as_built)
+                      : solved(out.built.job, prepare_with_faults);
     if (!judged) return tl::unexpected(judged.error());
-    return BuiltVerdict{std::move(*built), std::move(*designed), std::move(*judged)};
+    out.designed = *designed;
+    out.as_built = *judged;
+    return out;
 }
 
 StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared) {

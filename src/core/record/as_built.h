@@ -31,22 +31,25 @@ struct AsBuilt {
 constexpr double reads_as_designed_mm = 0.05;
 
 /// Refuses, naming it, readings that contradict one another so that nothing can be built.
-Result<AsBuilt> as_built(const AccessoryRecord& record, const Library& library);
+Result<AsBuilt> as_built(const AccessoryRecord& record, const Library& library,
+                         const CancelFlag* cancel = nullptr);
 
 /// As designed and as built, solved and judged; a check's margins beside one another.
 struct BuiltVerdict {
     AsBuilt built;
-    Evaluation designed, as_built;
+    std::string frozen;                                   ///< hash of the design that it was built to
+    std::shared_ptr<const Evaluation> designed, as_built; ///< one and the same where nothing differs
     struct Pair {
         std::string title, id;
         const Check *designed = nullptr, *as_built = nullptr; ///< none: only one of them has it
     };
     std::vector<Pair> pairs() const;
-    /// "as built: holds, 31 % of its limit left (as designed 35 %)"
+    /// "as built: holds: 31 ± 1 % left to the limit of “…” (as designed: …)"
     std::string words() const;
 };
+/// `before`: of the same record, with fewer rows; what it solved is not solved again.
 Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library& library,
-                                    const CancelFlag* cancel = nullptr);
+                                    const CancelFlag* cancel = nullptr, const BuiltVerdict* before = nullptr);
 
 /// What varies where nobody measured: the usual plan of the design as built without what was read.
 StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared);
