@@ -60,6 +60,9 @@ struct Saved : Folder, Window {
     static QString test_demo(const char* name) { return QString(NEEDLEGAUGE_DATA_DIR "/demo/") + name; }
     QString log_path() const { return folder.filePath("job.nglog"); }
     app::Recorder& recorder() { return window->recorder(); }
+    bool wait_verified() {
+        return QTest::qWaitFor([this] { return !recorder().is_verifying(); }, 20000);
+    }
     bool wait_judged() {
         return QTest::qWaitFor([this] { return !recorder().is_judging(); }, 60000);
     }
@@ -87,6 +90,8 @@ class TestRecording : public QObject {
         w.session().document.show_design("breakwater");
         auto& recorder = w->recorder();
         QVERIFY(recorder.record());
+        QTRY_VERIFY_WITH_TIMEOUT(!recorder.is_verifying(), 20000);
+        QVERIFY(recorder.verification().last.rows >= 50);
         QVERIFY2(recorder.verification().holds(), recorder.verification().words().c_str());
         QCOMPARE(recorder.record()->reworks(), 1);
         QVERIFY(recorder.record()->signed_off("released"));
@@ -341,6 +346,7 @@ class TestRecording : public QObject {
     }
     void a_changed_log_says_so_in_the_window_and_is_not_written_to() {
         Saved plain("breakwater", true);
+        QVERIFY(plain.wait_verified());
         QVERIFY(plain.recorder().verification().holds());
         QTemporaryDir folder;
         const auto job = folder.filePath("job.ngjob"), log = folder.filePath("job.nglog");
@@ -355,6 +361,7 @@ class TestRecording : public QObject {
         }
         Window w;
         w->open_file(job);
+        QTRY_VERIFY_WITH_TIMEOUT(!w->recorder().is_verifying(), 20000);
         QVERIFY2(w->banner_text().contains("row 20 was changed"), qPrintable(w->banner_text()));
         QVERIFY(w->record_page()->chain_words().contains("DOES NOT VERIFY"));
         EntryDraft note;

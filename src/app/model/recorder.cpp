@@ -12,20 +12,24 @@ constexpr int look_every_ms = 2000;
 } // namespace
 
 Recorder::Recorder(Session& session, QObject* parent)
-    : QObject(parent), session_(session), worker_(this), port_(this) {
+    : QObject(parent), session_(session), worker_(this), verifier_(this), port_(this) {
     const QSettings settings;
     who_ = {settings.value("record/role", "jointer").toString().toStdString(),
             settings.value("record/initials").toString().toStdString()};
     connect(&session.document, &Document::saved_state_changed, this, &Recorder::look);
     connect(&session.document, &Document::design_changed, this, &Recorder::look);
-    connect(&session.document, &Document::job_changed, this, &Recorder::look);
     connect(&worker_, &Worker::failed, this, [this](const QString& why) {
         judging_ = false;
         verdict_words_ = why;
         emit judged();
     });
-    timer_.setInterval(look_every_ms);
+    connect(&verifier_, &Worker::failed, this, [this](const QString& why) {
+        verifying_ = false;
+        trouble_ = why;
+        emit changed();
+    });
     connect(&timer_, &QTimer::timeout, this, &Recorder::look_again);
+    timer_.start(look_every_ms);
     look();
 }
 
@@ -57,57 +61,83 @@ void Recorder::copy_record() {
 }
 
 void Recorder::look() {
-    const auto& document = session_.document;
     copy_record();
     const auto at = path();
-    std::error_code ignored;
-    if (at != looked_at_ || (!log_ && std::filesystem::exists(at, ignored))) {
+    std::error_code none;
+    const auto written =
+        at.empty() ? std::filesystem::file_time_type::min() : std::filesystem::last_write_time(at, none);
+    if (at != looked_at_ || (!log_ && written != looked_at_time_)) {
         looked_at_ = at;
-        log_.reset();
-        trouble_.clear();
-        verification_ = {};
-        if (at.empty()) {
-            trouble_ = "Save the job first: its record lies beside it.";
-        } else if (std::filesystem::exists(at, ignored)) {
-            auto log = Log::open(at);
-            if (!log) {
-                trouble_ = q(log.error().message());
-            } else {
-                verification_ = log->verify();
-                log_ = std::move(*log);
-                if (!verification_.holds())
-                    session_.tell({"Record " + at.filename().string(),
-                                   "it does not verify: " + verification_.words(),
-                                   "Hold it against a copy; nothing in it was touched"});
-                if (log_->is_read_only())
-                    trouble_ = "This record may only be read: nothing is written to it.";
-                const auto all = accessories_of(*log_);
-                const bool any_ours = std::any_of(all.begin(), all.end(), [&](auto n) {
-                    return document.job().find_design(log_->find(n)->body().value("design", std::string()));
-                });
-                if (!all.empty() && !any_ours) {
-                    const auto title = log_->entries().front().body().value("job", std::string());
-                    trouble_ = QString("%1 is the record of another job (“%2”): it is left alone. Move it "
-                                       "elsewhere, or save "
-                                       "this job under another name.")
-                                   .arg(q(at.filename().string()), q(one_line(title, 60)));
-                    log_.reset();
-                }
-            }
-        }
+        looked_at_time_ = written;
+        open();
     }
-    log_ ? timer_.start() : timer_.stop();
     fold();
 }
 
+/// The log at looked_at_, if there is one and it is of this job.
+void Recorder::open() {
+    const auto& document = session_.document;
+    log_.reset();
+    trouble_.clear();
+    verification_ = {};
+    if (looked_at_.empty()) {
+        trouble_ = "Save the job first: its record lies beside it.";
+        return;
+    }
+    std::error_code none;
+    if (!std::filesystem::exists(looked_at_, none)) return;
+    auto log = Log::open(looked_at_);
+    if (!log) {
+        trouble_ = q(log.error().message());
+        return;
+    }
+    const auto all = accessories_of(*log);
+    const bool any_ours = std::any_of(all.begin(), all.end(), [&](auto n) {
+        return document.job().find_design(log->find(n)->body().value("design", std::string()));
+    });
+    if (!all.empty() && !any_ours) {
+        const auto title = log->entries().front().body().value("job", std::string());
+        trouble_ =
+            QString("%1 is the record of another job (“%2”): it is left alone. Move it elsewhere, or save "
+                    "this job under another name.")
+                .arg(q(looked_at_.filename().string()), q(one_line(title, 60)));
+        return;
+    }
+    log_ = std::move(*log);
+    if (log_->is_read_only()) trouble_ = "This record may only be read: nothing is written to it.";
+    verify();
+}
+
+/// Every row and file, off the interface thread; what is found is told.
+void Recorder::verify() {
+    verifying_ = true;
+    verifier_.start([this, at = looked_at_](const CancelFlag& cancel) {
+        auto seen = verify_log(at);
+        if (cancel) return;
+        QMetaObject::invokeMethod(this, [this, at, seen = std::move(seen)]() mutable {
+            if (at != looked_at_ || !log_) return;
+            verifying_ = false;
+            if (seen)
+                verification_ = std::move(*seen);
+            else
+                verification_.findings = {seen.error().problem};
+            if (!verification_.holds())
+                session_.tell({"Record " + at.filename().string(),
+                               "it does not verify: " + verification_.words(),
+                               "Hold it against a copy; nothing in it was touched"});
+            emit changed();
+        });
+    });
+}
+
 void Recorder::look_again() {
-    if (!log_) return;
+    if (!log_) return look(); // somebody may have made or mended one
     const auto news = log_->refresh();
     if (!news) {
         trouble_ = q(news.error().message());
         emit changed();
     } else if (*news) {
-        verification_ = log_->verify();
+        verify();
         fold();
     }
 }
@@ -117,55 +147,61 @@ void Recorder::fold() {
     const auto state = std::tuple(looked_at_, log_ ? log_->last().rows : -1, trouble_, design);
     if (state == folded_) return;
     folded_ = state;
-    const auto before =
-        record_ ? std::pair(record_->number, record_->last_row) : std::pair<std::int64_t, std::int64_t>{};
-    std::shared_ptr<const AccessoryRecord> found;
     std::optional<std::int64_t> latest;
     if (log_)
         for (const auto number : accessories_of(*log_))
             if (log_->find(number)->body().value("design", std::string()) == design) latest = number;
+    record_.reset();
     if (latest) {
         if (auto record = record_of(*log_, *latest))
-            found = std::make_shared<AccessoryRecord>(std::move(*record));
+            record_ = std::make_shared<AccessoryRecord>(std::move(*record));
         else
             trouble_ = q(record.error().message());
     }
-    record_ = found;
+    plan_built_to();
     if (!record_) {
-        plan_.reset();
-        sheet_.reset();
         verdict_.reset();
         verdict_words_.clear();
-        judged_row_ = -1;
+        judged_ = {};
         ++run_;
         judging_ = false;
         session_.keep_built({});
-    } else if (std::pair(record_->number, record_->last_row) != before || !plan_) {
-        plan_.reset();
-        sheet_.reset();
-        if (const auto prepared = prepare_design(record_->job, record_->design, session_.library()))
-            if (auto plan = make_plan(*prepared)) {
-                if (const auto book = load_steps(session_.library()))
-                    if (auto sheet = make_sheet(*prepared, *plan, *book, session_.library().connectors,
-                                                record_->job.step_texts))
-                        sheet_ = std::move(*sheet);
-                plan_ = std::make_shared<const CutPlan>(std::move(*plan));
-            }
     }
     emit changed();
     judge();
 }
 
+/// Plan and sheet of the frozen design: made once for each record.
+void Recorder::plan_built_to() {
+    const auto of = record_ ? record_->begun.text("sha256") : std::string();
+    if (of == planned_) return;
+    planned_ = of;
+    plan_.reset();
+    sheet_.reset();
+    if (!record_) return;
+    const auto prepared = prepare_design(record_->job, record_->design, session_.library());
+    if (!prepared) return;
+    auto plan = make_plan(*prepared);
+    if (!plan) return;
+    if (const auto book = load_steps(session_.library()))
+        if (auto sheet =
+                make_sheet(*prepared, *plan, *book, session_.library().connectors, record_->job.step_texts))
+            sheet_ = std::move(*sheet);
+    plan_ = std::make_shared<const CutPlan>(std::move(*plan));
+}
+
 void Recorder::judge() {
-    if (!record_ || (record_->last_row == judged_row_ && record_->number == judged_accessory_)) return;
-    judged_row_ = record_->last_row;
-    judged_accessory_ = record_->number;
+    if (!record_) return;
+    const auto rows = std::tuple(looked_at_, record_->number, record_->last_row);
+    if (rows == judged_) return;
+    judged_ = rows;
     const int run = ++run_;
     judging_ = true;
     verdict_words_ = "solving what was built…";
     emit judged();
-    worker_.start([this, run, record = record_, library = session_.library()](const CancelFlag& cancel) {
-        auto judged = judge_as_built(*record, library, &cancel);
+    worker_.start([this, run, record = record_, before = verdict_,
+                   library = session_.library()](const CancelFlag& cancel) {
+        auto judged = judge_as_built(*record, library, &cancel, before.get());
         if (cancel) return;
         QMetaObject::invokeMethod(this, [this, run, judged = std::move(judged)]() mutable {
             if (run != run_) return;
@@ -186,6 +222,7 @@ void Recorder::judge() {
 
 QString Recorder::words() const {
     if (!log_) return trouble_.isEmpty() ? QString("Nothing is recorded yet.") : trouble_;
+    if (verifying_) return QString("%1 rows; they are being verified…").arg(log_->last().rows);
     if (!verification_.holds()) return "THE RECORD DOES NOT VERIFY: " + q(verification_.words()) + ".";
     const auto& last = verification_.last;
     auto words = QString("%1 rows, each as it was written. Rows cut off at the end are found only against a "
@@ -217,7 +254,7 @@ bool Recorder::begin(const nlohmann::json& details) {
             return false;
         }
         log_ = std::move(*made);
-        timer_.start();
+        verification_.last = log_->last();
     }
     return write(begin_accessory(document.job(), document.design(), who_, details));
 }
@@ -231,7 +268,10 @@ bool Recorder::write(EntryDraft draft) {
     if (!draft.accessory && find_entry_kind(draft.kind) && find_entry_kind(draft.kind)->of_accessory &&
         record_)
         draft.accessory = record_->number;
-    const auto row = log_->append(draft);
+    return written(log_->append(draft));
+}
+
+bool Recorder::written(const Result<Entry>& row) {
     if (!row) {
         session_.tell(row.error());
         return false;
@@ -298,14 +338,7 @@ bool Recorder::write_hold(const SheetStep& step, const QString& found, const cha
 
 bool Recorder::write_file(const QString& path, const QString& about) {
     if (!log_ || !record_) return false;
-    const auto row = log_->append_file(path.toStdString(), about.toStdString(), {}, who_, record_->number);
-    if (!row) {
-        session_.tell(row.error());
-        return false;
-    }
-    verification_.last = log_->last();
-    fold();
-    return true;
+    return written(log_->append_file(path.toStdString(), about.toStdString(), {}, who_, record_->number));
 }
 
 QString Recorder::verify_against(const QString& kept) {

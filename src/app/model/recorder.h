@@ -19,7 +19,9 @@ class Recorder : public QObject {
     const Log* log() const { return log_ ? &*log_ : nullptr; }
     /// Why there is none, or why it is not written to; empty: all is well.
     QString trouble() const { return trouble_; }
+    /// Of the log as it was opened, and of rows that others wrote; made in the background.
     const Verification& verification() const { return verification_; }
+    bool is_verifying() const { return verifying_; }
     /// One line: rows and last hash, or what does not verify.
     QString words() const;
 
@@ -45,7 +47,7 @@ class Recorder : public QObject {
     /// Whether the log still holds the row of a hash that was kept elsewhere; says so.
     QString verify_against(const QString& kept);
 
-    /// One port for all screens: an instrument is in one hand.
+    /// Of what is read at the steps; a test set has its own (TestWindow).
     InstrumentPort& port() { return port_; }
     /// The row that describes the instrument at the port; written when it is first used.
     std::optional<std::int64_t> instrument_row();
@@ -62,13 +64,18 @@ class Recorder : public QObject {
     void copy_record();
     void look();       ///< for the log of the job that is open now
     void look_again(); ///< for rows of others
+    void open();
+    void verify();
     void fold();
+    void plan_built_to();
     void judge();
+    bool written(const Result<Entry>& row);
     std::filesystem::path path() const;
 
     Session& session_;
     std::optional<Log> log_;
     std::filesystem::path looked_at_;
+    std::filesystem::file_time_type looked_at_time_ = {};
     QString copied_from_;
     std::unique_ptr<QTemporaryDir> copy_; ///< where the record of a job that is open as a copy lies
     std::tuple<std::filesystem::path, std::int64_t, QString, std::string> folded_;
@@ -78,12 +85,13 @@ class Recorder : public QObject {
     std::shared_ptr<const AccessoryRecord> record_;
     std::shared_ptr<const CutPlan> plan_;
     std::optional<WorkSheet> sheet_;
-    std::int64_t judged_row_ = -1, judged_accessory_ = 0;
+    std::string planned_; ///< hash of the frozen design that plan and sheet are of
+    std::tuple<std::filesystem::path, std::int64_t, std::int64_t> judged_; ///< log, accessory, last row
     std::shared_ptr<const BuiltVerdict> verdict_;
     QString verdict_words_;
-    bool judging_ = false;
+    bool judging_ = false, verifying_ = false;
     int run_ = 0;
-    Worker worker_;
+    Worker worker_, verifier_;
     InstrumentPort port_;
     QTimer timer_;
 };
