@@ -13,6 +13,7 @@
 #include "record/site_test.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
+#include <algorithm>
 #include <fmt/format.h>
 #include <iostream>
 
@@ -343,7 +344,12 @@ int run_record_tests(const RecordArguments& a, const Library& library) {
             fmt::print("    {:<44} {:>9} {:>9} {}\n", row.title, format_supported(row.at_test, row.error),
                        format_supported(row.at_power, row.error), row.unit);
     }
-    for (const auto& caution : (*tests)[1].cautions) fmt::print("Caution. {}\n", caution);
+    std::vector<std::string> cautions;
+    for (const auto& t : *tests)
+        for (const auto& caution : t.cautions)
+            if (std::find(cautions.begin(), cautions.end(), caution) == cautions.end())
+                cautions.push_back(caution);
+    for (const auto& caution : cautions) fmt::print("Caution. {}\n", caution);
     return exit_holds;
 }
 

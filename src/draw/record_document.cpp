@@ -185,7 +185,12 @@ void add_tests(Document& out, const AccessoryRecord& record) {
                       t.figure("minutes").value_or(0)};
         test.reading_unit = t.text("reading_unit");
         std::vector<TracePoint> trace;
-        for (const auto& p : t.body["trace"]) trace.push_back({p[0].get<double>(), p[1].get<double>(), 0});
+        const auto readings = t.body.value("readings", nlohmann::json::array());
+        for (const auto& p : t.body["trace"]) {
+            const auto i = trace.size();
+            trace.push_back({p[0].get<double>(), p[1].get<double>(),
+                             i < readings.size() ? readings[i][1].get<double>() : 0});
+        }
         QImage image(1200, 380, QImage::Format_RGB32);
         image.fill(Theme::light().paper);
         QPainter painter(&image);

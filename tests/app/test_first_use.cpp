@@ -154,6 +154,9 @@ class TestFirstUse : public QObject {
         QVERIFY(!w.session().pinned());
         w.session().document.show_design("quay-mast");
         QVERIFY(w.session().pinned());
+        w->open_demo(); // the same names, another job
+        w.session().document.show_design("quay-mast");
+        QVERIFY(!w.session().pinned());
     }
     void a_shared_cable_says_who_uses_it_and_offers_a_copy() {
         Window w;

@@ -10,6 +10,7 @@
 #include "io/file.h"
 #include "record/search.h"
 #include "window_support.h"
+#include <QPointer>
 #include <QProcess>
 #include <QTemporaryDir>
 #include <SQLiteCpp/SQLiteCpp.h>
@@ -239,6 +240,7 @@ class TestRecording : public QObject {
         const auto& row = w.recorder().record()->tests.front();
         QCOMPARE(row.text("result"), std::string(result == "Passed" ? "pass" : "fail"));
         QVERIFY(row.body["trace"].size() > 50 && row.body["trace"].size() <= 2001);
+        QCOMPARE(row.body["readings"].size(), row.body["trace"].size());
     }
     void a_test_is_stopped_by_hand_typed_or_read_from_a_file() {
         Saved w("breakwater");
@@ -258,6 +260,26 @@ class TestRecording : public QObject {
         tests->abort();
         QVERIFY(ended.wait(5000));
         QVERIFY2(tests->result().startsWith("Aborted"), qPrintable(tests->result()));
+        // Who stops listening, or closes the window, does not leave a test running.
+        tests->start();
+        QVERIFY(QTest::qWaitFor([&] { return tests->trace().size() > 5; }, 20000));
+        QPointer<app::TestWindow> closed = tests;
+        tests->close();
+        QVERIFY(!tests->is_running());
+        QTRY_VERIFY(!closed);
+        tests = w->record_page()->open_tests();
+        tests->choose(index("withstand"));
+        tests->port_says(set.port);
+        QSignalSpy again(tests, &app::TestWindow::ended);
+        tests->start(); // the set answers: it was stopped
+        QVERIFY2(QTest::qWaitFor([&] { return tests->trace().size() > 40; }, 6000),
+                 qPrintable(QString("%1 %2 %3 | %4")
+                                .arg(tests->is_running())
+                                .arg(tests->trace().size())
+                                .arg(tests->result(), tests->state())));
+        tests->abort();
+        QVERIFY(again.count() || again.wait(5000));
+        QVERIFY(tests->result().startsWith("Aborted"));
         const auto file = w.folder.filePath("trace.csv");
         REQUIRE_OK(tests->save_trace(file));
         REQUIRE_OK(tests->load_trace(file));

@@ -68,6 +68,7 @@ void Document::replace(Job job, const QString& path) {
     autosave_.stop();
     safety_ = std::make_unique<SafetyCopy>(path_);
     remember_file();
+    emit job_opened();
     emit design_changed();
     emit saved_state_changed();
 }

@@ -80,6 +80,7 @@ class Document : public QObject {
   signals:
     void job_changed();    ///< edited, with the same design shown
     void design_changed(); ///< another design or another job is shown: instead of job_changed
+    void job_opened();     ///< another job altogether, before design_changed
     void saved_state_changed();
     void autosave_failed(const QString& message);
 

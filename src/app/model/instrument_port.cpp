@@ -22,6 +22,7 @@ QString InstrumentPort::open(const QString& port) {
                    "Instrument: %1 could not be opened (%2). Check the port's name and that no other program "
                    "holds it.")
             .arg(port.trimmed(), port_.errorString());
+    port_.clear(QSerialPort::Input); // what it said to somebody before
     send("?");
     return {};
 }
@@ -34,6 +35,11 @@ void InstrumentPort::close() {
 
 void InstrumentPort::send(const QString& command) {
     if (port_.isOpen()) port_.write(command.toLatin1() + '\n');
+}
+
+void InstrumentPort::flush() {
+    constexpr int most_ms = 1000;
+    if (port_.isOpen() && port_.bytesToWrite() > 0) port_.waitForBytesWritten(most_ms);
 }
 
 void InstrumentPort::take() {

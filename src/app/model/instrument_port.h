@@ -19,6 +19,8 @@ class InstrumentPort : public QObject {
     const std::optional<InstrumentIdentity>& identity() const { return identity_; }
     /// "R" asks for a reading; "T LEVEL MINUTES HZ" begins a test, "S" stops it.
     void send(const QString& command);
+    /// Waits until what was sent has left, a second at the most.
+    void flush();
 
   signals:
     void event(const ng::InstrumentEvent& event);

@@ -15,6 +15,7 @@ Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& op
 Session::Session(Library library, QObject* parent)
     : QObject(parent), library_(std::move(library)), book_(load_steps(library_)) {
     connect(&document, &Document::job_changed, this, &Session::prepare);
+    connect(&document, &Document::job_opened, this, [this] { pinned_.clear(); });
     connect(&document, &Document::design_changed, this, [this] {
         fresh_design_ = true;
         solved_.reset();

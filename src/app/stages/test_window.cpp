@@ -117,8 +117,7 @@ TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     });
     connect(listen_, &QPushButton::clicked, this, [this] {
         if (port_.is_open()) {
-            port_.close();
-            listen_->setText("Listen");
+            stop_listening();
             state_->setText("");
         } else {
             state_->setText(port_says(port_box_->currentText()));
@@ -144,7 +143,6 @@ TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     connect(&port_, &InstrumentPort::trouble, this,
             [this](const QString& words) { state_->setText("The test set: " + words + "."); });
     connect(&port_, &InstrumentPort::lost, this, [this](const QString& why) {
-        listen_->setText("Listen");
         state_->setText("The test set is gone: " + why);
         if (running_) finish(false);
         show_test();
@@ -185,10 +183,7 @@ void TestWindow::choose(int index) {
         const QSignalBlocker quiet(list_);
         list_->setCurrentRow(index);
     }
-    trace_.clear();
-    pulses_.clear();
-    inception_kV_.reset();
-    extinction_kV_.reset();
+    forget_trace();
     outcome_.reset();
     field_->clear();
     result_->clear();
@@ -249,13 +244,17 @@ QString TestWindow::port_says(const QString& port) {
     return why.isEmpty() ? QString("Listening.") : why;
 }
 
-void TestWindow::start() {
-    if (tests_.empty() || !port_.is_open() || running_) return;
-    const auto& t = tests_[static_cast<std::size_t>(chosen_)];
+void TestWindow::forget_trace() {
     trace_.clear();
     pulses_.clear();
     inception_kV_.reset();
     extinction_kV_.reset();
+}
+
+void TestWindow::start() {
+    if (tests_.empty() || !port_.is_open() || running_) return;
+    const auto& t = tests_[static_cast<std::size_t>(chosen_)];
+    forget_trace();
     outcome_.reset();
     result_->clear();
     if (!(t.level > 0)) {
@@ -267,6 +266,21 @@ void TestWindow::start() {
     source_ = "serial line";
     port_.send(QString("T %1 %2 %3").arg(t.level).arg(t.minutes).arg(t.frequency_hz));
     show_test();
+}
+
+/// A test that runs is stopped first: its set would go on with nobody looking.
+void TestWindow::stop_listening() {
+    if (running_) {
+        port_.send("S");
+        port_.flush();
+        finish(false);
+    }
+    port_.close();
+}
+
+void TestWindow::closeEvent(QCloseEvent* event) {
+    stop_listening();
+    QWidget::closeEvent(event);
 }
 
 void TestWindow::abort() {
@@ -293,6 +307,7 @@ void TestWindow::take(const InstrumentEvent& event) {
                     .arg(q(event.level_unit), q(event.reading.unit), q(t.unit), q(t.reading_unit)));
             break;
         }
+        if (!trace_.empty() && event.s < trace_.back().s) forget_trace(); // the last lines of a test before
         if (t.set == "pd") { // where it first rises above the limit, and where it is quiet again
             const bool loud = t.most && event.reading.value > *t.most;
             if (loud && !inception_kV_) inception_kV_ = event.level;
@@ -305,10 +320,8 @@ void TestWindow::take(const InstrumentEvent& event) {
         if (running_ && pulses_.size() < 20000) pulses_.emplace_back(event.phase_deg, event.charge_pC);
         break;
     case Kind::breakdown:
-        if (running_) finish(true);
-        break;
-    case Kind::ended:
-        if (running_) finish(false);
+    case Kind::ended: // before any of this test was seen: of the one before
+        if (running_ && !trace_.empty()) finish(event.kind == Kind::breakdown);
         break;
     case Kind::reading:
         if (running_ || t.level > 0) break;

@@ -23,6 +23,7 @@ class TestWindow : public QWidget {
     bool is_running() const { return running_; }
     const std::vector<TracePoint>& trace() const { return trace_; }
     QString result() const { return result_->text(); }
+    QString state() const { return state_->text(); } ///< what the set says, or why something was left out
     void type_reading(const QString& text);
     Result<void> load_trace(const QString& path);
     Result<void> save_trace(const QString& path) const;
@@ -31,6 +32,9 @@ class TestWindow : public QWidget {
   signals:
     void ended();
 
+  protected:
+    void closeEvent(QCloseEvent* event) override;
+
   private:
     class Picture;
     void plan_tests();
@@ -38,6 +42,8 @@ class TestWindow : public QWidget {
     void take(const InstrumentEvent& event);
     void finish(bool broke_down);
     void find_field();
+    void stop_listening();
+    void forget_trace();
 
     Session& session_;
     Recorder& recorder_;

@@ -114,7 +114,7 @@ const ObjectFields test_fields{
      words("unit", "of levels"), figure("frequency_hz", ""), figure("minutes", "that it was held"),
      one_of("result", "", {"pass", "fail", "aborted"}), words("why", "of the result"),
      words("limits", "whose they are", true), figure("reading", "that decides"), words("reading_unit", ""),
-     of(Type::rows, "trace", "s and reading", nullptr),
+     of(Type::rows, "trace", "s and level", nullptr), of(Type::rows, "readings", "s and reading", nullptr),
      of(Type::rows, "pattern", "phase in degrees and pC", nullptr),
      words("field", "what the field says of this test"), words("source", "typed, serial line, or a file")}};
 const ObjectFields sign_fields{

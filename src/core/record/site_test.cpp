@@ -250,10 +250,16 @@ EntryDraft test_entry(const SiteTest& test, const TestOutcome& outcome, const st
     }
     if (test.frequency_hz > 0) draft.body["frequency_hz"] = test.frequency_hz;
     const std::size_t every = trace.size() / most_trace_rows + 1;
-    auto rows = nlohmann::json::array();
-    for (std::size_t i = 0; i < trace.size(); i += every)
-        rows.push_back({std::round(trace[i].s * 10) / 10, std::round(trace[i].level * 1000) / 1000});
-    if (!trace.empty()) draft.body["trace"] = rows;
+    auto levels = nlohmann::json::array(), readings = nlohmann::json::array();
+    for (std::size_t i = 0; i < trace.size(); i += every) {
+        const double s = std::round(trace[i].s * 10) / 10;
+        levels.push_back({s, std::round(trace[i].level * 1000) / 1000});
+        readings.push_back({s, trace[i].reading});
+    }
+    if (!trace.empty()) {
+        draft.body["trace"] = levels;
+        draft.body["readings"] = readings;
+    }
     return draft;
 }
 
