@@ -123,7 +123,7 @@ StartPage::StartPage(Session& session, QWidget* parent) : QWidget(parent), sessi
     bottom->addStretch();
     column->addLayout(bottom);
     connect(begin_, &QPushButton::clicked, this, [this] {
-        if (auto job = chosen()) emit begun(*job);
+        if (auto job = chosen()) emit begun(job->job);
     });
     connect(demo, &QPushButton::clicked, this, &StartPage::wants_demo);
     connect(other, &QPushButton::clicked, this, &StartPage::wants_other);
@@ -147,7 +147,7 @@ void StartPage::set_recent(const QStringList& paths) {
     recent_->setVisible(!paths.isEmpty());
 }
 
-Result<Job> StartPage::chosen() const {
+Result<StartPage::Chosen> StartPage::chosen() const {
     auto job = new_job();
     const auto& library = session_.library();
     const Family* family = nullptr;
@@ -170,41 +170,36 @@ Result<Job> StartPage::chosen() const {
     design.numbers.clear();
     design.choices.clear();
     design.duty.standard = family->usual_standard;
-    // The lowest class of its standard that the cable is made for.
-    std::optional<double> lowest;
+    const DutyClass* of_cable = nullptr;
     for (const auto& pack : library.standards)
-        if (pack.id == design.duty.standard)
-            for (const auto& c : pack.classes)
-                if (c.class_kV >= cable.insulation_class_kV && (!lowest || c.class_kV < *lowest))
-                    lowest = c.class_kV;
-    if (!lowest)
+        if (pack.id == design.duty.standard) of_cable = pack.for_cable(cable.insulation_class_kV);
+    if (!of_cable)
         return refuse("Class",
                       QString("%1 has none for a cable of %2")
                           .arg(q(design.duty.standard), class_->currentText())
                           .toStdString(),
                       "Choose a lower class or another accessory");
-    design.duty.class_kV = *lowest;
+    design.duty.class_kV = of_cable->class_kV;
     job.title = design.title + ", " + cable.title;
-    if (const auto ok = prepare_design(job, design.id, library); !ok) return tl::unexpected(ok.error());
-    return job;
+    auto prepared = prepare_design(job, design.id, library);
+    if (!prepared) return tl::unexpected(prepared.error());
+    return Chosen{std::move(job), std::move(*prepared)};
 }
 
 void StartPage::refresh() {
     if (!says_) return; // while the choices are made
-    const auto job = chosen();
+    auto job = chosen();
     begin_->setEnabled(job.has_value());
     picture_->prepared.reset();
     if (job) {
-        if (auto prepared = prepare_design(*job, job->open_design, session_.library()))
-            picture_->prepared = std::move(*prepared);
-        const auto& duty = job->designs.front().duty;
+        const auto& prepared = job->prepared;
         says_->setText(
-            QString("Duty: %1, class %2 kV, U0 %3 kV. Everything can be changed afterwards; sizes come from "
-                    "tables written from memory until "
-                    "you measure.")
-                .arg(picture_->prepared ? q(picture_->prepared->standard_title) : q(duty.standard))
-                .arg(duty.class_kV)
-                .arg(picture_->prepared ? picture_->prepared->design.duty.u0() : duty.u0(), 0, 'f', 1));
+            QString("Duty: %1, class %2 kV, U0 %3 kV. Everything can be changed afterwards; sizes come "
+                    "from tables written from memory until you measure.")
+                .arg(q(prepared.standard_title))
+                .arg(prepared.design.duty.class_kV)
+                .arg(prepared.design.duty.u0(), 0, 'f', 1));
+        picture_->prepared = std::move(job->prepared);
     } else {
         says_->setText(q(job.error().message()));
     }

@@ -15,7 +15,11 @@ class StartPage : public QWidget {
     StartPage(Session& session, QWidget* parent);
     void set_recent(const QStringList& paths);
     /// The job as chosen. Refuses what cannot be built, by item.
-    Result<Job> chosen() const;
+    struct Chosen {
+        Job job;
+        PreparedDesign prepared;
+    };
+    Result<Chosen> chosen() const;
     QComboBox* choice(const QString& name) const { return findChild<QComboBox*>(name); }
     QPushButton* begin_button() { return begin_; }
 

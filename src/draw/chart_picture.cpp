@@ -1,4 +1,5 @@
 #include "draw/chart_picture.h"
+#include "draw/round_numbers.h"
 #include <algorithm>
 #include <cmath>
 #include <numbers>
@@ -53,11 +54,7 @@ class Axes {
 
   private:
     static std::vector<double> round_figures(double from, double to) {
-        const double rough = (to - from) / 5, power = std::pow(10, std::floor(std::log10(rough)));
-        const double step = power * (rough / power < 1.5   ? 1
-                                     : rough / power < 3.5 ? 2
-                                     : rough / power < 7.5 ? 5
-                                                           : 10);
+        const double step = round_at_least((to - from) / 8);
         std::vector<double> out;
         for (double v = std::ceil(from / step) * step; v <= to + step * 1e-9; v += step)
             out.push_back(std::abs(v) < step * 1e-9 ? 0 : v);

@@ -98,25 +98,27 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
     return lines;
 }
 
+double field_below(std::vector<std::pair<double, double>> fields, double share) {
+    double total = 0, sum = 0;
+    for (const auto& [field, area] : fields) total += area;
+    std::sort(fields.begin(), fields.end());
+    for (const auto& [field, area] : fields)
+        if ((sum += area) > share * total) return std::max(field, 1e-6);
+    return fields.empty() ? 1 : std::max(fields.back().first, 1e-6);
+}
+
 double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm, double r_mm) {
-    std::vector<std::pair<double, double>> values; // field, area
+    std::vector<std::pair<double, double>> values;
     const auto& mesh = *solution.mesh;
-    double total = 0;
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& n = mesh.triangles[t];
         const Point a = mesh.nodes[n[0]], b = mesh.nodes[n[1]], c = mesh.nodes[n[2]];
         const Point centre = (1.0 / 3) * (a + b + c);
         if (centre.z < z0_mm || centre.z > z1_mm || centre.r > r_mm) continue;
-        const double area = cross(b - a, c - a);
-        values.emplace_back(solution.field.magnitude_at(static_cast<int>(t), {1.0 / 3, 1.0 / 3}), area);
-        total += area;
+        values.emplace_back(solution.field.magnitude_at(static_cast<int>(t), {1.0 / 3, 1.0 / 3}),
+                            cross(b - a, c - a));
     }
-    if (values.empty()) return 1;
-    std::sort(values.begin(), values.end());
-    double sum = 0;
-    for (const auto& [field, area] : values)
-        if ((sum += area) > 0.99 * total) return std::max(field, 1e-6);
-    return std::max(values.back().first, 1e-6);
+    return field_below(std::move(values), 0.99);
 }
 
 void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm, const Theme& theme,

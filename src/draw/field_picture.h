@@ -19,6 +19,10 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
 QVector<QLineF> equipotentials(const Solution& solution, const View& view, const QRectF& clip,
                                double step_kV);
 
+/// The field, kV/mm, that this share of the area stays below, of pieces with their field and area; 1 without
+/// any.
+double field_below(std::vector<std::pair<double, double>> fields, double share);
+
 /// A scale that keeps most of the section readable: the field that 99 % of the seen area stays below.
 double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm, double r_mm);
 

@@ -1,5 +1,6 @@
 #include "draw/loupe_picture.h"
 #include "draw/field_picture.h"
+#include "draw/round_numbers.h"
 #include "draw/section_picture.h"
 #include "geometry/outline.h"
 #include <QPainter>
@@ -12,34 +13,19 @@ namespace {
 
 /// The field that 98 % of what is seen stays below, and how many triangles that is.
 std::pair<double, int> scale_in(const Solution& solution, const View& view, double px) {
-    std::vector<std::pair<double, double>> values; // field, area
+    std::vector<std::pair<double, double>> values;
     const auto& mesh = *solution.mesh;
-    double total = 0;
-    int seen = 0;
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto& n = mesh.triangles[t];
-        const QPointF a = view.map(mesh.nodes[n[0]]), b = view.map(mesh.nodes[n[1]]),
-                      c = view.map(mesh.nodes[n[2]]);
-        const double left = std::min({a.x(), b.x(), c.x()}), right = std::max({a.x(), b.x(), c.x()}),
-                     top = std::min({a.y(), b.y(), c.y()}), bottom = std::max({a.y(), b.y(), c.y()});
-        if (right < 0 || left > px || bottom < 0 || top > px) continue;
-        ++seen;
-        const double area = std::max(0.0, std::min(right, px) - std::max(left, 0.0)) *
-                            std::max(0.0, std::min(bottom, px) - std::max(top, 0.0));
-        values.emplace_back(solution.field.magnitude_at(static_cast<int>(t), {1.0 / 3, 1.0 / 3}), area);
-        total += area;
+        const QPolygonF corners{view.map(mesh.nodes[n[0]]), view.map(mesh.nodes[n[1]]),
+                                view.map(mesh.nodes[n[2]])};
+        const auto seen = corners.boundingRect().intersected(QRectF(0, 0, px, px));
+        if (seen.isEmpty()) continue;
+        values.emplace_back(solution.field.magnitude_at(static_cast<int>(t), {1.0 / 3, 1.0 / 3}),
+                            seen.width() * seen.height());
     }
-    if (values.empty()) return {1, 0};
-    std::sort(values.begin(), values.end());
-    double sum = 0;
-    for (const auto& [field, area] : values)
-        if ((sum += area) > 0.98 * total) return {std::max(field, 1e-9), seen};
-    return {std::max(values.back().first, 1e-9), seen};
-}
-
-double round_step(double rough) {
-    const double power = std::pow(10, std::floor(std::log10(rough))), share = rough / power;
-    return power * (share < 1.5 ? 1 : share < 3.5 ? 2 : share < 7.5 ? 5 : 10);
+    const auto count = static_cast<int>(values.size());
+    return {field_below(std::move(values), 0.98), count};
 }
 
 /// About a dozen lines over what is seen.
@@ -51,7 +37,7 @@ double step_in(const Solution& solution, const View& view, double px) {
         low = std::min(low, solution.potential_kV[static_cast<Eigen::Index>(i)]);
         high = std::max(high, solution.potential_kV[static_cast<Eigen::Index>(i)]);
     }
-    return high > low ? round_step((high - low) / 12) : 0;
+    return high > low ? round_at_least((high - low) / 16) : 0;
 }
 
 /// Where nothing is judged: hatched, and ringed.
@@ -203,11 +189,6 @@ void paint_names(QPainter& painter, const BuiltAccessory& built, const View& vie
 }
 
 } // namespace
-
-double bar_length_mm(double most_mm) {
-    const double power = std::pow(10, std::floor(std::log10(most_mm))), share = most_mm / power;
-    return power * (share >= 5 ? 5 : share >= 2 ? 2 : 1);
-}
 
 LoupePicture loupe_picture(const PreparedDesign& prepared, const Solution& solution, const LoupeLook& look,
                            int px, const Theme& theme, double finer) {

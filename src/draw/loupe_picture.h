@@ -29,7 +29,4 @@ struct LoupePicture {
 LoupePicture loupe_picture(const PreparedDesign& prepared, const Solution& solution, const LoupeLook& look,
                            int px, const Theme& theme, double finer = 1);
 
-/// A round length for a bar of at most this, such as 0.2, 5 or 10 mm.
-double bar_length_mm(double most_mm);
-
 } // namespace ng::draw

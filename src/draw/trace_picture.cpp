@@ -1,4 +1,5 @@
 #include "draw/trace_picture.h"
+#include "draw/round_numbers.h"
 #include <QPainterPath>
 #include <algorithm>
 #include <cmath>
@@ -93,12 +94,8 @@ void paint_traces(QPainter& painter, const QRectF& place, const PreparedDesign& 
     const double z0 = prepared.built.view_z0_mm, z1 = prepared.built.view_z1_mm;
     const auto x = [&](double z) { return plot.left() + (z - z0) / (z1 - z0) * plot.width(); };
     const auto y = [&](double value) { return plot.bottom() - value / highest * plot.height(); };
-    const auto nice = [](double span) {
-        const double power = std::pow(10, std::floor(std::log10(span)));
-        for (const double step : {0.1, 0.2, 0.5, 1.0})
-            if (span / (step * power) <= 8) return step * power;
-        return power;
-    };
+    constexpr double most_lines = 8;
+    const auto nice = [](double span) { return round_at_least(span / most_lines); };
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
     painter.setFont(ui_font(8));

@@ -790,6 +790,15 @@ class TestRecord : public QObject {
         auto bad = levels->document;
         bad["jacket"].erase("most_kV");
         QVERIFY(read_site_levels(bad, "own.json").error().message().find("most_kV") != std::string::npos);
+        // Each section of the file is needed: without one, the file is refused by its name.
+        for (const auto& [key, unused] : levels->document.items()) {
+            if (!levels->document[key].is_object()) continue;
+            auto without = levels->document;
+            without.erase(key);
+            const auto read = read_site_levels(without, "own.json");
+            QVERIFY2(!read, key.c_str());
+            QVERIFY2(read.error().message().find(key) != std::string::npos, key.c_str());
+        }
         auto high = p;
         high.design.duty.class_kV = 69;
         QVERIFY(!site_tests(high, Occasion::acceptance, *levels));

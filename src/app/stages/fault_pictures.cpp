@@ -1,5 +1,6 @@
 #include "app/stages/fault_pictures.h"
 #include "app/model/text.h"
+#include "draw/round_numbers.h"
 #include "draw/section_picture.h"
 #include "units/hand_length.h"
 #include <QPainter>
@@ -171,9 +172,7 @@ void FaultInset::paintEvent(QPaintEvent*) {
     painter.setPen(QPen(theme.accent, 1.6));
     for (const auto& region : drawn) painter.drawPath(draw::outline_path(region.outline, v));
     // Scale bar: the roundest length near a quarter of the width.
-    double bar = std::pow(10, std::floor(std::log10(width() / 4.0 / px_per_mm)));
-    for (const double more : {2.0, 2.5})
-        if (bar * more * px_per_mm < width() / 4.0) bar *= more;
+    const double bar = draw::round_at_most(width() / 4.0 / px_per_mm);
     const QRectF plate(6, height() - 24, bar * px_per_mm + 70, 20);
     painter.fillRect(plate, theme.panel);
     painter.setPen(QPen(theme.ink, 1.4));

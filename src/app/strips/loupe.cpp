@@ -1,6 +1,7 @@
 #include "app/strips/loupe.h"
 #include "app/model/text.h"
 #include "draw/field_picture.h"
+#include "draw/round_numbers.h"
 #include "field/near.h"
 #include "units/quantity.h"
 #include <QApplication>
@@ -278,7 +279,7 @@ void Loupe::paint_caption(QPainter& painter) const {
     const double top = glass_px() + 4, width = this->width();
     painter.setFont(draw::ui_font(8.5));
     painter.setPen(theme.ink);
-    const double bar_mm = draw::bar_length_mm(look_.across_mm / 3),
+    const double bar_mm = draw::round_at_most(look_.across_mm / 3),
                  bar_px = bar_mm * glass_px() / look_.across_mm;
     painter.setPen(QPen(theme.ink, 2));
     painter.drawLine(QPointF(8, top + 17), QPointF(8 + bar_px, top + 17));

@@ -10,15 +10,10 @@
 namespace ng {
 namespace {
 
-std::string small(std::string text) {
-    for (auto& c : text) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
-    return text;
-}
-
 bool holds_all(const std::string& text, const std::string& words) {
-    const auto in = small(text);
+    const auto in = lowered(text);
     std::string word;
-    for (const char c : small(words) + " ") {
+    for (const char c : lowered(words) + " ") {
         if (c != ' ') {
             word += c;
         } else {
@@ -139,7 +134,7 @@ Result<Searched> search_logs(const std::filesystem::path& folder, const SearchQu
             if (!query.batch.empty() &&
                 !holds_all(said("batch") + " " + e.body().value("batch", std::string()), query.batch))
                 return;
-            if (!query.jointer.empty() && small(e.who.initials) != small(query.jointer) &&
+            if (!query.jointer.empty() && lowered(e.who.initials) != lowered(query.jointer) &&
                 !holds_all(said("jointer"), query.jointer))
                 return;
             if (!query.tool.empty() &&

@@ -49,6 +49,8 @@ Result<SiteLevels> read_site_levels(const nlohmann::json& document, const std::s
         in.text_or("source", "");
         for (const char* n : numbers)
             if (!(in.number(n) > 0)) in.fail(fmt::format("“{}” is not above zero", n), "Correct it");
+        // A section that is not there is the file's fault; without one, reading on has nothing under it.
+        if (!top.ok()) return tl::unexpected(*top.error());
         return in.ok() ? Result<void>() : tl::unexpected(*in.error());
     };
     for (const auto& [key, numbers] : std::vector<std::pair<const char*, std::vector<const char*>>>{
@@ -60,8 +62,8 @@ Result<SiteLevels> read_site_levels(const nlohmann::json& document, const std::s
              {"screen_continuity", {"most_ohm"}},
              {"partial_discharge", {"times_u0", "most_pC", "minutes"}},
              {"withstand_leakage", {"most_mA"}}})
-        if (auto ok = section(key, numbers); !ok) return tl::unexpected(top.ok() ? ok.error() : *top.error());
-    JsonReader vlf(document["vlf_sine_kV_rms"], file + ", “vlf_sine_kV_rms”");
+        if (auto ok = section(key, numbers); !ok) return tl::unexpected(ok.error());
+    JsonReader vlf(top.object("vlf_sine_kV_rms", true), file + ", “vlf_sine_kV_rms”");
     for (const auto& row : vlf.array("rows", true)) {
         JsonReader in(row, file + ", a row of “vlf_sine_kV_rms”");
         for (const char* n : {"class_kV", "installation", "acceptance", "maintenance"})

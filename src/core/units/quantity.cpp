@@ -12,11 +12,6 @@
 namespace ng {
 namespace {
 
-std::string lowered(std::string text) {
-    std::transform(text.begin(), text.end(), text.begin(), [](unsigned char c) { return std::tolower(c); });
-    return text;
-}
-
 /// Decimals by what is typed: "0,9" and "0.9" are one number, "1.234,5" and "1,234.5" too. Nothing where both
 /// could be meant ("1,234") or groups are not of three figures.
 std::optional<std::string> with_point(std::string number) {

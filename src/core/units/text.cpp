@@ -41,6 +41,11 @@ std::string trimmed(std::string_view text) {
     return std::string(text.substr(first, text.find_last_not_of(blank) - first + 1));
 }
 
+std::string lowered(std::string text) {
+    for (auto& c : text) c = static_cast<char>(std::tolower(static_cast<unsigned char>(c)));
+    return text;
+}
+
 std::string lower_first(std::string text) {
     if (!text.empty()) text[0] = static_cast<char>(std::tolower(static_cast<unsigned char>(text[0])));
     return text;

@@ -13,6 +13,8 @@ std::string one_line(std::string_view text, std::size_t most = 400);
 
 /// Without blanks at either end.
 std::string trimmed(std::string_view text);
+/// All ASCII letters small.
+std::string lowered(std::string text);
 /// First letter small, first letter capital.
 std::string lower_first(std::string text);
 std::string upper_first(std::string text);
