@@ -9,7 +9,11 @@
 namespace ng::test {
 
 /// Fails the test with the message of the error.
-#define REQUIRE_OK(result) QVERIFY2((result).has_value(), (result) ? "" : (result).error().message().c_str())
+#define REQUIRE_OK(result)                                                                                   \
+    do {                                                                                                     \
+        const auto& required_ = (result); /* evaluated once */                                               \
+        QVERIFY2(required_.has_value(), required_ ? "" : required_.error().message().c_str());               \
+    } while (false)
 
 /// |value - expected| within `relative` of expected; prints both when not.
 #define COMPARE_WITHIN(value, expected, relative)                                                            \

@@ -177,21 +177,8 @@ void Calls::add_revisions() {
 }
 
 void Calls::add_studies() {
-    auto* study =
-        app_.add_subcommand("study", "Thousands of builds of one design: tolerances, effects, windows");
-    study->require_subcommand(1);
-    const auto call = [&](const char* name, const char* words, std::function<int()> act) {
-        auto* one = study->add_subcommand(name, words);
-        calls_.emplace_back(one, std::move(act));
-        return one;
-    };
-    const auto with_library = [](const std::shared_ptr<cli::StudyArguments>& a,
-                                 int (*act)(const cli::StudyArguments&, const Library&)) {
-        return [a, act] {
-            const auto library = load_library(data_folder());
-            return library ? act(*a, *library) : complain(library.error());
-        };
-    };
+    const cli::CallGroup study(app_, calls_, "study",
+                               "Thousands of builds of one design: tolerances, effects, windows");
     const auto of_design = [](CLI::App* one, const std::shared_ptr<cli::StudyArguments>& a) {
         one->add_option("job", a->job, "job file (.ngjob)")->required();
         one->add_option("--design", a->design, "id of the design; that of the plan if none");
@@ -204,10 +191,11 @@ void Calls::add_studies() {
     for (const char* kind : {"tolerance", "effects"}) {
         const auto a = std::make_shared<cli::StudyArguments>();
         a->what = kind;
-        auto* rows = call(kind,
-                          kind == std::string("effects") ? "Rows from which main and total effects are read"
-                                                         : "Rows of builds within their tolerances",
-                          with_library(a, cli::run_study));
+        auto* rows =
+            study.add(kind,
+                      kind == std::string("effects") ? "Rows from which main and total effects are read"
+                                                     : "Rows of builds within their tolerances",
+                      a, cli::run_study);
         of_design(rows, a);
         rows->add_option("--shard", a->shard, "i/n, i from 0");
         rows->add_option("--out", a->out, "file of rows; goes on where it stopped; standard output if none");
@@ -215,20 +203,18 @@ void Calls::add_studies() {
     }
     const auto plan = std::make_shared<cli::StudyArguments>();
     plan->what = "tolerance";
-    of_design(
-        call("plan", "Print what varies and how, to be changed", with_library(plan, cli::run_study_plan)),
-        plan);
+    of_design(study.add("plan", "Print what varies and how, to be changed", plan, cli::run_study_plan), plan);
     const auto win = std::make_shared<cli::StudyArguments>();
     win->what = "tolerance";
-    auto* windows = call("windows", "How far each mark may lie off before a check falls short",
-                         with_library(win, cli::run_study_windows));
+    auto* windows = study.add("windows", "How far each mark may lie off before a check falls short", win,
+                              cli::run_study_windows);
     of_design(windows, win);
     windows->add_option("--others", win->others,
                         "so many draws of all the others at once; as designed if none");
     windows->add_flag("--json", win->json, "print as JSON");
     const auto range = std::make_shared<cli::StudyArguments>();
-    auto* map = call("range", "The kit over cables of other diameters and thicknesses",
-                     with_library(range, cli::run_study_range));
+    auto* map = study.add("range", "The kit over cables of other diameters and thicknesses", range,
+                          cli::run_study_range);
     map->add_option("job", range->job, "job file (.ngjob)")->required();
     map->add_option("--design", range->design, "id of the design")->required();
     map->add_option("--diameter", range->diameter, "over the insulation, lowest:highest");
@@ -238,17 +224,16 @@ void Calls::add_studies() {
     print_as(map, range);
     const auto corner = std::make_shared<cli::StudyArguments>();
     corner->what = "tolerance";
-    auto* worst =
-        call("worst", "The worst combination of tolerances", with_library(corner, cli::run_study_worst));
+    auto* worst = study.add("worst", "The worst combination of tolerances", corner, cli::run_study_worst);
     of_design(worst, corner);
     worst->add_option("--solves", corner->most_solves, "builds to judge at the most");
     worst->add_option("--out", corner->out, "job file to write, with the design as found worst");
     worst->add_flag("--json", corner->json, "print as JSON");
     const auto rows = std::make_shared<cli::StudyArguments>();
-    auto* merge = call("merge", "Rows of all shards in one", [rows] { return cli::run_study_merge(*rows); });
-    auto* summary = call("summary", "What the rows say", [rows] { return cli::run_study_summary(*rows); });
-    auto* sample = call("sample", "Write the job with the design as a row drew it",
-                        with_library(rows, cli::run_study_sample));
+    auto* merge = study.add("merge", "Rows of all shards in one", rows, cli::run_study_merge);
+    auto* summary = study.add("summary", "What the rows say", rows, cli::run_study_summary);
+    auto* sample =
+        study.add("sample", "Write the job with the design as a row drew it", rows, cli::run_study_sample);
     sample->add_option("job", rows->job, "job file (.ngjob)")->required();
     for (auto* one : {merge, summary, sample})
         one->add_option("rows", rows->files, one == merge ? "files of rows" : "file of rows")->required();
@@ -308,6 +293,7 @@ Calls::Calls() {
     add_studies();
     add_bodies();
     cli::add_record_calls(app_, calls_);
+    cli::add_train_calls(app_, calls_);
 }
 
 int Calls::run(int argc, char** argv) {

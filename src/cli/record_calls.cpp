@@ -6,7 +6,7 @@
 #include "io/csv.h"
 #include "io/file.h"
 #include "io/json_reader.h"
-#include "plan/sheet.h"
+#include "plan/planned_work.h"
 #include "record/as_built.h"
 #include "record/exchange.h"
 #include "record/search.h"
@@ -26,13 +26,11 @@ Result<AccessoryRecord> record_in(const Log& log, const RecordArguments& a) {
 }
 
 Result<WorkSheet> sheet_of(const AccessoryRecord& record, const Library& library) {
-    const auto prepared = prepare_design(record.job, record.design, library);
-    if (!prepared) return tl::unexpected(prepared.error());
-    const auto plan = make_plan(*prepared);
-    if (!plan) return tl::unexpected(plan.error());
     const auto book = load_steps(library);
     if (!book) return tl::unexpected(book.error());
-    return make_sheet(*prepared, *plan, *book, library.connectors, record.job.step_texts);
+    auto work = plan_work(record.job, record.design, library, *book);
+    if (!work) return tl::unexpected(work.error());
+    return std::move(work->sheet);
 }
 
 Result<std::optional<KeptHash>> kept_of(const RecordArguments& a) {

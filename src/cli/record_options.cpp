@@ -1,30 +1,13 @@
-#include "cli/answer.h"
 #include "cli/options.h"
 #include "cli/record_calls.h"
 
 namespace ng::cli {
 
 void add_record_calls(CLI::App& parent, CallList& calls) {
-    auto* record =
-        parent.add_subcommand("record", "What was built, tested and signed: a log that only grows");
-    record->require_subcommand(1);
+    const CallGroup record(parent, calls, "record",
+                           "What was built, tested and signed: a log that only grows");
     using Arguments = std::shared_ptr<RecordArguments>;
     const auto fresh = [] { return std::make_shared<RecordArguments>(); };
-    const auto plain = [&](const char* name, const char* words, const Arguments& a,
-                           int (*act)(const RecordArguments&)) {
-        auto* one = record->add_subcommand(name, words);
-        calls.emplace_back(one, [a, act] { return act(*a); });
-        return one;
-    };
-    const auto with_library = [&](const char* name, const char* words, const Arguments& a,
-                                  int (*act)(const RecordArguments&, const Library&)) {
-        auto* one = record->add_subcommand(name, words);
-        calls.emplace_back(one, [a, act] {
-            const auto library = load_library(data_folder());
-            return library ? act(*a, *library) : complain(library.error());
-        });
-        return one;
-    };
     const auto log = [](CLI::App* one, const Arguments& a) {
         one->add_option("log", a->file, "record (.nglog)")->required();
     };
@@ -33,27 +16,28 @@ void add_record_calls(CLI::App& parent, CallList& calls) {
         one->add_option("--initials", a->initials, "of who writes, never a name")->required();
     };
     auto a = fresh();
-    auto* verify = plain("verify", "Whether any row was changed, taken out or cut off", a, run_record_verify);
+    auto* verify =
+        record.add("verify", "Whether any row was changed, taken out or cut off", a, run_record_verify);
     log(verify, a);
     verify->add_option("--kept", a->kept, "last hash as a report or an export printed it");
     verify->add_flag("--json", a->json, "print as JSON");
     a = fresh();
-    auto* exported = plain("export", "All rows with their hashes, as JSON or CSV", a, run_record_export);
+    auto* exported = record.add("export", "All rows with their hashes, as JSON or CSV", a, run_record_export);
     log(exported, a);
     exported->add_option("--out", a->out, "file to write; standard output if none");
     exported->add_flag("--csv", a->csv, "as CSV");
     a = fresh();
-    auto* imported = plain("import", "A new record from an export", a, run_record_import);
+    auto* imported = record.add("import", "A new record from an export", a, run_record_import);
     imported->add_option("export", a->file, "export (JSON)")->required();
     imported->add_option("--out", a->out, "record to make (.nglog)")->required();
     a = fresh();
-    auto* longer =
-        plain("continue", "A new record that goes on from another, by its last hash", a, run_record_continue);
+    auto* longer = record.add("continue", "A new record that goes on from another, by its last hash", a,
+                              run_record_continue);
     log(longer, a);
     longer->add_option("--out", a->out, "record to make (.nglog)")->required();
     who(longer, a);
     a = fresh();
-    auto* search = plain("search", "Rows of all records of a folder", a, run_record_search);
+    auto* search = record.add("search", "Rows of all records of a folder", a, run_record_search);
     search->add_option("folder", a->folder, "folder of jobs, or one record")->required();
     search->add_option("--words", a->words, "that must all occur");
     search->add_option("--batch", a->batch, "of kits and parts");
@@ -65,22 +49,22 @@ void add_record_calls(CLI::App& parent, CallList& calls) {
     search->add_flag("--out-of-calibration", a->out_of_calibration, "read with an instrument that was due");
     print_as(search, a);
     a = fresh();
-    auto* trends =
-        plain("trends", "Control charts of marks, and how often work was done again", a, run_record_trends);
+    auto* trends = record.add("trends", "Control charts of marks, and how often work was done again", a,
+                              run_record_trends);
     trends->add_option("folder", a->folder, "folder of jobs, or one record")->required();
     trends->add_option("--mark", a->mark, "whose readings are charted");
     trends->add_option("--by", a->by, "all, jointer, tool, month or family");
     trends->add_flag("--csv", a->csv, "print as CSV");
     a = fresh();
     auto* begin =
-        with_library("begin", "Begin the record of a design: it is frozen, whole", a, run_record_begin);
+        record.add("begin", "Begin the record of a design: it is frozen, whole", a, run_record_begin);
     begin->add_option("job", a->job, "job file (.ngjob)")->required();
     begin->add_option("--design", a->design, "id of the design")->required();
     begin->add_option("--log", a->file, "record; that beside the job if none");
     begin->add_option("--details", a->body, "place, phase, drum, kit, batch, weather, jointer as JSON");
     who(begin, a);
     a = fresh();
-    auto* add_row = plain("add", "Write one row", a, run_record_add);
+    auto* add_row = record.add("add", "Write one row", a, run_record_add);
     log(add_row, a);
     add_row->add_option("--kind", a->kind, "of docs/record-format.md")->required();
     add_row->add_option("--body", a->body, "fields as JSON")->required();
@@ -91,20 +75,20 @@ void add_record_calls(CLI::App& parent, CallList& calls) {
     who(add_row, a);
     a = fresh();
     auto* show =
-        with_library("show", "As built beside as designed: marks, checks, what is open", a, run_record_show);
+        record.add("show", "As built beside as designed: marks, checks, what is open", a, run_record_show);
     log(show, a);
     show->add_option("--accessory", a->accessory, "row that began it; the last if none");
     show->add_option("--study", a->study, "so many builds within the tolerances of what was not measured");
     show->add_option("--out", a->out, "job file to write, with the design as built");
     show->add_flag("--json", a->json, "print as JSON");
     a = fresh();
-    auto* report = with_library("report", "As-built report", a, run_record_report);
+    auto* report = record.add("report", "As-built report", a, run_record_report);
     log(report, a);
     report->add_option("--accessory", a->accessory, "row that began it; the last if none");
     report->add_option("--pdf", a->pdf, "printed");
     report->add_option("--html", a->html, "one file, pictures within");
     a = fresh();
-    auto* tests = with_library("tests", "What is tested on site, at which level", a, run_record_tests);
+    auto* tests = record.add("tests", "What is tested on site, at which level", a, run_record_tests);
     tests->add_option("job", a->job, "job file (.ngjob)")->required();
     tests->add_option("--design", a->design, "id of the design")->required();
     tests->add_option("--occasion", a->occasion, "installation, acceptance or maintenance");

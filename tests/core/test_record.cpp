@@ -24,13 +24,6 @@
 using namespace ng;
 namespace fs = std::filesystem;
 
-/// Writes once: what REQUIRE_OK looks at it evaluates several times.
-#define WRITE(row)                                                                                           \
-    do {                                                                                                     \
-        const auto written_ = (row);                                                                         \
-        REQUIRE_OK(written_);                                                                                \
-    } while (false)
-
 namespace {
 
 const Who jointer{"jointer", "AB"}, inspector{"inspector", "CD"}, tester{"tester", "EF"};
@@ -131,7 +124,8 @@ class TestRecord : public QObject {
         Folder folder;
         const auto path = folder / "a.nglog";
         auto log = begun(path);
-        for (int i = 0; i < 5; ++i) WRITE(log.append(note("größer, 1:2,3 \"x\" " + std::to_string(i), 2)));
+        for (int i = 0; i < 5; ++i)
+            REQUIRE_OK(log.append(note("größer, 1:2,3 \"x\" " + std::to_string(i), 2)));
         QProcess python;
         python.start("python3", {NEEDLEGAUGE_VERIFY_LOG, QString::fromStdString(path.string())});
         QVERIFY(python.waitForFinished());
@@ -191,7 +185,7 @@ class TestRecord : public QObject {
             for (const char* text : {"one", "two"}) {
                 auto draft = note(text, 2);
                 draft.why = "because";
-                WRITE(log.append(draft));
+                REQUIRE_OK(log.append(draft));
             }
         }
         {
@@ -216,7 +210,7 @@ class TestRecord : public QObject {
         const auto path = folder / "a.nglog";
         {
             auto log = begun(path);
-            WRITE(log.append(note("a value to be found", 2)));
+            REQUIRE_OK(log.append(note("a value to be found", 2)));
         }
         const auto good = *read_file(path);
         const auto entries = Log::open(path)->entries();
@@ -249,8 +243,8 @@ class TestRecord : public QObject {
         KeptHash kept;
         {
             auto log = begun(path);
-            WRITE(log.append(note("one", 2)));
-            WRITE(log.append(note("two", 2)));
+            REQUIRE_OK(log.append(note("one", 2)));
+            REQUIRE_OK(log.append(note("two", 2)));
             kept = log.last();
         }
         QVERIFY(verify_log(path, KeptHash::of(kept.words()).value())->holds());
@@ -266,7 +260,7 @@ class TestRecord : public QObject {
         const auto path = folder / "a.nglog";
         {
             auto log = begun(path);
-            for (int i = 0; i < 40; ++i) WRITE(log.append(note(std::string(600, 'x'), 2)));
+            for (int i = 0; i < 40; ++i) REQUIRE_OK(log.append(note(std::string(600, 'x'), 2)));
         }
         const auto good = *read_file(path);
         const auto said = [&](const std::string& bytes) {
@@ -346,7 +340,7 @@ class TestRecord : public QObject {
         QCOMPARE(log->entries().size(), std::size_t{102});
         QVERIFY2(log->verify().holds(), log->verify().words().c_str());
         auto other = Log::open(path);
-        WRITE(other->append(note("from another window", 2)));
+        REQUIRE_OK(other->append(note("from another window", 2)));
         QVERIFY(*log->refresh());
         QCOMPARE(log->entries().size(), std::size_t{103});
     }
@@ -429,8 +423,8 @@ class TestRecord : public QObject {
     void a_clock_that_was_set_back_is_remarked() {
         Folder folder;
         auto log = begun(folder / "a.nglog");
-        WRITE(log.append(note("later", 2), {"2031-01-01T10:00:00.000Z", "2031-01-01T11:00:00+01:00"}));
-        WRITE(log.append(note("now", 2)));
+        REQUIRE_OK(log.append(note("later", 2), {"2031-01-01T10:00:00.000Z", "2031-01-01T11:00:00+01:00"}));
+        REQUIRE_OK(log.append(note("now", 2)));
         const auto seen = log.verify();
         QVERIFY(seen.holds());
         QCOMPARE(seen.remarks.size(), std::size_t{1});
@@ -461,7 +455,7 @@ class TestRecord : public QObject {
         QFETCH(QString, words);
         Folder folder;
         auto log = begun(folder / "a.nglog");
-        WRITE(log.append(note("there", 2)));
+        REQUIRE_OK(log.append(note("there", 2)));
         const auto j = nlohmann::json::parse(draft.toStdString());
         EntryDraft d;
         d.kind = j["kind"];
@@ -481,7 +475,7 @@ class TestRecord : public QObject {
         Folder folder;
         auto log = begun(folder / "a.nglog");
         std::ofstream(folder / "edge.png") << "a picture";
-        WRITE(log.append_file(folder / "edge.png", "the edge", "screen-strip", jointer, 2));
+        REQUIRE_OK(log.append_file(folder / "edge.png", "the edge", "screen-strip", jointer, 2));
         QVERIFY(log.verify().holds());
         const auto kept = log.files_folder() / (sha256_hex("a picture") + ".png");
         QVERIFY(fs::exists(kept));
@@ -493,7 +487,7 @@ class TestRecord : public QObject {
     void an_export_comes_back_as_the_same_chain() {
         Folder folder;
         auto log = begun(folder / "a.nglog");
-        for (int i = 0; i < 4; ++i) WRITE(log.append(note("n" + std::to_string(i), 2)));
+        for (int i = 0; i < 4; ++i) REQUIRE_OK(log.append(note("n" + std::to_string(i), 2)));
         auto document = nlohmann::json::parse(log_json(log).dump());
         const auto again = import_log(document, folder / "b.nglog", "export");
         REQUIRE_OK(again);
@@ -522,7 +516,7 @@ class TestRecord : public QObject {
         auto log = begun(folder / "a.nglog", design.toStdString());
         const auto p = planned(test::demo_job(), design.toStdString());
         for (const auto& mark : p.plan.marks)
-            WRITE(log.append(mark_reading(mark, p.plan, mark.from_datum_mm, jointer, 2)));
+            REQUIRE_OK(log.append(mark_reading(mark, p.plan, mark.from_datum_mm, jointer, 2)));
         const auto built = as_built(state(log), test::library());
         REQUIRE_OK(built);
         QVERIFY2(built->differences.empty(),
@@ -537,8 +531,8 @@ class TestRecord : public QObject {
         const auto p = planned(test::demo_job(), "causeway");
         const auto& edge = *p.plan.find(MarkKind::screen_edge, CableSide::a);
         const auto& cut = *p.plan.find(MarkKind::insulation_end, CableSide::b);
-        WRITE(log.append(mark_reading(edge, p.plan, edge.from_datum_mm - 3.5, jointer, 2)));
-        WRITE(log.append(mark_reading(cut, p.plan, cut.from_datum_mm + 2, jointer, 2)));
+        REQUIRE_OK(log.append(mark_reading(edge, p.plan, edge.from_datum_mm - 3.5, jointer, 2)));
+        REQUIRE_OK(log.append(mark_reading(cut, p.plan, cut.from_datum_mm + 2, jointer, 2)));
         auto built = as_built(state(log), test::library());
         REQUIRE_OK(built);
         const auto q = planned(built->job, "causeway");
@@ -563,7 +557,7 @@ class TestRecord : public QObject {
         auto right = mark_reading(edge, p.plan, edge.from_datum_mm, jointer, 2);
         right.corrects = 3;
         right.why = "read from the wrong end of the rule";
-        WRITE(log.append(right));
+        REQUIRE_OK(log.append(right));
         built = as_built(state(log), test::library());
         QCOMPARE(built->differences.size(), std::size_t{1});
     }
@@ -577,8 +571,8 @@ class TestRecord : public QObject {
         for (const auto& m : p.plan.marks)
             if (m.parameter == "mastic_on_insulation_mm") both.push_back(&m);
         QCOMPARE(both.size(), std::size_t{2});
-        WRITE(log.append(mark_reading(*both[0], p.plan, both[0]->from_datum_mm + 2, jointer, 2)));
-        WRITE(log.append(mark_reading(*both[1], p.plan, both[1]->from_datum_mm, jointer, 2)));
+        REQUIRE_OK(log.append(mark_reading(*both[0], p.plan, both[0]->from_datum_mm + 2, jointer, 2)));
+        REQUIRE_OK(log.append(mark_reading(*both[1], p.plan, both[1]->from_datum_mm, jointer, 2)));
         const auto built = as_built(state(log), test::library());
         REQUIRE_OK(built);
         const auto q = planned(built->job, "causeway");
@@ -607,7 +601,7 @@ class TestRecord : public QObject {
                       {"value", was + (across ? 0.5 : 0.3)},
                       {"unit", "mm"},
                       {"across", across}};
-            WRITE(log.append(d));
+            REQUIRE_OK(log.append(d));
         }
         const auto built = as_built(state(log), test::library());
         REQUIRE_OK(built);
@@ -629,10 +623,10 @@ class TestRecord : public QObject {
         d.accessory = 2;
         d.body = {
             {"fault", "nick"}, {"side", "A"}, {"size_mm", 0.2}, {"words", "nick A"}, {"decision", "accept"}};
-        WRITE(log.append(d));
+        REQUIRE_OK(log.append(d));
         d.body["side"] = "B";
         d.body["decision"] = "rework";
-        WRITE(log.append(d));
+        REQUIRE_OK(log.append(d));
         const auto judged = judge_as_built(state(log), test::library());
         REQUIRE_OK(judged);
         QCOMPARE(judged->built.job.find_design("breakwater")->faults.size(), std::size_t{1});
@@ -640,14 +634,14 @@ class TestRecord : public QObject {
         QVERIFY(judged->words().find("as built: ") == 0);
         QVERIFY(judged->words().find("the limit of “") != std::string::npos); // says why
         // A row that changes nothing of the field solves nothing again; one that does solves what was built.
-        WRITE(log.append(note("a word", 2)));
+        REQUIRE_OK(log.append(note("a word", 2)));
         const auto noted = judge_as_built(state(log), test::library(), nullptr, &*judged);
         REQUIRE_OK(noted);
         QCOMPARE(noted->designed.get(), judged->designed.get());
         QCOMPARE(noted->as_built.get(), judged->as_built.get());
         const auto p = planned(test::demo_job(), "breakwater");
         const auto& edge = *p.plan.find(MarkKind::screen_edge, CableSide::a);
-        WRITE(log.append(mark_reading(edge, p.plan, edge.from_datum_mm + 1, jointer, 2)));
+        REQUIRE_OK(log.append(mark_reading(edge, p.plan, edge.from_datum_mm + 1, jointer, 2)));
         const auto moved = judge_as_built(state(log), test::library(), nullptr, &*noted);
         REQUIRE_OK(moved);
         QCOMPARE(moved->designed.get(), judged->designed.get());
@@ -680,20 +674,20 @@ class TestRecord : public QObject {
         for (const auto& step : p.sheet.steps)
             if (step.hold) QVERIFY(hold(step.id, "accept"));
         REQUIRE_OK(signs("built", jointer));
-        WRITE(log.append(*signs("built", jointer)));
+        REQUIRE_OK(log.append(*signs("built", jointer)));
         QVERIFY(signs("inspected", {"inspector", "AB"}).error().problem.find("whoever built") !=
                 std::string::npos);
-        WRITE(log.append(*signs("inspected", inspector)));
+        REQUIRE_OK(log.append(*signs("inspected", inspector)));
         QVERIFY(signs("tested", tester).error().problem.find("no test") != std::string::npos);
-        WRITE(log.append(*signs("tested", tester, "tested with the whole circuit later")));
+        REQUIRE_OK(log.append(*signs("tested", tester, "tested with the whole circuit later")));
         QVERIFY(signs("approved", tester).error().message().find("released") != std::string::npos);
         QVERIFY(state(log).signed_off("built"));
         // A correction after it opens it again; so does a hold point that is no longer accepted.
         auto right = note("x", 2);
-        WRITE(log.append(right));
+        REQUIRE_OK(log.append(right));
         right.corrects = log.last().rows;
         right.why = "wrong";
-        WRITE(log.append(right)); // of a row after all sign-offs: opens none
+        REQUIRE_OK(log.append(right)); // of a row after all sign-offs: opens none
         QVERIFY(state(log).signed_off("built"));
         QVERIFY(hold("inspect", "rework"));
         QVERIFY(!state(log).signed_off("built") && !state(log).signed_off("inspected"));
@@ -745,7 +739,7 @@ class TestRecord : public QObject {
             auto r = mark_reading(edge, p.plan, edge.from_datum_mm + 0.1 * (i % 5) + (i == 21 ? 9 : 0),
                                   i % 2 ? jointer : inspector, 2);
             r.instrument = number;
-            WRITE(a.append(r));
+            REQUIRE_OK(a.append(r));
         }
         const fs::path top = folder.dir.path().toStdString();
         SearchQuery q;

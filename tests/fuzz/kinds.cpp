@@ -12,6 +12,7 @@
 #include "record/instrument.h"
 #include "record/search.h"
 #include "record/site_test.h"
+#include "trainer/train_file.h"
 #include "units/quantity.h"
 #include "verdict/limits.h"
 #include <algorithm>
@@ -226,6 +227,70 @@ bool take_levels(const std::string& text, bool) {
         stands(site_tests(data().prepared, o, *levels), text);
     return true;
 }
+const TrainerData& trainer() {
+    static const TrainerData loaded = *load_trainer(data().library);
+    return loaded;
+}
+bool take_means(const std::string& text, bool) {
+    const auto document = parse_json(text, "fuzz");
+    return stands(document, text) && stands(read_means(*document, "fuzz"), text);
+}
+bool take_exercise(const std::string& text, bool deep) {
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    auto e = read_exercise(*document, "fuzz");
+    if (!stands(e, text)) return false;
+    if (deep && e->task != Task::inspect) stands(right_answer(*e, trainer()), text);
+    return true;
+}
+bool take_answer(const std::string& text, bool) {
+    static const Exercise blade = *new_exercise(new_job(), 2, {1, Task::blade, {}, {}}, trainer());
+    const auto document = parse_json(text, "fuzz");
+    if (!stands(document, text)) return false;
+    const auto answer = read_answer(*document, "fuzz");
+    if (!stands(answer, text)) return false;
+    stands(score(blade, *answer, trainer()), text);
+    return true;
+}
+/// The bytes of a trainer's file.
+bool take_train_file(const std::string& text, bool) {
+    const auto path = std::filesystem::temp_directory_path() / fmt::format("ng-fuzz-{}.ngtrain", getpid());
+    if (!write_file_safely(path, text)) std::exit(2);
+    bool read = false;
+    {
+        auto file = TrainFile::open(path);
+        read = stands(file, text);
+        if (read) {
+            stands(file->answers(), text);
+            stands(file->exams(), text);
+            stands(file->trainees(), text);
+            stands(score_again(*file, trainer()), text);
+        }
+    }
+    for (const char* end : {"", "-wal", "-shm", "-journal"}) std::filesystem::remove(path.string() + end);
+    return read;
+}
+std::string some_train_file() {
+    const auto path =
+        std::filesystem::temp_directory_path() / fmt::format("ng-fuzz-{}-own.ngtrain", getpid());
+    std::filesystem::remove(path);
+    {
+        auto file = *TrainFile::create(path);
+        const auto e = *new_exercise(new_job(), 2, {1, Task::blade, {}, {}}, trainer());
+        const auto right = *right_answer(e, trainer());
+        const Who who{"apprentice", "AB"};
+        const auto exam = file.begin_exam(who, 2, 3, 1, 20);
+        for (const bool scored : {true, false}) {
+            const auto points = scored ? score(e, right, trainer()) : Result<Score>(refuse("a", "b", "c"));
+            if (!file.keep(who, exercise_json(e, trainer(), true), answer_json(right), e, points,
+                           exam->number))
+                std::exit(2);
+        }
+    }
+    const auto text = *read_file(path);
+    std::filesystem::remove(path);
+    return text;
+}
 bool take_trace(const std::string& text, bool) {
     return stands(read_trace(text, "fuzz"), text);
 }
@@ -291,6 +356,18 @@ const std::vector<Kind>& kinds() {
         {"log", false, {text_of("demo/osprey-point.nglog")}, take_log},
         {"export", true, {demo_export()}, take_export},
         {"site levels", true, {text_of("tests/site-levels.json")}, take_levels},
+        {"means", true, {text_of("trainer/means.json")}, take_means},
+        {"exercise",
+         true,
+         {exercise_json(*new_exercise(new_job(), 2, {1, Task::blade, {}, {}}, trainer()), trainer(), true)
+              .dump(1)},
+         take_exercise},
+        {"answer",
+         true,
+         {R"({"format": "needlegauge-answer", "version": 1, "seconds": 3, "number": 0.4, "keys": [], "looks": ["eye"],
+            "findings": [{"kind": "nick", "side": "A", "from_edge_mm": 2, "decision": "rework"}], "release": false})"},
+         take_answer},
+        {"train file", false, {some_train_file()}, take_train_file},
         {"trace", false, {"time_s,level,reading\n0,0,0\n1,21,0.2\n"}, take_trace},
         {"instrument",
          false,

@@ -64,6 +64,12 @@ const char* decision_word(FaultDecision decision) {
     return "ask";
 }
 
+double chance_of_finding(const Inspection& inspection, double size_mm) {
+    if (!(inspection.a50_mm > 0) || !(size_mm > 0)) return inspection.c;
+    return inspection.c *
+           boost::math::cdf(boost::math::normal(), std::log(size_mm / inspection.a50_mm) / inspection.s);
+}
+
 double found_from_mm(const Inspection& inspection, double share) {
     if (!(inspection.a50_mm > 0) || !(share < inspection.c)) return std::numeric_limits<double>::infinity();
     return inspection.a50_mm *

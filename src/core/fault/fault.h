@@ -12,6 +12,8 @@ struct Inspection {
     std::string means;
     double a50_mm = 0, s = 0.5, c = 0.97; ///< a50 0: hands cannot find it
 };
+/// That probability; of a fault without a size, and where a size is no matter, c.
+double chance_of_finding(const Inspection& inspection, double size_mm);
 /// Size that this share of them finds; infinite where they cannot.
 double found_from_mm(const Inspection& inspection, double share = 0.9);
 

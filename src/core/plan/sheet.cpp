@@ -36,10 +36,9 @@ class SheetBuilder {
             if (auto ok = add(entry); !ok) return tl::unexpected(ok.error());
         writer_.speak_of({});
         sheet_.picking = picking_list(p_, plan_, book_, writer_);
-        std::vector<OrderRule> rules;
         for (const auto& rule : book_.rules)
-            if (writer_.all_hold(rule.when)) rules.push_back(rule);
-        sheet_.broken_rules = broken_rules(sheet_.steps, rules);
+            if (writer_.all_hold(rule.when)) sheet_.rules.push_back(rule);
+        sheet_.broken_rules = broken_rules(sheet_.steps, sheet_.rules);
         return std::move(sheet_);
     }
 

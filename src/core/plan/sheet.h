@@ -43,6 +43,7 @@ struct WorkSheet {
     std::vector<SheetStep> steps;
     std::vector<PickItem> picking;
     std::vector<std::string> cautions;     ///< for its first page
+    std::vector<OrderRule> rules;          ///< those that hold here
     std::vector<std::string> broken_rules; ///< empty, or the sheet must not be used
     std::string origin;
 };

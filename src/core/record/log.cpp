@@ -1,4 +1,5 @@
 #include "record/log.h"
+#include "io/database.h"
 #include "io/digest.h"
 #include "io/file.h"
 #include "io/json_reader.h"
@@ -8,44 +9,16 @@
 #include "units/version.h"
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <fmt/format.h>
-#include <fstream>
 #include <random>
-#include <sqlite3.h>
-#include <sys/stat.h>
-#include <unistd.h>
 
 namespace ng {
 namespace {
 
-constexpr int wait_ms = 5000; // for another window's row
+const DatabaseFormat log_format{log_application_id, log_format_version, "record",
+                                "Give the record of a job (.nglog)"};
 
 std::string name_of_file(const std::filesystem::path& path) {
     return path.filename().string();
-}
-
-/// What went wrong, in words, with what to do about it.
-InputError told(const std::filesystem::path& path, const SQLite::Exception& e) {
-    const auto file = name_of_file(path);
-    switch (e.getErrorCode()) {
-    case SQLITE_FULL:
-    case SQLITE_IOERR:
-        return {file, "it could not be written: the disk is full or does not answer; nothing was added",
-                "Make room, and enter it again"};
-    case SQLITE_BUSY:
-    case SQLITE_LOCKED:
-        return {file, "another program holds it", "Wait until that one is done, and enter it again"};
-    case SQLITE_READONLY:
-    case SQLITE_PERM:
-    case SQLITE_CANTOPEN:
-        return {file, "it may not be written here; nothing was added",
-                "Copy the job and its record to where you may write"};
-    case SQLITE_CORRUPT:
-    case SQLITE_NOTADB:
-        return {file, fmt::format("it is damaged or cut short ({})", e.what()),
-                "Nothing was written to it. Put a copy in its place"};
-    default:
-        return {file, e.what(), "Nothing was added"};
-    }
 }
 
 void bind_whole(SQLite::Statement& s, int at, const std::optional<std::int64_t>& value) {
@@ -79,35 +52,6 @@ std::vector<Entry> rows_from(SQLite::Database& db, std::int64_t after) {
     return out;
 }
 
-void set_manners(SQLite::Database& db) {
-    db.exec("PRAGMA synchronous = FULL");
-    db.exec("PRAGMA foreign_keys = ON");
-    db.exec("PRAGMA trusted_schema = OFF");
-    db.setBusyTimeout(wait_ms);
-}
-
-bool may_write(const std::filesystem::path& path) {
-    struct stat info {};
-    if (stat(path.c_str(), &info) != 0 || (info.st_mode & 0222) == 0) return false; // even to root
-    const auto folder = path.has_parent_path() ? path.parent_path() : std::filesystem::path(".");
-    return access(path.c_str(), W_OK) == 0 && access(folder.c_str(), W_OK) == 0;
-}
-
-/// As what may only be read: where SQLite cannot make the files that its write-ahead log wants, as a file
-/// that nobody changes.
-std::unique_ptr<SQLite::Database> open_to_read(const std::filesystem::path& path) {
-    std::string uri = "file:";
-    for (const unsigned char c : std::filesystem::absolute(path).string())
-        uri += std::isalnum(c) || c == '/' || c == '-' || c == '_' || c == '.'
-                   ? std::string(1, static_cast<char>(c))
-                   : fmt::format("%{:02X}", c);
-    const bool has_wal = std::filesystem::exists(path.string() + "-wal");
-    auto db = std::make_unique<SQLite::Database>(uri + (has_wal ? "?mode=ro" : "?mode=ro&immutable=1"),
-                                                 SQLite::OPEN_READONLY | SQLite::OPEN_URI, wait_ms);
-    db->exec("PRAGMA trusted_schema = OFF");
-    return db;
-}
-
 std::string random_id() {
     std::random_device device;
     std::string out;
@@ -128,8 +72,8 @@ struct Log::Impl {
         try {
             return act();
         } catch (const SQLite::Exception& e) {
-            damaged = damaged || e.getErrorCode() == SQLITE_CORRUPT || e.getErrorCode() == SQLITE_NOTADB;
-            return tl::unexpected(told(path, e));
+            damaged = damaged || is_damage(e);
+            return tl::unexpected(database_trouble(path, e));
         }
     }
 };
@@ -182,42 +126,18 @@ Result<Log> Log::begin(const std::filesystem::path& path, const EntryDraft& firs
     if (std::filesystem::exists(path))
         return refuse(name_of_file(path), "there is a file of this name already",
                       "Open that, or give another name");
-    auto impl = std::make_unique<Impl>();
-    impl->path = path;
     // Made under another name: what stands there under its own has its first row.
     const std::filesystem::path made = path.string() + ".new";
-    std::error_code ignored;
-    std::filesystem::remove(made, ignored);
-    const auto done = impl->tried([&] {
-        {
-            SQLite::Database db(made.string(), SQLite::OPEN_READWRITE | SQLite::OPEN_CREATE);
-            for (const auto& statement : log_schema()) db.exec(statement);
-            db.exec(fmt::format("PRAGMA application_id = {}", log_application_id));
-            db.exec(fmt::format("PRAGMA user_version = {}", log_format_version));
-        }
-        return true;
-    });
-    if (!done) {
-        std::filesystem::remove(made, ignored);
-        return tl::unexpected(done.error());
-    }
+    if (auto ok = make_database(made, log_format, log_schema()); !ok) return tl::unexpected(ok.error());
     auto fresh = open(made);
     if (!fresh) return tl::unexpected(fresh.error());
     if (auto row = fresh->append(first, at); !row) {
+        std::error_code ignored;
         std::filesystem::remove(made, ignored);
         return tl::unexpected(row.error());
     }
     fresh->impl_.reset(); // its write-ahead log is in the file then
-    std::error_code failed;
-    std::filesystem::create_hard_link(made, path, failed); // never over one that came meanwhile
-    if (failed && !std::filesystem::exists(path)) {
-        failed.clear();
-        std::filesystem::rename(made, path, failed); // a file system without links
-    }
-    std::filesystem::remove(made, ignored);
-    if (failed)
-        return refuse(name_of_file(path), fmt::format("it could not be made ({})", failed.message()),
-                      "Give a folder in which you may write");
+    if (auto ok = publish_database(made, path); !ok) return tl::unexpected(ok.error());
     return open(path);
 }
 
@@ -227,50 +147,22 @@ Result<Log> Log::open(const std::filesystem::path& path, Access access) {
 }
 
 Result<Log> Log::opened(const std::filesystem::path& path, Access access, bool& damaged) {
-    const auto file = name_of_file(path);
-    std::error_code failed;
-    if (!std::filesystem::is_regular_file(path, failed))
-        return refuse(file, std::filesystem::exists(path) ? "it is no file" : "there is no such file",
-                      "Give the record of a job (.nglog)");
-    {
-        std::ifstream in(path, std::ios::binary);
-        std::string head(72, '\0');
-        if (!in.read(head.data(), static_cast<std::streamsize>(head.size())) ||
-            head.compare(0, 15, "SQLite format 3") != 0)
-            return refuse(file, "it is no record", "Give the record of a job (.nglog)");
-    }
     auto impl = std::make_unique<Impl>();
     impl->path = path;
-    impl->read_only = access == Access::read || !may_write(path);
-    const auto done = impl->tried([&]() -> Result<void> {
-        if (!impl->read_only) {
-            impl->db = std::make_unique<SQLite::Database>(path.string(), SQLite::OPEN_READWRITE, wait_ms);
-            set_manners(*impl->db);
-        } else {
-            impl->db = open_to_read(path);
-        }
-        auto& db = *impl->db;
-        if (db.execAndGet("PRAGMA application_id").getInt64() != log_application_id)
-            return refuse(file, "it is a database of another program", "Give the record of a job (.nglog)");
-        if (const int version = db.execAndGet("PRAGMA user_version").getInt(); version != log_format_version)
-            return refuse(
-                file, fmt::format("it is of version {}, this program knows {}", version, log_format_version),
-                version > log_format_version ? "Open it with a newer version of this program"
-                                             : "Give a record that this program wrote");
-        if (const auto found = db.execAndGet("PRAGMA quick_check(1)").getString(); found != "ok") {
-            damaged = true;
-            return refuse(file, fmt::format("it is damaged or cut short ({})", one_line(found, 120)),
-                          "Nothing was written to it. Put a copy in its place");
-        }
-        impl->guards_differ = !schema_differences(db).empty();
+    impl->read_only = access == Access::read || !may_write_database(path);
+    auto db = open_database(path, log_format, impl->read_only, damaged);
+    if (!db) return tl::unexpected(db.error());
+    impl->db = std::move(*db);
+    const auto done = impl->tried([&] {
+        auto& opened_db = *impl->db;
+        impl->guards_differ = !schema_differences(opened_db).empty();
         if (impl->guards_differ) impl->read_only = true; // whatever else lies in it shall not run
-        if (!impl->read_only) db.exec("PRAGMA journal_mode = WAL");
-        impl->entries = rows_from(db, 0);
-        return {};
+        if (!impl->read_only) opened_db.exec("PRAGMA journal_mode = WAL");
+        impl->entries = rows_from(opened_db, 0);
+        return true;
     });
     damaged = damaged || impl->damaged;
     if (!done) return tl::unexpected(done.error());
-    if (!*done) return tl::unexpected(done->error());
     return Log(std::move(impl));
 }
 
