@@ -12,6 +12,7 @@
 #include "app/stages/shape_page.h"
 #include "app/stages/stage_list.h"
 #include "app/stages/tolerance_page.h"
+#include "app/stages/trainer_page.h"
 #include "app/stages/verdict_page.h"
 #include "app/stages/work_page.h"
 #include "app/start_page.h"
@@ -113,6 +114,8 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     pages_->addWidget(tolerance_);
     record_ = new RecordPage(session_, recorder_, this);
     pages_->addWidget(record_);
+    trainer_ = new TrainerPage(session_, trainee_, this);
+    pages_->addWidget(trainer_);
     connect(record_, &RecordPage::wants_steps, this, [this] { work_->open_steps(); });
     pages_->setMinimumWidth(300);
 
@@ -181,6 +184,8 @@ QWidget* MainWindow::make_header() {
     state_ = new QLabel;
     state_->setObjectName("solveState");
     state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
+    state_->setSizePolicy(QSizePolicy::Ignored,
+                          QSizePolicy::Preferred); // it gives way: no word widens the window
     cancel_ = new QPushButton("Cancel");
     cancel_->setToolTip("Keep the coarse solution (Esc)");
     cancel_->setAccessibleName("Cancel refinement");
@@ -262,6 +267,7 @@ void MainWindow::place_banner() {
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
+    refresh_header();
     QMainWindow::resizeEvent(event);
     if (banner_->isVisible()) place_banner();
     if (start_) start_->setGeometry(centralWidget()->rect());
@@ -295,7 +301,9 @@ void MainWindow::refresh_header() {
         QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
     mm_->setChecked(session_.unit() == LengthUnit::mm);
     inch_->setChecked(session_.unit() == LengthUnit::inch);
-    state_->setText(session_.solve_state());
+    state_->setText(
+        state_->fontMetrics().elidedText(session_.solve_state(), Qt::ElideRight, state_->width()));
+    state_->setToolTip(session_.solve_state());
     cancel_->setVisible(session_.is_refining());
     const Status status = session_.overall();
     const auto faults = session_.with_faults() ? document.design().faults.size() : 0;
@@ -373,6 +381,7 @@ void MainWindow::restyle() {
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {
     const auto mods = event->modifiers();
+    if (mods & Qt::ControlModifier) return QMainWindow::keyPressEvent(event); // those are the menus'
     const double step = mods & Qt::AltModifier ? 0.1 : mods & Qt::ShiftModifier ? 10.0 : 1.0;
     switch (event->key()) {
     case Qt::Key_BracketLeft:

@@ -1,6 +1,7 @@
 // The window: header, stages at the left, strips on one axis, panel at the right, needle below.
 #pragma once
 #include "app/model/recorder.h"
+#include "app/model/trainee.h"
 #include <QMainWindow>
 
 class QComboBox;
@@ -24,6 +25,7 @@ class WorkPage;
 class RecordPage;
 class FaultsPage;
 class TolerancePage;
+class TrainerPage;
 class ReportPage;
 class TapeStrip;
 class VoidStripView;
@@ -62,6 +64,8 @@ class MainWindow : public QMainWindow {
     WorkPage* work_page() { return work_; }
     RecordPage* record_page() { return record_; }
     Recorder& recorder() { return recorder_; }
+    TrainerPage* trainer_page() { return trainer_; }
+    Trainee& trainee() { return trainee_; }
     ReportPage* report_page() { return report_; }
     FaultsPage* faults_page() { return faults_; }
     TolerancePage* tolerance_page() { return tolerance_; }
@@ -122,6 +126,7 @@ class MainWindow : public QMainWindow {
 
     Session session_;
     Recorder recorder_{session_};
+    Trainee trainee_{session_};
     QLabel *job_, *duty_, *state_, *verdict_word_, *banner_text_;
     QComboBox* design_;
     QPushButton *mm_, *inch_, *cancel_, *banner_action_, *banner_dismiss_;
@@ -136,6 +141,7 @@ class MainWindow : public QMainWindow {
     QStackedWidget* pages_;
     BuildStrip* build_;
     QWidget* field_;
+    TrainerPage* trainer_;
     TapeStrip* tape_;
     CutbacksPage* cutbacks_;
     WorkPage* work_;

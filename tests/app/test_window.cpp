@@ -578,7 +578,7 @@ class TestWindow : public QObject {
     void the_simulated_caliper_is_read() {
         QProcess caliper;
         caliper.start(NEEDLEGAUGE_CALIPER, {"--diameter", "25.4", "--oval", "0.2", "--spread", "0.01",
-                                            "--every", "0.3", "--count", "4", "--seed", "7"});
+                                            "--every", "0.3", "--count", "60", "--seed", "7"});
         QVERIFY(caliper.waitForReadyRead(5000));
         const auto name = QString::fromUtf8(caliper.readLine()).section(' ', 2).trimmed();
         QVERIFY2(name.startsWith("/dev/"), qPrintable(name));
@@ -590,10 +590,11 @@ class TestWindow : public QObject {
                 const auto& all = w.session().document.cable().caliper_readings;
                 return all.contains("insulation") && all.at("insulation").size() >= 3;
             },
-            8000));
+            30000));
         for (const auto& r : w.session().document.cable().caliper_readings.at("insulation"))
             QVERIFY(std::abs(r.diameter_mm - 25.4) < 0.2);
         page->caliper().close();
+        caliper.kill();
         caliper.waitForFinished(5000);
         QVERIFY(!page->caliper().open("/dev/no-such-port").isEmpty()); // says why, and goes on
     }

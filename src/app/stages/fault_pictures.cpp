@@ -137,24 +137,9 @@ void FaultInset::paintEvent(QPaintEvent*) {
         painter.drawText(rect().adjusted(8, 4, -8, -4), Qt::AlignCenter | Qt::TextWordWrap, words_);
         return;
     }
-    Point low{1e9, 1e9}, high{-1e9, -1e9};
     auto drawn = design_->drawn;
     drawn.insert(drawn.end(), design_->only_drawn.begin(), design_->only_drawn.end());
-    for (const auto& region : drawn)
-        for (const auto& p : polygon_of(region.outline, 0.1)) {
-            low = {std::min(low.r, p.r), std::min(low.z, p.z)};
-            high = {std::max(high.r, p.r), std::max(high.z, p.z)};
-        }
-    if (drawn.empty()) { // numbers changed: the screen edge as it then lies
-        const auto& p = design_->prepared;
-        const auto side = fault_.side == Side::b ? CableSide::b : CableSide::a;
-        const double r = p.context().dimensions_of(side).radius_mm("insulation");
-        for (const auto& m : p.built.marks)
-            if (m.kind == MarkKind::screen_edge && m.side == side) {
-                const double z = p.built.datum_z_mm - m.from_datum_mm;
-                low = {r - 3, z - 12}, high = {r + 3, z + 12};
-            }
-    }
+    const auto [low, high] = place_of(*design_, fault_.side);
     const double across = high.r - low.r, along = high.z - low.z;
     // So that the fault takes a good part of the picture and what lies round it is seen too.
     const double px_per_mm = std::min({0.6 * width() / along, 0.35 * height() / across, height() / 0.2});

@@ -2,6 +2,7 @@
 // what the instrument sends; its hold point closed by one touch; and what the field says of it.
 #pragma once
 #include "app/model/recorder.h"
+#include "app/stages/touch.h"
 #include <QComboBox>
 #include <QGridLayout>
 #include <QLabel>
@@ -9,17 +10,6 @@
 #include <QPushButton>
 
 namespace ng::app {
-
-/// Figures and letters for hands without a keyboard; types into whatever field has the focus of its window.
-class KeyPad : public QWidget {
-    Q_OBJECT
-  public:
-    explicit KeyPad(QWidget* parent = nullptr);
-    void show_letters(bool letters);
-
-  private:
-    QWidget *figures_, *letters_;
-};
 
 class RecordPanel : public QWidget {
     Q_OBJECT

@@ -74,7 +74,7 @@ StageButton::StageButton(Session& session, const QString& title, QWidget* parent
     : QAbstractButton(parent), session_(session) {
     setText(title);
     setCheckable(true);
-    setFixedHeight(40);
+    setFixedHeight(37);
     setFocusPolicy(Qt::StrongFocus);
     setObjectName("stage" + title);
 }
@@ -93,13 +93,13 @@ void StageButton::paintEvent(QPaintEvent*) {
         painter.fillRect(rect(), theme.panel);
         painter.fillRect(QRect(0, 0, 3, height()), theme.accent);
     }
-    paint_stage_mark(painter, QRectF(14, 14, 12, 12), state_, theme);
+    paint_stage_mark(painter, QRectF(14, 12, 12, 12), state_, theme);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(10, isChecked()));
-    painter.drawText(QRectF(36, 3, width() - 38, 19), Qt::AlignVCenter, text());
+    painter.drawText(QRectF(36, 2, width() - 38, 19), Qt::AlignVCenter, text());
     painter.setPen(theme.faint);
     painter.setFont(draw::ui_font(8));
-    painter.drawText(QRectF(36, 20, width() - 38, 16), Qt::AlignVCenter, word_);
+    painter.drawText(QRectF(36, 18, width() - 38, 16), Qt::AlignVCenter, word_);
     if (hasFocus()) {
         painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
         painter.drawRect(rect().adjusted(4, 1, -2, -2));
@@ -107,35 +107,38 @@ void StageButton::paintEvent(QPaintEvent*) {
 }
 
 QString stage::key(int index) {
-    return index < 10        ? QString("Ctrl+%1").arg((index + 1) % 10)
-           : index == record ? QString("Ctrl+R")
-                             : QString("Ctrl+T");
+    return index < 10         ? QString("Ctrl+%1").arg((index + 1) % 10)
+           : index == record  ? QString("Ctrl+R")
+           : index == trainer ? QString("Ctrl+L")
+                              : QString("Ctrl+T");
 }
 
 StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setFixedWidth(128);
     auto* layout = new QVBoxLayout(this);
-    layout->setContentsMargins(0, 8, 0, 8);
+    layout->setContentsMargins(0, 4, 0, 4);
     layout->setSpacing(1);
     auto* group = new QButtonGroup(this);
     auto heading = [&](const QString& text) {
         auto* label = new QLabel(text);
         label->setFont(draw::ui_font(8, true));
-        label->setContentsMargins(14, 8, 0, 2);
+        label->setContentsMargins(14, 6, 0, 1);
         label->setProperty("faint", true);
         layout->addWidget(label);
     };
-    const QStringList titles{"Cable",      "Duty",       "Accessory", "Fit",    "Cutbacks",   "Verdict",
-                             "Shape aids", "Work sheet", "Report",    "Faults", "Tolerances", "Record"};
+    const QStringList titles{"Cable",      "Duty",       "Accessory",  "Fit",    "Cutbacks",
+                             "Verdict",    "Shape aids", "Work sheet", "Report", "Faults",
+                             "Tolerances", "Record",     "Trainer"};
     heading("describe");
     buttons_.resize(titles.size());
-    for (const int i :
-         {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks, stage::verdict,
-          stage::shape, stage::faults, stage::tolerance, stage::work, stage::record, stage::report}) {
+    for (const int i : {stage::cable, stage::duty, stage::accessory, stage::fit, stage::cutbacks,
+                        stage::verdict, stage::shape, stage::faults, stage::tolerance, stage::work,
+                        stage::record, stage::report, stage::trainer}) {
         if (i == stage::fit) heading("check");
         if (i == stage::shape) heading("challenge");
         if (i == stage::work) heading("install");
         if (i == stage::report) heading("report");
+        if (i == stage::trainer) heading("learn");
         auto* button = new StageButton(session, titles[i], this);
         button->setToolTip(QString("%1 (%2)").arg(titles[i], stage::key(i)));
         group->addButton(button, i);
@@ -200,6 +203,7 @@ void StageList::refresh() {
     buttons_[stage::record]->set_state(session_.built_marks().empty() ? StageState::to_do : StageState::holds,
                                        session_.built_marks().empty() ? "as work goes on" : "as built known");
     buttons_[stage::report]->set_state(StageState::to_do, "when wanted");
+    buttons_[stage::trainer]->set_state(StageState::to_do, "when wanted");
     buttons_[stage::shape]->set_state(StageState::to_do, "when wanted");
     const auto faults = session_.document.design().faults.size();
     const bool windows = plan && std::any_of(plan->marks.begin(), plan->marks.end(),

@@ -8,7 +8,21 @@ namespace ng::app {
 
 /// The stages by their number, which is their key; they are shown in the order of the work.
 namespace stage {
-enum Index { cable, duty, accessory, fit, cutbacks, verdict, shape, work, report, faults, tolerance, record };
+enum Index {
+    cable,
+    duty,
+    accessory,
+    fit,
+    cutbacks,
+    verdict,
+    shape,
+    work,
+    report,
+    faults,
+    tolerance,
+    record,
+    trainer
+};
 /// Its key: the digits in their order, then letters.
 QString key(int index);
 } // namespace stage

@@ -198,6 +198,24 @@ std::optional<std::size_t> fault_of_handle(const std::string& key) {
     return static_cast<std::size_t>(place->index) - 1;
 }
 
+Box place_of(const FaultyDesign& design, Side side) {
+    Box box;
+    for (const auto* list : {&design.drawn, &design.only_drawn})
+        for (const auto& region : *list) box.take(polygon_of(region.outline, 0.1));
+    if (!design.drawn.empty() || !design.only_drawn.empty()) return box;
+    const auto& p = design.prepared;
+    const auto on = side == Side::b ? CableSide::b : CableSide::a;
+    const double r = p.context().dimensions_of(on).radius_mm("insulation");
+    for (const auto& m : p.built.marks)
+        if (m.kind == MarkKind::screen_edge && m.side == on) {
+            const double z = p.built.datum_z_mm - m.from_datum_mm;
+            box.take({r - 3, z - 12});
+            box.take({r + 3, z + 12});
+        }
+    if (!(box.low.r <= box.high.r)) box.take({{r - 3, -12}, {r + 3, 12}});
+    return box;
+}
+
 Result<PreparedDesign> prepare_with_faults(const Job& job, const std::string& design,
                                            const Library& library) {
     const auto* asked = job.find_design(design);

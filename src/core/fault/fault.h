@@ -3,6 +3,7 @@
 // what it needs by the places that the section has.
 #pragma once
 #include "design/prepared.h"
+#include "geometry/box.h"
 
 namespace ng {
 
@@ -100,6 +101,10 @@ Result<void> check_side(const BuiltAccessory& built, Side side, const std::strin
 /// fit this design: nothing is clipped.
 Result<FaultyDesign> prepare_faulty(const Job& job, const std::string& design,
                                     const std::vector<Fault>& faults, const Library& library);
+
+/// Round all that a fault changes in the section, for pictures: its outlines, or of one that moves numbers
+/// the screen edge of its side, 12 mm to either side.
+Box place_of(const FaultyDesign& design, Side side);
 
 /// The design with the faults that the job has on it, prepared like any other (a Preparer); what is printed
 /// of it says so. Faults with a place of their own have a handle, keyed fault_handle(0) and so on.

@@ -1,0 +1,51 @@
+#include "app/stages/touch.h"
+#include <QApplication>
+#include <QHBoxLayout>
+#include <QKeyEvent>
+#include <QPushButton>
+#include <QVBoxLayout>
+
+namespace ng::app {
+
+KeyPad::KeyPad(QWidget* parent) : QWidget(parent) {
+    auto* column = new QVBoxLayout(this);
+    column->setContentsMargins(0, 0, 0, 0);
+    const auto make = [&](const QStringList& rows) {
+        auto* box = new QWidget;
+        auto* lines = new QVBoxLayout(box);
+        lines->setContentsMargins(0, 0, 0, 0);
+        lines->setSpacing(3);
+        for (const auto& row : rows) {
+            auto* line = new QHBoxLayout;
+            line->setSpacing(3);
+            for (const auto& key : row.split(' ')) {
+                auto* button = new QPushButton(key);
+                button->setAccessibleName(key == "⌫" ? "Delete the last letter" : "Key " + key);
+                button->setFocusPolicy(Qt::NoFocus); // the field keeps it
+                make_large(button, 12);
+                button->setMinimumWidth(touch_px);
+                connect(button, &QPushButton::clicked, this, [this, key] {
+                    auto* field = window()->focusWidget();
+                    if (!field) return;
+                    QKeyEvent press(QEvent::KeyPress, key == "⌫" ? Qt::Key_Backspace : Qt::Key_unknown,
+                                    Qt::NoModifier, key == "⌫" ? QString() : key);
+                    QApplication::sendEvent(field, &press);
+                });
+                line->addWidget(button);
+            }
+            lines->addLayout(line);
+        }
+        column->addWidget(box);
+        return box;
+    };
+    figures_ = make({"1 2 3 4 5 6", "7 8 9 0 . ⌫"});
+    letters_ = make({"A B C D E F G H I", "J K L M N O P Q R", "S T U V W X Y Z ⌫"});
+    letters_->hide();
+}
+
+void KeyPad::show_letters(bool letters) {
+    figures_->setVisible(!letters);
+    letters_->setVisible(letters);
+}
+
+} // namespace ng::app

@@ -1,0 +1,26 @@
+// What gloved fingers and hands without a keyboard need.
+#pragma once
+#include "draw/theme.h"
+#include <QWidget>
+
+namespace ng::app {
+
+constexpr int touch_px = 44; ///< least size of what a gloved finger hits
+
+inline void make_large(QWidget* widget, double points = 12, bool bold = false) {
+    widget->setMinimumHeight(touch_px);
+    widget->setFont(draw::ui_font(points, bold));
+}
+
+/// Figures and letters for hands without a keyboard; types into whatever field has the focus of its window.
+class KeyPad : public QWidget {
+    Q_OBJECT
+  public:
+    explicit KeyPad(QWidget* parent = nullptr);
+    void show_letters(bool letters);
+
+  private:
+    QWidget *figures_, *letters_;
+};
+
+} // namespace ng::app
