@@ -8,10 +8,10 @@ _needlegauge_cli() {
         mapfile -t COMPREPLY < <(compgen -W "$(needlegauge-cli $call --help 2>/dev/null |
             grep -oE -- '(^|[ ,])--[a-z-]+' | tr -d ' ,')" -- "$current")
     elif [[ -z $call ]]; then
-        mapfile -t COMPREPLY < <(compgen -W "solve check standards compare why marks template sheet report revise revisions faults study record section schema families import-body render" -- "$current")
+        mapfile -t COMPREPLY < <(compgen -W "solve check standards compare why marks template sheet report revise revisions faults study record section schema families import-body render train" -- "$current")
     else
         compopt -o filenames
-        mapfile -t COMPREPLY < <(compgen -f -X '!*.@(ngjob|ngsection|nglog|dxf)' -- "$current"; compgen -d -- "$current")
+        mapfile -t COMPREPLY < <(compgen -f -X '!*.@(ngjob|ngsection|nglog|ngtrain|dxf)' -- "$current"; compgen -d -- "$current")
     fi
 }
 complete -F _needlegauge_cli needlegauge-cli

@@ -133,7 +133,7 @@ bool Trainee::ask_next(bool any_design) {
                                        *data_));
 }
 
-bool Trainee::ask(ExerciseWish wish, std::uint64_t seed) {
+bool Trainee::ask(const ExerciseWish& wish, std::uint64_t seed) {
     if (!data_) {
         session_.tell(*trouble_);
         return false;

@@ -25,7 +25,7 @@ class Trainee : public QObject {
 
     /// What comes next of the shown design, or of any of the job. False: `session` was told why.
     bool ask_next(bool any_design);
-    bool ask(ExerciseWish wish, std::uint64_t seed);
+    bool ask(const ExerciseWish& wish, std::uint64_t seed);
     /// Of the faults that lie on the shown design.
     bool ask_own();
     /// One with the next number; in an exam its next.
