@@ -1,5 +1,6 @@
 #include "app/main_window.h"
 #include "app/compare_window.h"
+#include "app/context_menus.h"
 #include "app/help_window.h"
 #include "app/stages/accessory_page.h"
 #include "app/stages/cable_page.h"
@@ -155,6 +156,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
         connect(&session_.document, signal, this, &MainWindow::note_typed, Qt::QueuedConnection);
     resize(1280, 800);
     qApp->installEventFilter(new WheelGuard(this));
+    menus_ = new ContextMenus(*this);
     restyle();
 }
 
@@ -448,6 +450,10 @@ void MainWindow::toggle_whole_end() {
         session_.set_whole_end(!session_.whole_end());
 }
 
+void MainWindow::show_stage(int index) {
+    stages_->choose(index);
+}
+
 void MainWindow::choose_stage(int index) {
     pages_->setCurrentIndex(index);
     // The void strip answers the verdict's question: it stands there with it.
@@ -552,6 +558,7 @@ void MainWindow::closeEvent(QCloseEvent* event) {
         settings.setValue("window/panels", middle_->saveState());
         settings.setValue("window/dark", session_.theme().dark);
         settings.setValue("window/inches", session_.unit() == LengthUnit::inch);
+        settings.setValue("window/stress", static_cast<int>(session_.stress_unit()));
         settings.setValue("window/stage", pages_->currentIndex());
     }
     session_.document.close();
@@ -569,6 +576,8 @@ void MainWindow::restore_manners() {
     middle_->restoreState(settings.value("window/panels").toByteArray());
     if (settings.value("window/dark").toBool()) session_.set_dark(true);
     if (settings.value("window/inches").toBool()) session_.set_unit(LengthUnit::inch);
+    session_.set_stress_unit(
+        static_cast<StressUnit>(std::clamp(settings.value("window/stress").toInt(), 0, 2)));
     const int stage = settings.value("window/stage", static_cast<int>(stage::verdict)).toInt();
     if (stage >= 0 && stage < stages_->count()) stages_->choose(stage);
 }

@@ -30,6 +30,7 @@ class ReportPage;
 class TapeStrip;
 class VoidStripView;
 class CompareWindow;
+class ContextMenus;
 class HelpWindow;
 class DutyPage;
 
@@ -73,6 +74,12 @@ class MainWindow : public QMainWindow {
     NeedleBar* needle_bar() { return needle_; }
     Loupe* loupe() { return loupe_; }
     void toggle_loupe();
+    void show_stage(int index); ///< of stage::Index
+    void next_peak();           ///< needle to it
+    void copy_picture();
+    void copy_traces();
+    void export_what_is_shown();
+    ContextMenus* context_menus() { return menus_; }
     QString banner_text() const;
     QString offer_text() const; ///< of the work that is offered; empty: none is
     QPushButton* recover_button() { return recover_; }
@@ -110,15 +117,11 @@ class MainWindow : public QMainWindow {
     void restyle();
     void choose_stage(int index);
     void next_strip();
-    void next_peak();
     void toggle_whole_end();
     bool save();
     bool save_as();
     bool may_discard();
-    void copy_picture();
-    void copy_traces();
     QString traces_text() const;
-    void export_what_is_shown();
     void print_window();
     void save_section();
     void remember_recent(const QString& path);
@@ -142,6 +145,7 @@ class MainWindow : public QMainWindow {
     BuildStrip* build_;
     QWidget* field_;
     TrainerPage* trainer_;
+    ContextMenus* menus_;
     TapeStrip* tape_;
     CutbacksPage* cutbacks_;
     WorkPage* work_;

@@ -7,6 +7,7 @@
 #include "app/strips/stress_strip.h"
 #include "field/result_io.h"
 #include "io/file.h"
+#include <QActionGroup>
 #include <QApplication>
 #include <QClipboard>
 #include <QFileDialog>
@@ -85,6 +86,16 @@ void MainWindow::make_menus() {
     show_key("&Units mm / in", "U", [this] {
         session_.set_unit(session_.unit() == LengthUnit::mm ? LengthUnit::inch : LengthUnit::mm);
     });
+    auto* stress = view->addMenu("&Stress in");
+    auto* stress_group = new QActionGroup(stress);
+    for (const auto unit : {StressUnit::kV_per_mm, StressUnit::V_per_mil, StressUnit::kV_per_inch}) {
+        auto* one = stress->addAction(QString::fromStdString(in_stress_unit("kV/mm", unit)));
+        one->setCheckable(true);
+        stress_group->addAction(one);
+        connect(one, &QAction::triggered, this, [this, unit] { session_.set_stress_unit(unit); });
+        connect(stress, &QMenu::aboutToShow, one,
+                [this, one, unit] { one->setChecked(session_.stress_unit() == unit); });
+    }
     auto* dark =
         add(view, "&Dark", QKeySequence("Ctrl+D"), [this] { session_.set_dark(!session_.theme().dark); });
     dark->setCheckable(true);

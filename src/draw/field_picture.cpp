@@ -122,7 +122,8 @@ double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm,
 }
 
 void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm, const Theme& theme,
-                     double judged_up_to_kV_per_mm) {
+                     double judged_up_to_kV_per_mm, StressUnit shown) {
+    const double k = stress_factor(shown);
     painter.save();
     painter.setFont(ui_font(7.5));
     QColor ground = theme.paper;
@@ -136,12 +137,13 @@ void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_k
                          field_colour(theme, i / bar.width()));
     painter.setPen(theme.ink);
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignLeft, "0");
-    const auto end = QString::fromStdString(format_figures(full_scale_kV_per_mm, 2));
+    const auto end = QString::fromStdString(format_figures(k * full_scale_kV_per_mm, 2));
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignRight,
                      judged_up_to_kV_per_mm > 1.05 * full_scale_kV_per_mm
-                         ? end + " … " + QString::fromStdString(format_figures(judged_up_to_kV_per_mm, 2))
+                         ? end + " … " + QString::fromStdString(format_figures(k * judged_up_to_kV_per_mm, 2))
                          : end);
-    painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignHCenter, "|E| kV/mm rms");
+    painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignHCenter,
+                     QString::fromStdString("|E| " + in_stress_unit("kV/mm rms", shown)));
     painter.restore();
 }
 

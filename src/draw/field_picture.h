@@ -3,6 +3,7 @@
 #include "draw/theme.h"
 #include "draw/view.h"
 #include "field/solution.h"
+#include "units/quantity.h"
 #include <QImage>
 #include <QLineF>
 #include <QPainter>
@@ -28,6 +29,6 @@ double readable_full_scale(const Solution& solution, double z0_mm, double z1_mm,
 
 /// Key of the map, with its unit; what is judged beyond its scale is said at its end.
 void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_kV_per_mm, const Theme& theme,
-                     double judged_up_to_kV_per_mm = 0);
+                     double judged_up_to_kV_per_mm = 0, StressUnit shown = StressUnit::kV_per_mm);
 
 } // namespace ng::draw

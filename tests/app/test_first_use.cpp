@@ -1,15 +1,21 @@
 // Somebody new at the window: the first page, help, and the manners of fields, messages, boxes, pins and
 // cables.
+#include "app/context_menus.h"
 #include "app/help_window.h"
 #include "app/stages/cable_library.h"
 #include "app/stages/cable_page.h"
+#include "app/stages/cutbacks_page.h"
 #include "app/stages/stage_list.h"
 #include "app/start_page.h"
+#include "app/strips/tape_strip.h"
+#include "design/cable_io.h"
 #include "io/file.h"
 #include "window_support.h"
+#include <QClipboard>
 #include <QComboBox>
 #include <QDir>
 #include <QLabel>
+#include <QTableWidget>
 #include <QWheelEvent>
 #include <cmath>
 #include <fstream>
@@ -206,6 +212,34 @@ class TestFirstUse : public QObject {
         QCOMPARE(library.cables().size(), std::size_t{2});
         QFile::remove(app::CableLibrary::path());
     }
+    void cables_that_cannot_be_read_are_put_aside_each_time() {
+        const auto path = app::CableLibrary::path();
+        const auto asides = [&] {
+            return QDir(QFileInfo(path).path()).entryList({"cables.json.damaged*"}, QDir::Files).size();
+        };
+        for (const auto& old : QDir(QFileInfo(path).path()).entryList({"cables.json.damaged*"}, QDir::Files))
+            QFile::remove(QFileInfo(path).path() + "/" + old);
+        Window w;
+        for (int i = 1; i <= 2; ++i) {
+            std::ofstream(path.toStdString()) << "no cables, the " << i;
+            app::CableLibrary library(w.session(), w.window.get());
+            QVERIFY(library.put_in());
+            QVERIFY(library.put_in()); // what was written meanwhile can be read
+            QCOMPARE(asides(), i);
+        }
+        // Where nothing can be written nothing is shown as if it were.
+        QFile::remove(path);
+        app::CableLibrary library(w.session(), w.window.get());
+        QVERIFY(QDir().mkpath(path + "/x")); // a folder stands there meanwhile
+        QVERIFY(!library.put_in());
+        QVERIFY(library.cables().empty());
+        const auto file = QDir::temp().filePath("ng-cables-other.json");
+        REQUIRE_OK(
+            write_file_safely(file.toStdString(), cable_library_json({w.session().document.cable()}).dump()));
+        QVERIFY(!library.import(file));
+        QDir(path).removeRecursively();
+        QFile::remove(file);
+    }
     void what_is_shown_is_exported_by_its_ending() {
         Window w;
         QVERIFY(w.wait_refined());
@@ -219,6 +253,60 @@ class TestFirstUse : public QObject {
         QVERIFY(w->export_to(dir.filePath("ng-export.doc")).error().message().find(".vtu") !=
                 std::string::npos);
         for (const auto& path : {field, traces, picture}) QFile::remove(path);
+    }
+    void a_right_click_offers_what_can_be_done_there() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        const auto act = [](QMenu* menu, const char* words) {
+            for (auto* a : menu->actions())
+                if (a->text().startsWith(words)) return a->trigger(), true;
+            return false;
+        };
+        auto& menus = *w->context_menus();
+        auto* plot = w->findChild<QWidget*>("stressPlot"); // a child of the strip, as a mouse finds it
+        QVERIFY(plot);
+        const QPoint at(plot->width() / 3, 40);
+        std::unique_ptr<QMenu> menu(menus.menu_for(plot, at));
+        QVERIFY(menu);
+        QVERIFY(act(menu.get(), "Needle here"));
+        QVERIFY(std::abs(w.session().axis.x(w.session().axis.needle_u()) - at.x()) < 2);
+        QVERIFY(act(menu.get(), "Copy the traces"));
+        QVERIFY(QGuiApplication::clipboard()->text().contains("insulation surface"));
+        const double before = w.session().axis.scale();
+        QVERIFY(act(menu.get(), "Zoom in here"));
+        QVERIFY(w.session().axis.scale() > 1.5 * before);
+        menu.reset(menus.menu_for(w->tape_strip(), {200, 30}));
+        QVERIFY(act(menu.get(), "Type its marks"));
+        QVERIFY(w->cutbacks_page()->isVisible());
+        // Rows of tables and lists, and checks.
+        auto* table = w->cutbacks_page()->findChild<QTableWidget*>();
+        QVERIFY(table && table->rowCount() > 2);
+        menu.reset(menus.menu_for(table->viewport(), table->visualItemRect(table->item(1, 0)).center()));
+        QVERIFY(act(menu.get(), "Copy this row"));
+        QVERIFY(QGuiApplication::clipboard()->text().contains(table->item(1, 0)->text()));
+        QVERIFY(act(menu.get(), "Copy all rows"));
+        QCOMPARE(QGuiApplication::clipboard()->text().count('\n'), table->rowCount() - 1);
+        w->show_stage(app::stage::verdict);
+        auto* row = w->verdict_page()->rows().at(0);
+        menu.reset(menus.menu_for(row, {5, 5}));
+        QVERIFY(act(menu.get(), "Copy it"));
+        QVERIFY(QGuiApplication::clipboard()->text().contains(QString::fromStdString(row->check().title)));
+        QVERIFY(act(menu.get(), "How is this computed"));
+        QVERIFY(w->findChild<app::HelpWindow*>()->isVisible());
+    }
+    void stress_is_shown_in_what_is_chosen_and_kept() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        const auto plot = w->stress_strip()->plot_widget();
+        const double top = plot->yAxis->range().upper;
+        const auto needle = w->needle_bar()->text();
+        w.session().set_stress_unit(StressUnit::V_per_mil);
+        QCOMPARE(plot->yAxis->label(), QString("V/mil"));
+        COMPARE_WITHIN(plot->yAxis->range().upper, 25.4 * top, 1e-6);
+        QVERIFY(w->needle_bar()->text() != needle);
+        w.session().set_stress_unit(StressUnit::kV_per_mm);
+        QCOMPARE(w->needle_bar()->text(), needle);
+        QCOMPARE(plot->yAxis->range().upper, top);
     }
     void another_family_says_what_does_not_come_along() {
         Window w;

@@ -7,6 +7,16 @@ using namespace ng;
 class TestUnits : public QObject {
     Q_OBJECT
   private slots:
+    void stress_is_shown_in_three_units() {
+        // 1 kV/mm is 1000 V over 1/0.0254 mil, and 25.4 mm are an inch (exact).
+        QCOMPARE(stress_factor(StressUnit::kV_per_mm), 1.0);
+        COMPARE_WITHIN(stress_factor(StressUnit::V_per_mil), 1000.0 / (1 / 0.0254), 1e-12);
+        COMPARE_WITHIN(stress_factor(StressUnit::kV_per_inch), 25.4, 1e-12);
+        QCOMPARE(in_stress_unit("kV/mm rms", StressUnit::V_per_mil), std::string("V/mil rms"));
+        QCOMPARE(in_stress_unit("kV/mm peak", StressUnit::kV_per_inch), std::string("kV/in peak"));
+        QCOMPARE(in_stress_unit("kV/mm", StressUnit::kV_per_mm), std::string("kV/mm"));
+        QCOMPARE(in_stress_unit("ratio", StressUnit::V_per_mil), std::string("ratio"));
+    }
     /// Decimals by what is typed; what could be thousands is refused, never guessed.
     void commas_and_points_are_read_as_typed_data() {
         QTest::addColumn<QString>("text");

@@ -345,6 +345,12 @@ void Session::apply(const Effect& effect) {
         set_number(effect.key, number_of(prepared_->context(), effect.key) + effect.step, what);
 }
 
+void Session::set_stress_unit(StressUnit unit) {
+    if (unit == stress_unit_) return;
+    stress_unit_ = unit;
+    emit look_changed();
+}
+
 void Session::set_unit(LengthUnit unit) {
     if (unit == unit_) return;
     unit_ = unit;

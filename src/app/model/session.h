@@ -76,6 +76,8 @@ class Session : public QObject {
     void refine(double goal = 0.01);
     void cancel();
     void set_unit(LengthUnit unit);
+    StressUnit stress_unit() const { return stress_unit_; }
+    void set_stress_unit(StressUnit unit);
     void set_dark(bool dark);
     /// BUILD shows all cores from the jacket to their ends, and the axis reaches that far.
     void set_whole_end(bool whole);
@@ -142,6 +144,7 @@ class Session : public QObject {
     SolvedPtr solved_;
     std::map<std::string, SolvedPtr> pinned_; ///< by design
     LengthUnit unit_ = LengthUnit::mm;
+    StressUnit stress_unit_ = StressUnit::kV_per_mm;
     bool whole_end_ = false, with_faults_ = false;
     std::string critical_of_;
     std::vector<std::pair<Fault, CriticalSize>> critical_;

@@ -31,6 +31,16 @@ Result<std::vector<Cable>> load(const QString& path) {
     return read_cable_library(*document, file);
 }
 
+/// In place of one of its id.
+void put(std::vector<Cable>& cables, const Cable& cable) {
+    const auto same =
+        std::find_if(cables.begin(), cables.end(), [&](const auto& c) { return c.id == cable.id; });
+    if (same == cables.end())
+        cables.push_back(cable);
+    else
+        *same = cable;
+}
+
 } // namespace
 
 QString CableLibrary::path() {
@@ -78,11 +88,11 @@ CableLibrary::CableLibrary(Session& session, QWidget* parent) : QDialog(parent),
     });
     if (QFile::exists(path())) {
         auto cables = load(path());
+        damaged_ = !cables; // it stays as it is: what is written goes beside it
         if (cables)
             cables_ = std::move(*cables);
         else
-            session_.tell(
-                cables.error()); // it stays as it is: nothing is written over it before it can be read
+            session_.tell(cables.error());
     }
     fill();
 }
@@ -112,18 +122,26 @@ int CableLibrary::chosen() const {
     return item ? item->data(Qt::UserRole).toInt() : -1;
 }
 
-bool CableLibrary::save() {
+Result<void> CableLibrary::keep(std::vector<Cable> cables) {
     QDir().mkpath(QFileInfo(path()).path());
-    if (QFile::exists(path()) && !load(path())) { // what cannot be read is kept
-        QFile::remove(path() + ".damaged");
-        QFile::rename(path(), path() + ".damaged");
+    if (damaged_) { // what cannot be read is kept, under a name that nothing has yet
+        auto aside = path() + ".damaged";
+        for (int k = 2; QFile::exists(aside); ++k) aside = QString("%1.damaged-%2").arg(path()).arg(k);
+        if (!QFile::rename(path(), aside))
+            return refuse("cables.json", "it cannot be read, nor put aside", "Move it away, and do it again");
+        damaged_ = false;
     }
-    if (auto ok = write_output(path().toStdString(), cable_library_json(cables_).dump(1) + "\n"); !ok) {
-        session_.tell(ok.error());
-        return false;
-    }
+    if (auto ok = write_output(path().toStdString(), cable_library_json(cables).dump(1) + "\n"); !ok)
+        return ok;
+    cables_ = std::move(cables);
     fill();
-    return true;
+    return {};
+}
+
+bool CableLibrary::kept(std::vector<Cable> cables) {
+    const auto ok = keep(std::move(cables));
+    if (!ok) session_.tell(ok.error());
+    return ok.has_value();
 }
 
 bool CableLibrary::take(int index) {
@@ -137,42 +155,42 @@ bool CableLibrary::take(int index) {
         design.cable_id = id;
         job.cables.push_back(cable);
     });
-    if (cable.insulation_class_kV != session_.document.design().duty.class_kV)
-        session_.tell({"Duty",
-                       QString("its class is %1 kV, this cable is made for %2 kV")
-                           .arg(session_.document.design().duty.class_kV)
-                           .arg(cable.insulation_class_kV)
-                           .toStdString(),
-                       "Look at Duty"});
+    // The class that the duty's own pack has for it, as Duty offers it.
+    const auto packs = packs_of(session_.document.job(), session_.library());
+    const auto& duty = session_.document.design().duty;
+    for (const auto& pack : packs ? *packs : std::vector<StandardsPack>())
+        if (const auto* of_cable =
+                pack.id == duty.standard ? pack.for_cable(cable.insulation_class_kV) : nullptr;
+            of_cable && of_cable->class_kV != duty.class_kV)
+            session_.tell({"Duty",
+                           QString("its class is %1 kV, this cable is made for %2 kV")
+                               .arg(duty.class_kV)
+                               .arg(cable.insulation_class_kV)
+                               .toStdString(),
+                           "Take the cable's class in Duty"});
     return true;
 }
 
 bool CableLibrary::put_in() {
-    const auto& cable = session_.document.cable();
-    const auto same =
-        std::find_if(cables_.begin(), cables_.end(), [&](const auto& c) { return c.id == cable.id; });
-    if (same == cables_.end())
-        cables_.push_back(cable);
-    else
-        *same = cable;
-    return save();
+    auto cables = cables_;
+    put(cables, session_.document.cable());
+    return kept(std::move(cables));
 }
 
 bool CableLibrary::remove(int index) {
     if (index < 0 || index >= static_cast<int>(cables_.size())) return false;
-    cables_.erase(cables_.begin() + index);
-    return save();
+    auto cables = cables_;
+    cables.erase(cables.begin() + index);
+    return kept(std::move(cables));
 }
 
 Result<int> CableLibrary::import(const QString& from) {
-    auto cables = load(from);
-    if (!cables) return tl::unexpected(cables.error());
-    for (auto& cable : *cables) {
-        std::erase_if(cables_, [&](const auto& c) { return c.id == cable.id; });
-        cables_.push_back(cable);
-    }
-    save();
-    return static_cast<int>(cables->size());
+    const auto read = load(from);
+    if (!read) return tl::unexpected(read.error());
+    auto cables = cables_;
+    for (const auto& cable : *read) put(cables, cable);
+    if (auto ok = keep(std::move(cables)); !ok) return tl::unexpected(ok.error());
+    return static_cast<int>(read->size());
 }
 
 Result<void> CableLibrary::export_to(const QString& to) const {

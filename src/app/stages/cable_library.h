@@ -15,8 +15,7 @@ class CableLibrary : public QDialog {
     CableLibrary(Session& session, QWidget* parent);
     static QString path();
     const std::vector<Cable>& cables() const { return cables_; }
-    /// A copy of this cable for the shown design, as one step; the class of its duty is proposed where it is
-    /// another.
+    /// A copy of this cable for the shown design, as one step; says where its duty is of another class.
     bool take(int index);
     /// The cable of the shown design; in place of one of its id.
     bool put_in();
@@ -28,11 +27,15 @@ class CableLibrary : public QDialog {
     QListWidget* list() { return list_; }
 
   private:
-    bool save();
+    /// Writes them, then shows them; one that cannot be read is put aside first. Refuses what cannot be
+    /// written: what was shown stays.
+    Result<void> keep(std::vector<Cable> cables);
+    bool kept(std::vector<Cable> cables); ///< the same; says why not
     void fill();
     int chosen() const;
     Session& session_;
     std::vector<Cable> cables_;
+    bool damaged_ = false; ///< what lies on the disk could not be read
     QLineEdit* search_;
     QListWidget* list_;
     QPushButton *take_, *remove_;

@@ -93,12 +93,15 @@ void VerdictRow::paintEvent(QPaintEvent*) {
     painter.drawText(QRectF(26, 3, width() - 30, 18), Qt::AlignVCenter,
                      painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 32));
     painter.setFont(draw::ui_font(8.5));
-    const auto unit = check_.unit == "ratio" ? QString("times") : QString::fromStdString(check_.unit);
+    const auto shown = QString::fromStdString(in_stress_unit(check_.unit, session_.stress_unit()));
+    const bool is_stress = shown != QString::fromStdString(check_.unit);
+    const double k = is_stress ? stress_factor(session_.stress_unit()) : 1;
+    const auto unit = check_.unit == "ratio" ? QString("times") : shown;
     QString line = check_.limit > 0 ? QString("%1 %2 %3 %4 · %5")
-                                          .arg(figure(check_.value, check_),
+                                          .arg(figure(k * check_.value, check_),
                                                check_.at_least ? "for at least" : "of at most",
-                                               QString::fromStdString(format_figures(check_.limit, 3)), unit,
-                                               status_word(check_.status))
+                                               QString::fromStdString(format_figures(k * check_.limit, 3)),
+                                               unit, status_word(check_.status))
                                     : estimate_;
     painter.drawText(QRectF(26, 20, width() - 30, 16), Qt::AlignVCenter, line);
     paint_share(painter, QRectF(26, 41, width() - 40, 5), share_of(check_), check_.status, theme);

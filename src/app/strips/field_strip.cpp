@@ -76,7 +76,8 @@ void FieldStrip::paint(QPainter& painter) {
     painter.setPen(QPen(theme.field_line, 0.9));
     painter.drawLines(lines_);
     draw::paint_field_key(painter, QRectF(plot().right() - 206, height() - 32, 202, 27),
-                          solved->full_scale_kV_per_mm, theme, greatest_judged(*solved));
+                          solved->full_scale_kV_per_mm, theme, greatest_judged(*solved),
+                          session_.stress_unit());
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(7.5));
     const auto note =

@@ -268,10 +268,12 @@ QString Loupe::values_at(QPointF p) const {
     for (std::size_t i = 0; i < 6; ++i)
         kV += shape[i] * solution_->potential_kV[solution_->mesh->triangles[static_cast<std::size_t>(t)][i]];
     const auto region = static_cast<std::size_t>(solution_->mesh->region[static_cast<std::size_t>(t)]);
-    return QString("|E| %1  E_r %2  E_z %3 kV/mm  V %4 kV  %5%6")
-        .arg(q(format_figures(solution_->field.magnitude_at(t, x), 3)), q(format_figures(e.r, 3)),
-             q(format_figures(e.z, 3)), q(format_figures(kV, 3)), q(solution_->region_names[region]),
-             corner_that_reaches(solution_->corners, at) ? ", not judged" : "");
+    const double k = stress_factor(session_.stress_unit());
+    return QString("|E| %1  E_r %2  E_z %3 %7  V %4 kV  %5%6")
+        .arg(q(format_figures(k * solution_->field.magnitude_at(t, x), 3)), q(format_figures(k * e.r, 3)),
+             q(format_figures(k * e.z, 3)), q(format_figures(kV, 3)), q(solution_->region_names[region]),
+             corner_that_reaches(solution_->corners, at) ? ", not judged" : "",
+             q(in_stress_unit("kV/mm", session_.stress_unit())));
 }
 
 void Loupe::paint_caption(QPainter& painter) const {
@@ -287,7 +289,7 @@ void Loupe::paint_caption(QPainter& painter) const {
     painter.drawText(QRectF(8, top - 2, 140, 15), Qt::AlignLeft | Qt::AlignVCenter,
                      q(format_figures(bar_mm, 1)) + " mm");
     draw::paint_field_key(painter, QRectF(width - 142, top - 2, 134, 26), picture_.full_scale_kV_per_mm,
-                          theme);
+                          theme, 0, session_.stress_unit());
     painter.setPen(theme.faint);
     painter.setFont(draw::ui_font(7.5));
     const auto line =

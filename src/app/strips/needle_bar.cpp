@@ -110,13 +110,16 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
     for (const auto& path : solved->solution.paths) {
         const auto* s = sample_at(path, solved_z);
         if (!s) continue;
-        auto figure = [&](double v) {
+        const double stress = stress_factor(session_.stress_unit());
+        auto figure = [&](double v, double stress) {
             if (v < 5e-4) return QString("0.000"); // below what is read anywhere here
+            v *= stress;
             return QString::fromStdString(format_figures(v, solved->coarse || v < 0.01 ? 2 : 3));
         };
-        QString body = QString("E_t %1  E_n %2  |E| %3\n%4 kV")
-                           .arg(figure(std::abs(s->E_t_kV_per_mm)), figure(std::abs(s->E_n_kV_per_mm)),
-                                figure(s->E_kV_per_mm), figure(s->potential_kV));
+        QString body =
+            QString("E_t %1  E_n %2  |E| %3\n%4 kV")
+                .arg(figure(std::abs(s->E_t_kV_per_mm), stress), figure(std::abs(s->E_n_kV_per_mm), stress),
+                     figure(s->E_kV_per_mm, stress), figure(s->potential_kV, 1));
         body += void_words(*solved, path, *s, unit);
         if (const auto* corner = corner_that_reaches(solved->solution.corners, s->at))
             body += QString(", not judged: within %1 of a %2")
@@ -148,7 +151,10 @@ void NeedleBar::paintEvent(QPaintEvent*) {
         painter.setPen(i == 0 ? theme.accent : theme.faint);
         painter.setFont(draw::ui_font(8, true));
         painter.drawText(QRectF(x, 6, column - 8, 14), Qt::AlignLeft,
-                         i > 1 ? all[i].head + ", kV/mm rms" : all[i].head);
+                         i > 1
+                             ? all[i].head + ", " +
+                                   QString::fromStdString(in_stress_unit("kV/mm rms", session_.stress_unit()))
+                             : all[i].head);
         painter.setPen(theme.ink);
         painter.setFont(draw::ui_font(i == 0 ? 9.5 : 8.5));
         painter.drawText(QRectF(x, 21, column - 10, height() - 22), Qt::AlignLeft | Qt::TextWordWrap,

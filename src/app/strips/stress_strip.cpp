@@ -12,13 +12,12 @@ StressStrip::StressStrip(Session& session, QWidget* parent) : PlotStrip(session,
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
     connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
     connect(plot_, &QCustomPlot::afterReplot, this, &StressStrip::painted);
-    plot_->yAxis->setLabel("kV/mm");
     restyle();
 }
 
 void StressStrip::add_traces(const Solved& solved, bool ghost) {
     const auto& theme = session_.theme();
-    const double k = unit_factor();
+    const double k = unit_factor(), stress = stress_factor(session_.stress_unit());
     const double shift = session_.datum_z() -
                          solved.prepared->built.datum_z_mm; // pinned designs keep their place on the cable
     for (const auto& style : draw::trace_styles(solved.prepared->built)) {
@@ -27,7 +26,7 @@ void StressStrip::add_traces(const Solved& solved, bool ghost) {
         QVector<double> x, y, corner_x, corner_y;
         const double gap = std::numeric_limits<double>::quiet_NaN();
         for (const auto& s : path->samples) {
-            const double value = style.tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm;
+            const double value = stress * (style.tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm);
             x << (s.at.z + shift) * k;
             y << (s.near_singular ? gap : value);
             corner_x << (s.at.z + shift) * k;
@@ -51,13 +50,13 @@ void StressStrip::add_traces(const Solved& solved, bool ghost) {
 
 void StressStrip::add_limits(const Solved& solved) {
     const auto& theme = session_.theme();
-    const double k = unit_factor();
+    const double k = unit_factor(), stress = stress_factor(session_.stress_unit());
     for (const auto& limit : draw::limit_lines(*solved.prepared, solved.solution)) {
         auto* line = new QCPItemLine(plot_); // as far as it is judged
-        line->start->setCoords(limit.z0_mm * k, limit.limit);
-        line->end->setCoords(limit.z1_mm * k, limit.limit);
+        line->start->setCoords(limit.z0_mm * k, stress * limit.limit);
+        line->end->setCoords(limit.z1_mm * k, stress * limit.limit);
         line->setPen(QPen(theme.brick, 1.2, limit.style));
-        highest_ = std::max(highest_, limit.limit);
+        highest_ = std::max(highest_, stress * limit.limit);
         if (limit.label.isEmpty()) continue;
         auto* text = new QCPItemText(plot_);
         // A mean's words lie below its line, others above; what ends near the strip's end is written before
@@ -67,16 +66,19 @@ void StressStrip::add_limits(const Solved& solved) {
         text->setPositionAlignment((late ? Qt::AlignRight : Qt::AlignLeft) | (limit.mean ? Qt::AlignTop
                                                                               : late     ? Qt::AlignBottom
                                                                                          : Qt::AlignVCenter));
-        text->position->setCoords(limit.z1_mm * k, limit.limit);
+        text->position->setCoords(limit.z1_mm * k, stress * limit.limit);
         text->setPadding(QMargins(3, 0, 0, 0));
-        text->setText(limit.label);
+        text->setText(stress == 1 ? limit.label
+                                  : QString::fromStdString(format_figures(stress * limit.limit, 3)) +
+                                        limit.label.mid(limit.label.indexOf(' ')));
         text->setFont(draw::ui_font(7.5));
         text->setColor(theme.brick);
     }
 }
 
 void StressStrip::draw_plot() {
-    highest_ = 0.1;
+    highest_ = 0.1 * stress_factor(session_.stress_unit());
+    plot_->yAxis->setLabel(QString::fromStdString(in_stress_unit("kV/mm", session_.stress_unit())));
     const auto prepared = session_.prepared();
     plot_->xAxis->setLabel(
         QString("z from %1, %2")

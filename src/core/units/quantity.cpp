@@ -177,6 +177,16 @@ std::string format_figures(double value, int figures) {
     return fmt::format("{:.{}f}", value, decimals);
 }
 
+double stress_factor(StressUnit unit) {
+    return unit == StressUnit::kV_per_mm ? 1 : mm_per_inch;
+}
+
+std::string in_stress_unit(const std::string& unit, StressUnit shown) {
+    constexpr std::string_view kV_per_mm = "kV/mm";
+    if (!unit.starts_with(kV_per_mm) || shown == StressUnit::kV_per_mm) return unit;
+    return (shown == StressUnit::V_per_mil ? "V/mil" : "kV/in") + unit.substr(kV_per_mm.size());
+}
+
 std::string format_supported(double value, double relative_error) {
     return format_figures(value, relative_error < 0.01 ? 3 : 2);
 }

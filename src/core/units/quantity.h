@@ -9,6 +9,9 @@ namespace ng {
 
 enum class LengthUnit { mm, inch };
 
+/// In what field strength is shown; inside the program it is kV/mm.
+enum class StressUnit { kV_per_mm, V_per_mil, kV_per_inch };
+
 constexpr double mm_per_inch = 25.4;                // exact, international inch
 constexpr double mm2_per_kcmil = 0.506707479097498; // pi/4 (0.0254 mm)^2 x 1000
 constexpr double eps0_F_per_m = 8.8541878128e-12;   // CODATA 2018
@@ -33,6 +36,11 @@ inline std::string in_mm(double value_mm) {
 
 /// To one decimal; never "-0.0".
 std::string one_decimal(double value);
+
+/// From kV/mm: 25.4 for both others (1 kV/mm = 1000 V in 1/0.0254 mil; 25.4 mm in an inch).
+double stress_factor(StressUnit unit);
+/// "kV/mm rms" in that unit: "V/mil rms"; a unit that is no field strength as it is.
+std::string in_stress_unit(const std::string& unit, StressUnit shown);
 
 /// `value` with no more digits than `relative_error` supports (3 significant figures below 1 %, else 2).
 std::string format_supported(double value, double relative_error);
