@@ -74,7 +74,7 @@ void print_exercise(const Exercise& e, const TrainerData& data, bool json) {
     for (const auto& o : e.question.options) fmt::print("  {}) {}\n", o.key, o.words);
     if (e.task != Task::inspect) return;
     for (const auto& m : data.means.means)
-        fmt::print("  {:<12} {}, {}: {}\n", m.id, m.title, duration_words(m.seconds), m.how);
+        fmt::print("  {:<12} {}, {}: {}\n", m.id, m.title, spent_words(m.seconds), m.how);
 }
 
 Result<Who> who_of(const TrainArguments& a) {
@@ -204,7 +204,7 @@ int run_train_score(const TrainArguments& a, const Library& library) {
         if (a.critical && truth) out["faults"] = critical_json(e, *truth, library);
         std::cout << out.dump(1) << '\n';
     } else {
-        fmt::print("{:.0f} % of the points, {}\n", 100 * scored->points, duration_words(scored->seconds));
+        fmt::print("{:.0f} % of the points, {}\n", 100 * scored->points, spent_words(scored->seconds));
         for (const auto& line : scored->lines) fmt::print("  {}\n", line);
         for (const auto& line : scored->costs) fmt::print("  {}\n", line);
         if (a.critical && truth)

@@ -44,7 +44,7 @@ Document exam_document(const std::vector<Exercise>& exercises, const Exam& exam,
         if (e.task == Task::inspect) {
             Rows rows;
             for (const auto& m : data.means.means)
-                rows.push_back({qs(m.title), qs(m.how), qs(duration_words(m.seconds)), " "});
+                rows.push_back({qs(m.title), qs(m.how), qs(spent_words(m.seconds)), " "});
             out.table({"means", "how", "takes", "used, seen"}, rows);
             out.table({"found", "side", "mm from the screen edge", "accept, rework, cut back, ask"},
                       {{" ", " ", " ", " "}, {" ", " ", " ", " "}, {" ", " ", " ", " "}});

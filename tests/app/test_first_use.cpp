@@ -308,6 +308,27 @@ class TestFirstUse : public QObject {
         QCOMPARE(w->needle_bar()->text(), needle);
         QCOMPARE(plot->yAxis->range().upper, top);
     }
+    void words_of_limits_never_stand_on_one_another() {
+        Window w;
+        std::size_t seen = 0;
+        for (const auto& size : {QSize(1024, 700), QSize(1280, 800), QSize(1920, 1080)}) {
+            w->resize(size);
+            for (const char* design : {"switch-house", "cellar", "berth-1", "causeway"}) {
+                w.session().document.show_design(design);
+                QVERIFY(w.wait_refined());
+                w->stress_strip()->plot_widget()->replot();
+                const auto boxes = w->stress_strip()->label_boxes();
+                const auto frame = w->stress_strip()->plot_widget()->axisRect()->rect();
+                seen += boxes.size();
+                for (std::size_t i = 0; i < boxes.size(); ++i) {
+                    QVERIFY2(boxes[i].bottom() <= frame.bottom() + 1, design);
+                    for (std::size_t j = 0; j < i; ++j)
+                        QVERIFY2(!boxes[i].adjusted(0, 0.5, 0, -0.5).intersects(boxes[j]), design);
+                }
+            }
+        }
+        QVERIFY(seen > 30);
+    }
     void another_family_says_what_does_not_come_along() {
         Window w;
         w.session().document.show_design("quay-mast");

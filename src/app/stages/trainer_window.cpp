@@ -117,12 +117,12 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     grid->setSpacing(6);
     if (const auto* data = trainee.data())
         for (const auto& m : data->means.means) {
-            auto* b = new QPushButton(QString("%1\n%2").arg(q(m.title), q(duration_words(m.seconds))));
+            auto* b = new QPushButton(QString("%1\n%2").arg(q(m.title), q(spent_words(m.seconds))));
             make_large(b, 10.5);
             b->setMinimumHeight(52);
             b->setToolTip(q(m.how));
             b->setAccessibleName(
-                QString("Look with %1, takes %2").arg(q(m.title), q(duration_words(m.seconds))));
+                QString("Look with %1, takes %2").arg(q(m.title), q(spent_words(m.seconds))));
             connect(b, &QPushButton::clicked, this, [this, id = m.id] { trainee_.look(id); });
             const int at = static_cast<int>(means_.size());
             grid->addWidget(b, at / 3, at % 3);

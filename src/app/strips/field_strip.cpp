@@ -83,7 +83,12 @@ void FieldStrip::paint(QPainter& painter) {
     const auto note =
         QString("equipotentials every 10 % of U0%1")
             .arg(session_.is_current() ? "" : " (of the last description that could be solved)");
-    painter.drawText(plot().adjusted(6, 0, 0, -4), Qt::AlignLeft | Qt::AlignBottom, note);
+    const auto place = plot().adjusted(6, 0, 0, -4);
+    QColor ground = theme.paper; // no line strikes it through
+    ground.setAlpha(220);
+    painter.fillRect(painter.boundingRect(place, Qt::AlignLeft | Qt::AlignBottom, note).adjusted(-3, 0, 3, 0),
+                     ground);
+    painter.drawText(place, Qt::AlignLeft | Qt::AlignBottom, note);
 }
 
 } // namespace ng::app

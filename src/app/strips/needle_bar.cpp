@@ -111,9 +111,9 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
         const auto* s = sample_at(path, solved_z);
         if (!s) continue;
         const double stress = stress_factor(session_.stress_unit());
-        auto figure = [&](double v, double stress) {
+        auto figure = [&](double v, double factor) {
             if (v < 5e-4) return QString("0.000"); // below what is read anywhere here
-            v *= stress;
+            v *= factor;
             return QString::fromStdString(format_figures(v, solved->coarse || v < 0.01 ? 2 : 3));
         };
         QString body =

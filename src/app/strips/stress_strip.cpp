@@ -12,6 +12,7 @@ StressStrip::StressStrip(Session& session, QWidget* parent) : PlotStrip(session,
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
     connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
     connect(plot_, &QCustomPlot::afterReplot, this, &StressStrip::painted);
+    connect(plot_, &QCustomPlot::afterLayout, this, &StressStrip::place_labels);
     restyle();
 }
 
@@ -59,15 +60,15 @@ void StressStrip::add_limits(const Solved& solved) {
         highest_ = std::max(highest_, stress * limit.limit);
         if (limit.label.isEmpty()) continue;
         auto* text = new QCPItemText(plot_);
-        // A mean's words lie below its line, others above; what ends near the strip's end is written before
-        // it.
+        // What ends near the strip's end is written before it.
         const double view = solved.prepared->built.view_z1_mm - solved.prepared->built.view_z0_mm;
         const bool late = limit.z1_mm > solved.prepared->built.view_z1_mm - label_share * view;
-        text->setPositionAlignment((late ? Qt::AlignRight : Qt::AlignLeft) | (limit.mean ? Qt::AlignTop
-                                                                              : late     ? Qt::AlignBottom
-                                                                                         : Qt::AlignVCenter));
-        text->position->setCoords(limit.z1_mm * k, stress * limit.limit);
-        text->setPadding(QMargins(3, 0, 0, 0));
+        text->setPositionAlignment(Qt::AlignLeft | Qt::AlignVCenter);
+        QColor ground = theme.paper; // no line strikes the words through
+        ground.setAlpha(225);
+        text->setBrush(ground);
+        labels_.push_back({text, limit.z1_mm * k, stress * limit.limit, late, {}});
+        text->setPadding(QMargins(3, 0, 3, 0));
         text->setText(stress == 1 ? limit.label
                                   : QString::fromStdString(format_figures(stress * limit.limit, 3)) +
                                         limit.label.mid(limit.label.indexOf(' ')));
@@ -76,7 +77,46 @@ void StressStrip::add_limits(const Solved& solved) {
     }
 }
 
+void StressStrip::place_labels() {
+    const auto frame = plot_->axisRect()->rect();
+    std::vector<LimitLabel*> order;
+    for (auto& l : labels_) {
+        const QFontMetricsF metrics(l.text->font());
+        const double wide = metrics.horizontalAdvance(l.text->text()) + 8, high = metrics.height();
+        const double x = plot_->xAxis->coordToPixel(l.z), y = plot_->yAxis->coordToPixel(l.value);
+        l.box = QRectF(l.late ? x - wide : x, y - high / 2, wide, high);
+        order.push_back(&l);
+    }
+    std::stable_sort(order.begin(), order.end(),
+                     [](const auto* a, const auto* b) { return a->box.top() < b->box.top(); });
+    const auto beside = [](const QRectF& a, const QRectF& b) {
+        return a.left() < b.right() && b.left() < a.right();
+    };
+    // Downwards each makes way for those above it, then upwards for those below, where the frame ends.
+    for (std::size_t i = 0; i < order.size(); ++i)
+        for (std::size_t j = 0; j < i; ++j)
+            if (beside(order[i]->box, order[j]->box))
+                order[i]->box.moveTop(std::max(order[i]->box.top(), order[j]->box.bottom()));
+    for (std::size_t i = order.size(); i-- > 0;) {
+        auto& box = order[i]->box;
+        box.moveBottom(std::min(box.bottom(), static_cast<double>(frame.bottom())));
+        for (std::size_t j = i + 1; j < order.size(); ++j)
+            if (beside(box, order[j]->box)) box.moveBottom(std::min(box.bottom(), order[j]->box.top()));
+    }
+    for (auto& l : labels_) {
+        l.text->position->setType(QCPItemPosition::ptAbsolute);
+        l.text->position->setCoords(l.box.left(), l.box.center().y());
+    }
+}
+
+std::vector<QRectF> StressStrip::label_boxes() const {
+    std::vector<QRectF> out;
+    for (const auto& l : labels_) out.push_back(l.box);
+    return out;
+}
+
 void StressStrip::draw_plot() {
+    labels_.clear();
     highest_ = 0.1 * stress_factor(session_.stress_unit());
     plot_->yAxis->setLabel(QString::fromStdString(in_stress_unit("kV/mm", session_.stress_unit())));
     const auto prepared = session_.prepared();

@@ -9,6 +9,8 @@ class StressStrip : public PlotStrip {
     Q_OBJECT
   public:
     explicit StressStrip(Session& session, QWidget* parent = nullptr);
+    /// Where the words of the limits stand in the plot's pixels, as last painted.
+    std::vector<QRectF> label_boxes() const;
 
   signals:
     void painted(); ///< a trace of a new solution is on screen
@@ -17,7 +19,16 @@ class StressStrip : public PlotStrip {
     void draw_plot() override;
     void add_traces(const Solved& solved, bool ghost);
     void add_limits(const Solved& solved);
+    void place_labels();
 
+    /// Words of a limit: at the end of its line, moved up or down where others stand.
+    struct LimitLabel {
+        QCPItemText* text = nullptr;
+        double z = 0, value = 0; ///< as the axes show them
+        bool late = false;       ///< it stands before the end of its line
+        QRectF box;
+    };
+    std::vector<LimitLabel> labels_;
     double highest_ = 1;
 };
 

@@ -57,7 +57,7 @@ Result<Means> read_one(const nlohmann::json& value, const std::string& file) {
 
 } // namespace
 
-std::string duration_words(double seconds) {
+std::string spent_words(double seconds) {
     return seconds < 60 ? fmt::format("{:.0f} s", seconds) : fmt::format("{:.3g} min", seconds / 60);
 }
 

@@ -30,7 +30,7 @@ struct MeansTable {
 };
 
 /// "40 s", "3 min"
-std::string duration_words(double seconds);
+std::string spent_words(double seconds);
 
 Result<MeansTable> read_means(const nlohmann::json& document, const std::string& file);
 
