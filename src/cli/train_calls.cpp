@@ -247,6 +247,8 @@ int run_train_progress(const TrainArguments& a) {
         for (const auto& t : progress->topics()) {
             one["topics"].push_back(
                 {{"topic", t.name}, {"box", t.box}, {"asked", t.asked}, {"right", t.right}});
+            for (const auto& [exercise, right] : t.answers)
+                one["topics"].back()["answers"].push_back({{"exercise", exercise}, {"right", right}});
             if (!a.json)
                 fmt::print("  {:<34} box {}, {} of {} right\n", topic_title(t.name), t.box, t.right, t.asked);
         }

@@ -659,6 +659,8 @@ class TestTrainer : public QObject {
             return 0;
         };
         QCOMPARE(box("nick"), 3);
+        const std::vector<std::pair<std::size_t, bool>> went{{1, true}, {2, true}};
+        QVERIFY(p.topics().at(0).answers == went); // how it went, by exercise
         QCOMPARE(box("score"), 1);
         QCOMPARE(box("drill: order"), 2);
         // "score" is due after one exercise, "nick" only after four.

@@ -10,6 +10,8 @@
 
 namespace ng::app {
 
+constexpr std::size_t shown_answers = 10;
+
 TrainerPage::TrainerPage(Session& session, Trainee& trainee, QWidget* parent)
     : Page(session, "Trainer", parent), trainee_(trainee) {
     add_text("Built accessories with faults that nobody names, and questions that their plan and sheet "
@@ -187,12 +189,19 @@ void TrainerPage::refresh() {
     auto topics = progress.topics();
     std::stable_sort(topics.begin(), topics.end(),
                      [](const auto& a, const auto& b) { return a.box < b.box; });
-    for (const auto& t : topics)
-        topics_->addItem(QString("%1%2  %3, %4 of %5 right")
-                             .arg(QString(t.box, QChar(0x25A0)),
-                                  QString(leitner_boxes - t.box, QChar(0x25A1)), q(topic_title(t.name)))
-                             .arg(t.right)
-                             .arg(t.asked));
+    for (const auto& t : topics) {
+        // How it went, the last ten from left to right, and in which box that leaves it.
+        QString lately;
+        for (std::size_t i = t.answers.size() > shown_answers ? t.answers.size() - shown_answers : 0;
+             i < t.answers.size(); ++i)
+            lately += t.answers[i].second ? QChar(0x25A0) : QChar(0x25A1);
+        auto* item = new QListWidgetItem(QString("%1\n%2  box %3 of %4")
+                                             .arg(q(topic_title(t.name)), lately)
+                                             .arg(t.box)
+                                             .arg(leitner_boxes));
+        item->setToolTip(QString("%1 of %2 right; filled: right, open: not").arg(t.right).arg(t.asked));
+        topics_->addItem(item);
+    }
 }
 
 } // namespace ng::app

@@ -40,6 +40,7 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     needle_->setLayer("needle");
     title_ = new QLabel(name, this);
     title_->setFont(draw::ui_font(8, true));
+    title_->setProperty("faint", true); // the window's style sheet colours it, in either theme
     title_->move(8, 2);
     new AxisMouse(session, plot_);
     connect(&session, &Session::solved_changed, this, &PlotStrip::rebuild);
@@ -55,9 +56,6 @@ double PlotStrip::unit_factor() const {
 
 void PlotStrip::restyle() {
     const auto& theme = session_.theme();
-    QPalette p = title_->palette();
-    p.setColor(QPalette::WindowText, theme.faint);
-    title_->setPalette(p);
     style_plot(*plot_, theme);
     needle_->setPen(QPen(theme.accent, 1.4));
     rebuild();

@@ -26,11 +26,12 @@ void Progress::take(const std::vector<std::pair<std::string, bool>>& topics) {
     ++exercises_;
     for (const auto& [name, right] : topics) {
         auto it = std::find_if(topics_.begin(), topics_.end(), [&](const auto& t) { return t.name == name; });
-        if (it == topics_.end()) it = topics_.insert(topics_.end(), Topic{name, 1, 0, 0, 0});
+        if (it == topics_.end()) it = topics_.insert(topics_.end(), Topic{name, 1, 0, 0, {}, 0});
         ++it->asked;
         it->right += right;
         it->box = right ? std::min(it->box + 1, leitner_boxes) : 1;
         it->last = exercises_;
+        it->answers.emplace_back(exercises_, right);
     }
 }
 
