@@ -218,6 +218,36 @@ class TestTrainerWindow : public QObject {
         QVERIFY(!c.trainee().exercise());
         QCOMPARE(ended.count(), 2);
         QVERIFY(!c.trainee().begin_exam(41, 0, 1, 1));
+        // After an exam an exercise is one of its own again.
+        c.ask(Task::blade, 2);
+        QVERIFY(!c.trainee().exam());
+        c.trainee().answer_number(0.1);
+        QVERIFY(c.trainee().exercise() && c.trainee().score());
+    }
+    void what_was_answered_is_kept_whatever_comes_then() {
+        const auto kept = [](const QTemporaryDir& dir) {
+            return *TrainFile::open(dir.filePath("class.ngtrain").toStdString())->answers();
+        };
+        Class c;
+        QVERIFY(c.trainee().begin_exam(40, 3, 1, 1));
+        while (c.trainee().exercise() && c.trainee().exercise()->task != Task::inspect)
+            c.trainee().exercise()->question.form == Question::Form::number
+                ? (void)c.trainee().answer_number(1)
+                : c.trainee().answer_keys(right_answer(*c.trainee().exercise(), *c.trainee().data())->keys);
+        const auto before = kept(c.dir).size();
+        QVERIFY(c.trainee().exercise());
+        c.trainee().release(false); // in time; its field is still being solved
+        c.now += 120'000;
+        c.trainee().tick();
+        QVERIFY(QTest::qWaitFor([&] { return !c.trainee().exam(); }, 60000));
+        QCOMPARE(kept(c.dir).size(), before + 1);
+        QVERIFY(kept(c.dir).back().points);
+        // One that is left before its field is known is kept without points.
+        c.ask(Task::inspect, 12);
+        c.trainee().release(false);
+        c.trainee().close();
+        QCOMPARE(kept(c.dir).size(), before + 2);
+        QVERIFY(!kept(c.dir).back().points && !kept(c.dir).back().not_scored.empty());
     }
     void an_instructor_hides_a_fault_of_their_own() {
         Class c;

@@ -121,11 +121,21 @@ void Trainee::read_progress() {
         session_.tell(known.error());
 }
 
-bool Trainee::ask_next(bool any_design) {
-    if (!data_) {
-        session_.tell(*trouble_);
-        return false;
+Trainee::~Trainee() {
+    leave_exercise();
+}
+
+bool Trainee::is_ready() {
+    if (exam_) {
+        leave_exercise();
+        end_exam();
     }
+    if (!data_) session_.tell(*trouble_);
+    return data_.has_value();
+}
+
+bool Trainee::ask_next(bool any_design) {
+    if (!is_ready()) return false;
     last_any_design_ = any_design;
     read_progress();
     return open_exercise(next_exercise(session_.document.job(),
@@ -134,28 +144,20 @@ bool Trainee::ask_next(bool any_design) {
 }
 
 bool Trainee::ask(const ExerciseWish& wish, std::uint64_t seed) {
-    if (!data_) {
-        session_.tell(*trouble_);
-        return false;
-    }
+    if (!is_ready()) return false;
     return open_exercise(new_exercise(session_.document.job(), seed, wish, *data_));
 }
 
 bool Trainee::ask_own() {
-    if (!data_) {
-        session_.tell(*trouble_);
-        return false;
-    }
+    if (!is_ready()) return false;
     return open_exercise(exercise_from(session_.document.job(), session_.document.design().id, *data_));
 }
 
 bool Trainee::ask_another() {
     if (!exam_) return ask_next(last_any_design_);
     if (exam_at_ >= exam_->count || exam_left_ms() <= 0) {
-        if (auto* kept = file())
-            if (auto ok = kept->end_exam(exam_->number); !ok) session_.tell(ok.error());
-        exercise_.reset();
-        emit exam_ended();
+        leave_exercise();
+        end_exam();
         emit changed();
         return false;
     }
@@ -166,20 +168,31 @@ bool Trainee::ask_another() {
     return open_exercise(std::move(e));
 }
 
-void Trainee::close() {
+void Trainee::leave_exercise() {
     ++run_;
     solver_.cancel();
     viewer_.cancel();
+    if (exercise_ && answered_ && !kept_)
+        keep(refuse("Exercise " + exercise_->id, "it was left before its field was known",
+                    "Score it again: “train again”"));
     exercise_.reset();
-    exam_.reset();
+}
+
+void Trainee::end_exam() {
+    if (auto* kept = file())
+        if (auto ok = kept->end_exam(exam_->number); !ok) session_.tell(ok.error());
+    last_exam_ = std::exchange(exam_, std::nullopt);
+    emit exam_ended();
+}
+
+void Trainee::close() {
+    leave_exercise();
+    if (exam_) end_exam();
     emit changed();
 }
 
 bool Trainee::begin_exam(std::uint64_t seed, int count, int level, double minutes) {
-    if (!data_) {
-        session_.tell(*trouble_);
-        return false;
-    }
+    if (!is_ready()) return false;
     auto* kept = file();
     if (!kept) return false;
     auto exam = kept->begin_exam(who_, seed, count, level, minutes);
@@ -199,7 +212,8 @@ qint64 Trainee::exam_left_ms() const {
 }
 
 void Trainee::tick() {
-    if (exam_ && exercise_ && exam_left_ms() <= 0) ask_another();
+    // What was answered in time is waited for.
+    if (exam_ && exercise_ && !answered_ && exam_left_ms() <= 0) ask_another();
 }
 
 bool Trainee::open_exercise(Result<Exercise> exercise) {
@@ -207,14 +221,13 @@ bool Trainee::open_exercise(Result<Exercise> exercise) {
         session_.tell(exercise.error());
         return false;
     }
-    ++run_;
-    viewer_.cancel();
+    leave_exercise();
     exercise_ = std::move(*exercise);
     truth_.reset();
     looked_.clear();
     answer_ = {};
     answer_.exercise = exercise_->id;
-    answered_ = false;
+    answered_ = kept_ = false;
     score_.reset();
     seeing_.clear();
     solving_.clear();
@@ -326,6 +339,7 @@ void Trainee::score_now() {
 }
 
 void Trainee::keep(const Result<Score>& scored) {
+    kept_ = true;
     if (who_.initials.empty() && !exam_) { // who says no initials keeps nothing, but goes on
         if (scored) progress_.take(scored->topics);
         return;
@@ -405,13 +419,13 @@ void Trainee::show_field() {
 }
 
 Result<void> Trainee::write_result(const QString& path) const {
-    if (!exam_ || !file_) return refuse("Result", "no exam was begun", "Begin one");
+    if (!last_exam_ || !file_) return refuse("Result", "no exam was ended", "Play one to its end");
     const auto exams = file_->exams(who_);
     const auto answers = file_->answers(who_);
     if (!exams) return tl::unexpected(exams.error());
     if (!answers) return tl::unexpected(answers.error());
     for (const auto& exam : *exams) {
-        if (exam.number != exam_->number) continue;
+        if (exam.number != last_exam_->number) continue;
         std::vector<KeptAnswer> of_it;
         for (const auto& a : *answers)
             if (a.exam == exam.number) of_it.push_back(a);

@@ -12,6 +12,7 @@ class Trainee : public QObject {
     Q_OBJECT
   public:
     explicit Trainee(Session& session, QObject* parent = nullptr);
+    ~Trainee() override;
 
     /// None: the tables could not be read, then `trouble` says why.
     const TrainerData* data() const { return data_ ? &*data_ : nullptr; }
@@ -30,11 +31,14 @@ class Trainee : public QObject {
     bool ask_own();
     /// One with the next number; in an exam its next.
     bool ask_another();
-    void close(); ///< the exercise is left unanswered
+    /// The exercise is left, and with it the exam that runs. What was answered and waits for its field is
+    /// kept.
+    void close();
 
     bool begin_exam(std::uint64_t seed, int count, int level, double minutes);
-    const std::optional<Exam>& exam() const { return exam_; }
-    int exam_at() const { return exam_at_; } ///< which of its exercises, from 1
+    const std::optional<Exam>& exam() const { return exam_; }           ///< that runs
+    const std::optional<Exam>& last_exam() const { return last_exam_; } ///< that was ended
+    int exam_at() const { return exam_at_; }                            ///< which of its exercises, from 1
     qint64 exam_left_ms() const;
     /// Ends an exam whose time is over.
     void tick();
@@ -89,6 +93,9 @@ class Trainee : public QObject {
     void solve_truth();
     void score_now();
     void keep(const Result<Score>& score);
+    void leave_exercise();
+    void end_exam();
+    bool is_ready(); ///< to ask outside an exam; one that runs is ended
     void show_field();
     TrainFile* file();
     void read_progress();
@@ -106,10 +113,10 @@ class Trainee : public QObject {
     QString solving_;
     std::vector<Looked> looked_;
     TrainAnswer answer_;
-    bool answered_ = false;
+    bool answered_ = false, kept_ = false;
     std::optional<Score> score_;
     std::vector<Seeing> seeing_;
-    std::optional<Exam> exam_;
+    std::optional<Exam> exam_, last_exam_;
     int exam_at_ = 0;
     Job exam_job_;
     qint64 exam_begun_ms_ = 0, asked_ms_ = 0;

@@ -178,7 +178,7 @@ void TrainerPage::refresh() {
     file_->setToolTip(trainee_.path());
     forget_->setEnabled(!trainee_.who().initials.empty());
     own_->setEnabled(!session_.document.design().faults.empty());
-    result_->setEnabled(trainee_.exam().has_value() && !trainee_.exercise());
+    result_->setEnabled(trainee_.last_exam().has_value());
     const auto& progress = trainee_.progress();
     standing_->setText(
         progress.exercises() == 0

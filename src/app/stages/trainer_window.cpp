@@ -494,10 +494,10 @@ void TrainerWindow::refresh() {
     const auto& e = trainee_.exercise();
     if (!e) {
         shown_.clear();
-        title_->setText(trainee_.exam() ? "The exam is over" : "No exercise is open");
+        title_->setText(trainee_.last_exam() ? "The exam is over" : "No exercise is open");
         given_->clear();
-        asks_->setText(trainee_.exam() ? "Its result can be printed in the stage Trainer, to be signed."
-                                       : "");
+        asks_->setText(trainee_.last_exam() ? "Its result can be printed in the stage Trainer, to be signed."
+                                            : "");
         for (auto* w : std::initializer_list<QWidget*>{inspect_, drill_, judged_, picture_}) w->hide();
         findChild<QWidget*>("trainerWork")->hide();
         answer_->hide();
