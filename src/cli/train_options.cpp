@@ -8,6 +8,9 @@ void add_train_calls(CLI::App& parent, CallList& calls) {
                           "Exercises for hands and eyes, answered by the field, the plan and the sheet");
     const auto fresh = [] { return std::make_shared<TrainArguments>(); };
     using Arguments = std::shared_ptr<TrainArguments>;
+    const auto job = [](CLI::App* one, const Arguments& a) {
+        one->add_option("job", a->job, "job file (.ngjob)")->required();
+    };
     const auto wish = [](CLI::App* one, const Arguments& a) {
         one->add_option("--seed", a->seed, "the same exercise for the same job and seed");
         one->add_option("--level", a->level, "1 to 3: easily found to hardly found")->check(CLI::Range(1, 3));
@@ -38,13 +41,13 @@ void add_train_calls(CLI::App& parent, CallList& calls) {
     };
     auto a = fresh();
     auto* one = train.add("new", "An exercise, without its answer", a, run_train_new);
-    one->add_option("job", a->job, "job file (.ngjob)")->required();
+    job(one, a);
     wish(one, a);
     one->add_flag("--json", a->json, "print as JSON");
     one->add_option("--out", a->out, "the whole exercise with its answer, for the instructor");
     a = fresh();
     one = train.add("make", "An instructor's exercise from the faults of a design", a, run_train_make);
-    one->add_option("job", a->job, "job file (.ngjob)")->required();
+    job(one, a);
     one->add_option("--design", a->design, "id of the design")->required();
     one->add_option("--out", a->out, "file to write, with its answer")->required();
     a = fresh();
@@ -66,7 +69,7 @@ void add_train_calls(CLI::App& parent, CallList& calls) {
     a = fresh();
     one = train.add("next", "The exercise that comes next: what was weak, again", a, run_train_next);
     file(one, a);
-    one->add_option("job", a->job, "job file (.ngjob)")->required();
+    job(one, a);
     one->add_option("--design", a->design, "id of the design; by the seed if none");
     known(one, a);
     one->add_flag("--json", a->json, "print as JSON");
@@ -77,7 +80,7 @@ void add_train_calls(CLI::App& parent, CallList& calls) {
     one->add_flag("--json", a->json, "print as JSON");
     a = fresh();
     one = train.add("exam", "The sheet of an exam, the same for a whole class", a, run_train_exam);
-    one->add_option("job", a->job, "job file (.ngjob)")->required();
+    job(one, a);
     wish(one, a);
     one->add_option("--count", a->count, "exercises")->check(CLI::Range(1, 100));
     one->add_option("--minutes", a->minutes, "that it may take");

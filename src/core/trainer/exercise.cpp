@@ -13,7 +13,7 @@ namespace ng {
 namespace {
 
 constexpr const char* exercise_format = "needlegauge-exercise";
-constexpr int tries_for_a_fault = 12;
+constexpr std::size_t tries_for_a_fault = 12;
 
 struct TaskWords {
     Task task;
@@ -62,30 +62,32 @@ Fault invented(Fault fault, int level, Chance& chance) {
 Result<std::vector<Fault>> invent(const Job& job, const std::string& design, const ExerciseWish& wish,
                                   std::vector<Fault> possible, const Library& library, Chance& chance) {
     const double how_many = chance.one();
-    std::size_t count = how_many < 0.15 ? 0 : how_many < 0.6 ? 1 : how_many < 0.9 ? 2 : 3;
-    if (!wish.kind.empty()) count = std::max<std::size_t>(count, 1);
+    const std::size_t count = how_many < 0.15 ? 0 : how_many < 0.6 ? 1 : how_many < 0.9 ? 2 : 3;
     std::vector<Fault> out;
-    chance.shuffle(possible);
-    if (!wish.kind.empty())
-        std::stable_partition(possible.begin(), possible.end(),
-                              [&](const auto& f) { return f.kind == wish.kind; });
-    for (int tries = 0; tries < tries_for_a_fault && out.size() < count; ++tries) {
-        const auto at = static_cast<std::size_t>(tries);
-        if (at >= possible.size()) break;
-        const bool alike =
-            std::any_of(out.begin(), out.end(), [&](const auto& f) { return f.kind == possible[at].kind; });
-        if (alike) continue;
-        auto fault = invented(possible[at], wish.level, chance);
+    /// Where it was drawn to lie, else where its kind usually lies; false: it goes nowhere on this design.
+    const auto add = [&](const Fault& like) {
+        auto fault = invented(like, wish.level, chance);
         for (const bool usual_place : {false, true}) {
             if (usual_place) fault.from_edge_mm.reset();
             out.push_back(fault);
-            if (prepare_faulty(job, design, out, library)) break;
+            if (prepare_faulty(job, design, out, library)) return true;
             out.pop_back();
         }
-        if (!wish.kind.empty() && (out.empty() || out.front().kind != wish.kind) &&
-            (at + 1 >= possible.size() || possible[at + 1].kind != wish.kind))
+        return false;
+    };
+    chance.shuffle(possible);
+    if (!wish.kind.empty()) {
+        const bool there = std::any_of(possible.begin(), possible.end(),
+                                       [&](const auto& f) { return f.kind == wish.kind && add(f); });
+        if (!there)
             return refuse(design, fmt::format("it cannot have the fault “{}”", wish.kind),
                           "Choose another design or kind");
+    }
+    possible.resize(std::min(possible.size(), tries_for_a_fault));
+    for (const auto& like : possible) {
+        if (out.size() >= count) break;
+        if (std::none_of(out.begin(), out.end(), [&](const auto& f) { return f.kind == like.kind; }))
+            add(like);
     }
     return out;
 }

@@ -53,8 +53,8 @@ double worth(FaultDecision given, FaultDecision right) {
 
 class Inspected {
   public:
-    Inspected(const Exercise& e, const TrainAnswer& a, const TrainerData& data, const Truth& truth)
-        : e_(e), a_(a), data_(data), truth_(truth), taken_(a.findings.size(), false) {}
+    Inspected(const TrainAnswer& a, const TrainerData& data, const Truth& truth)
+        : a_(a), data_(data), truth_(truth), taken_(a.findings.size(), false) {}
 
     Score score() {
         double weight = 0, points = 0;
@@ -165,7 +165,6 @@ class Inspected {
         }
     }
 
-    const Exercise& e_;
     const TrainAnswer& a_;
     const TrainerData& data_;
     const Truth& truth_;
@@ -398,7 +397,7 @@ Result<Score> score(const Exercise& e, const TrainAnswer& a, const TrainerData& 
         if (!made) return tl::unexpected(made.error());
         truth = &solved.emplace(std::move(*made));
     }
-    return Inspected(e, a, data, *truth).score();
+    return Inspected(a, data, *truth).score();
 }
 
 nlohmann::ordered_json score_json(const Exercise& e, const Score& s) {
