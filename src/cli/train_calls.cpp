@@ -194,8 +194,8 @@ int run_train_score(const TrainArguments& a, const Library& library) {
     if (who) {
         auto file = TrainFile::open_or_create(a.file);
         if (!file) return complain(file.error());
-        const auto kept = file->keep(*who, exercise_json(e, made->data, true), answer_json(*answer), e,
-                                     scored, a.exam ? std::optional(a.exam) : std::nullopt);
+        const auto kept =
+            file->keep(*who, e, *answer, made->data, scored, a.exam ? std::optional(a.exam) : std::nullopt);
         if (!kept) return complain(kept.error());
     }
     if (!scored) return complain(scored.error());
@@ -246,11 +246,12 @@ int run_train_progress(const TrainArguments& a) {
                                    {"topics", nlohmann::ordered_json::array()}};
         for (const auto& t : progress->topics()) {
             one["topics"].push_back(
-                {{"topic", t.name}, {"box", t.box}, {"asked", t.asked}, {"right", t.right}});
+                {{"topic", t.name}, {"box", t.box}, {"asked", t.answers.size()}, {"right", t.right()}});
             for (const auto& [exercise, right] : t.answers)
                 one["topics"].back()["answers"].push_back({{"exercise", exercise}, {"right", right}});
             if (!a.json)
-                fmt::print("  {:<34} box {}, {} of {} right\n", topic_title(t.name), t.box, t.right, t.asked);
+                fmt::print("  {:<34} box {}, {} of {} right\n", topic_title(t.name), t.box, t.right(),
+                           t.answers.size());
         }
         out.push_back(std::move(one));
     }

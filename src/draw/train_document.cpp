@@ -93,7 +93,7 @@ Document result_document(const Exam& exam, const std::vector<KeptAnswer>& answer
     Rows topics;
     for (const auto& t : progress.topics())
         topics.push_back({qs(topic_title(t.name)),
-                          QString::number(t.right) + " of " + QString::number(t.asked),
+                          QString::number(t.right()) + " of " + QString::number(t.answers.size()),
                           QString("%1 of %2").arg(t.box).arg(leitner_boxes)});
     out.heading(2, "By topic, in all that is kept");
     out.table({"topic", "right", "box"}, topics);

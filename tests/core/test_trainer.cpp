@@ -563,7 +563,7 @@ class TestTrainer : public QObject {
         const auto refused = score(e, right, other);
         QVERIFY(!refused &&
                 refused.error().message().find("changed since it was asked") != std::string::npos);
-        REQUIRE_OK(file->keep(apprentice, exercise_json(e, data(), true), answer_json(right), e, refused));
+        REQUIRE_OK(file->keep(apprentice, e, right, data(), refused));
         QCOMPARE(file->progress(apprentice)->exercises(), std::size_t{0}); // it counts neither way
         QVERIFY(file->answers()->at(0).not_scored.find("changed") != std::string::npos);
         QCOMPARE(*score_again(*file, other), std::size_t{0});
@@ -578,7 +578,7 @@ class TestTrainer : public QObject {
         without.library = &bare;
         const auto unbuilt = score(e, right, without);
         QVERIFY(!unbuilt);
-        REQUIRE_OK(file->keep(apprentice, exercise_json(e, data(), true), answer_json(right), e, unbuilt));
+        REQUIRE_OK(file->keep(apprentice, e, right, data(), unbuilt));
         QVERIFY(!file->answers()->at(1).points);
         QVERIFY(!file->answers()->at(1).not_scored.empty());
         // A question that this program would ask otherwise.
@@ -598,11 +598,10 @@ class TestTrainer : public QObject {
             const auto points = score(e, right, data());
             const auto exam = file->begin_exam(second, 7, 10, 2, 30);
             REQUIRE_OK(exam);
-            REQUIRE_OK(file->keep(apprentice, exercise_json(e, data(), true), answer_json(right), e, points));
-            REQUIRE_OK(file->keep(second, exercise_json(e, data(), true), answer_json(right), e, points,
-                                  exam->number));
+            REQUIRE_OK(file->keep(apprentice, e, right, data(), points));
+            REQUIRE_OK(file->keep(second, e, right, data(), points, exam->number));
             const Who nobody{"jointer", " "};
-            QVERIFY(!file->keep(nobody, exercise_json(e, data(), true), answer_json(right), e, points));
+            QVERIFY(!file->keep(nobody, e, right, data(), points));
             REQUIRE_OK(file->end_exam(exam->number));
             QVERIFY(!file->end_exam(exam->number));
             QVERIFY(!file->begin_exam(second, 7, 0, 2, 30));

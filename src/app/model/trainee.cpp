@@ -137,7 +137,6 @@ bool Trainee::is_ready() {
 bool Trainee::ask_next(bool any_design) {
     if (!is_ready()) return false;
     last_any_design_ = any_design;
-    read_progress();
     return open_exercise(next_exercise(session_.document.job(),
                                        any_design ? std::string() : session_.document.design().id, progress_,
                                        *data_));
@@ -340,16 +339,13 @@ void Trainee::score_now() {
 
 void Trainee::keep(const Result<Score>& scored) {
     kept_ = true;
-    if (who_.initials.empty() && !exam_) { // who says no initials keeps nothing, but goes on
-        if (scored) progress_.take(scored->topics);
-        return;
-    }
+    if (scored) progress_.take(scored->topics);
+    if (who_.initials.empty() && !exam_) return; // who says no initials keeps nothing, but goes on
     auto* kept = file();
     if (!kept) return;
-    const auto row = kept->keep(who_, exercise_json(*exercise_, *data_, true), answer_json(answer_),
-                                *exercise_, scored, exam_ ? std::optional(exam_->number) : std::nullopt);
+    const auto row = kept->keep(who_, *exercise_, answer_, *data_, scored,
+                                exam_ ? std::optional(exam_->number) : std::nullopt);
     if (!row) session_.tell(row.error());
-    read_progress();
 }
 
 QString Trainee::right_words() const {

@@ -199,7 +199,8 @@ void TrainerPage::refresh() {
                                              .arg(q(topic_title(t.name)), lately)
                                              .arg(t.box)
                                              .arg(leitner_boxes));
-        item->setToolTip(QString("%1 of %2 right; filled: right, open: not").arg(t.right).arg(t.asked));
+        item->setToolTip(
+            QString("%1 of %2 right; filled: right, open: not").arg(t.right()).arg(t.answers.size()));
         topics_->addItem(item);
     }
 }

@@ -110,8 +110,9 @@ open_database(const std::filesystem::path& path, const DatabaseFormat& format, b
     }
 }
 
-Result<void> make_database(const std::filesystem::path& made, const DatabaseFormat& format,
-                           const std::vector<std::string>& statements) {
+Result<std::filesystem::path> make_database(const std::filesystem::path& path, const DatabaseFormat& format,
+                                            const std::vector<std::string>& statements) {
+    const std::filesystem::path made = path.string() + ".new";
     std::error_code ignored;
     std::filesystem::remove(made, ignored);
     try {
@@ -119,10 +120,10 @@ Result<void> make_database(const std::filesystem::path& made, const DatabaseForm
         for (const auto& statement : statements) db.exec(statement);
         db.exec(fmt::format("PRAGMA application_id = {}", format.application_id));
         db.exec(fmt::format("PRAGMA user_version = {}", format.version));
-        return {};
+        return made;
     } catch (const SQLite::Exception& e) {
         std::filesystem::remove(made, ignored);
-        return tl::unexpected(database_trouble(made, e));
+        return tl::unexpected(database_trouble(path, e));
     }
 }
 

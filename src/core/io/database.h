@@ -34,9 +34,10 @@ bool may_write_database(const std::filesystem::path& path);
 Result<std::unique_ptr<SQLite::Database>>
 open_database(const std::filesystem::path& path, const DatabaseFormat& format, bool to_read, bool& damaged);
 
-/// A new file of these statements under a name of its own, "path.new"; publish_database gives it its name.
-Result<void> make_database(const std::filesystem::path& made, const DatabaseFormat& format,
-                           const std::vector<std::string>& statements);
+/// A new file of these statements under a name of its own, which is returned; publish_database gives it the
+/// one that it is for.
+Result<std::filesystem::path> make_database(const std::filesystem::path& path, const DatabaseFormat& format,
+                                            const std::vector<std::string>& statements);
 /// Gives a file that is closed its name: never over one that is there.
 Result<void> publish_database(const std::filesystem::path& made, const std::filesystem::path& path);
 

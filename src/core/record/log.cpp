@@ -127,17 +127,17 @@ Result<Log> Log::begin(const std::filesystem::path& path, const EntryDraft& firs
         return refuse(name_of_file(path), "there is a file of this name already",
                       "Open that, or give another name");
     // Made under another name: what stands there under its own has its first row.
-    const std::filesystem::path made = path.string() + ".new";
-    if (auto ok = make_database(made, log_format, log_schema()); !ok) return tl::unexpected(ok.error());
-    auto fresh = open(made);
+    const auto made = make_database(path, log_format, log_schema());
+    if (!made) return tl::unexpected(made.error());
+    auto fresh = open(*made);
     if (!fresh) return tl::unexpected(fresh.error());
     if (auto row = fresh->append(first, at); !row) {
         std::error_code ignored;
-        std::filesystem::remove(made, ignored);
+        std::filesystem::remove(*made, ignored);
         return tl::unexpected(row.error());
     }
     fresh->impl_.reset(); // its write-ahead log is in the file then
-    if (auto ok = publish_database(made, path); !ok) return tl::unexpected(ok.error());
+    if (auto ok = publish_database(*made, path); !ok) return tl::unexpected(ok.error());
     return open(path);
 }
 

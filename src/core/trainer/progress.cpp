@@ -16,6 +16,11 @@ std::string topic_title(const std::string& topic) {
     return kind ? kind->title : topic;
 }
 
+std::size_t Topic::right() const {
+    return static_cast<std::size_t>(
+        std::count_if(answers.begin(), answers.end(), [](const auto& a) { return a.second; }));
+}
+
 const Topic* Progress::find(const std::string& name) const {
     const auto it =
         std::find_if(topics_.begin(), topics_.end(), [&](const auto& t) { return t.name == name; });
@@ -26,11 +31,8 @@ void Progress::take(const std::vector<std::pair<std::string, bool>>& topics) {
     ++exercises_;
     for (const auto& [name, right] : topics) {
         auto it = std::find_if(topics_.begin(), topics_.end(), [&](const auto& t) { return t.name == name; });
-        if (it == topics_.end()) it = topics_.insert(topics_.end(), Topic{name, 1, 0, 0, {}, 0});
-        ++it->asked;
-        it->right += right;
+        if (it == topics_.end()) it = topics_.insert(topics_.end(), Topic{name, 1, {}});
         it->box = right ? std::min(it->box + 1, leitner_boxes) : 1;
-        it->last = exercises_;
         it->answers.emplace_back(exercises_, right);
     }
 }
@@ -39,7 +41,7 @@ std::string Progress::next(const std::vector<std::string>& possible, std::uint64
     const Topic *weak = nullptr, *due = nullptr, *longest = nullptr;
     std::vector<std::string> never;
     const auto sooner = [](const Topic& a, const Topic* b) {
-        return !b || std::pair(a.box, a.last) < std::pair(b->box, b->last);
+        return !b || std::pair(a.box, a.last()) < std::pair(b->box, b->last());
     };
     for (const auto& name : possible) {
         const auto* t = find(name);
@@ -49,7 +51,7 @@ std::string Progress::next(const std::vector<std::string>& possible, std::uint64
         }
         if (t->box == 1 && t->due(exercises_) && sooner(*t, weak)) weak = t;
         if (t->due(exercises_) && sooner(*t, due)) due = t;
-        if (!longest || t->last < longest->last) longest = t;
+        if (!longest || t->last() < longest->last()) longest = t;
     }
     if (weak) return weak->name;
     if (!never.empty()) return never[Chance(seed, "next").below(never.size())];

@@ -11,10 +11,10 @@ constexpr int leitner_boxes = 5;
 struct Topic {
     std::string name; ///< a kind of fault, "drill: order", "nothing wrong"
     int box = 1;
-    std::size_t asked = 0, right = 0;
     std::vector<std::pair<std::size_t, bool>> answers; ///< exercise, from 1, and whether it was right
-    std::size_t last = 0;                              ///< exercise at which it was asked, from 1
-    bool due(std::size_t exercises) const { return exercises - last >= (std::size_t{1} << (box - 1)); }
+    std::size_t right() const;
+    std::size_t last() const { return answers.empty() ? 0 : answers.back().first; } ///< exercise
+    bool due(std::size_t exercises) const { return exercises - last() >= (std::size_t{1} << (box - 1)); }
 };
 /// "ring nick", "Put the steps in order"
 std::string topic_title(const std::string& topic);

@@ -83,9 +83,9 @@ Result<TrainFile> TrainFile::create(const std::filesystem::path& path) {
     if (std::filesystem::exists(path, ignored))
         return refuse(path.filename().string(), "there is a file of this name already",
                       "Open that, or give another name");
-    const std::filesystem::path made = path.string() + ".new";
-    if (auto ok = make_database(made, train_format, train_schema()); !ok) return tl::unexpected(ok.error());
-    if (auto ok = publish_database(made, path); !ok) return tl::unexpected(ok.error());
+    const auto made = make_database(path, train_format, train_schema());
+    if (!made) return tl::unexpected(made.error());
+    if (auto ok = publish_database(*made, path); !ok) return tl::unexpected(ok.error());
     return open(path);
 }
 
@@ -115,10 +115,9 @@ Result<TrainFile> TrainFile::open_or_create(const std::filesystem::path& path) {
     return std::filesystem::exists(path, ignored) ? open(path) : create(path);
 }
 
-Result<std::int64_t> TrainFile::keep(const Who& who, const nlohmann::ordered_json& whole,
-                                     const nlohmann::ordered_json& given, const Exercise& exercise,
-                                     const Result<Score>& score, std::optional<std::int64_t> exam,
-                                     const TimeStamp& at) {
+Result<std::int64_t> TrainFile::keep(const Who& who, const Exercise& exercise, const TrainAnswer& given,
+                                     const TrainerData& data, const Result<Score>& score,
+                                     std::optional<std::int64_t> exam, const TimeStamp& at) {
     if (auto ok = check_who(who); !ok) return tl::unexpected(ok.error());
     return impl_->tried([&] {
         SQLite::Transaction transaction(*impl_->db, SQLite::TransactionBehavior::IMMEDIATE);
@@ -128,8 +127,8 @@ Result<std::int64_t> TrainFile::keep(const Who& who, const nlohmann::ordered_jso
         insert.bind(1, impl_->trainee(who));
         exam ? insert.bind(2, *exam) : insert.bind(2);
         insert.bind(3, at.utc);
-        insert.bind(4, whole.dump());
-        insert.bind(5, given.dump());
+        insert.bind(4, exercise_json(exercise, data, true).dump());
+        insert.bind(5, answer_json(given).dump());
         score ? insert.bind(6, score->points) : insert.bind(6);
         insert.bind(7, score ? score_json(exercise, *score).dump() : std::string());
         insert.bind(8, score ? std::string() : score.error().message());
@@ -182,12 +181,20 @@ Result<std::vector<KeptAnswer>> TrainFile::answers(const std::optional<Who>& who
 }
 
 Result<Progress> TrainFile::progress(const Who& who) const {
-    const auto all = answers(who);
-    if (!all) return tl::unexpected(all.error());
+    // Scores alone: the exercises hold whole jobs. What is not scored counts neither way.
+    const auto results = impl_->tried([&] {
+        std::vector<std::string> out;
+        auto ask =
+            impl_->of("SELECT r.result FROM answer r JOIN trainee t ON t.number = r.trainee AND r.points "
+                      "IS NOT NULL",
+                      who);
+        while (ask.executeStep()) out.push_back(ask.getColumn(0).getString());
+        return out;
+    });
+    if (!results) return tl::unexpected(results.error());
     Progress out;
-    for (const auto& a : *all) {
-        if (!a.points) continue; // not scored: it counts neither way
-        const auto result = parse_json(a.result, "a score");
+    for (const auto& text : *results) {
+        const auto result = parse_json(text, "a score");
         if (!result) continue;
         JsonReader in(*result, "a score");
         std::vector<std::pair<std::string, bool>> topics;
@@ -270,23 +277,24 @@ Result<std::vector<Exam>> TrainFile::exams(const std::optional<Who>& who) const 
 }
 
 Result<std::size_t> TrainFile::forget(const Who& who) {
-    const auto before = answers(who);
-    if (!before) return tl::unexpected(before.error());
-    const auto done = impl_->tried([&] {
+    const auto gone = impl_->tried([&]() -> std::optional<std::size_t> {
+        std::size_t answers = 0;
+        auto count = impl_->of("SELECT r.number FROM answer r JOIN trainee t ON t.number = r.trainee", who);
+        while (count.executeStep()) ++answers;
         impl_->db->exec("PRAGMA secure_delete = ON"); // no page keeps what was in it
         SQLite::Statement remove(*impl_->db, "DELETE FROM trainee WHERE role = ? AND initials = ?");
         remove.bind(1, trimmed(who.role));
         remove.bind(2, trimmed(who.initials));
-        const int removed = remove.exec();
+        if (remove.exec() == 0) return {};
         impl_->db->exec("VACUUM");
-        return removed;
+        return answers;
     });
-    if (!done) return tl::unexpected(done.error());
-    if (*done == 0)
+    if (!gone) return tl::unexpected(gone.error());
+    if (!*gone)
         return refuse("Trainee",
                       fmt::format("nobody is {} {} here", one_line(who.role, 40), one_line(who.initials, 40)),
                       "Give role and initials as they were given");
-    return before->size();
+    return **gone;
 }
 
 Result<std::size_t> score_again(TrainFile& file, const TrainerData& data) {

@@ -43,10 +43,9 @@ class TrainFile {
     const std::filesystem::path& path() const;
 
     /// Keeps an answer, scored or with why it was not. Refuses nobody's.
-    Result<std::int64_t> keep(const Who& who, const nlohmann::ordered_json& whole_exercise,
-                              const nlohmann::ordered_json& given, const Exercise& exercise,
-                              const Result<Score>& score, std::optional<std::int64_t> exam = {},
-                              const TimeStamp& at = time_now());
+    Result<std::int64_t> keep(const Who& who, const Exercise& exercise, const TrainAnswer& given,
+                              const TrainerData& data, const Result<Score>& score,
+                              std::optional<std::int64_t> exam = {}, const TimeStamp& at = time_now());
     /// Puts the score to an answer that was kept without one.
     Result<void> set_score(std::int64_t number, const Exercise& exercise, const Score& score);
     /// In the order in which they were given; of nobody in particular: all.
