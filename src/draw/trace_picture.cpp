@@ -66,8 +66,8 @@ std::vector<LimitLine> limit_lines(const PreparedDesign& prepared, const Solutio
         line.z1_mm = high + widen;
         const auto where = check.zone == InsulationZone::none ? name_of(check.places.front().on(Side::none))
                                                               : zone_words(check.zone);
-        const auto label =
-            QString("%1 %2%3").arg(line.limit).arg(QString::fromStdString(where), line.mean ? ", mean" : "");
+        line.words = QString::fromStdString(where) + (line.mean ? ", mean" : "");
+        const auto label = QString("%1 %2").arg(line.limit).arg(line.words);
         if (!labelled.contains(label)) {
             labelled << label;
             line.label = label;

@@ -22,6 +22,7 @@ struct LimitLine {
     double z0_mm = 0, z1_mm = 0;
     double limit = 0;  ///< kV/mm
     bool mean = false; ///< of a mean, not of each value
+    QString words;     ///< "grading, mean"
     QString label;     ///< "0.6 grading, mean"; once for both sides of a joint
     Qt::PenStyle style = Qt::SolidLine;
 };

@@ -15,6 +15,8 @@ class TestUnits : public QObject {
         QCOMPARE(in_stress_unit("kV/mm rms", StressUnit::V_per_mil), std::string("V/mil rms"));
         QCOMPARE(in_stress_unit("kV/mm peak", StressUnit::kV_per_inch), std::string("kV/in peak"));
         QCOMPARE(in_stress_unit("kV/mm", StressUnit::kV_per_mm), std::string("kV/mm"));
+        QCOMPARE(stress_factor("kV/mm peak", StressUnit::V_per_mil), 25.4);
+        QCOMPARE(stress_factor("ratio", StressUnit::V_per_mil), 1.0);
         QCOMPARE(in_stress_unit("ratio", StressUnit::V_per_mil), std::string("ratio"));
     }
     /// Decimals by what is typed; what could be thousands is refused, never guessed.

@@ -94,8 +94,7 @@ void VerdictRow::paintEvent(QPaintEvent*) {
                      painter.fontMetrics().elidedText(text(), Qt::ElideRight, width() - 32));
     painter.setFont(draw::ui_font(8.5));
     const auto shown = QString::fromStdString(in_stress_unit(check_.unit, session_.stress_unit()));
-    const bool is_stress = shown != QString::fromStdString(check_.unit);
-    const double k = is_stress ? stress_factor(session_.stress_unit()) : 1;
+    const double k = stress_factor(check_.unit, session_.stress_unit());
     const auto unit = check_.unit == "ratio" ? QString("times") : shown;
     QString line = check_.limit > 0 ? QString("%1 %2 %3 %4 · %5")
                                           .arg(figure(k * check_.value, check_),

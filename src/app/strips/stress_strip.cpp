@@ -69,9 +69,7 @@ void StressStrip::add_limits(const Solved& solved) {
         text->setBrush(ground);
         labels_.push_back({text, limit.z1_mm * k, stress * limit.limit, late, {}});
         text->setPadding(QMargins(3, 0, 3, 0));
-        text->setText(stress == 1 ? limit.label
-                                  : QString::fromStdString(format_figures(stress * limit.limit, 3)) +
-                                        limit.label.mid(limit.label.indexOf(' ')));
+        text->setText(QString::fromStdString(format_figures(stress * limit.limit, 3)) + " " + limit.words);
         text->setFont(draw::ui_font(7.5));
         text->setColor(theme.brick);
     }

@@ -181,8 +181,13 @@ double stress_factor(StressUnit unit) {
     return unit == StressUnit::kV_per_mm ? 1 : mm_per_inch;
 }
 
+constexpr std::string_view kV_per_mm = "kV/mm";
+
+double stress_factor(const std::string& unit, StressUnit shown) {
+    return unit.starts_with(kV_per_mm) ? stress_factor(shown) : 1;
+}
+
 std::string in_stress_unit(const std::string& unit, StressUnit shown) {
-    constexpr std::string_view kV_per_mm = "kV/mm";
     if (!unit.starts_with(kV_per_mm) || shown == StressUnit::kV_per_mm) return unit;
     return (shown == StressUnit::V_per_mil ? "V/mil" : "kV/in") + unit.substr(kV_per_mm.size());
 }

@@ -39,6 +39,8 @@ std::string one_decimal(double value);
 
 /// From kV/mm: 25.4 for both others (1 kV/mm = 1000 V in 1/0.0254 mil; 25.4 mm in an inch).
 double stress_factor(StressUnit unit);
+/// The same of a value in this unit; 1 where that is no field strength.
+double stress_factor(const std::string& unit, StressUnit shown);
 /// "kV/mm rms" in that unit: "V/mil rms"; a unit that is no field strength as it is.
 std::string in_stress_unit(const std::string& unit, StressUnit shown);
 
