@@ -16,18 +16,14 @@ constexpr double least_glass_mm = 0.4;
 /// Checks that a fault moves, a line each.
 QString check_words(const FaultAnswer& answer) {
     QStringList lines;
-    for (const auto& check : answer.checks)
-        if (check.limit > 0 && std::abs(check.with - check.without) > 0.02 * check.limit)
-            lines << QString("%1: %2 without, %3 with, limit %4 %5")
-                         .arg(q(check.title), q(format_figures(check.without, 3)),
-                              q(format_figures(check.with, 3)), q(format_figures(check.limit, 3)),
-                              q(check.unit));
+    for (const auto& line : moved_checks(answer)) lines << q(line);
     for (const auto& air : answer.air)
-        lines << QString("%1: quiet up to %2 kV rms%3")
+        lines << QString("%1: quiet up to %2 kV rms ± %4 %%3")
                      .arg(q(air.words), q(format_figures(air.inception_kV_rms, 3)),
                           answer.required_kV_rms
                               ? QString(", %1 are asked").arg(q(format_figures(*answer.required_kV_rms, 3)))
-                              : QString());
+                              : QString(),
+                          QString::number(100 * air.relative_error, 'g', 2));
     if (lines.isEmpty()) lines << "It moves no check by more than a fiftieth of its limit.";
     return lines.join("\n");
 }
@@ -43,9 +39,9 @@ QString critical_words(const Fault& fault, const Result<CriticalSize>& size) {
     if (!size->mm)
         return QString("No size from %1 to %2 mm hurts here; %3.")
             .arg(q(format_figures(size->least_mm, 2)), q(format_figures(size->most_mm, 2)), hands);
-    return QString("%1 %2 mm here, this one is %3 mm; %4.")
+    return QString("%1 %2 ± %5 mm here, this one is %3 mm; %4.")
         .arg(size->at_most ? "Hurts at the latest from" : "Hurts from", q(format_figures(*size->mm, 2)),
-             q(format_figures(fault.size_mm, 2)), hands);
+             q(format_figures(fault.size_mm, 2)), hands, q(format_figures(size->error_mm, 1)));
 }
 
 } // namespace
@@ -346,18 +342,6 @@ void Trainee::keep(const Result<Score>& scored) {
     const auto row = kept->keep(who_, *exercise_, answer_, *data_, scored,
                                 exam_ ? std::optional(exam_->number) : std::nullopt);
     if (!row) session_.tell(row.error());
-}
-
-QString Trainee::right_words() const {
-    if (!exercise_ || !data_) return {};
-    const auto right = right_answer(*exercise_, *data_, truth_.get());
-    if (!right) return q(right.error().message());
-    if (right->number) return QString("%1 %2").arg(*right->number).arg(q(exercise_->question.unit));
-    QStringList words;
-    for (const auto& key : right->keys)
-        for (const auto& o : exercise_->question.options)
-            if (o.key == key) words << q(o.words);
-    return words.join("\n");
 }
 
 void Trainee::show_field() {

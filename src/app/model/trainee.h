@@ -67,8 +67,6 @@ class Trainee : public QObject {
     bool is_answered() const { return answered_; }
     const std::optional<Score>& score() const { return score_; }
     const TrainAnswer& answer() const { return answer_; }
-    /// What would have been right; of a drill in words.
-    QString right_words() const;
 
     /// Of each fault, when it is judged: without and with it, one scale, and the size that hurts.
     struct Seeing {

@@ -37,12 +37,7 @@ QString answer_words(const Fault& fault, const FaultAnswer& answer) {
                           q(format_figures(air.least_extinction_kV_rms, 3)))
                      .arg(100 * air.relative_error, 0, 'g', 2)
                      .arg(air.charge_pC, 0, 'g', 2);
-    for (const auto& check : answer.checks)
-        if (check.limit > 0 && std::abs(check.with - check.without) > 0.02 * check.limit)
-            lines << QString("%1: %2 without, %3 with, limit %4 %5")
-                         .arg(q(check.title), q(format_figures(check.without, 3)),
-                              q(format_figures(check.with, 3)), q(format_figures(check.limit, 3)),
-                              q(check.unit));
+    for (const auto& line : moved_checks(answer)) lines << q(line);
     lines << "Taken for: " + q(kind.model) + ".";
     return lines.join("\n\n");
 }

@@ -8,14 +8,6 @@
 #include <QVBoxLayout>
 
 namespace ng::app {
-QLabel* RecordPanel::big_label(const QString& text, double points, bool bold) {
-    auto* label = new QLabel(text);
-    label->setFont(draw::ui_font(points, bold));
-    label->setWordWrap(true);
-    label->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    return label;
-}
-
 RecordPanel::RecordPanel(Session& session, Recorder& recorder, QWidget* parent)
     : QWidget(parent), session_(session), recorder_(recorder) {
     auto* column = new QVBoxLayout(this);
@@ -50,7 +42,7 @@ RecordPanel::RecordPanel(Session& session, Recorder& recorder, QWidget* parent)
     who->addWidget(read_);
     who->addWidget(pad_button_);
     column->addLayout(who);
-    port_state_ = big_label("", 9.5);
+    port_state_ = large_label(9.5);
     port_state_->setObjectName("portState");
     port_state_->setProperty("faint", true);
     column->addWidget(port_state_);
@@ -86,11 +78,11 @@ RecordPanel::RecordPanel(Session& session, Recorder& recorder, QWidget* parent)
         line->addWidget(b);
     }
     hold->addLayout(line);
-    hold_state_ = big_label("", 10.5);
+    hold_state_ = large_label(10.5);
     hold_state_->setObjectName("holdState");
     hold->addWidget(hold_state_);
     entry->addWidget(hold_box_);
-    field_ = big_label("", 10.5, true);
+    field_ = large_label(10.5, true);
     field_->setObjectName("builtField");
     entry->addWidget(field_);
     column->addWidget(entry_box_);
@@ -211,13 +203,14 @@ void RecordPanel::refresh() {
                                      {}});
         for (std::size_t i = 0; i < rows_.size(); ++i) {
             auto& row = rows_[i];
-            auto* label = big_label(q(row.label), 11.5, true);
+            auto* label = large_label(11.5, true);
+            label->setText(q(row.label));
             label->setMinimumWidth(190);
             row.field = new QLineEdit;
             row.field->setAccessibleName(q(row.label));
             row.field->setFixedWidth(120);
             make_large(row.field, 14, true);
-            row.state = big_label("", 10.5);
+            row.state = large_label(10.5);
             row.write = new QPushButton("Write");
             row.write->setAccessibleName("Write " + q(row.label));
             make_large(row.write, 11);

@@ -48,7 +48,6 @@ class RecordPanel : public QWidget {
     void connect_port();
     void enter_who();
     void say(const QString& words); ///< of the instrument
-    QLabel* big_label(const QString& text, double points, bool bold = false);
 
     Session& session_;
     Recorder& recorder_;

@@ -60,16 +60,9 @@ StepWindow::StepWindow(Session& session, Recorder& recorder, QWidget* parent)
     row->addWidget(list_);
     auto* column = new QVBoxLayout;
     row->addLayout(column, 1);
-    auto label = [&](double points, bool bold) {
-        auto* l = new QLabel;
-        l->setFont(draw::ui_font(points, bold));
-        l->setWordWrap(true);
-        l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-        return l;
-    };
-    phase_ = label(9.5, true);
+    phase_ = large_label(9.5, true);
     phase_->setProperty("faint", true);
-    title_ = label(18, true);
+    title_ = large_label(18, true);
     column->addWidget(phase_);
     column->addWidget(title_);
     picture_ = new StagePictureView(session);
@@ -80,16 +73,16 @@ StepWindow::StepWindow(Session& session, Recorder& recorder, QWidget* parent)
     auto* body = new QWidget;
     body->setObjectName("pageBody");
     auto* texts = new QVBoxLayout(body);
-    text_ = label(12.5, false);
+    text_ = large_label(12.5, false);
     text_->setObjectName("stepText");
-    caution_ = label(11, true);
+    caution_ = large_label(11, true);
     caution_->setProperty("caution", true);
     texts->addWidget(text_);
     texts->addWidget(caution_);
     hold_box_ = new QFrame;
     hold_box_->setObjectName("holdBox");
     auto* hold = new QVBoxLayout(hold_box_);
-    hold_ = label(11.5, false);
+    hold_ = large_label(11.5, false);
     hold_->setObjectName("holdText");
     accepted_ = new QCheckBox("Looked at, and within the range");
     accepted_->setFont(draw::ui_font(11, true));
@@ -103,9 +96,9 @@ StepWindow::StepWindow(Session& session, Recorder& recorder, QWidget* parent)
     column->addWidget(record_);
     auto* timing = new QHBoxLayout;
     timer_ = new QPushButton("Start the timer");
-    timer_label_ = label(16, true);
+    timer_label_ = large_label(16, true);
     timer_label_->setObjectName("timer");
-    running_ = label(10, false);
+    running_ = large_label(10, false);
     running_->setObjectName("runningTimers");
     timing->addWidget(timer_);
     timing->addWidget(timer_label_);
@@ -116,14 +109,14 @@ StepWindow::StepWindow(Session& session, Recorder& recorder, QWidget* parent)
     next_ = new QPushButton("Next");
     words_ = new QPushButton("Own words…");
     words_->setToolTip("Your firm's text for this step, kept in the job");
-    count_ = label(10, false);
+    count_ = large_label(10, false);
     for (auto* b : {back_, next_}) b->setFont(draw::ui_font(12, true));
     buttons->addWidget(back_);
     buttons->addWidget(next_);
     buttons->addWidget(count_, 1);
     buttons->addWidget(words_);
     column->addLayout(buttons);
-    says_ = label(8.5, false);
+    says_ = large_label(8.5, false);
     says_->setProperty("faint", true);
     column->addWidget(says_);
 

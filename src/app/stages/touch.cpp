@@ -7,6 +7,14 @@
 
 namespace ng::app {
 
+QLabel* large_label(double points, bool bold) {
+    auto* l = new QLabel;
+    l->setFont(draw::ui_font(points, bold));
+    l->setWordWrap(true);
+    l->setTextInteractionFlags(Qt::TextSelectableByMouse);
+    return l;
+}
+
 KeyPad::KeyPad(QWidget* parent) : QWidget(parent) {
     auto* column = new QVBoxLayout(this);
     column->setContentsMargins(0, 0, 0, 0);

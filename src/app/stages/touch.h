@@ -1,7 +1,7 @@
 // What gloved fingers and hands without a keyboard need.
 #pragma once
 #include "draw/theme.h"
-#include <QWidget>
+#include <QLabel>
 
 namespace ng::app {
 
@@ -11,6 +11,9 @@ inline void make_large(QWidget* widget, double points = 12, bool bold = false) {
     widget->setMinimumHeight(touch_px);
     widget->setFont(draw::ui_font(points, bold));
 }
+
+/// Words that wrap and may be copied.
+QLabel* large_label(double points, bool bold = false);
 
 /// Figures and letters for hands without a keyboard; types into whatever field has the focus of its window.
 class KeyPad : public QWidget {

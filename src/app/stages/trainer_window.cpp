@@ -1,13 +1,10 @@
 #include "app/stages/trainer_window.h"
 #include "app/model/text.h"
-#include "draw/stage_drawing.h"
-#include "plan/whole_end.h"
 #include "units/quantity.h"
 #include "units/text.h"
 #include <QGridLayout>
 #include <QHBoxLayout>
 #include <QKeyEvent>
-#include <QPainter>
 #include <QScrollArea>
 #include <QScroller>
 #include <QVBoxLayout>
@@ -22,21 +19,10 @@ QString clock_words(double seconds) {
 
 QString finding_words(const Finding& f) {
     const auto* kind = find_fault_kind(f.kind);
-    const char* said = f.decision == FaultDecision::accept     ? "accept"
-                       : f.decision == FaultDecision::rework   ? "rework"
-                       : f.decision == FaultDecision::cut_back ? "cut back"
-                                                               : "stop and ask";
     return QString("%1%2%3: %4")
         .arg(q(kind ? kind->title : f.kind), tag_of(f.side),
-             f.from_edge_mm ? QString(", %1 mm from the screen edge").arg(*f.from_edge_mm) : QString(), said);
-}
-
-QLabel* label(double points, bool bold = false) {
-    auto* l = new QLabel;
-    l->setFont(draw::ui_font(points, bold));
-    l->setWordWrap(true);
-    l->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    return l;
+             f.from_edge_mm ? QString(", %1 mm from the screen edge").arg(*f.from_edge_mm) : QString(),
+             decision_in_words(f.decision));
 }
 
 /// A column that scrolls under a finger.
@@ -56,32 +42,6 @@ QVBoxLayout* scrolling(QBoxLayout* into, int stretch) {
 
 } // namespace
 
-ExercisePicture::ExercisePicture(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    setFixedHeight(190);
-    setAccessibleName("The accessory as it was designed");
-    connect(&session, &Session::look_changed, this, qOverload<>(&QWidget::update));
-}
-
-void ExercisePicture::show_design(const Job& job, const std::string& design) {
-    prepared_.reset();
-    plan_.reset();
-    if (auto prepared = prepare_design(job, design, session_.library())) {
-        if (auto plan = make_plan(*prepared)) plan_ = std::move(*plan);
-        prepared_ = std::move(*prepared);
-    }
-    update();
-}
-
-void ExercisePicture::paintEvent(QPaintEvent*) {
-    if (!prepared_ || !plan_) return;
-    QPainter painter(this);
-    painter.fillRect(rect(), session_.theme().paper);
-    auto step = finished(*prepared_, *plan_);
-    step.shown.clear(); // its marks are not what is asked
-    draw::paint_stage(painter, QRectF(rect()).adjusted(2, 2, -2, -2), *prepared_, *plan_, step,
-                      session_.theme());
-}
-
 TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent)
     : QWidget(parent, Qt::Window), session_(session), trainee_(trainee) {
     setObjectName("trainerWindow");
@@ -90,8 +50,8 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(16, 12, 16, 12);
     auto* head = new QHBoxLayout;
-    title_ = label(18, true);
-    time_ = label(13, true);
+    title_ = large_label(18, true);
+    time_ = large_label(13, true);
     time_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
     time_->setAccessibleName("Time");
     head->addWidget(title_, 1);
@@ -101,9 +61,9 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     row->setSpacing(20);
     all->addLayout(row, 1);
     auto* left = scrolling(row, 5);
-    given_ = label(10.5);
+    given_ = large_label(10.5);
     given_->setObjectName("givenWords");
-    asks_ = label(13, true);
+    asks_ = large_label(13, true);
     asks_->setObjectName("asksWords");
     left->addWidget(given_);
     picture_ = new ExercisePicture(session, this);
@@ -129,7 +89,7 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
             means_[m.id] = b;
         }
     inspect->addLayout(grid);
-    seen_ = label(11.5);
+    seen_ = large_label(11.5);
     seen_->setObjectName("seenWords");
     inspect->addWidget(seen_);
     left->addWidget(inspect_);
@@ -169,12 +129,12 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     left->addStretch();
 
     auto* right = scrolling(row, 5);
-    auto* work = new QWidget;
-    work->setObjectName("trainerWork");
-    auto* column = new QVBoxLayout(work);
+    work_ = new QWidget;
+    auto* column = new QVBoxLayout(work_);
     column->setContentsMargins(0, 0, 0, 0);
-    column->addWidget(label(13, true));
-    qobject_cast<QLabel*>(column->itemAt(0)->widget())->setText("What I found");
+    auto* found = large_label(13, true);
+    found->setText("What I found");
+    column->addWidget(found);
     kind_ = new QComboBox;
     kind_->setAccessibleName("Kind of fault");
     for (const auto& k : fault_kinds()) kind_->addItem(q(k.title), q(k.id));
@@ -218,7 +178,7 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
         if (!trainee_.is_answered()) trainee_.remove_finding(static_cast<std::size_t>(findings_->row(item)));
     });
     column->addWidget(findings_);
-    auto* whole = label(13, true);
+    auto* whole = large_label(13, true);
     whole->setText("The whole");
     column->addWidget(whole);
     auto* verdict = new QHBoxLayout;
@@ -228,15 +188,14 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     column->addLayout(verdict);
     connect(release_, &QPushButton::clicked, this, [this] { trainee_.release(true); });
     connect(hold_, &QPushButton::clicked, this, [this] { trainee_.release(false); });
-    right->addWidget(work);
+    right->addWidget(work_);
     judged_ = new QWidget;
     auto* judged = new QVBoxLayout(judged_);
     judged->setContentsMargins(0, 0, 0, 0);
-    result_ = label(12);
+    result_ = large_label(12);
     result_->setObjectName("resultWords");
     judged->addWidget(result_);
-    seeing_ = new QWidget;
-    new QVBoxLayout(seeing_);
+    seeing_ = new SeeingView;
     judged->addWidget(seeing_);
     right->addWidget(judged_);
     right->addStretch();
@@ -245,12 +204,12 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     answer_ = new QPushButton("Answer");
     another_ = new QPushButton("Next exercise");
     close_ = new QPushButton("Leave");
-    state_ = label(10);
+    state_ = large_label(10);
     state_->setProperty("faint", true);
     for (auto* b : {answer_, another_, close_}) make_large(b, 12, true), foot->addWidget(b);
     foot->addWidget(state_, 1);
     all->addLayout(foot);
-    auto* says = label(8.5);
+    auto* says = large_label(8.5);
     says->setProperty("faint", true);
     says->setText(
         "It trains hands and eyes and licenses nobody: the maker's instructions, local rules and who is in "
@@ -268,7 +227,7 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     });
     connect(&trainee, &Trainee::changed, this, &TrainerWindow::refresh);
     connect(&trainee, &Trainee::judged, this, &TrainerWindow::refresh);
-    connect(&trainee, &Trainee::seen, this, &TrainerWindow::fill_seeing);
+    connect(&trainee, &Trainee::seen, this, [this] { seeing_->show_all(trainee_.seeing()); });
     connect(&session, &Session::look_changed, this, &TrainerWindow::refresh);
     connect(&session, &Session::message, state_, [this](const QString& text) {
         if (isActiveWindow()) state_->setText(text); // the banner is in the window behind
@@ -378,9 +337,8 @@ void TrainerWindow::fill_question() {
     options_->setVisible(form == Question::Form::one || form == Question::Form::order);
     moves_->setVisible(form == Question::Form::order);
     number_box_->setVisible(form == Question::Form::number);
-    const auto prepared = prepare_design(e.job, e.design, session_.library());
     picture_->show_design(e.job, e.design);
-    side_->setVisible(prepared && has_two_sides(prepared->built));
+    side_->setVisible(picture_->has_two_sides());
     state_->clear();
     if (form == Question::Form::number) number_->setFocus();
     if (form == Question::Form::one || form == Question::Form::order) options_->setFocus();
@@ -415,8 +373,7 @@ void TrainerWindow::fill_answer() {
     answer_->setVisible(e.task != Task::inspect && !answered);
     another_->setVisible(answered && !trainee_.exam());
     close_->setText(trainee_.exam() ? "Leave the exam" : "Leave");
-    const auto* work = findChild<QWidget*>("trainerWork");
-    const_cast<QWidget*>(work)->setVisible(e.task == Task::inspect && !answered);
+    work_->setVisible(e.task == Task::inspect && !answered);
     judged_->setVisible(answered);
     if (const auto solving = trainee_.solving_words(); !solving.isEmpty())
         state_->setText(solving_ = solving);
@@ -436,9 +393,6 @@ void TrainerWindow::fill_answer() {
                             .name());
         for (const auto& line : s->lines) text += "<p>" + q(line).toHtmlEscaped() + "</p>";
         for (const auto& line : s->costs) text += "<p><b>" + q(line).toHtmlEscaped() + "</b></p>";
-        if (e.task != Task::inspect && !s->right && e.question.form == Question::Form::order)
-            text += "<p>One order that holds:<br>" +
-                    trainee_.right_words().toHtmlEscaped().replace("\n", "<br>") + "</p>";
         text += QString("<p>%2: %1</p>")
                     .arg(clock_words(s->seconds), e.task == Task::inspect ? "Time with its looks" : "Time");
         time_->setText(clock_words(s->seconds));
@@ -448,46 +402,7 @@ void TrainerWindow::fill_answer() {
     }
     result_->setText(text);
     another_->setFocus();
-    fill_seeing();
-}
-
-void TrainerWindow::fill_seeing() {
-    auto* column = qobject_cast<QVBoxLayout*>(seeing_->layout());
-    while (auto* item = column->takeAt(0)) {
-        delete item->widget();
-        delete item;
-    }
-    for (const auto& s : trainee_.seeing()) {
-        auto* box = new QWidget;
-        auto* rows = new QVBoxLayout(box);
-        rows->setContentsMargins(0, 6, 0, 6);
-        auto* head = label(12, true);
-        head->setText(q(upper_first(fault_words(s.fault))));
-        rows->addWidget(head);
-        if (!s.without.isNull() || !s.with.isNull()) {
-            auto* pair = new QHBoxLayout;
-            for (const auto& [image, words] :
-                 {std::pair{&s.without, "without it"}, std::pair{&s.with, "with it"}}) {
-                auto* one = new QVBoxLayout;
-                auto* picture = new QLabel;
-                auto pixmap = QPixmap::fromImage(*image);
-                pixmap.setDevicePixelRatio(2);
-                picture->setPixmap(pixmap);
-                picture->setAccessibleName(QString("Field %1, at its true shape").arg(words));
-                auto* below = label(9.5);
-                below->setText(words);
-                one->addWidget(picture);
-                one->addWidget(below);
-                pair->addLayout(one);
-            }
-            pair->addStretch();
-            rows->addLayout(pair);
-        }
-        auto* checks = label(10.5);
-        checks->setText(s.checks + "\n" + s.critical);
-        rows->addWidget(checks);
-        column->addWidget(box);
-    }
+    seeing_->show_all(trainee_.seeing());
 }
 
 void TrainerWindow::refresh() {
@@ -499,7 +414,7 @@ void TrainerWindow::refresh() {
         asks_->setText(trainee_.last_exam() ? "Its result can be printed in the stage Trainer, to be signed."
                                             : "");
         for (auto* w : std::initializer_list<QWidget*>{inspect_, drill_, judged_, picture_}) w->hide();
-        findChild<QWidget*>("trainerWork")->hide();
+        work_->hide();
         answer_->hide();
         another_->hide();
         close_->setText("Leave");

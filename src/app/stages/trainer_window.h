@@ -2,6 +2,7 @@
 // is judged, what the field says.
 #pragma once
 #include "app/model/trainee.h"
+#include "app/stages/exercise_pictures.h"
 #include "app/stages/touch.h"
 #include <QComboBox>
 #include <QLabel>
@@ -11,22 +12,6 @@
 #include <QTimer>
 
 namespace ng::app {
-
-/// The accessory that is asked about, finished, as it was designed.
-class ExercisePicture : public QWidget {
-    Q_OBJECT
-  public:
-    ExercisePicture(Session& session, QWidget* parent);
-    void show_design(const Job& job, const std::string& design);
-
-  protected:
-    void paintEvent(QPaintEvent*) override;
-
-  private:
-    Session& session_;
-    std::optional<PreparedDesign> prepared_;
-    std::optional<CutPlan> plan_;
-};
 
 class TrainerWindow : public QWidget {
     Q_OBJECT
@@ -52,7 +37,6 @@ class TrainerWindow : public QWidget {
     void refresh();
     void fill_question();
     void fill_answer();
-    void fill_seeing();
     void find(FaultDecision decision);
     void answer();
     void move_option(int by);
@@ -60,7 +44,7 @@ class TrainerWindow : public QWidget {
     Session& session_;
     Trainee& trainee_;
     QLabel *title_, *given_, *asks_, *seen_, *result_, *time_, *state_;
-    QWidget *inspect_, *drill_, *judged_, *seeing_, *moves_, *number_box_;
+    QWidget *inspect_, *drill_, *judged_, *work_, *moves_, *number_box_;
     std::map<std::string, QPushButton*> means_;
     std::map<FaultDecision, QPushButton*> decide_;
     QComboBox *kind_, *side_;
@@ -68,6 +52,7 @@ class TrainerWindow : public QWidget {
     QListWidget *findings_, *options_;
     QPushButton *release_, *hold_, *answer_, *another_, *close_;
     ExercisePicture* picture_;
+    SeeingView* seeing_;
     QTimer heartbeat_;
     QString solving_;   ///< as it was last said
     std::string shown_; ///< id of the exercise whose question the widgets hold

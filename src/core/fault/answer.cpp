@@ -171,6 +171,18 @@ void decide(FaultAnswer& out, const std::vector<Fault>& faults, const Sound& sou
 
 } // namespace
 
+std::vector<std::string> moved_checks(const FaultAnswer& answer) {
+    constexpr double moved_share = 0.02;
+    std::vector<std::string> out;
+    for (const auto& check : answer.checks)
+        if (check.limit > 0 && std::abs(check.with - check.without) > moved_share * check.limit)
+            out.push_back(fmt::format("{}: {} without, {} ± {:.2g} % with, limit {} {}", check.title,
+                                      format_figures(check.without, 3), format_figures(check.with, 3),
+                                      100 * check.relative_error, format_figures(check.limit, 3),
+                                      check.unit));
+    return out;
+}
+
 Result<Sound> judge_sound(const Job& job, const std::string& design, const Library& library,
                           const EvaluateOptions& options) {
     auto evaluation = evaluate(job, design, {}, library, options);

@@ -43,6 +43,10 @@ struct FaultAnswer {
     double nearness = 0; ///< to hurting: above 1 it does; of the air and of the checks that held without
 };
 
+/// Of the checks that the faults move by more than a fiftieth of their limit, a line each: "Stress at the
+/// burr: 0.8 without, 6.87 ± 0.6 % with, limit 3.5 kV/mm rms".
+std::vector<std::string> moved_checks(const FaultAnswer& answer);
+
 /// The design as it is, judged once for many faults.
 struct Sound {
     Evaluation evaluation;

@@ -64,6 +64,12 @@ const char* decision_word(FaultDecision decision) {
     return "ask";
 }
 
+const char* decision_in_words(FaultDecision decision) {
+    return decision == FaultDecision::cut_back ? "cut back"
+           : decision == FaultDecision::ask    ? "stop and ask"
+                                               : decision_word(decision);
+}
+
 double chance_of_finding(const Inspection& inspection, double size_mm) {
     if (!(inspection.a50_mm > 0) || !(size_mm > 0)) return inspection.c;
     return inspection.c *

@@ -42,7 +42,8 @@ struct AirBody {
 };
 
 enum class FaultDecision { accept, rework, cut_back, ask };
-const char* decision_word(FaultDecision decision); ///< "accept", "rework", "cut_back", "ask"
+const char* decision_word(FaultDecision decision);     ///< "accept", "rework", "cut_back", "ask": in files
+const char* decision_in_words(FaultDecision decision); ///< "accept", "rework", "cut back", "stop and ask"
 
 /// A design with faults on it: prepared, its section changed.
 struct FaultyDesign {

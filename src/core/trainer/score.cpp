@@ -30,12 +30,6 @@ std::optional<FaultDecision> decision_of(const std::string& word) {
     return {};
 }
 
-const char* decision_in_words(FaultDecision d) {
-    return d == FaultDecision::cut_back ? "cut back"
-           : d == FaultDecision::ask    ? "stop and ask"
-                                        : decision_word(d);
-}
-
 /// Where it lies, of kinds that lie somewhere.
 std::optional<double> place_of_fault(const Fault& fault) {
     const auto& kind = *find_fault_kind(fault.kind);
@@ -221,7 +215,10 @@ Result<Score> score_drill(const Exercise& e, const TrainAnswer& a, const Drill& 
         out.right = broken.empty();
         out.points = out.right ? 1 : std::max(0.0, 1 - 0.5 * static_cast<double>(broken.size()));
         for (const auto& b : broken) out.lines.push_back(b);
-        if (out.right) out.lines.push_back("No rule is broken in this order");
+        std::vector<std::string> held;
+        for (const auto& key : solution.keys) held.push_back("“" + words_for(key) + "”");
+        out.lines.push_back(out.right ? std::string("No rule is broken in this order")
+                                      : fmt::format("One order that holds: {}", fmt::join(held, ", ")));
     }
     out.lines.push_back(solution.why);
     out.topics.emplace_back(e.topics().front(), out.right);
