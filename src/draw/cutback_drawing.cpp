@@ -29,7 +29,7 @@ std::string lengths_of_cores(const CutPlan& plan, CableSide side) {
     for (std::size_t i = 0; i < layout->core_length_mm.size(); ++i)
         out += (i ? ", " : " ") + layout->phase_labels[i] + " " + both_units(layout->core_length_mm[i]);
     for (const auto& m : plan.marks)
-        if (!plan.added_by_core_mm(m).empty())
+        if (m.side == side && !plan.added_by_core_mm(m).empty())
             return out +
                    ". Distances are those of the shortest; the marks of a longer core lie as much further.";
     return out;
@@ -54,12 +54,14 @@ void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign&
     const auto* end = plan.find(MarkKind::cable_end, side);
     if (marks.empty() || !end) return;
     const auto whole = whole_end(prepared, plan, cut_back(plan));
-    double z0 = end->z_mm;
+    // Of a staggered joint the picture has side B further out.
+    const double moved = side == CableSide::b ? whole.side_b_moved_mm : 0;
+    double z0 = end->z_mm + moved;
     double z1 = z0;
     for (const auto& m : plan.marks)
         if (m.side == side) {
-            z0 = std::min(z0, m.z_mm);
-            z1 = std::max(z1, m.z_mm);
+            z0 = std::min(z0, m.z_mm + moved);
+            z1 = std::max(z1, m.z_mm + moved);
         }
     (side == CableSide::a ? z0 : z1) += side == CableSide::a ? -shown_behind_mm : shown_behind_mm;
     (side == CableSide::a ? z1 : z0) += side == CableSide::a ? shown_beyond_mm : -shown_beyond_mm;
@@ -86,14 +88,15 @@ void paint_cutback(QPainter& painter, const QRectF& place, const PreparedDesign&
     painter.setPen(QPen(theme.faint, 0.7, Qt::DashDotLine));
     painter.drawLine(QPointF(view.x(z0), view.axis_y_px), QPointF(view.x(z1), view.axis_y_px));
     painter.setFont(ui_font(8));
-    const double below = place.top() + head_px + cable_px, datum_x = view.x(plan.line(side).zero_z_mm);
+    const double below = place.top() + head_px + cable_px,
+                 datum_x = view.x(plan.line(side).zero_z_mm + moved);
     const double last = below + row_px * static_cast<double>(marks.size());
     painter.setPen(QPen(theme.accent, 1.2));
     painter.drawLine(QPointF(datum_x, place.top() + head_px), QPointF(datum_x, last + 2));
     double y = below;
     for (const auto* m : marks) {
         y += row_px;
-        const double x = view.x(m->z_mm);
+        const double x = view.x(m->z_mm + moved);
         painter.setPen(QPen(theme.faint, 0.6));
         painter.drawLine(QPointF(x, place.top() + head_px), QPointF(x, y));
         painter.setPen(QPen(theme.ink, 0.9));

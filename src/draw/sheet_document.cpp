@@ -47,17 +47,18 @@ void add_marks(Document& out, const CutPlan& plan) {
     auto rows = mark_rows(plan);
     for (auto& row : rows) row.resize(4);
     out.table({"mark", "from the datum", "from its neighbour", "±"}, rows, {}, data);
+    std::set<CableSide> told;
     for (const auto& m : plan.marks) {
         const auto added = plan.added_by_core_mm(m);
-        if (added.empty()) continue;
+        if (added.empty() || !told.insert(m.side).second) continue;
         QStringList words;
         const auto& labels = plan.cores[m.side == CableSide::a ? 0 : 1]->phase_labels;
         for (std::size_t i = 0; i < added.size(); ++i) words << q(labels[i] + " + " + both_units(added[i]));
         out.paragraph(
-            "These are the marks of the shortest core. On the others every mark beyond the crotch lies "
-            "further out: " +
+            QString("These are the marks of the shortest core%1. On the others every mark beyond the crotch "
+                    "lies further out: ")
+                .arg(plan.two_sides() ? " of side " + side_words(m.side) : QString()) +
             words.join(", ") + ".");
-        break;
     }
 }
 

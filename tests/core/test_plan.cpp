@@ -313,6 +313,46 @@ class TestPlan : public QObject {
                            2 * (c.jacket_thickness_mm + c.armour_thickness_mm + c.bedding_thickness_mm),
                        1e-4);
     }
+    /// What a core is longer on A it is shorter on B, so that it runs straight from crotch to crotch; the
+    /// opening grows by what the core needs that lies furthest over.
+    void staggered_joints_lie_side_by_side_no_more() {
+        auto job = with_defaults("heat_shrink_joint");
+        job.cables[0].cores = 3;
+        const auto plain = planned(job, "design-1");
+        QCOMPARE(plain.stagger_mm(), 0.0);
+        job.designs[0].work.datum = place::jacket_cut;
+        auto& numbers = job.designs[0].work.numbers;
+        numbers = {{"core_1_longer_mm", 40}, {"core_2_longer_mm", 100}, {"core_3_longer_mm", 190}};
+        const auto plan = planned(job, "design-1");
+        QCOMPARE(plan.stagger_mm(), 150.0);
+        const auto &a = *plan.cores[0], &b = *plan.cores[1];
+        for (std::size_t i = 0; i < 3; ++i)
+            COMPARE_WITHIN(a.core_length_mm[i] + b.core_length_mm[i],
+                           a.core_length_mm[0] + b.core_length_mm[0], 1e-12);
+        QCOMPARE(a.longer_mm(0), 0.0);
+        QCOMPARE(a.longer_mm(2), 150.0);
+        QCOMPARE(b.longer_mm(0), 150.0);
+        QCOMPARE(b.longer_mm(2), 0.0);
+        QCOMPARE(plan.added_by_core_mm(*plan.find(MarkKind::screen_edge, CableSide::a)),
+                 (std::vector<double>{0, 60, 150}));
+        QCOMPARE(plan.added_by_core_mm(*plan.find(MarkKind::screen_edge, CableSide::b)),
+                 (std::vector<double>{150, 90, 0}));
+        const auto sleeve = [](const CutPlan& p) {
+            for (const auto& part : p.parked)
+                if (part.place == place::rejacketing_sleeve) return part.length_mm;
+            return 0.0;
+        };
+        QVERIFY(sleeve(plain) > 0);
+        COMPARE_WITHIN(sleeve(plan) - sleeve(plain), 150 / 0.9, 1e-9); // as supplied: a tenth is lost
+        // A joint of three single cables onto one of three cores has nothing opposite that could be shorter.
+        job.cables.push_back(job.cables[0]);
+        job.cables[1].id = job.cables[1].title = "single";
+        job.cables[1].cores = 1;
+        job.designs[0].other_cable_id = "single";
+        const auto apart = planned(job, "design-1");
+        QVERIFY(!apart.cores[1]);
+        QCOMPARE(apart.stagger_mm(), 150.0);
+    }
     void unknown_or_absurd_choices_are_named() {
         auto job = with_defaults("heat_shrink_joint");
         auto& work = job.designs[0].work;

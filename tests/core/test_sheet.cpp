@@ -597,6 +597,58 @@ class TestSheet : public QObject {
         COMPARE_WITHIN(ends[2] - ends[0], 60.0, 1e-9);
         COMPARE_WITHIN(ends[4] - ends[0], 120.0, 1e-9);
     }
+    /// Of a staggered joint: each core's connector where the plan says, both trunks at the same distance for
+    /// all.
+    void a_staggered_joint_is_drawn_staggered() {
+        auto job = new_job();
+        job.cables[0].cores = 3;
+        auto& design = job.designs[0];
+        design.family = "heat_shrink_joint";
+        design.duty.standard = "ieee404";
+        const auto plain = planned(job, design.id);
+        design.work.numbers = {{"core_2_longer_mm", 60.0}, {"core_3_longer_mm", 120.0}};
+        const auto p = planned(job, design.id);
+        const auto sheet = sheet_of(job, design.id);
+        REQUIRE_OK(sheet);
+        QVERIFY(sheet->broken_rules.empty());
+        const auto& words = step(*sheet, "stagger")->lines;
+        QVERIFY2(words[0].find("phase 3 " + both_units(120)) != std::string::npos, words[0].c_str());
+        QVERIFY2(words[1].find(both_units(120)) != std::string::npos, words[1].c_str());
+        auto together = job;
+        together.designs[0].work.numbers.clear();
+        const auto without = sheet_of(together, design.id);
+        REQUIRE_OK(without);
+        QVERIFY(!step(*without, "stagger"));
+        const auto middles = [](const WholeEnd& whole, const std::string& name) {
+            std::vector<double> out;
+            for (const auto& region : whole.picture.section.regions)
+                if (region.name == name) {
+                    double least = 1e9, most = -1e9;
+                    for (const auto& s : region.outline.steps)
+                        least = std::min(least, s.to.z), most = std::max(most, s.to.z);
+                    out.push_back((least + most) / 2);
+                }
+            std::sort(out.begin(), out.end());
+            return out;
+        };
+        const auto whole = whole_end(p.prepared, p.plan, finished(p.prepared, p.plan)),
+                   straight = whole_end(plain.prepared, plain.plan, finished(plain.prepared, plain.plan));
+        const auto connectors = middles(whole, "connector"), side_by_side = middles(straight, "connector");
+        QCOMPARE(connectors.size(), std::size_t{6}); // above and below the axis of each
+        COMPARE_WITHIN(side_by_side[5] - side_by_side[0] + 1, 1, 1e-9);
+        COMPARE_WITHIN(connectors[2] - connectors[0], 60.0, 1e-9);
+        COMPARE_WITHIN(connectors[4] - connectors[0], 120.0, 1e-9);
+        const auto jacket_of_b = [](const WholeEnd& w) {
+            double z = 1e9;
+            for (const auto& region : w.picture.section.regions)
+                if (region.name == "jacket")
+                    for (const auto& s : region.outline.steps)
+                        if (s.to.z > 0) z = std::min(z, s.to.z);
+            return z;
+        };
+        COMPARE_WITHIN(jacket_of_b(whole) - jacket_of_b(straight), 120.0, 1e-9);
+        QCOMPARE(whole.side_b_moved_mm, 120.0);
+    }
     void the_whole_end_is_cut_and_laid_step_by_step() {
         auto job = test::demo_job();
         for (auto& cable : job.cables)

@@ -121,6 +121,12 @@ void BuildStrip::paint(QPainter& painter) {
     painter.setPen(theme.faint);
     const auto scale = QString("radial ×%1").arg(std::abs(v.r_scale_px) / v.z_scale_px, 0, 'f', 1);
     painter.drawText(plot().adjusted(4, 0, -4, -3), Qt::AlignRight | Qt::AlignBottom, scale);
+    if (is_whole() && whole().side_b_moved_mm > 0)
+        painter.drawText(
+            plot().adjusted(4, 0, -4, -3), Qt::AlignHCenter | Qt::AlignBottom,
+            QString("joints staggered: side B stands %1 further out here than TAPE counts from the "
+                    "middle of its own shortest core")
+                .arg(QString::fromStdString(format_length(whole().side_b_moved_mm, session_.unit()))));
 }
 
 Point BuildStrip::on_core(Point p) const {

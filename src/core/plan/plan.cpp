@@ -136,8 +136,12 @@ class Planner {
                 list.push_back(mark(MarkKind::crotch, place::crotch.on(named(side)), side, layout.crotch_mm));
             }
             const double end = cable_end_of(list);
-            for (const char* key : {"core_1_longer_mm", "core_2_longer_mm", "core_3_longer_mm"})
-                layout.core_length_mm.push_back(layout.crotch_mm - end + number(key));
+            const bool meets_cores =
+                two_sides_ && side == CableSide::b && cable(CableSide::a).cores == 3; // the same three
+            const auto longer = longer_cores_mm(choices_);
+            const double most = *std::max_element(longer.begin(), longer.end());
+            for (const double more : longer)
+                layout.core_length_mm.push_back(layout.crotch_mm - end + (meets_cores ? most - more : more));
             layout.phase_labels = {"phase 1", "phase 2", "phase 3"};
             plan_.cores[side == CableSide::a ? 0 : 1] = layout;
             if (armoured && !sheathed)
@@ -400,7 +404,8 @@ class Planner {
         if (work_school(choices_, "outer_cover") != "sleeve" || taped_over()) return 0;
         const auto *a = plan_.find(MarkKind::jacket_cut, CableSide::a),
                    *b = plan_.find(MarkKind::jacket_cut, CableSide::b);
-        return a && b ? supplied_length_mm(choices_, std::abs(a->z_mm - b->z_mm) + 2 * number("outer_lap_mm"))
+        return a && b ? supplied_length_mm(choices_, std::abs(a->z_mm - b->z_mm) + plan_.stagger_mm() +
+                                                         2 * number("outer_lap_mm"))
                       : 0;
     }
     bool taped_over() const {
@@ -447,12 +452,24 @@ std::string CutPlan::distance_words(double from_datum_mm) const {
 std::vector<double> CutPlan::added_by_core_mm(const CutMark& mark) const {
     const auto& layout = cores[mark.side == CableSide::a ? 0 : 1];
     const auto* crotch = find(MarkKind::crotch, mark.side);
-    if (!layout || !crotch || two_sides() || datum != place::jacket_cut) return {};
+    if (!layout || !crotch || datum != place::jacket_cut) return {};
     const double beyond = line(mark.side).grows * (mark.z_mm - crotch->z_mm); // towards the cores' ends
     std::vector<double> out;
     for (std::size_t i = 0; i < layout->core_length_mm.size(); ++i) out.push_back(layout->longer_mm(i));
     const bool alike = std::all_of(out.begin(), out.end(), [](double mm) { return mm == 0; });
     return beyond > 0 && !alike ? out : std::vector<double>{};
+}
+
+double CutPlan::stagger_mm() const {
+    if (!two_sides()) return 0;
+    double most = 0;
+    for (std::size_t i = 0; i < 3; ++i) {
+        double longer = 0; // of this core, on both sides together
+        for (const auto& layout : cores)
+            if (layout) longer += layout->longer_mm(i);
+        most = std::max(most, longer);
+    }
+    return most;
 }
 
 std::string AcceptanceWindow::words() const {

@@ -57,8 +57,10 @@ struct PlanCheck {
 
 /// Three cores: where they part, and how long each is cut.
 struct CoreLayout {
-    double crotch_mm = 0;                  ///< from the datum of the accessory
-    std::vector<double> core_length_mm;    ///< from the crotch to each core's end; phases 1, 2, 3
+    double crotch_mm = 0; ///< from the datum of the accessory
+    /// From the crotch to each core's end; phases 1, 2, 3. Of a joint: what is longer on side A is as much
+    /// shorter on B, for its connector lies that much nearer to B's crotch.
+    std::vector<double> core_length_mm;
     std::vector<std::string> phase_labels; ///< to be put on before the cores are cut
     /// How much further out the marks of this core lie than those of the shortest.
     double longer_mm(std::size_t core) const;
@@ -90,6 +92,9 @@ struct CutPlan {
     /// Of a mark on the cores: what to add to its distance for each core, where they are cut to unlike
     /// lengths and it counts from behind the crotch; else nothing.
     std::vector<double> added_by_core_mm(const CutMark& mark) const;
+    /// How much further apart both sides lie than for cores joined side by side: what the core whose joint
+    /// lies furthest towards B needs. 0: not staggered.
+    double stagger_mm() const;
     const DatumLine& line(CableSide side) const { return lines[side == CableSide::a ? 0 : 1]; }
     /// A distance from the datum in both units; one the other way says so in words: "40 mm / 1 9/16 in behind
     /// the jacket cut".

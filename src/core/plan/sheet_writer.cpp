@@ -135,6 +135,7 @@ void SheetWriter::gather_facts() {
     const bool belted = built_.work_facts.contains("belted");
     of_cable("belted", [&](const Cable& x) { return belted && !extruded(x); });
     of_cable("core screen", [&](const Cable& x) { return !belted || extruded(x); });
+    add(plan_.stagger_mm() > 0, "staggered");
     add(p_.design.duty.outdoor && !joint_, "outdoor");
     for (const auto& part : built_.placed) {
         add(part.kind == FitItem::Kind::shrink, "shrink");
@@ -418,9 +419,8 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
         });
     if (name == "saw") {
         // The saw leaves what the longest core needs beyond the marked end: nobody joins it on again.
-        double longest = 0;
-        for (const char* key : {"core_1_longer_mm", "core_2_longer_mm", "core_3_longer_mm"})
-            longest = std::max(longest, work_number(p_.design.work, key));
+        const auto longer = longer_cores_mm(p_.design.work);
+        const double longest = *std::max_element(longer.begin(), longer.end());
         const auto end = built_.datum == place::cable_end
                              ? std::optional<std::string>("the cable end, where the cable is sound and dry")
                              : of_marks("cable_end", [&](const CutMark& m) { return from_reference(m); });
@@ -447,6 +447,17 @@ std::optional<std::string> SheetWriter::plain(const std::string& name) const {
                         fmt::format("{} {}", layout->phase_labels[i], both_units(layout->core_length_mm[i])));
             return join(words);
         });
+    if (name == "stagger") {
+        const auto longer = longer_cores_mm(p_.design.work);
+        const double least = *std::min_element(longer.begin(), longer.end());
+        std::vector<std::string> words;
+        for (std::size_t i = 0; i < longer.size(); ++i)
+            words.push_back(longer[i] > least
+                                ? fmt::format("phase {} {} towards B", i + 1, both_units(longer[i] - least))
+                                : fmt::format("phase {} nearest to A", i + 1));
+        return join(words);
+    }
+    if (name == "stagger length") return both_units(plan_.stagger_mm());
     if (name == "allowance") {
         const auto *end = plan_.find(MarkKind::insulation_end), *reach = plan_.find(MarkKind::connector_end);
         return end && reach ? std::optional(both_units(std::abs(end->z_mm - reach->z_mm))) : std::nullopt;

@@ -44,14 +44,15 @@ class EndDrawer {
             for (std::size_t i = layout->core_length_mm.size(); i-- > 0;)
                 if (layout->longer_mm(i) == 0) out_.shortest = i;
         if (out_.shortest >= out_.core_offsets_mm.size()) out_.shortest = 0;
+        out_.picture.z1_mm += out_.side_b_moved_mm;
         for (int i = 0; i < cores_; ++i) add_core(i);
         for (const auto& trunk : trunks_) add_trunk(trunk);
         if (step_.laid_at(place::rejacketing_sleeve))
             if (const auto span = outer_cover_span(p_, plan_)) {
-                add_outer_cover(out_.picture, place::rejacketing_sleeve, span->first, span->second, true);
+                const double to = span->second + plan_.stagger_mm();
+                add_outer_cover(out_.picture, place::rejacketing_sleeve, span->first, to, true);
                 out_.picture.z0_mm = std::min(out_.picture.z0_mm, span->first - shown_past_mm);
-                if (plan_.two_sides())
-                    out_.picture.z1_mm = std::max(out_.picture.z1_mm, span->second + shown_past_mm);
+                if (plan_.two_sides()) out_.picture.z1_mm = std::max(out_.picture.z1_mm, to + shown_past_mm);
             }
         return std::move(out_);
     }
@@ -61,7 +62,8 @@ class EndDrawer {
         CableSide side;
         double towards = 1; ///< +1: the cable end lies towards +z
         double far = 0, end = 0;
-        double crotch = 0; ///< where the cores come out of what is over all of them
+        double crotch = 0;         ///< where the cores come out of what is over all of them
+        double planned_crotch = 0; ///< the same in the plan: of a side B that a staggered joint moves out
         OverallDimensions over;
         double core_radius = 0;
     };
@@ -79,13 +81,19 @@ class EndDrawer {
         const auto* crotch = plan_.find(MarkKind::crotch, side);
         if (!crotch) crotch = plan_.find(MarkKind::bedding_cut, side);
         if (!crotch) crotch = plan_.find(MarkKind::jacket_cut, side);
-        t.crotch = crotch ? crotch->z_mm : t.far;
+        t.planned_crotch = crotch ? crotch->z_mm : t.far;
+        if (side == CableSide::b) out_.side_b_moved_mm = plan_.stagger_mm();
+        t.far += moved(side), t.end += moved(side);
+        t.crotch = t.planned_crotch + moved(side);
         const auto& cable = p_.context().cable_of(side);
         const auto& d = p_.context().dimensions_of(side);
         t.over = overall_dimensions(cable, d);
         t.core_radius = d.radius_mm("metallic screen");
         trunks_.push_back(t);
     }
+
+    /// By how much this side's common layers lie further out than in the plan.
+    double moved(CableSide side) const { return side == CableSide::b ? out_.side_b_moved_mm : 0; }
 
     double widest_core() const {
         double r = 0;
@@ -112,18 +120,22 @@ class EndDrawer {
 
     /// A longer core has all that lies beyond the crotch further out.
     std::vector<Point> moved_out(int core, std::vector<Point> polygon) const {
-        for (const auto& t : trunks_)
-            if (const auto& layout = plan_.cores[t.side == CableSide::a ? 0 : 1];
-                layout && trunks_.size() == 1)
-                for (auto& p : polygon)
-                    if (t.towards * (p.z - t.crotch) > 0)
-                        p.z += t.towards * layout->longer_mm(static_cast<std::size_t>(core));
+        for (auto& p : polygon) p.z += moved_by(core, p.z);
         return polygon;
     }
+    /// z of the plan; side A stays, and all beyond its crotch moves by what this core is longer there; from
+    /// side B's crotch on by what it is longer on either side, which is the same for all cores.
+    double moved_by(int core, double z) const {
+        double by = 0;
+        for (const auto& t : trunks_)
+            if (const auto& layout = plan_.cores[t.side == CableSide::a ? 0 : 1])
+                if (const double way = trunks_.size() > 1 ? 1 : t.towards; way * (z - t.planned_crotch) > 0)
+                    by += way * layout->longer_mm(static_cast<std::size_t>(core));
+        return by;
+    }
 
-    /// A shape of the section about a core's axis: above it and below it.
-    void add_about(int core, const std::string& name, const std::vector<Point>& shape) {
-        const auto polygon = moved_out(core, shape);
+    /// A shape about a core's axis: above it and below it.
+    void add_about(int core, const std::string& name, const std::vector<Point>& polygon) {
         for (const double turn : {1.0, -1.0}) {
             std::vector<Point> points;
             for (std::size_t i = 0; i < polygon.size(); ++i) {
@@ -166,17 +178,17 @@ class EndDrawer {
                 out_.picture.parts.push_back(part);
         for (const auto& region : stage_.section.regions)
             if (!covers.contains(region.name))
-                add_about(core, region.name, polygon_of(region.outline, core_chord_rad));
+                add_about(core, region.name, moved_out(core, polygon_of(region.outline, core_chord_rad)));
         for (const auto& electrode : stage_.section.electrodes)
-            add_about(core, electrode.name, polygon_of(electrode.outline, core_chord_rad));
+            add_about(core, electrode.name, moved_out(core, polygon_of(electrode.outline, core_chord_rad)));
         if (!step_.laid_at(place::core_tube)) return;
         for (const auto& t : trunks_)
             if (const auto* tube = plan_.find(MarkKind::core_tube_end, t.side)) {
                 const double from = t.crotch + t.towards * 15, r = t.core_radius;
+                const double to = tube->z_mm + moved_by(core, tube->z_mm);
                 add_part(place::core_tube, "sleeve");
-                add_about(
-                    core, name_of(place::core_tube),
-                    {{r, from}, {r + tube_wall_mm, from}, {r + tube_wall_mm, tube->z_mm}, {r, tube->z_mm}});
+                add_about(core, name_of(place::core_tube),
+                          {{r, from}, {r + tube_wall_mm, from}, {r + tube_wall_mm, to}, {r, to}});
             }
     }
 
@@ -184,7 +196,7 @@ class EndDrawer {
         const auto& cable = p_.context().cable_of(t.side);
         const auto end_of = [&](MarkKind kind) {
             const auto* m = plan_.find(kind, t.side);
-            return m && step_.cut.contains(kind) ? m->z_mm : t.end;
+            return m && step_.cut.contains(kind) ? m->z_mm + moved(t.side) : t.end;
         };
         const auto tube = [&](const PlaceId& place, const char* hatch, double diameter, double from,
                               double to) {

@@ -14,6 +14,8 @@ struct WholeEnd {
     StagePicture picture;
     std::vector<double> core_offsets_mm; ///< of the cores where they are spread
     std::size_t shortest = 0;            ///< the core whose marks lie where the plan has them
+    double side_b_moved_mm =
+        0; ///< of a staggered joint: by which B's crotch lies further out than in the plan
 };
 WholeEnd whole_end(const PreparedDesign& prepared, const CutPlan& plan, const SheetStep& step);
 

@@ -5,6 +5,10 @@
 #include <stdexcept>
 
 namespace ng {
+namespace {
+constexpr const char* core_longer_help =
+    "To reach its lug; in a joint on side A, and as much shorter on B: joints staggered along the cable";
+}
 
 const std::vector<WorkNumber>& work_numbers() {
     static const std::vector<WorkNumber> list{
@@ -12,9 +16,9 @@ const std::vector<WorkNumber>& work_numbers() {
         {"bedding_left_mm", "Bedding left", "Past the armour", 15, 2, 200, "armour"},
         {"crotch_mm", "Crotch, from the cable end", "0: 150 mm behind the core tube's end", 0, 0, 10000,
          "three cores"},
-        {"core_1_longer_mm", "Core 1 longer by", "To reach its lug", 0, 0, 3000, "three cores"},
-        {"core_2_longer_mm", "Core 2 longer by", "To reach its lug", 0, 0, 3000, "three cores"},
-        {"core_3_longer_mm", "Core 3 longer by", "To reach its lug", 0, 0, 3000, "three cores"},
+        {"core_1_longer_mm", "Core 1 longer by", core_longer_help, 0, 0, 3000, "three cores"},
+        {"core_2_longer_mm", "Core 2 longer by", core_longer_help, 0, 0, 3000, "three cores"},
+        {"core_3_longer_mm", "Core 3 longer by", core_longer_help, 0, 0, 3000, "three cores"},
         {"straight_a_mm", "Straight cable, side A", "Clean and free behind the jacket cut", 1800, 0, 20000,
          "joint"},
         {"straight_b_mm", "Straight cable, side B", "Clean and free behind the jacket cut", 1800, 0, 20000,
@@ -124,6 +128,11 @@ std::string work_school(const WorkChoices& choices, const std::string& key) {
     for (const auto& spec : work_schools())
         if (spec.key == key) return spec.options.front().first;
     throw std::logic_error("no school " + key);
+}
+
+std::array<double, 3> longer_cores_mm(const WorkChoices& choices) {
+    return {work_number(choices, "core_1_longer_mm"), work_number(choices, "core_2_longer_mm"),
+            work_number(choices, "core_3_longer_mm")};
 }
 
 Result<void> check_work(const WorkChoices& choices) {

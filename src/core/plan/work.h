@@ -2,6 +2,7 @@
 // ones. All usual values are common practice, no source, or chosen here.
 #pragma once
 #include "accessory/family.h"
+#include <array>
 
 namespace ng {
 
@@ -25,6 +26,8 @@ double supplied_length_mm(const WorkChoices& choices, double placed_mm);
 
 double work_number(const WorkChoices& choices, const std::string& key);
 std::string work_school(const WorkChoices& choices, const std::string& key);
+/// By how much each of three cores is longer than the plan's marks have it; in a joint on side A.
+std::array<double, 3> longer_cores_mm(const WorkChoices& choices);
 
 /// Refuses unknown keys, values out of range and unknown options by name.
 Result<void> check_work(const WorkChoices& choices);
