@@ -4,6 +4,7 @@
 #include "accessory/taped.h"
 #include "units/quantity.h"
 #include <algorithm>
+#include <cmath>
 #include <fmt/format.h>
 
 namespace ng {
@@ -13,6 +14,22 @@ constexpr const char* id = "taped_joint";
 constexpr double tape_follows_per_height =
     0.35;                            // length over which stretched tape follows a step (common practice)
 constexpr double tape_edge_mm = 0.4; // height at which a tape cone begins
+
+constexpr double fixed_build_up_mm = 22;      // on the diameter, 11 a side (common practice, no source)
+constexpr double tape_stress_kV_per_mm = 1.5; // over the taped connector at U0 (common practice, no source)
+constexpr double build_up_per_kV_above_15 = 1.7; // chosen: what the tests above 15 kV need besides
+
+/// Build-up on the diameter: one figure at every class, or so much that U0 / (r ln(R/r)) over the taped
+/// connector stays below what tape bears.
+double usual_build_up_mm(const DesignContext& c) {
+    if (choice_of(c, "build_up_rule") == "fixed") return fixed_build_up_mm;
+    const double r = number_of(c, "connector_diameter_mm") / 2 + number_of(c, "connector_tape_mm");
+    const double by_stress = 2 * r * std::expm1(c.design.duty.u0() / (tape_stress_kV_per_mm * r));
+    const double by_class =
+        fixed_build_up_mm +
+        (c.design.duty.class_kV > 16 ? build_up_per_kV_above_15 * (c.design.duty.class_kV - 15) : 0);
+    return std::min(200.0, std::ceil(std::max(by_stress, by_class) * 10 - 1e-6) / 10);
+}
 
 } // namespace
 
@@ -143,11 +160,11 @@ NEEDLEGAUGE_FAMILY(taped_joint, 80) {
     list.length(
         "connector_tape_mm", "On the connector", "Semiconductive, as stretched", 0.3, 5,
         [](const DesignContext& c) { return 0.8 + std::max(0.0, 0.1 * (c.design.duty.class_kV - 15)); });
-    list.length("build_up_mm", "Build-up on the diameter",
-                "Over the taped connector; 22 mm, 11 a side (common practice)", 3, 200,
-                [](const DesignContext& c) {
-                    return c.design.duty.class_kV > 16 ? 22 + 1.7 * (c.design.duty.class_kV - 15) : 22.0;
-                });
+    list.choice("build_up_rule", "Build-up", "What it is by default where nobody gives it: two schools",
+                {{"by stress", "by the stress in the tape, above 22 mm"},
+                 {"fixed", "22 mm at every class, 11 a side"}});
+    list.length("build_up_mm", "Build-up on the diameter", "Over the taped connector", 3, 200,
+                usual_build_up_mm);
     list.length("cone_length_mm", "Cone length", "60 mm (common practice)", 5, 400, fixed(60));
     list.length("tape_stop_mm", "Stops short of the screen", "10 mm (common practice)", 1, 100, fixed(10));
     list.aid(AidRole::Kind::tape_cone, {{"length", "cone_length_mm"}, {"stop", "tape_stop_mm"}});
