@@ -136,6 +136,7 @@ inline Fault random_fault(std::mt19937& generator, bool two_sides) {
     if (kind.has_filling)
         f.filling =
             fillings()[std::uniform_int_distribution<std::size_t>(0, fillings().size() - 1)(generator)].id;
+    if (kind.has_sheet() && between(0, 1) < 0.5) f.sheet_ohm = std::pow(10, between(5, 12));
     return f;
 }
 

@@ -8,6 +8,15 @@
 
 namespace ng::test {
 
+/// Long tables run whole where NEEDLEGAUGE_WHOLE is set; else what pairs each of their columns once.
+inline bool whole() {
+    return qEnvironmentVariableIsSet("NEEDLEGAUGE_WHOLE");
+}
+/// So many of something random, ten times as many in a whole run.
+inline int some(int usual) {
+    return whole() ? 10 * usual : usual;
+}
+
 /// Fails the test with the message of the error.
 #define REQUIRE_OK(result)                                                                                   \
     do {                                                                                                     \

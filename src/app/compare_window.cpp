@@ -19,6 +19,8 @@
 namespace ng::app {
 namespace {
 
+constexpr const char* pinned_key = "pinned:"; // before the id of a design in the lists
+
 QString figure(const std::optional<double>& value, const std::optional<double>& limit) {
     if (!value) return "–";
     auto text = QString::fromStdString(format_figures(*value, 3));
@@ -89,6 +91,7 @@ CompareWindow::CompareWindow(Session& session, QWidget* parent) : QDialog(parent
     column->addWidget(split, 1);
     connect(path_, &QComboBox::activated, this, &CompareWindow::draw_traces);
     connect(&worker_, &Worker::failed, state_, &QLabel::setText);
+    connect(&session, &Session::pinned_changed, this, &CompareWindow::refill);
     fill_choices();
     const auto& job = session.document.job();
     for (std::size_t i = 0; i < job.designs.size(); ++i)
@@ -104,6 +107,10 @@ void CompareWindow::fill_choices() {
     for (auto& side : sides_) {
         for (const auto& design : session_.document.job().designs)
             side.design->addItem(QString::fromStdString(design.title), QString::fromStdString(design.id));
+        for (const auto& design : session_.document.job().designs)
+            if (session_.pinned_job(design.id))
+                side.design->addItem(QString("%1, as pinned").arg(QString::fromStdString(design.title)),
+                                     pinned_key + QString::fromStdString(design.id));
         for (const auto& design : session_.document.job().designs)
             for (const auto& revision : design.revisions)
                 side.design->addItem(
@@ -131,13 +138,36 @@ void CompareWindow::show_pair(int left_design, const QString& left_duty, int rig
     run();
 }
 
+Result<DesignState> CompareWindow::shown_state(const QString& key) const {
+    if (!key.startsWith(pinned_key)) return state_of(session_.document.job(), key.toStdString());
+    const auto id = key.mid(QString(pinned_key).size()).toStdString();
+    const auto job = session_.pinned_job(id);
+    if (!job) return refuse("Pinned state", "it is pinned no more", "Pin it again, or choose another");
+    return DesignState{*job, id, {}, false};
+}
+
+void CompareWindow::refill() {
+    QVariant chosen[2][2];
+    for (int i = 0; i < 2; ++i) {
+        chosen[i][0] = sides_[i].design->currentData();
+        chosen[i][1] = sides_[i].duty->currentData();
+        sides_[i].design->clear();
+        sides_[i].duty->clear();
+    }
+    fill_choices();
+    for (int i = 0; i < 2; ++i) {
+        sides_[i].design->setCurrentIndex(std::max(0, sides_[i].design->findData(chosen[i][0])));
+        sides_[i].duty->setCurrentIndex(std::max(0, sides_[i].duty->findData(chosen[i][1])));
+    }
+}
+
 void CompareWindow::run() {
     const int run = ++run_;
     state_->setText("Solving both sides…");
     std::vector<std::pair<Job, std::string>> asked;
     std::vector<QString> names;
     for (const auto& side : sides_) {
-        auto state = state_of(session_.document.job(), side.design->currentData().toString().toStdString());
+        auto state = shown_state(side.design->currentData().toString());
         if (!state) {
             state_->setText(QString::fromStdString(state.error().message()));
             return;

@@ -1,6 +1,7 @@
 // Side by side: one design under two duties, or two designs under one, as a table and as overlaid traces.
 #pragma once
 #include "app/model/session.h"
+#include "design/revisions.h"
 #include "schedule/compare.h"
 #include <QDialog>
 #include <qcustomplot.h>
@@ -18,6 +19,7 @@ class CompareWindow : public QDialog {
     /// Chooses and runs: indices into the job's designs, "" or "standard/class" for the duty.
     void show_pair(int left_design, const QString& left_duty, int right_design, const QString& right_duty);
     QTableWidget* table() { return table_; }
+    QComboBox* design_choice(bool left) { return sides_[left ? 0 : 1].design; }
     bool is_running() const { return worker_.is_running(); }
 
   signals:
@@ -34,6 +36,8 @@ class CompareWindow : public QDialog {
         Schedule schedule;
     };
     void fill_choices();
+    void refill(); ///< what can be chosen has changed: what was chosen stays
+    Result<DesignState> shown_state(const QString& key) const;
     void run();
     void show_result(const std::shared_ptr<const Judged>& left, const std::shared_ptr<const Judged>& right);
     void draw_traces();

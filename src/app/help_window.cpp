@@ -1,11 +1,13 @@
 #include "app/help_window.h"
 #include "app/model/text.h"
+#include "draw/svg.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include <QHBoxLayout>
 #include <QRegularExpression>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <filesystem>
 
 namespace ng::app {
 namespace {
@@ -20,7 +22,35 @@ QString paragraph(const QString& text) {
     return "<p>" + text.toHtmlEscaped() + "</p>";
 }
 
+std::filesystem::path figure_file(const Library& library, const QString& name) {
+    return library.folder / "help/figures" / (name.toStdString() + ".svg");
+}
+
 } // namespace
+
+/// Figures are drawn in the colours of the theme, at the resolution of the screen.
+class HelpWindow::Text : public QTextBrowser {
+  public:
+    explicit Text(Session& session) : session_(session) {}
+
+  protected:
+    QVariant loadResource(int type, const QUrl& url) override {
+        if (type != QTextDocument::ImageResource || url.scheme() != "figure")
+            return QTextBrowser::loadResource(type, url);
+        const auto text = read_file(figure_file(session_.library(), url.path()), most_table_bytes);
+        if (!text) return {};
+        const auto& t = session_.theme();
+        auto drawn = q(*text);
+        for (const auto& [name, colour] :
+             {std::pair{"{ink}", t.ink}, std::pair{"{faint}", t.faint}, std::pair{"{accent}", t.accent},
+              std::pair{"{brick}", t.brick}, std::pair{"{ochre}", t.ochre}, std::pair{"{paper}", t.panel}})
+            drawn.replace(name, colour.name());
+        return draw::svg_image(drawn.toUtf8(), devicePixelRatioF());
+    }
+
+  private:
+    Session& session_;
+};
 
 Result<QList<HelpTopic>> help_topics(const Library& library) {
     const auto text = read_file(library.folder / "help/help.json", most_table_bytes);
@@ -55,7 +85,14 @@ Result<QList<HelpTopic>> help_topics(const Library& library) {
     for (const auto& value : top.array("terms", true)) {
         JsonReader in(value, "help.json, a term");
         const auto term = q(in.text("term"));
-        const auto html = paragraph(q(in.text("text")));
+        auto html = paragraph(q(in.text("text")));
+        if (const auto figure = q(in.text_or("figure", "")); !figure.isEmpty()) {
+            if (!std::filesystem::is_regular_file(figure_file(library, figure)))
+                return refuse("help.json",
+                              "it names the figure " + figure.toStdString() + ", which is not there",
+                              "Install the program anew");
+            html += QString("<p><img src=\"figure:%1\"></p>").arg(figure);
+        }
         if (!in.ok()) return tl::unexpected(*in.error());
         out << topic("term:" + term, term, html);
     }
@@ -80,7 +117,7 @@ HelpWindow::HelpWindow(Session& session, QWidget* parent) : QWidget(parent, Qt::
     left->addWidget(search_);
     left->addWidget(list_, 1);
     row->addLayout(left);
-    text_ = new QTextBrowser;
+    text_ = new Text(session);
     text_->setAccessibleName("Help text");
     text_->setFrameShape(QFrame::NoFrame);
     row->addWidget(text_, 1);
@@ -102,6 +139,10 @@ void HelpWindow::restyle() {
         QString(
             "#helpWindow { background: %1; } QTextBrowser { background: %1; color: %2; font-size: 11pt; }")
             .arg(t.panel.name(), t.ink.name()));
+    if (list_->currentRow() >= 0) { // figures in the new colours
+        text_->document()->clear();
+        choose(list_->currentRow());
+    }
 }
 
 void HelpWindow::search(const QString& words) {

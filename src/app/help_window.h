@@ -26,6 +26,7 @@ class HelpWindow : public QWidget {
     QListWidget* list() { return list_; }
 
   private:
+    class Text;
     void choose(int row);
     void restyle();
     Session& session_;

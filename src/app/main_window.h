@@ -89,6 +89,10 @@ class MainWindow : public QMainWindow {
     bool enter_typed();
     /// Saves under this name; on failure the message says why and nothing is lost.
     bool save_to(const QString& path);
+    /// The firm's designs to begin others from.
+    static std::filesystem::path templates_folder();
+    /// Keeps the shown design there; false: it says why not.
+    bool keep_template(const QString& title);
     void set_ask_before_closing(bool ask) { ask_before_closing_ = ask; }
     /// Size, theme, units, splits and stage of the last time; kept when the window closes.
     void restore_manners();
@@ -126,6 +130,7 @@ class MainWindow : public QMainWindow {
     void save_section();
     void remember_recent(const QString& path);
     void fill_recent();
+    void fill_templates();
 
     Session session_;
     Recorder recorder_{session_};
@@ -161,7 +166,7 @@ class MainWindow : public QMainWindow {
     Loupe* loupe_;
     VerdictPage* verdict_;
     AccessoryPage* accessory_;
-    QMenu* recent_ = nullptr;
+    QMenu *recent_ = nullptr, *templates_ = nullptr;
     bool ask_before_closing_ = true, keeps_manners_ = false;
     QSplitter* middle_ = nullptr;
     StartPage* start_ = nullptr;

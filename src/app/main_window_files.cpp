@@ -14,6 +14,7 @@
 #include <QFileInfo>
 #include <QFrame>
 #include <QHBoxLayout>
+#include <QInputDialog>
 #include <QLabel>
 #include <QLineEdit>
 #include <QLocale>
@@ -25,6 +26,7 @@
 #include <QPushButton>
 #include <QSettings>
 #include <QStackedWidget>
+#include <QStandardPaths>
 
 namespace ng::app {
 
@@ -72,6 +74,17 @@ void MainWindow::make_menus() {
     for (const auto& family : session_.library().families)
         add(fresh, QString::fromStdString(family.title), {},
             [this, &family] { session_.document.add_design(family); });
+    fresh->addSeparator();
+    templates_ = fresh->addMenu("From a &template");
+    connect(templates_, &QMenu::aboutToShow, this, &MainWindow::fill_templates);
+    add(edit, "&Keep this design as a template…", {}, [this] {
+        bool ok = false;
+        const auto title = QInputDialog::getText(
+            this, "Keep as a template",
+            "Title to find it by (one of the same title is replaced). Faults, notes and revisions stay here:",
+            QLineEdit::Normal, QString::fromStdString(session_.document.design().title), &ok);
+        if (ok) keep_template(title);
+    });
     add(edit, "&Duplicate this design", {}, [this] { session_.document.duplicate_design(); });
     add(edit, "D&elete this design", {}, [this] { session_.document.delete_design(); });
     add(edit, "Duplicate this ca&ble for this design", {}, [this] { session_.document.duplicate_cable(); });
@@ -386,6 +399,39 @@ void MainWindow::remember_recent(const QString& path) {
     list.removeAll(path);
     list.prepend(path);
     settings.setValue("recent", list.mid(0, 8));
+}
+
+std::filesystem::path MainWindow::templates_folder() {
+    return (QStandardPaths::writableLocation(QStandardPaths::AppDataLocation) + "/templates").toStdString();
+}
+
+bool MainWindow::keep_template(const QString& title) {
+    const auto kept = ng::keep_template(session_.document.job(), session_.document.design(),
+                                        title.trimmed().toStdString(), templates_folder());
+    if (!kept) session_.tell(kept.error());
+    return kept.has_value();
+}
+
+void MainWindow::fill_templates() {
+    templates_->clear();
+    std::vector<std::string> unreadable;
+    const auto all = read_templates(templates_folder(), &unreadable);
+    for (const auto& one : all)
+        connect(templates_->addAction(QString::fromStdString(one.title)), &QAction::triggered, this,
+                [this, one] { session_.document.add_design(one); });
+    if (all.empty())
+        templates_->addAction("No template kept yet: Edit, Keep this design as a template")
+            ->setEnabled(false);
+    for (const auto& why : unreadable)
+        templates_->addAction("Cannot be read: " + QString::fromStdString(why).left(90))->setEnabled(false);
+    if (all.empty()) return;
+    auto* drop = templates_->addMenu("&Remove");
+    for (const auto& one : all)
+        connect(drop->addAction(QString::fromStdString(one.title)), &QAction::triggered, this, [this, one] {
+            if (!QFile::moveToTrash(QString::fromStdString(one.file.string())) &&
+                !QFile::remove(QString::fromStdString(one.file.string())))
+                session_.tell({one.title, "it cannot be removed", "Look at the permissions of its folder"});
+        });
 }
 
 void MainWindow::fill_recent() {

@@ -76,6 +76,11 @@ Result<std::vector<Fault>> asked(const FaultArguments& a, const Design& design, 
         if (!width) return tl::unexpected(width.error());
         fault.width_mm = *width;
     }
+    if (!a.sheet.empty()) {
+        const auto sheet = parse_number(a.sheet, "ohm", "--sheet");
+        if (!sheet) return tl::unexpected(sheet.error());
+        fault.sheet_ohm = *sheet;
+    }
     return std::vector{fault};
 }
 

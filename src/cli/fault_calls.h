@@ -5,7 +5,7 @@
 namespace ng::cli {
 
 struct FaultArguments {
-    std::string job, design, kind, at, side, size, width, filling = "air";
+    std::string job, design, kind, at, side, size, width, filling = "air", sheet;
     bool scan = false, json = false, csv = false, no_critical = false, fits = false, elsewhere = false;
 };
 int run_faults(const FaultArguments& arguments, const Library& library);

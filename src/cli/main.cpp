@@ -254,6 +254,7 @@ void Calls::add_faults() {
     call->add_option("--side", a->side, "A or B of a joint")->check(CLI::IsMember({"A", "B"}));
     call->add_option("--width", a->width, "along the cable");
     call->add_option("--filling", a->filling, "air, grease, mastic or water");
+    call->add_option("--sheet", a->sheet, "surface resistance of a film that conducts, ohm per square");
     call->add_flag("--scan", a->scan, "every kind at its usual place, with its critical size");
     call->add_flag("--fits", a->fits, "which kinds can be on this design, and why others cannot");
     call->add_flag("--elsewhere", a->elsewhere, "the same fault on the job's other designs: other schools");

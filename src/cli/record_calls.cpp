@@ -219,17 +219,12 @@ int run_record_show(const RecordArguments& a, const Library& library) {
         if (auto ok = save_job(job, a.out); !ok) return complain(ok.error());
     }
     std::optional<StudySummary> study;
+    std::string study_words;
     if (a.study) {
-        auto plan = unmeasured_plan(built, judged->as_built->prepared);
-        plan.samples = a.study;
-        auto begun = Study::begin(built.job, plan, library, prepare_with_faults);
-        if (!begun) return complain(begun.error());
-        StudyTable table;
-        table.plan = begun->plan();
-        table.checks = begun->checks();
-        run_rows(*begun, {0, 1}, 0, static_cast<int>(usable_threads()), nullptr,
-                 [&](const StudyRow& row) { table.rows.push_back(row); });
-        study = summarise(table);
+        const auto table = vary_unmeasured(*judged, a.study, library, static_cast<int>(usable_threads()));
+        if (!table) return complain(table.error());
+        study = summarise(*table);
+        study_words = unmeasured_words(*table);
     }
     const bool falls = judged->as_built->verdict.status == Status::falls_short;
     if (a.json) {
@@ -272,9 +267,7 @@ int run_record_show(const RecordArguments& a, const Library& library) {
     list("Not shown by the section:", built.not_taken);
     list("Not measured, taken as designed:", built.unmeasured);
     list("Open hold points:", open);
-    if (study)
-        fmt::print("Builds within the tolerances of what was not measured that fall short: {}\n",
-                   share_words(study->falls_short, study->failing, study->rows - study->refused));
+    if (study) fmt::print("{}\n", upper_first(study_words));
     for (const auto& s : record->sign_offs)
         fmt::print("{} by {} {}{}\n", s.closes(), s.who.role, s.who.initials,
                    s.stands() ? "" : fmt::format(", opened again by row {}", *s.opened_by));
@@ -291,11 +284,18 @@ int run_record_report(const RecordArguments& a, const Library& library) {
     const auto sheet = sheet_of(*record, library);
     if (!sheet) return complain(sheet.error());
     const auto judged = judge_as_built(*record, library);
+    std::string study_words;
+    if (judged && a.study) {
+        const auto table = vary_unmeasured(*judged, a.study, library, static_cast<int>(usable_threads()));
+        if (!table) return complain(table.error());
+        study_words = upper_first(unmeasured_words(*table)) + ".";
+    }
     const auto seen = log->verify();
     const OffscreenGui gui;
     draw::ReportedRecord reported{&*record,
                                   judged ? &*judged : nullptr,
                                   judged ? "" : judged.error().message(),
+                                  study_words,
                                   &*log,
                                   &seen,
                                   open_holds(*record, *sheet),

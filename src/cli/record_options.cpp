@@ -87,6 +87,8 @@ void add_record_calls(CLI::App& parent, CallList& calls) {
     report->add_option("--accessory", a->accessory, "row that began it; the last if none");
     report->add_option("--pdf", a->pdf, "printed");
     report->add_option("--html", a->html, "one file, pictures within");
+    report->add_option("--study", a->study,
+                       "with so many builds within the tolerances of what was not measured");
     a = fresh();
     auto* tests = record.add("tests", "What is tested on site, at which level", a, run_record_tests);
     tests->add_option("job", a->job, "job file (.ngjob)")->required();

@@ -1,6 +1,7 @@
 #include "draw/design_picture.h"
 #include "draw/field_picture.h"
 #include "draw/section_picture.h"
+#include <algorithm>
 #include <cmath>
 
 namespace ng::draw {
@@ -52,6 +53,55 @@ QImage section_over_field(const PreparedDesign& prepared, const Solution& soluti
 }
 
 } // namespace
+
+void paint_fields(QPainter& painter, const QRectF& place, const PreparedDesign& prepared,
+                  const std::vector<TitledField>& fields, double voltage_kV, const Theme& theme) {
+    if (fields.empty()) return;
+    constexpr double title_px = 18, gap_px = 4;
+    const auto& built = prepared.built;
+    double scale = 0;
+    for (const auto& f : fields)
+        scale = std::max(
+            scale, readable_full_scale(*f.solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm));
+    const double each = place.height() / static_cast<double>(fields.size());
+    const QSize size(static_cast<int>(place.width()), static_cast<int>(each - title_px - gap_px));
+    if (size.width() < 20 || size.height() < 10) return;
+    View view; // the axis at its foot
+    view.datum_z_mm = built.view_z0_mm;
+    view.x_of_datum_px = 0;
+    view.z_scale_px = size.width() / (built.view_z1_mm - built.view_z0_mm);
+    view.r0_mm = built.view_r0_mm;
+    view.axis_y_px = size.height();
+    view.r_scale_px = -size.height() / (built.view_r_mm - built.view_r0_mm);
+    painter.save();
+    painter.setRenderHint(QPainter::Antialiasing);
+    double top = place.top();
+    for (const auto& f : fields) {
+        painter.save();
+        painter.translate(place.left(), top);
+        painter.setFont(ui_font(9, true));
+        painter.setPen(theme.ink);
+        painter.drawText(QRectF(0, 0, size.width(), title_px), Qt::AlignVCenter, f.title);
+        painter.translate(0, title_px);
+        const QRectF box(QPointF(), size);
+        painter.setClipRect(box);
+        painter.fillRect(box, theme.panel);
+        painter.drawImage(0, 0, field_image(*f.solution, view, size, scale, theme));
+        painter.setPen(QPen(theme.field_line, 0.8));
+        painter.drawLines(equipotentials(*f.solution, view, box, voltage_kV / 10));
+        painter.setPen(QPen(theme.ink, 0.7));
+        painter.setBrush(Qt::NoBrush);
+        for (const auto& region : built.section.regions) {
+            QPolygonF outline;
+            for (const auto& p : polygon_of(region.outline, 0.3)) outline << view.map(p);
+            painter.drawPolygon(outline);
+        }
+        painter.restore();
+        top += each;
+    }
+    paint_field_key(painter, QRectF(place.right() - 170, place.top() + title_px + 4, 158, 28), scale, theme);
+    painter.restore();
+}
 
 QImage design_picture(const PreparedDesign& prepared, const Solution& solution, int width, int height,
                       int finer) {

@@ -74,6 +74,7 @@ void add_marks(Document& out, const ReportedRecord& r) {
         for (const auto& d : *list) items.push_back(qs(d));
         out.list(items);
     }
+    if (!r.unmeasured_words.empty()) out.paragraph(qs(r.unmeasured_words));
 }
 
 void add_field(Document& out, const BuiltVerdict& v) {

@@ -11,6 +11,7 @@ struct ReportedRecord {
     const AccessoryRecord* record = nullptr;
     const BuiltVerdict* verdict = nullptr; ///< missing: it cannot be built, then `why_not` says so
     std::string why_not;
+    std::string unmeasured_words; ///< of builds within the tolerances of what was not measured; may be empty
     const Log* log = nullptr;
     const Verification* verification = nullptr;
     std::vector<std::string> open; ///< hold points

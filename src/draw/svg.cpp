@@ -3,6 +3,7 @@
 #include <QBuffer>
 #include <QPainter>
 #include <QSvgGenerator>
+#include <QSvgRenderer>
 
 namespace ng::draw {
 
@@ -23,6 +24,17 @@ Result<void> write_svg(const std::string& path, const std::string& title, const 
         paint(painter);
     }
     return write_output(path, buffer.data().toStdString());
+}
+
+QImage svg_image(const QByteArray& svg, double pixels) {
+    QSvgRenderer renderer(svg);
+    if (!renderer.isValid()) return {};
+    QImage image(renderer.defaultSize() * pixels, QImage::Format_ARGB32_Premultiplied);
+    image.setDevicePixelRatio(pixels);
+    image.fill(Qt::transparent);
+    QPainter painter(&image);
+    renderer.render(&painter, QRectF(QPointF(), renderer.defaultSize()));
+    return image;
 }
 
 } // namespace ng::draw

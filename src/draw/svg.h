@@ -1,6 +1,8 @@
 // Drawings as SVG at full size, in millimetres.
 #pragma once
 #include "units/result.h"
+#include <QByteArray>
+#include <QImage>
 #include <QPainter>
 #include <QSizeF>
 #include <functional>
@@ -10,5 +12,8 @@ namespace ng::draw {
 /// `paint` draws in millimetres from the upper left corner. Refuses a file that cannot be written.
 Result<void> write_svg(const std::string& path, const std::string& title, const QSizeF& size_mm,
                        const std::function<void(QPainter&)>& paint);
+
+/// An SVG at its own size, with so many pixels to each of its units; empty: it is none.
+QImage svg_image(const QByteArray& svg, double pixels);
 
 } // namespace ng::draw

@@ -15,10 +15,13 @@
 #include <QComboBox>
 #include <QDir>
 #include <QLabel>
+#include <QRegularExpression>
 #include <QTableWidget>
+#include <QTextBrowser>
 #include <QWheelEvent>
 #include <cmath>
 #include <fstream>
+#include <set>
 
 using namespace ng;
 using test::Window;
@@ -311,11 +314,12 @@ class TestFirstUse : public QObject {
     void words_of_limits_never_stand_on_one_another() {
         Window w;
         std::size_t seen = 0;
-        for (const auto& size : {QSize(1024, 700), QSize(1280, 800), QSize(1920, 1080)}) {
-            w->resize(size);
-            for (const char* design : {"switch-house", "cellar", "berth-1", "causeway"}) {
-                w.session().document.show_design(design);
-                QVERIFY(w.wait_refined());
+        for (const char* design : {"switch-house", "cellar", "berth-1", "causeway"}) {
+            w.session().document.show_design(design);
+            QVERIFY(w.wait_refined());
+            for (const auto& size : {QSize(1024, 700), QSize(1280, 800), QSize(1920, 1080)}) {
+                w->resize(size);
+                QApplication::processEvents();
                 w->stress_strip()->plot_widget()->replot();
                 const auto boxes = w->stress_strip()->label_boxes();
                 const auto frame = w->stress_strip()->plot_widget()->axisRect()->rect();
@@ -328,6 +332,38 @@ class TestFirstUse : public QObject {
             }
         }
         QVERIFY(seen > 30);
+    }
+    void a_design_is_kept_as_a_template_and_others_begin_from_it() {
+        std::filesystem::remove_all(app::MainWindow::templates_folder());
+        Window w;
+        w.session().document.show_design("quay-mast");
+        w.session().set_number("edge_radius_mm", 0.35, "Edge radius");
+        QVERIFY(!w->keep_template("  ?! "));
+        QVERIFY(w->banner_text().contains("title"));
+        QVERIFY(w->keep_template("Mast, as we build it"));
+        QVERIFY(w->keep_template("Mast, as we build it")); // in place of it
+        auto all = read_templates(app::MainWindow::templates_folder());
+        QCOMPARE(all.size(), std::size_t{1});
+        QCOMPARE(all[0].title, std::string("Mast, as we build it"));
+        QVERIFY(all[0].job.designs[0].faults.empty() && all[0].job.designs[0].revisions.empty());
+        auto& document = w.session().document;
+        document.show_design("switch-house");
+        const auto cable = document.design().cable_id;
+        const auto before = write_job(document.job()).dump();
+        document.add_design(all[0]);
+        QCOMPARE(document.design().numbers.at("edge_radius_mm"), 0.35);
+        QCOMPARE(document.design().cable_id, cable);
+        QVERIFY(document.design().id != "quay-mast");
+        QVERIFY(w.session().prepared());
+        document.undo_stack()->undo();
+        QCOMPARE(write_job(document.job()).dump(), before);
+        // One that cannot be read hides no other.
+        std::ofstream(app::MainWindow::templates_folder() / "broken.ngjob") << "{";
+        std::vector<std::string> unreadable;
+        QCOMPARE(read_templates(app::MainWindow::templates_folder(), &unreadable).size(), std::size_t{1});
+        QCOMPARE(unreadable.size(), std::size_t{1});
+        QVERIFY2(unreadable[0].find("broken.ngjob") != std::string::npos, unreadable[0].c_str());
+        std::filesystem::remove_all(app::MainWindow::templates_folder());
     }
     void another_family_says_what_does_not_come_along() {
         Window w;
@@ -350,6 +386,26 @@ class TestFirstUse : public QObject {
         Window w;
         auto* help = w->open_help("keys");
         QCOMPARE(help->shown(), QString("keys"));
+        // Every figure that a term names is drawn, in the colours of the theme.
+        help->search("");
+        int figures = 0;
+        for (const auto& topic : *topics) {
+            static const QRegularExpression figure("figure:([a-z-]+)");
+            const auto match = figure.match(topic.html);
+            if (!match.hasMatch()) continue;
+            ++figures;
+            QVERIFY(help->show_about(topic.title));
+            auto* browser = help->findChild<QTextBrowser*>();
+            const auto image = browser->document()
+                                   ->resource(QTextDocument::ImageResource, QUrl(match.captured(0)))
+                                   .value<QImage>();
+            QVERIFY2(image.width() >= 400, qPrintable(topic.title));
+            std::set<QRgb> colours;
+            for (int x = 0; x < image.width(); x += 2)
+                for (int y = 0; y < image.height(); y += 2) colours.insert(image.pixel(x, y));
+            QVERIFY2(colours.size() > 3, qPrintable(topic.title));
+        }
+        QVERIFY(figures > 15);
         help->search("pollution length");
         QVERIFY(help->list()->count() >= 1);
         help->search("Mastic");

@@ -149,7 +149,7 @@ class TestRandomHands : public QObject {
         const auto before = written(w);
         Hands hands(w, seed);
         QStringList done;
-        for (int i = 0; i < 250; ++i) {
+        for (int i = 0; i < test::some(120); ++i) {
             done << hands.act();
             const auto words = done.mid(std::max(0, static_cast<int>(done.size()) - 4)).join("; ").toUtf8();
             const char* story = words.constData();

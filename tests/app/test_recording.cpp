@@ -142,6 +142,88 @@ class TestRecording : public QObject {
         for (auto* button : panel->findChildren<QPushButton*>())
             if (button->isVisible()) QVERIFY2(button->height() >= 44, qPrintable(button->text()));
     }
+    /// Two touches besides the value: Correct, and the reason. What was written stays.
+    void a_reading_is_corrected_by_touch() {
+        Saved w("breakwater");
+        QVERIFY(w.recorder().begin(nlohmann::json::object()));
+        auto* steps = w->work_page()->open_steps();
+        steps->show_step(index_of(*steps, "screen-strip"));
+        auto* panel = steps->record_panel();
+        QVERIFY(!panel->rows()[0].correct->isVisible()); // nothing to correct yet
+        panel->rows()[0].field->setText("58.8");
+        QTest::mouseClick(panel->rows()[0].write, Qt::LeftButton);
+        const auto first = *panel->rows()[0].written;
+        QVERIFY(panel->rows()[0].correct->isVisible());
+        panel->rows()[0].field->setText("85,8 cubits");
+        QTest::mouseClick(panel->rows()[0].correct, Qt::LeftButton);
+        QVERIFY(!panel->reasons()->isVisible()); // what cannot be read asks for no reason
+        QCOMPARE(panel->rows()[0].field->text(), QString("85,8 cubits"));
+        panel->rows()[0].field->setText("85.8");
+        QTest::mouseClick(panel->rows()[0].correct, Qt::LeftButton);
+        QVERIFY(panel->reasons()->isVisible());
+        QPushButton* mistyped = nullptr;
+        for (auto* button : panel->reasons()->findChildren<QPushButton*>()) {
+            QVERIFY2(button->height() >= 44, qPrintable(button->text()));
+            if (button->text() == "Mistyped") mistyped = button;
+        }
+        QVERIFY(mistyped);
+        QTest::mouseClick(mistyped, Qt::LeftButton);
+        QVERIFY(!panel->reasons()->isVisible());
+        const auto* now = w.recorder().record()->last_of("mark", "screen edge A");
+        QVERIFY(now);
+        QCOMPARE(now->value(), 85.8);
+        QVERIFY(now->corrects == first);
+        QCOMPARE(now->why, std::string("mistyped"));
+        QVERIFY(w.recorder().log()->find(first)); // it stays
+        QCOMPARE(w.recorder().log()->find(first)->body()["value"].get<double>(), 58.8);
+        QVERIFY(panel->rows()[0].field->text().isEmpty());
+    }
+    void what_was_not_measured_is_varied_on_demand() {
+        Saved w("breakwater", true);
+        QVERIFY(w.wait_judged());
+        auto* button = w->record_page()->findChild<QPushButton*>("varyUnmeasured");
+        auto* words = w->record_page()->findChild<QLabel*>("unmeasuredWords");
+        QVERIFY(!w.recorder().verdict()->built.unmeasured.empty());
+        QVERIFY(!button->isHidden() && words->isHidden());
+        w.recorder().vary_unmeasured(16);
+        QCOMPARE(button->text(), QString("Stop building"));
+        QTRY_VERIFY_WITH_TIMEOUT(!w.recorder().is_varying(), 120000);
+        const auto table = vary_unmeasured(*w.recorder().verdict(), 16, test::library(), 1);
+        REQUIRE_OK(table);
+        QCOMPARE(table->rows.size(), std::size_t{16});
+        QCOMPARE(words->text(), QString::fromStdString(upper_first(unmeasured_words(*table))) + ".");
+        // What was measured is not varied, and what changes the build makes the answer old.
+        for (const auto& varied : table->plan.varied)
+            QVERIFY2(!w.recorder().verdict()->built.measured_keys.contains(varied.key), varied.key.c_str());
+        const auto html = w.folder.filePath("report.html");
+        REQUIRE_OK(w->record_page()->save_report(html));
+        QVERIFY(read_file(html.toStdString())->find("of what was not measured fall short") !=
+                std::string::npos);
+        w.recorder().vary_unmeasured(4096);
+        QVERIFY(w.recorder().is_varying());
+        const auto* edge = w.recorder().record()->last_of("mark", "screen edge A");
+        QVERIFY(w.recorder().correct(edge->number, edge->value() + 0.6, "read wrongly"));
+        QVERIFY(!w.recorder().is_varying());
+        QVERIFY(w.recorder().unmeasured_words().isEmpty());
+        QVERIFY(words->isHidden());
+    }
+    void a_slow_test_shows_its_field_beside_that_of_the_grid() {
+        Saved w("quay-mast");
+        auto* tests = w->record_page()->open_tests();
+        const auto& all = tests->tests();
+        const auto slow = std::find_if(
+            all.begin(), all.end(), [](const auto& t) { return t.frequency_hz > 0 && t.frequency_hz < 1; });
+        QVERIFY(slow != all.end());
+        tests->choose(static_cast<int>(slow - all.begin()));
+        QTRY_VERIFY_WITH_TIMEOUT(tests->field(), 60000);
+        const auto& field = *tests->field();
+        QCOMPARE(field.test_hz, slow->frequency_hz);
+        QCOMPARE(field.at_power->prepared.design.duty.frequency_hz, field.power_hz);
+        QCOMPARE(field.at_test->prepared.design.duty.frequency_hz, field.test_hz);
+        QVERIFY(!field.rows.empty());
+        tests->choose(static_cast<int>(slow == all.begin() ? 1 : 0));
+        QVERIFY(!tests->field());
+    }
     void the_tape_reader_fills_the_next_field() {
         Saved w("breakwater");
         QVERIFY(w.recorder().begin({{"place", "pit 3"}}));
@@ -414,8 +496,8 @@ class TestRecording : public QObject {
         auto* page = w->record_page();
         const auto* edge = w.recorder().record()->last_of("mark", "screen edge A");
         QVERIFY(edge);
-        QVERIFY(!page->correct(edge->number, 84.9, "")); // without a reason
-        QVERIFY(page->correct(edge->number, 84.5, "second reading"));
+        QVERIFY(!w.recorder().correct(edge->number, 84.9, "")); // without a reason
+        QVERIFY(w.recorder().correct(edge->number, 84.5, "second reading"));
         QVERIFY(!w.recorder().record()->signed_off("built"));
         QVERIFY(w->findChild<QLabel*>("signedWords")->text().contains("opened again"));
         w.recorder().set_who({"jointer", "JB"});

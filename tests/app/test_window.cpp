@@ -368,6 +368,32 @@ class TestWindow : public QObject {
         QVERIFY(multiple); // 4.5 times 8.7 kV
         window->close();
     }
+    void what_was_pinned_stands_beside_what_is() {
+        Window w;
+        w.session().document.show_design("ring-switch");
+        QVERIFY(w.wait_refined());
+        auto* window = w->open_comparison();
+        const int before = window->design_choice(true)->count();
+        w.session().pin();
+        QCOMPARE(window->design_choice(true)->count(), before + 1);
+        const auto pinned =
+            window->design_choice(true)->findText(QString::fromStdString(w.design().title) + ", as pinned");
+        QVERIFY(pinned >= 0);
+        const auto now = window->design_choice(false)->findData("ring-switch");
+        w.session().set_number("edge_radius_mm", 0.9, "Edge radius");
+        bool done = false;
+        connect(window, &app::CompareWindow::compared, this, [&] { done = true; });
+        window->show_pair(pinned, "", now, "");
+        QVERIFY(QTest::qWaitFor([&] { return done; }, 120000));
+        int differ = 0;
+        for (int i = 0; i < window->table()->rowCount(); ++i)
+            if (window->table()->item(i, 0)->text().contains("screen edge", Qt::CaseInsensitive))
+                differ += window->table()->item(i, 1)->text() != window->table()->item(i, 3)->text();
+        QVERIFY(differ > 0); // a rounder edge
+        w.session().unpin();
+        QCOMPARE(window->design_choice(true)->count(), before);
+        window->close();
+    }
     void refinement_can_be_cancelled_and_asked_for() {
         Window w;
         QVERIFY(QTest::qWaitFor([&] { return w.session().solved() != nullptr; }, 10000));

@@ -295,6 +295,7 @@ class TestFaults : public QObject {
                 if (kind.width_mm > 0 && random() % 2)
                     f.width_mm = kind.width_mm * std::exp(between(std::log(0.1), std::log(4.0)));
                 if (kind.has_filling) f.filling = fillings()[random() % fillings().size()].id;
+                if (kind.has_sheet() && random() % 2) f.sheet_ohm = std::pow(10, between(4, 13));
             }
             const auto faulty = prepare_faulty(job, design.id, {f}, test::library());
             if (!faulty) {
@@ -307,6 +308,124 @@ class TestFaults : public QObject {
                      ok ? "" : (design.id + ", " + fault_words(f) + ": " + ok.error().message()).c_str());
         }
         QVERIFY2(put > 60, qPrintable(QString::number(put)));
+    }
+    /// A film of little resistance is a floating conductor, one of much is not there; between, less
+    /// resistance never lessens the stress that it puts beside its ends.
+    void a_film_of_a_given_resistance_lies_between_none_and_a_conductor() {
+        const auto grading = [](const std::vector<Fault>& faults) {
+            const auto with = answer("quay-mast", faults, 0.01);
+            if (!with) qFatal("%s", with.error().message().c_str());
+            for (const auto& check : with->checks)
+                if (check.id == "insulation_ratio") return check.with;
+            return -1.0;
+        };
+        const auto film = [&](double ohm) {
+            auto f = fault("carbon_streak", 12, Side::none, 25);
+            f.sheet_ohm = ohm;
+            return grading({f});
+        };
+        const double none = grading({}), floating = grading({fault("island", 12, Side::none, 25)});
+        COMPARE_WITHIN(film(1e14), none, 0.01);
+        COMPARE_WITHIN(film(1e4), floating, 0.02);
+        // Where it turns: 1 / (omega C l^2) with the insulation's capacitance, some 1e9 to 1e10 ohm here
+        // (worked).
+        const auto wide = prepare_faulty(test::demo_job(), "quay-mast",
+                                         {fault("carbon_streak", 12, Side::none, 25)}, test::library());
+        REQUIRE_OK(wide);
+        QCOMPARE(wide->prepared.built.section.analysis, std::string("complex"));
+        QVERIFY(wide->prepared.built.section.conducts());
+        auto f = fault("water_film", 8, Side::none, 25);
+        QCOMPARE(fault_words(f).find("per square"), std::string::npos); // a conductor
+        f.sheet_ohm = 2.5e7;
+        QVERIFY2(fault_words(f).find("25 Mohm per square") != std::string::npos, fault_words(f).c_str());
+        for (const double wrong : {0.0, -1.0, 10.0, 1e20, std::nan("")}) {
+            f.sheet_ohm = wrong;
+            const auto refused = check_fault(f, "fault");
+            QVERIFY(!refused && refused.error().problem.find("ohm is out of range") != std::string::npos);
+        }
+        auto nick = fault("nick", 0.2);
+        nick.sheet_ohm = 1e8;
+        QVERIFY(!check_fault(nick, "fault"));
+    }
+    void a_step_in_the_pencil_leaves_air_under_the_tape() {
+        const auto job = test::demo_job();
+        const auto small = answer("cellar", {fault("pencil_stepped", 0.1, Side::a)}, 0.02),
+                   large = answer("cellar", {fault("pencil_stepped", 1.2, Side::a)}, 0.02);
+        REQUIRE_OK(small);
+        REQUIRE_OK(large);
+        QCOMPARE(large->air.size(), std::size_t{1});
+        // At a tenth of the step its gap is nine tenths of its height.
+        COMPARE_WITHIN(large->air[0].gap_mm, 0.889 * 1.2, 1e-6);
+        COMPARE_WITHIN(small->air[0].gap_mm, 0.889 * 0.1, 1e-6);
+        QVERIFY(*large->inception_kV_rms < *small->inception_kV_rms);
+        // It lies on the flank: its highest point halfway down, its level end on the flank.
+        const auto faulty =
+            prepare_faulty(job, "cellar", {fault("pencil_stepped", 1.2, Side::a)}, test::library());
+        REQUIRE_OK(faulty);
+        const auto plain = test::prepared("cellar");
+        const auto points = polygon_of(faulty->drawn[0].outline, 0.1);
+        for (const auto& path : plain->built.section.paths)
+            if (path.name == "insulation surface A") {
+                const auto top = path.points[path.points.size() - 2], foot = path.points.back();
+                const double slope = (foot.r - top.r) / (foot.z - top.z);
+                for (const std::size_t i : {std::size_t{0}, std::size_t{2}})
+                    COMPARE_WITHIN(points[i].r, top.r + slope * (points[i].z - top.z), 1e-9);
+                COMPARE_WITHIN(points[0].r - points[1].r, 1.2, 1e-9);
+            }
+        const auto refused = [&](const char* design, double size, Side side) {
+            const auto no =
+                prepare_faulty(job, design, {fault("pencil_stepped", size, side)}, test::library());
+            return no ? std::string() : no.error().problem;
+        };
+        QVERIFY(refused("cellar", 9, Side::a).find("leaves room for a step") != std::string::npos);
+        QVERIFY(refused("quay-mast", 0.3, Side::none).find("no pencil") != std::string::npos);
+    }
+    void a_short_cover_is_the_design_with_less_lap() {
+        auto job = test::demo_job();
+        job.find_design("causeway")->choices["connector_cover"] = "tube";
+        const auto shorter =
+            prepare_faulty(job, "causeway", {fault("cover_short", 3, Side::a)}, test::library());
+        REQUIRE_OK(shorter);
+        const auto plain = prepare_design(job, "causeway", test::library());
+        REQUIRE_OK(plain);
+        job.find_design("causeway")->numbers["cover_lap_mm"] =
+            number_of(plain->context(), "cover_lap_mm") - 3;
+        const auto same = prepare_design(job, "causeway", test::library());
+        REQUIRE_OK(same);
+        QCOMPARE(write_section(shorter->prepared.built.section).dump(),
+                 write_section(same->built.section).dump());
+        QVERIFY(!prepare_faulty(job, "causeway", {fault("cover_short", 29, Side::a)}, test::library()));
+        QVERIFY(!prepare_faulty(job, "cellar", {fault("cover_short", 1, Side::a)}, test::library()));
+    }
+    /// Earthed by its film, the surface's field crowds between its end and the live end: longer is never
+    /// milder.
+    void a_wet_outside_brings_earth_up_the_surface() {
+        const auto job = test::demo_job();
+        double before = 0;
+        for (const double wet_mm : {20.0, 90.0, 180.0}) {
+            auto f = fault("wet_outside", wet_mm);
+            f.sheet_ohm = 1e6;
+            const auto with = answer("switch-house", {f}, 0.02);
+            REQUIRE_OK(with);
+            double tangential = 0;
+            for (const auto& check : with->checks)
+                if (check.title.starts_with("Tangential stress on the")) tangential = check.with;
+            QVERIFY2(tangential >= 0.98 * before, qPrintable(QString("%1: %2").arg(wet_mm).arg(tangential)));
+            before = tangential;
+        }
+        double dry = 0;
+        for (const auto& check : sound("switch-house").evaluation.verdict.checks)
+            if (check.title.starts_with("Tangential stress on the")) dry = check.value;
+        QVERIFY2(before > 1.2 * dry, qPrintable(QString("%1 beside %2").arg(before).arg(dry)));
+        const auto refused = [&](const char* design, Fault f) {
+            const auto no = prepare_faulty(job, design, {f}, test::library());
+            return no ? std::string() : no.error().message();
+        };
+        QVERIFY(refused("switch-house", fault("wet_outside", 5000)).find("mm long") != std::string::npos);
+        QVERIFY(refused("switch-house", fault("wet_outside", 50, Side::none, 10)).find("earthed end") !=
+                std::string::npos);
+        QVERIFY(refused("causeway", fault("wet_outside", 50, Side::a)).find("no surface") !=
+                std::string::npos);
     }
     void rules_decide_without_a_field() {
         Fault f;
@@ -445,12 +564,15 @@ class TestFaults : public QObject {
         auto f = fault("nick", 0.3, Side::a, 4);
         f.width_mm = 0.6;
         f.filling = "grease";
-        job.find_design("causeway")->faults = {f, fault("bubble", 0.2, Side::b)};
+        auto streak = fault("carbon_streak", 4, Side::b);
+        streak.sheet_ohm = 3e8;
+        job.find_design("causeway")->faults = {f, streak};
         const auto read = read_job(nlohmann::json(write_job(job)), "job");
         REQUIRE_OK(read);
         QVERIFY(nlohmann::json(write_job(*read)) == nlohmann::json(write_job(job)));
         QCOMPARE(read->find_design("causeway")->faults.size(), std::size_t(2));
         QCOMPARE(*read->find_design("causeway")->faults[0].width_mm, 0.6);
+        QCOMPARE(*read->find_design("causeway")->faults[1].sheet_ohm, 3e8);
         QVERIFY(unknown_fields(*read, FamilyTable::shipped()).empty());
     }
 };

@@ -170,12 +170,12 @@ class TestMotion : public QObject {
         const auto id = design.toStdString();
         const auto job = test::demo_job();
         auto plan = usual_plan(*prepare_design(job, id, test::library()));
-        plan.samples = 128; // the first 12 are built
+        plan.samples = 128; // the first 8 are built
         plan.seed = 77;
         const auto study = Study::begin(job, plan, test::library(), prepare_design);
         REQUIRE_OK(study);
         int built = 0, followed = 0, figures = 0, off = 0;
-        for (std::uint64_t k = 0; k < 12; ++k) {
+        for (std::uint64_t k = 0; k < 8; ++k) {
             const auto drawn = study->drawn_of(k);
             const auto quick = study->evaluated(drawn);
             if (!quick) continue;

@@ -1,12 +1,12 @@
 // The test schedule: its arithmetic, its geometry, its void strip, its wet film, and per family a dimension
 // that turns a verdict.
+#include "accessory/wet_film.h"
 #include "closedform/air.h"
 #include "closedform/closedform.h"
 #include "schedule/compare.h"
 #include "schedule/schedule.h"
 #include "schedule/sensitivity.h"
 #include "schedule/void_strip.h"
-#include "schedule/wet.h"
 #include "study/evaluate.h"
 #include "support.h"
 #include "verdict/leakage.h"

@@ -230,8 +230,8 @@ class TestTolerance : public QObject {
         for (const char* design : {"ramp-pole", "berth-2"}) {
             const auto study = study_of(design, 1024);
             REQUIRE_OK(study);
-            for (std::uint64_t i = 0; i < 12; ++i) {
-                const auto row = study->row(97 * i);
+            for (std::uint64_t i = 0; i < static_cast<std::uint64_t>(test::some(6)); ++i) {
+                const auto row = study->row(97 * i % 1024);
                 if (!row.refusal.empty()) continue;
                 again += row.solved_again;
                 EvaluateOptions fine;
@@ -254,7 +254,7 @@ class TestTolerance : public QObject {
                     }
             }
         }
-        QVERIFY2(compared > 80, qPrintable(QString::number(compared)));
+        QVERIFY2(compared > 40, qPrintable(QString::number(compared)));
     }
     void windows_hold_inside_and_fall_short_outside() {
         auto job = test::demo_job();

@@ -394,7 +394,7 @@ class TestTrainer : public QObject {
     void inspections_are_answered_by_a_solve_of_their_own() {
         const std::set<std::string> spoil_insulation{"nick", "score", "over_shaved", "wall_thin"};
         int hurt = 0, harmless = 0;
-        for (std::uint64_t seed = 0; seed < static_cast<std::uint64_t>(rounds(9)); ++seed) {
+        for (std::uint64_t seed = 0; seed < static_cast<std::uint64_t>(rounds(6)); ++seed) {
             auto wish = wish_of(Task::inspect);
             wish.level = 1 + static_cast<int>(seed % 3);
             const auto e = asked(seed, wish);

@@ -94,9 +94,11 @@ std::vector<Case> cases() {
         Fault fault;
         fault.kind = kind.id;
         fault.size_mm = std::sqrt(kind.least_mm * std::min(kind.most_mm, 20 * kind.least_mm));
-        const bool joint = kind.id == "screen_open";
-        fault.side = joint ? Side::a : Side::none;
-        const auto faulty = prepare_faulty(job, joint ? "breakwater" : "quay-mast", {fault}, test::library());
+        const char* on = kind.id == "screen_open"      ? "breakwater"
+                         : kind.id == "pencil_stepped" ? "cellar"
+                                                       : "quay-mast";
+        fault.side = std::string(on) == "quay-mast" ? Side::none : Side::a;
+        const auto faulty = prepare_faulty(job, on, {fault}, test::library());
         if (!faulty) qFatal("%s", faulty.error().message().c_str());
         Case one{"fault." + kind.id, faulty->prepared.built.section, faulty->prepared.built.checks};
         one.section.paths.clear(); // the designs without faults have these, and their edges

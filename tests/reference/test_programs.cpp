@@ -79,6 +79,11 @@ class TestPrograms : public QObject {
             std::printf("  stored:\n");
             compare_figures(*solution, read_figures(QString::fromStdString(*text)), program);
         }
+        // Their programs are run again for some, for all in a whole run; the stored figures of all were
+        // compared.
+        static const QStringList run_again{"bare_cutback", "joint", "field_dependent_tube",
+                                           "conductive_tube_60Hz"};
+        if (!store && !test::whole() && !run_again.contains(name)) return;
         if (QStandardPaths::findExecutable(program == "freefem" ? "FreeFem++-nw" : "getdp").isEmpty() ||
             !QFile::exists("/usr/lib/python3/dist-packages/gmsh.py"))
             return; // not installed here: the stored figures were compared

@@ -205,18 +205,6 @@ void Document::show_design(const std::string& id) {
 
 namespace {
 
-/// `base` followed by the first number that no item has.
-template <class Items> std::string free_id(const Items& items, const std::string& base) {
-    for (int n = 2;; ++n) {
-        const auto id = base + "-" + std::to_string(n);
-        if (std::none_of(items.begin(), items.end(), [&](const auto& i) { return i.id == id; })) return id;
-    }
-}
-
-} // namespace
-
-namespace {
-
 /// Gives a design this family with its defaults; the duty keeps its class where the usual standard has it.
 void begin_family(Design& design, const Family& family) {
     design.family = family.id;
@@ -239,6 +227,10 @@ void Document::add_design(const Family& family) {
         job.open_design = design.id;
         job.designs.push_back(std::move(design));
     });
+}
+
+void Document::add_design(const DesignTemplate& from) {
+    edit("New design from a template", {}, [&](Job& job) { begin_from(job, from); });
 }
 
 void Document::change_family(const Family& family) {

@@ -1,7 +1,7 @@
 // The open job: undo, saving, autosave and recovery, and the lock that keeps two windows off one file.
 #pragma once
 #include "app/model/safety_copy.h"
-#include "design/job.h"
+#include "design/design_templates.h"
 #include <QByteArray>
 #include <QObject>
 #include <QString>
@@ -52,6 +52,8 @@ class Document : public QObject {
 
     /// A design of this family on the shown design's cable, shown at once.
     void add_design(const Family& family);
+    /// On the cables of the shown design.
+    void add_design(const DesignTemplate& from);
     /// The shown design becomes one of this family with its defaults.
     void change_family(const Family& family);
     /// A copy beside the shown one, shown at once; the last design cannot be deleted.

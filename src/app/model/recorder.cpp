@@ -1,6 +1,8 @@
 #include "app/model/recorder.h"
 #include "app/model/text.h"
+#include "units/parallel.h"
 #include "units/text.h"
+#include <QElapsedTimer>
 #include <QFile>
 #include <QSettings>
 
@@ -12,7 +14,7 @@ constexpr int look_every_ms = 2000;
 } // namespace
 
 Recorder::Recorder(Session& session, QObject* parent)
-    : QObject(parent), session_(session), worker_(this), verifier_(this), port_(this) {
+    : QObject(parent), session_(session), worker_(this), verifier_(this), builds_(this), port_(this) {
     const QSettings settings;
     who_ = {settings.value("record/role", "jointer").toString().toStdString(),
             settings.value("record/initials").toString().toStdString()};
@@ -22,6 +24,11 @@ Recorder::Recorder(Session& session, QObject* parent)
         judging_ = false;
         verdict_words_ = why;
         emit judged();
+    });
+    connect(&builds_, &Worker::failed, this, [this](const QString& why) {
+        unmeasured_words_ = why;
+        varying_ = false;
+        emit varied();
     });
     connect(&verifier_, &Worker::failed, this, [this](const QString& why) {
         verifying_ = false;
@@ -165,6 +172,8 @@ void Recorder::fold() {
         judged_ = {};
         ++run_;
         judging_ = false;
+        unmeasured_words_.clear();
+        stop_varying();
         session_.keep_built({});
     }
     emit changed();
@@ -190,6 +199,54 @@ void Recorder::plan_built_to() {
     plan_ = std::make_shared<const CutPlan>(std::move(*plan));
 }
 
+void Recorder::stop_varying() {
+    builds_.cancel();
+    ++varying_run_;
+    varying_ = false;
+    emit varied();
+}
+
+void Recorder::vary_unmeasured(std::uint64_t samples) {
+    if (!verdict_ || judging_) return;
+    const int run = ++varying_run_;
+    varying_ = true;
+    unmeasured_words_ = "Preparing the builds…";
+    emit varied();
+    builds_.start([this, run, samples, verdict = verdict_,
+                   library = session_.library()](const CancelFlag& cancel) {
+        std::uint64_t done = 0, failing = 0;
+        QElapsedTimer clock;
+        clock.start();
+        const auto tell = [&](const QString& words, bool ended) {
+            QMetaObject::invokeMethod(this, [this, run, words, ended] {
+                if (run != varying_run_) return;
+                unmeasured_words_ = words;
+                varying_ = !ended;
+                emit varied();
+            });
+        };
+        qint64 told_ms = 0;
+        const auto table = ng::vary_unmeasured(
+            *verdict, samples, library, static_cast<int>(usable_threads()), &cancel,
+            [&](const StudyRow& row) {
+                ++done;
+                failing += row.status == Status::falls_short;
+                if (clock.elapsed() - told_ms < 500) return;
+                told_ms = clock.elapsed();
+                tell(QString("%1 of %2 built, %3 fall short; about %4 s left")
+                         .arg(done)
+                         .arg(samples)
+                         .arg(failing)
+                         .arg(1e-3 * static_cast<double>(told_ms) * static_cast<double>(samples - done) /
+                                  static_cast<double>(done),
+                              0, 'f', 0),
+                     false);
+            });
+        if (cancel) return;
+        tell(table ? q(upper_first(ng::unmeasured_words(*table))) + "." : q(table.error().message()), true);
+    });
+}
+
 void Recorder::judge() {
     if (!record_) return;
     const auto rows = std::tuple(looked_at_, record_->number, record_->last_row);
@@ -197,6 +254,10 @@ void Recorder::judge() {
     judged_ = rows;
     const int run = ++run_;
     judging_ = true;
+    if (!unmeasured_words_.isEmpty() || varying_) {
+        unmeasured_words_.clear();
+        stop_varying();
+    }
     verdict_words_ = "solving what was built…";
     emit judged();
     worker_.start([this, run, record = record_, before = verdict_,
@@ -314,6 +375,27 @@ bool Recorder::write_mark(const PlaceId& place, double from_datum_mm, const std:
         with_window.accepted = shown->accepted;
     auto draft = mark_reading(with_window, *plan_, from_datum_mm, who_, record_->number);
     draft.body["step"] = step;
+    if (from) {
+        draft.instrument = instrument_row();
+        draft.body["typed"] = from->sent;
+        if (from->sequence) draft.body["sequence"] = *from->sequence;
+    }
+    return write(std::move(draft));
+}
+
+bool Recorder::correct(std::int64_t number, double value, const std::string& why,
+                       const InstrumentReading* from) {
+    const auto* old = log_ ? log_->find(number) : nullptr;
+    if (!old || old->kind != "reading") return false;
+    EntryDraft draft;
+    draft.kind = "reading";
+    draft.accessory = old->accessory;
+    draft.corrects = number;
+    draft.why = why;
+    draft.body = old->body();
+    draft.body["value"] = value;
+    draft.body.erase("sequence");
+    draft.body.erase("typed");
     if (from) {
         draft.instrument = instrument_row();
         draft.body["typed"] = from->sent;

@@ -40,6 +40,10 @@ class Recorder : public QObject {
     bool write(EntryDraft draft);
     bool write_mark(const PlaceId& place, double from_datum_mm, const std::string& step,
                     const InstrumentReading* from = nullptr);
+    /// A row in the place of a reading, which stays; `from`: what the instrument sent. Without a reason it is
+    /// refused.
+    bool correct(std::int64_t number, double value, const std::string& why,
+                 const InstrumentReading* from = nullptr);
     bool write_hold(const SheetStep& step, const QString& found, const char* decision, const QString& reason);
     /// Copies a file beside the log, by its hash.
     bool write_file(const QString& path, const QString& about);
@@ -55,8 +59,15 @@ class Recorder : public QObject {
     std::shared_ptr<const BuiltVerdict> verdict() const { return verdict_; }
     QString verdict_words() const { return verdict_words_; }
     bool is_judging() const { return judging_; }
+    /// Builds what was made anew, so many times, within the tolerances of what nobody measured; in the
+    /// background, said by `varied`.
+    void vary_unmeasured(std::uint64_t samples);
+    void stop_varying();
+    bool is_varying() const { return varying_; }
+    QString unmeasured_words() const { return unmeasured_words_; } ///< empty: not asked for what is built now
 
   signals:
+    void varied();  ///< more of the builds asked for, or the end of them
     void changed(); ///< rows, accessory or trouble
     void judged();
 
@@ -89,9 +100,10 @@ class Recorder : public QObject {
     std::tuple<std::filesystem::path, std::int64_t, std::int64_t> judged_; ///< log, accessory, last row
     std::shared_ptr<const BuiltVerdict> verdict_;
     QString verdict_words_;
-    bool judging_ = false, verifying_ = false;
-    int run_ = 0;
-    Worker worker_, verifier_;
+    bool judging_ = false, verifying_ = false, varying_ = false;
+    QString unmeasured_words_;
+    int run_ = 0, varying_run_ = 0;
+    Worker worker_, verifier_, builds_;
     InstrumentPort port_;
     QTimer timer_;
 };

@@ -385,12 +385,17 @@ void Session::set_dark(bool dark) {
 
 SolvedPtr Session::pinned() const {
     const auto it = pinned_.find(document.design().id);
-    return it == pinned_.end() ? nullptr : it->second;
+    return it == pinned_.end() ? nullptr : it->second.solved;
+}
+
+std::shared_ptr<const Job> Session::pinned_job(const std::string& design) const {
+    const auto it = pinned_.find(design);
+    return it == pinned_.end() ? nullptr : it->second.job;
 }
 
 void Session::pin() {
     if (!solved_) return;
-    pinned_[document.design().id] = solved_;
+    pinned_[document.design().id] = {solved_, std::make_shared<const Job>(document.job())};
     emit pinned_changed();
 }
 

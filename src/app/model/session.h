@@ -41,6 +41,8 @@ class Session : public QObject {
     SolvedPtr solved() const { return solved_; }
     /// Of the shown design: a pin stays with the design that it was set on.
     SolvedPtr pinned() const;
+    /// The job as it was when this design was pinned; none: it is not.
+    std::shared_ptr<const Job> pinned_job(const std::string& design) const;
     /// Whether `solved` belongs to the design as described now.
     bool is_current() const { return solved_ && solved_->prepared == prepared_; }
     QString solve_state() const { return solve_state_; }
@@ -142,7 +144,11 @@ class Session : public QObject {
     std::shared_ptr<const PreparedDesign> before_; ///< the description before the last edit
     std::string physics_;                          ///< the job without what is chosen about the work
     SolvedPtr solved_;
-    std::map<std::string, SolvedPtr> pinned_; ///< by design
+    struct Pinned {
+        SolvedPtr solved;
+        std::shared_ptr<const Job> job;
+    };
+    std::map<std::string, Pinned> pinned_; ///< by design
     LengthUnit unit_ = LengthUnit::mm;
     StressUnit stress_unit_ = StressUnit::kV_per_mm;
     bool whole_end_ = false, with_faults_ = false;

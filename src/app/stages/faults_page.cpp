@@ -3,6 +3,7 @@
 #include <QHBoxLayout>
 #include <algorithm>
 #include <cmath>
+#include <set>
 
 namespace ng::app {
 namespace {
@@ -60,6 +61,8 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     QStringList words;
     for (const auto& filling : fillings()) words << q(filling.words);
     filling_ = add_choice(form, "Filled with", words);
+    sheet_ = add_choice(form, "Surface resistance", {});
+    sheet_->setToolTip("Of a film that conducts, per square");
     found_by_ = add_text("", true);
     auto* row = new QHBoxLayout;
     auto* judge_button = new QPushButton("Judge it");
@@ -99,6 +102,7 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     connect(kind_, &QComboBox::activated, this, [this] {
         size_mm_.reset();
         at_mm_.reset();
+        sheet_ohm_.reset();
         show_kind();
     });
     connect(size_, &QuantityEdit::entered, this, [this](double v) { size_mm_ = v, show_kind(); });
@@ -124,6 +128,11 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
         show_kind();
     });
     connect(filling_, &QComboBox::activated, this, &FaultsPage::show_kind);
+    connect(sheet_, &QComboBox::activated, this, [this] {
+        const auto ohm = sheet_->currentData();
+        sheet_ohm_ = ohm.isValid() ? std::optional(ohm.toDouble()) : std::nullopt;
+        show_kind();
+    });
     connect(side_, &QComboBox::activated, this, &FaultsPage::show_kind);
     connect(keep_button, &QPushButton::clicked, this, &FaultsPage::keep);
     connect(scan_button, &QPushButton::clicked, this, &FaultsPage::scan);
@@ -142,6 +151,7 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
         side_->setCurrentIndex(fault.side == Side::b ? 1 : 0);
         size_mm_ = fault.size_mm;
         at_mm_ = fault.from_edge_mm;
+        sheet_ohm_ = fault.sheet_ohm;
         show_kind();
         judge();
     });
@@ -177,6 +187,17 @@ void FaultsPage::show_kind() {
     else
         at_->clear();
     filling_->setEnabled(kind.has_filling);
+    sheet_->setEnabled(kind.has_sheet());
+    const QSignalBlocker quiet(sheet_);
+    sheet_->clear();
+    if (kind.has_sheet()) {
+        sheet_->addItem(kind.takes_sheet ? QString("as a conductor")
+                                         : q(sheet_words(kind.sheet_ohm)) + ", usual");
+        std::set<double> offered{1e6, 1e7, 1e8, 1e9, 1e10, 1e11};
+        if (sheet_ohm_) offered.insert(*sheet_ohm_);
+        for (const double ohm : offered) sheet_->addItem(q(sheet_words(ohm)), ohm);
+        if (sheet_ohm_) sheet_->setCurrentIndex(sheet_->findData(*sheet_ohm_));
+    }
     const double found = found_from_mm(kind.inspection);
     found_by_->setText(kind.rule ? QString("A rule of the trade: no matter of the field. Looked for by: %1.")
                                        .arg(q(kind.inspection.means))
@@ -234,6 +255,7 @@ Fault FaultsPage::described() const {
     fault.side = !side_->isEnabled() ? Side::none : side_->currentIndex() == 1 ? Side::b : Side::a;
     fault.size_mm = size_mm_.value_or(kind.least_mm);
     if (kind.put) fault.from_edge_mm = at_mm_;
+    if (kind.has_sheet()) fault.sheet_ohm = sheet_ohm_;
     if (kind.has_filling) fault.filling = fillings()[static_cast<std::size_t>(filling_->currentIndex())].id;
     return fault;
 }

@@ -36,7 +36,7 @@ class FaultsPage : public Page {
     void refresh();
     void show_kind();
 
-    QComboBox *kind_, *side_, *filling_, *own_;
+    QComboBox *kind_, *side_, *filling_, *sheet_, *own_;
     QuantityEdit *size_, *at_;
     QLabel *answer_, *state_, *found_by_;
     QPushButton *cancel_, *remove_;
@@ -48,6 +48,7 @@ class FaultsPage : public Page {
     Worker one_, all_;
     int run_one_ = 0, run_all_ = 0;
     std::optional<double> size_mm_, at_mm_; ///< typed; none: the kind's least, its usual place
+    std::optional<double> sheet_ohm_;       ///< chosen; none: the kind's usual
 };
 
 } // namespace ng::app

@@ -102,6 +102,7 @@ bool RecordEntry::add_fault() {
     if (one.side != Side::none) draft.body["side"] = one.side == Side::a ? "A" : "B";
     if (one.from_edge_mm) draft.body["from_edge_mm"] = *one.from_edge_mm;
     if (one.width_mm) draft.body["width_mm"] = *one.width_mm;
+    if (one.sheet_ohm) draft.body["sheet_ohm"] = *one.sheet_ohm;
     if (const auto* kind = find_fault_kind(one.kind)) {
         draft.body["means"] = kind->inspection.means;
         draft.body["step"] = kind->step;

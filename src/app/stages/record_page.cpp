@@ -16,6 +16,9 @@
 #include <QInputDialog>
 
 namespace ng::app {
+namespace {
+constexpr std::uint64_t unmeasured_builds = 256;
+}
 
 RecordPage::RecordPage(Session& session, Recorder& recorder, QWidget* parent)
     : Page(session, "Record", parent), recorder_(recorder) {
@@ -62,6 +65,11 @@ RecordPage::RecordPage(Session& session, Recorder& recorder, QWidget* parent)
     verdict_->setFont(draw::ui_font(10, true));
     differs_ = add_text("");
     differs_->setObjectName("builtDiffers");
+    vary_ = new QPushButton("Build it within the tolerances of what was not measured");
+    vary_->setObjectName("varyUnmeasured");
+    column_->addWidget(vary_, 0, Qt::AlignLeft);
+    varied_ = add_text("");
+    varied_->setObjectName("unmeasuredWords");
     auto* go = new QHBoxLayout;
     steps_ = new QPushButton("Step by step…");
     tests_ = new QPushButton("Tests…");
@@ -130,6 +138,13 @@ RecordPage::RecordPage(Session& session, Recorder& recorder, QWidget* parent)
         correct_->setEnabled(item && item->data(Qt::UserRole + 1).toBool());
     });
     connect(sign_, &QPushButton::clicked, this, &RecordPage::sign);
+    connect(vary_, &QPushButton::clicked, this, [this] {
+        if (recorder_.is_varying())
+            recorder_.stop_varying();
+        else
+            recorder_.vary_unmeasured(unmeasured_builds);
+    });
+    connect(&recorder, &Recorder::varied, this, &RecordPage::fill_varied);
     connect(&recorder, &Recorder::changed, this, &RecordPage::refresh);
     connect(&recorder, &Recorder::judged, this, &RecordPage::fill_verdict);
     connect(&session, &Session::look_changed, this, &RecordPage::refresh);
@@ -216,6 +231,17 @@ void RecordPage::fill_verdict() {
     }
     differs_->setText(lines.join("\n"));
     differs_->setVisible(!lines.isEmpty());
+    fill_varied();
+}
+
+void RecordPage::fill_varied() {
+    const auto verdict = recorder_.verdict();
+    vary_->setVisible(verdict && !verdict->built.unmeasured.empty());
+    vary_->setEnabled(!recorder_.is_judging());
+    vary_->setText(recorder_.is_varying() ? "Stop building"
+                                          : "Build it within the tolerances of what was not measured");
+    varied_->setText(recorder_.unmeasured_words());
+    varied_->setVisible(!varied_->text().isEmpty());
 }
 
 void RecordPage::begin() {
@@ -224,21 +250,6 @@ void RecordPage::begin() {
         if (const auto text = edit->text().trimmed(); !text.isEmpty()) details[key] = text.toStdString();
     if (recorder_.begin(details))
         for (auto& [key, edit] : details_) edit->clear();
-}
-
-bool RecordPage::correct(std::int64_t number, double value, const QString& why) {
-    const auto* old = recorder_.log() ? recorder_.log()->find(number) : nullptr;
-    if (!old || old->kind != "reading") return false;
-    EntryDraft draft;
-    draft.kind = "reading";
-    draft.accessory = old->accessory;
-    draft.corrects = number;
-    draft.why = why.toStdString();
-    draft.body = old->body();
-    draft.body["value"] = value;
-    draft.body.erase("sequence");
-    draft.body.erase("typed");
-    return recorder_.write(std::move(draft));
 }
 
 void RecordPage::correct_chosen() {
@@ -266,7 +277,7 @@ void RecordPage::correct_chosen() {
     const auto why = QInputDialog::getText(
         this, "Correct a reading",
         "Why row " + QString::number(old->number) + " is not right:", QLineEdit::Normal, {}, &ok);
-    if (ok) correct(old->number, *value, why);
+    if (ok) recorder_.correct(old->number, *value, why.toStdString());
 }
 
 void RecordPage::sign() {
@@ -287,14 +298,15 @@ Result<void> RecordPage::save_report(const QString& path) {
         return refuse("As-built report", "what was built is still being solved", "Wait a moment");
     const auto seen = log->verify();
     const auto verdict = recorder_.verdict();
-    draw::ReportedRecord reported{record.get(),
-                                  verdict.get(),
-                                  recorder_.verdict_words().toStdString(),
-                                  log,
-                                  &seen,
-                                  recorder_.sheet() ? open_holds(*record, *recorder_.sheet())
-                                                    : std::vector<std::string>{},
-                                  session_.library().version};
+    draw::ReportedRecord reported{
+        record.get(),
+        verdict.get(),
+        recorder_.verdict_words().toStdString(),
+        recorder_.is_varying() ? std::string() : recorder_.unmeasured_words().toStdString(),
+        log,
+        &seen,
+        recorder_.sheet() ? open_holds(*record, *recorder_.sheet()) : std::vector<std::string>{},
+        session_.library().version};
     const auto document = draw::record_document(reported);
     return path.endsWith(".html") ? document.write_html(path.toStdString())
                                   : document.write_pdf(path.toStdString());

@@ -22,8 +22,6 @@ class RecordPage : public Page {
     TestWindow* open_tests();
     TrendWindow* open_trends();
     Result<void> save_report(const QString& path);
-    /// Writes a row in the place of the chosen one.
-    bool correct(std::int64_t number, double value, const QString& why);
 
   signals:
     void wants_steps();
@@ -31,19 +29,20 @@ class RecordPage : public Page {
   private:
     void refresh();
     void fill_verdict();
+    void fill_varied();
     void begin();
     void correct_chosen();
     void sign();
 
     Recorder& recorder_;
     RecordEntry* entry_;
-    QLabel *chain_, *verdict_, *differs_, *open_, *signed_;
+    QLabel *chain_, *verdict_, *differs_, *varied_, *open_, *signed_;
     QWidget* begin_box_;
     std::map<std::string, QLineEdit*> details_;
     QListWidget* rows_;
     QComboBox* closes_;
     QLineEdit* reason_;
-    QPushButton *begin_, *copy_, *correct_, *sign_, *steps_, *tests_;
+    QPushButton *begin_, *copy_, *correct_, *sign_, *steps_, *tests_, *vary_;
 };
 
 } // namespace ng::app

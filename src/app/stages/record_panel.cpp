@@ -58,6 +58,28 @@ RecordPanel::RecordPanel(Session& session, Recorder& recorder, QWidget* parent)
     grid_->setContentsMargins(0, 0, 0, 0);
     grid_->setColumnStretch(2, 1);
     entry->addWidget(fields_);
+    why_box_ = new QWidget;
+    auto* why_column = new QVBoxLayout(why_box_);
+    why_column->setContentsMargins(0, 0, 0, 0);
+    why_words_ = large_label(10.5);
+    why_column->addWidget(why_words_);
+    auto* reasons = new QHBoxLayout;
+    for (const char* reason : {"mistyped", "read wrongly", "another mark was read"}) {
+        auto* button = new QPushButton(q(upper_first(reason)));
+        make_large(button, 11);
+        connect(button, &QPushButton::clicked, this, [this, reason] {
+            if (correct_row(corrected_, reason)) why_box_->hide();
+        });
+        reasons->addWidget(button);
+    }
+    auto* leave = new QPushButton("Leave it");
+    make_large(leave, 11);
+    connect(leave, &QPushButton::clicked, why_box_, &QWidget::hide);
+    reasons->addWidget(leave);
+    reasons->addStretch();
+    why_column->addLayout(reasons);
+    why_box_->hide();
+    entry->addWidget(why_box_);
     hold_box_ = new QWidget;
     auto* hold = new QVBoxLayout(hold_box_);
     hold->setContentsMargins(0, 0, 0, 0);
@@ -153,6 +175,7 @@ void RecordPanel::show_step(const SheetStep& step) {
     step_ = step;
     if (!same) {
         found_->clear();
+        why_box_->hide();
         for (auto& row : rows_) row = {};
         rows_.clear();
     }
@@ -186,21 +209,18 @@ void RecordPanel::refresh() {
             if (mark.tolerance_mm <= 0 || mark.place.kind == plan->datum.kind) continue;
             if (step_->cuts.empty() ? !step_->shown.contains(mark.kind) : !cuts(mark)) continue;
             rows_.push_back(
-                {Row::What::mark, mark.place, mark.label, "", false, nullptr, nullptr, nullptr, {}});
+                {.what = Row::What::mark, .place = mark.place, .label = mark.label, .side = "", .from = {}});
         }
         if (step_->step_id == "cable")
             for (const char* side : plan->two_sides() ? std::vector{"A", "B"} : std::vector{""})
                 for (const bool across : {false, true})
-                    rows_.push_back({Row::What::diameter,
-                                     place::insulation,
-                                     fmt::format("over the insulation{}{}{}", *side ? " " : "", side,
-                                                 across ? ", across" : ""),
-                                     side,
-                                     across,
-                                     nullptr,
-                                     nullptr,
-                                     nullptr,
-                                     {}});
+                    rows_.push_back({.what = Row::What::diameter,
+                                     .place = place::insulation,
+                                     .label = fmt::format("over the insulation{}{}{}", *side ? " " : "", side,
+                                                          across ? ", across" : ""),
+                                     .side = side,
+                                     .across = across,
+                                     .from = {}});
         for (std::size_t i = 0; i < rows_.size(); ++i) {
             auto& row = rows_[i];
             auto* label = large_label(11.5, true);
@@ -214,6 +234,11 @@ void RecordPanel::refresh() {
             row.write = new QPushButton("Write");
             row.write->setAccessibleName("Write " + q(row.label));
             make_large(row.write, 11);
+            row.correct = new QPushButton("Correct");
+            row.correct->setToolTip("What was written stays; this takes its place, with the reason");
+            row.correct->setAccessibleName("Correct " + q(row.label));
+            make_large(row.correct, 11);
+            connect(row.correct, &QPushButton::clicked, this, [this, i] { ask_why(i); });
             connect(row.field, &QLineEdit::textEdited, this, [this, i] {
                 if (i < rows_.size()) rows_[i].from.reset();
             });
@@ -224,6 +249,7 @@ void RecordPanel::refresh() {
             grid_->addWidget(row.field, at, 1);
             grid_->addWidget(row.state, at, 2);
             grid_->addWidget(row.write, at, 3);
+            grid_->addWidget(row.correct, at, 4);
         }
     }
     fields_->setVisible(!rows_.empty());
@@ -237,15 +263,9 @@ void RecordPanel::fill_states() {
     if (!record || !plan || !step_) return;
     const auto unit = session_.unit();
     for (auto& row : rows_) {
-        const RecordedReading* last = nullptr;
-        if (row.what == Row::What::mark) {
-            last = record->last_of("mark", name_of(row.place));
-        } else {
-            for (const auto& r : record->readings)
-                if (r.text("what") == "diameter" && r.text("place") == name_of(row.place) &&
-                    r.text("side") == row.side && r.body.value("across", false) == row.across)
-                    last = &r;
-        }
+        const auto* last = last_of(row);
+        row.written = last ? std::optional(last->number) : std::nullopt;
+        row.correct->setVisible(last != nullptr);
         QString words;
         if (row.what == Row::What::mark) {
             const auto* mark = plan->find(row.place);
@@ -302,18 +322,70 @@ void RecordPanel::take(const InstrumentReading& reading) {
     into->write->setFocus();
 }
 
-bool RecordPanel::write_row(std::size_t index) {
-    auto& row = rows_.at(index);
-    const auto value = row.from
-                           ? Result<double>(row.from->value)
-                           : parse_length_mm(row.field->text().toStdString(), session_.unit(), row.label);
+const RecordedReading* RecordPanel::last_of(const Row& row) const {
+    const auto record = recorder_.record();
+    if (!record) return nullptr;
+    if (row.what == Row::What::mark) return record->last_of("mark", name_of(row.place));
+    const RecordedReading* last = nullptr;
+    for (const auto& r : record->readings)
+        if (r.text("what") == "diameter" && r.text("place") == name_of(row.place) &&
+            r.text("side") == row.side && r.body.value("across", false) == row.across)
+            last = &r;
+    return last;
+}
+
+/// What the field holds, mm; what cannot be used is said beside it and stays as typed.
+Result<double> RecordPanel::value_of(Row& row) {
+    auto value = row.from ? Result<double>(row.from->value)
+                          : parse_length_mm(row.field->text().toStdString(), session_.unit(), row.label);
+    if (value && row.what == Row::What::diameter && !(*value > 0))
+        value = refuse(row.label, "a diameter is above zero", "Read it again");
     if (!value) {
         session_.tell(value.error());
         row.state->setText(q(value.error().message()));
         row.field->setFocus();
         row.field->selectAll();
-        return false;
     }
+    return value;
+}
+
+void RecordPanel::was_written(std::size_t index) {
+    if (index >= rows_.size()) return;
+    rows_[index].from.reset();
+    rows_[index].field->clear();
+    for (auto& next : rows_)
+        if (next.field->text().isEmpty() && &next > &rows_[index]) {
+            next.field->setFocus();
+            break;
+        }
+}
+
+void RecordPanel::ask_why(std::size_t index) {
+    auto& row = rows_.at(index);
+    const auto value = value_of(row);
+    if (!value || !row.written) return;
+    corrected_ = index;
+    why_words_->setText(QString("%1: row %2 stays, %3 takes its place. Why is it corrected?")
+                            .arg(q(row.label))
+                            .arg(*row.written)
+                            .arg(q(format_length(*value, session_.unit()))));
+    why_box_->show();
+}
+
+bool RecordPanel::correct_row(std::size_t index, const std::string& why) {
+    auto& row = rows_.at(index);
+    const auto value = value_of(row);
+    if (!value || !row.written) return false;
+    const auto from = row.from;
+    if (!recorder_.correct(*row.written, *value, why, from ? &*from : nullptr)) return false;
+    was_written(index);
+    return true;
+}
+
+bool RecordPanel::write_row(std::size_t index) {
+    auto& row = rows_.at(index);
+    const auto value = value_of(row);
+    if (!value) return false;
     const auto from = row.from;
     bool done = false;
     if (row.what == Row::What::mark) {
@@ -333,19 +405,10 @@ bool RecordPanel::write_row(std::size_t index) {
             draft.instrument = recorder_.instrument_row();
             draft.body["typed"] = from->sent;
         }
-        done = *value > 0 && recorder_.write(std::move(draft));
-        if (!(*value > 0)) session_.tell({row.label, "a diameter is above zero", "Read it again"});
+        done = recorder_.write(std::move(draft));
     }
     if (!done) return false; // what was typed stays
-    if (index < rows_.size()) {
-        rows_[index].from.reset();
-        rows_[index].field->clear();
-    }
-    for (auto& next : rows_)
-        if (next.field->text().isEmpty() && &next > &rows_[index]) {
-            next.field->setFocus();
-            break;
-        }
+    was_written(index);
     return true;
 }
 

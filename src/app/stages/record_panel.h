@@ -25,12 +25,17 @@ class RecordPanel : public QWidget {
         bool across = false;
         QLineEdit* field = nullptr;
         QLabel* state = nullptr;
-        QPushButton* write = nullptr;
-        std::optional<InstrumentReading> from; ///< what the field holds came from the instrument
+        QPushButton *write = nullptr, *correct = nullptr;
+        std::optional<std::int64_t> written = {}; ///< the row that stands for it
+        std::optional<InstrumentReading> from;    ///< what the field holds came from the instrument
     };
     const std::vector<Row>& rows() const { return rows_; }
     /// Writes what the field of a row holds. False: it could not be used; it stays as typed.
     bool write_row(std::size_t index);
+    /// The same in the place of what was written before, for one of these reasons.
+    bool correct_row(std::size_t index, const std::string& why);
+    void ask_why(std::size_t index); ///< shows the reasons, to be touched
+    QWidget* reasons() { return why_box_; }
     bool decide(const char* decision);
     QLineEdit* found_field() { return found_; }
     QLabel* field_words() { return field_; }
@@ -45,6 +50,9 @@ class RecordPanel : public QWidget {
     void refresh();
     void fill_states();
     void take(const InstrumentReading& reading);
+    Result<double> value_of(Row& row);
+    const RecordedReading* last_of(const Row& row) const;
+    void was_written(std::size_t index);
     void connect_port();
     void enter_who();
     void say(const QString& words); ///< of the instrument
@@ -59,7 +67,9 @@ class RecordPanel : public QWidget {
     QLineEdit *initials_, *found_;
     QPushButton *begin_, *listen_, *read_, *pad_button_, *accept_, *rework_, *cut_back_;
     QLabel *port_state_, *hold_state_, *field_;
-    QWidget *hold_box_, *entry_box_;
+    QWidget *hold_box_, *entry_box_, *why_box_;
+    QLabel* why_words_;
+    std::size_t corrected_ = 0; ///< the row that the reasons are asked for
     KeyPad* pad_;
 };
 

@@ -1,6 +1,7 @@
 #include "app/stages/test_window.h"
 #include "app/model/text.h"
 #include "draw/chart_picture.h"
+#include "draw/design_picture.h"
 #include "fault/answer.h"
 #include "io/file.h"
 #include "units/quantity.h"
@@ -45,6 +46,35 @@ class TestWindow::Picture : public QWidget {
     TestWindow& window_;
 };
 
+/// Both fields below one another, where the test's own frequency is not that of the grid.
+class TestWindow::FieldPicture : public QWidget {
+  public:
+    explicit FieldPicture(TestWindow& window) : QWidget(&window), window_(window) {
+        setFixedHeight(190);
+        setAccessibleName("Field at the frequency of the test and at that of the grid");
+        hide();
+    }
+
+  protected:
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        const auto& theme = window_.session_.theme();
+        painter.fillRect(rect(), theme.paper);
+        const auto* field = window_.field();
+        if (!field) return;
+        const auto title = [&](double hz) {
+            return QString("%1 Hz, %2 kV").arg(hz).arg(field->voltage_kV, 0, 'g', 4);
+        };
+        draw::paint_fields(painter, QRectF(rect()).adjusted(2, 0, -2, 0), field->at_test->prepared,
+                           {{&field->at_test->solutions.at_u0, title(field->test_hz)},
+                            {&field->at_power->solutions.at_u0, title(field->power_hz)}},
+                           field->voltage_kV, theme);
+    }
+
+  private:
+    TestWindow& window_;
+};
+
 TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     : QWidget(parent, Qt::Window), session_(session), recorder_(recorder), port_(this), field_worker_(this) {
     setObjectName("testWindow");
@@ -80,6 +110,8 @@ TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     cautions_->setProperty("caution", true);
     picture_ = new Picture(*this);
     column->addWidget(picture_, 1);
+    field_picture_ = new FieldPicture(*this);
+    column->addWidget(field_picture_);
     field_ = label(9.5, false);
     field_->setObjectName("testField");
     auto* line = new QHBoxLayout;
@@ -420,6 +452,8 @@ bool TestWindow::write_result() {
 void TestWindow::find_field() {
     const int run = ++run_;
     field_worker_.cancel();
+    shown_field_.reset();
+    field_picture_->hide();
     if (tests_.empty()) return;
     const auto test = tests_[static_cast<std::size_t>(chosen_)];
     const bool slow = test.frequency_hz > 0 && test.frequency_hz < 1;
@@ -432,6 +466,7 @@ void TestWindow::find_field() {
     field_worker_.start([this, run, test, slow, job, id,
                          library = session_.library()](const CancelFlag& cancel) {
         QString words;
+        std::shared_ptr<const FieldAtTest> shown;
         if (slow) {
             const auto field = field_at_test(job, id, test, library, &cancel);
             if (!field) {
@@ -455,6 +490,7 @@ void TestWindow::find_field() {
                                   .arg(field->power_hz)
                                   .arg(field->voltage_kV) +
                               lines.mid(0, 5).join("; ") + ".";
+                shown = std::make_shared<const FieldAtTest>(*field);
             }
         } else {
             const auto& faults = job.find_design(id)->faults;
@@ -479,8 +515,12 @@ void TestWindow::find_field() {
             }
         }
         if (cancel) return;
-        QMetaObject::invokeMethod(this, [this, run, words] {
-            if (run == run_) field_->setText(words);
+        QMetaObject::invokeMethod(this, [this, run, words, shown] {
+            if (run != run_) return;
+            field_->setText(words);
+            shown_field_ = shown;
+            field_picture_->setVisible(shown != nullptr);
+            field_picture_->update();
         });
     });
 }

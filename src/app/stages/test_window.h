@@ -22,6 +22,8 @@ class TestWindow : public QWidget {
     void abort();
     bool is_running() const { return running_; }
     const std::vector<TracePoint>& trace() const { return trace_; }
+    /// At the test's own frequency beside the power frequency; none: not asked or not solved yet.
+    const FieldAtTest* field() const { return shown_field_.get(); }
     QString result() const { return result_->text(); }
     QString state() const { return state_->text(); } ///< what the set says, or why something was left out
     void type_reading(const QString& text);
@@ -37,6 +39,7 @@ class TestWindow : public QWidget {
 
   private:
     class Picture;
+    class FieldPicture;
     void plan_tests();
     void show_test();
     void take(const InstrumentEvent& event);
@@ -53,6 +56,7 @@ class TestWindow : public QWidget {
     std::vector<std::pair<double, double>> pulses_;
     std::optional<double> inception_kV_, extinction_kV_; ///< as read, kV rms
     std::optional<TestOutcome> outcome_;
+    std::shared_ptr<const FieldAtTest> shown_field_;
     std::string source_;
     bool running_ = false, broke_down_ = false;
     InstrumentPort port_;
@@ -64,6 +68,7 @@ class TestWindow : public QWidget {
     QLineEdit* typed_;
     QPushButton *listen_, *start_, *abort_, *load_, *save_, *write_;
     Picture* picture_;
+    FieldPicture* field_picture_;
 };
 
 } // namespace ng::app

@@ -40,6 +40,7 @@ struct Fault {
         from_edge_mm;               ///< its middle, from the screen edge towards the live end; none: usual
     std::optional<double> width_mm; ///< none: the kind's usual
     std::string filling = "air";
+    std::optional<double> sheet_ohm; ///< surface resistance of a film, ohm per square; none: the kind's usual
     nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
 };
 

@@ -31,7 +31,7 @@ const Keys job_keys{"format",
                     "designs"};
 const Keys design_keys{"id",      "title",   "family", "cable", "cable_b",   "drawing", "note",
                        "numbers", "choices", "duty",   "work",  "revisions", "faults"};
-const Keys fault_keys{"kind", "side", "size_mm", "from_edge_mm", "width_mm", "filling"};
+const Keys fault_keys{"kind", "side", "size_mm", "from_edge_mm", "width_mm", "filling", "sheet_ohm"};
 const Keys revision_keys{"name", "on", "by", "why", "frozen"};
 const Keys work_keys{"datum", "long_side", "numbers", "schools"};
 const Keys duty_keys{"standard",          "class_kV",  "u0_kV",     "frequency_hz",  "outdoor",
@@ -133,6 +133,7 @@ Result<Design> read_design(const json& value) {
         fault.from_edge_mm = one.optional_number("from_edge_mm");
         fault.width_mm = one.optional_number("width_mm");
         fault.filling = one.text_or("filling", "air");
+        fault.sheet_ohm = one.optional_number("sheet_ohm");
         if (!one.ok()) return tl::unexpected(*one.error());
         fault.unknown = leftover(entry, fault_keys);
         d.faults.push_back(std::move(fault));
@@ -193,6 +194,7 @@ ordered_json design_json(const Design& d) {
         if (fault.from_edge_mm) entry["from_edge_mm"] = *fault.from_edge_mm;
         if (fault.width_mm) entry["width_mm"] = *fault.width_mm;
         if (fault.filling != "air") entry["filling"] = fault.filling;
+        if (fault.sheet_ohm) entry["sheet_ohm"] = *fault.sheet_ohm;
         add_unknown(entry, fault.unknown);
         out["faults"].push_back(std::move(entry));
     }

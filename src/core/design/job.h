@@ -3,6 +3,7 @@
 #pragma once
 #include "accessory/family.h"
 #include "cable/cable.h"
+#include <algorithm>
 #include <filesystem>
 #include <map>
 #include <string>
@@ -48,6 +49,14 @@ std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& fami
 Result<Job> load_job(const std::filesystem::path& path);
 nlohmann::ordered_json write_job(const Job& job);
 Result<void> save_job(const Job& job, const std::filesystem::path& path);
+
+/// `base` followed by the first number that no item has.
+template <class Items> std::string free_id(const Items& items, const std::string& base) {
+    for (int n = 2;; ++n) {
+        const auto id = base + "-" + std::to_string(n);
+        if (std::none_of(items.begin(), items.end(), [&](const auto& i) { return i.id == id; })) return id;
+    }
+}
 
 /// A job to begin with: one 15 kV cable and a termination on it with every default.
 Job new_job();

@@ -443,6 +443,7 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                      {"side", side_letter(fault.side)},
                      {"size_mm", kind.rule ? ordered_json() : ordered_json(fault.size_mm)},
                      {"filling", kind.has_filling ? fault.filling : ""}};
+    if (const double sheet = fault.sheet_ohm.value_or(kind.sheet_ohm); sheet > 0) out["sheet_ohm"] = sheet;
     out["found_from_mm"] = number(found_from_mm(kind.inspection));
     out["found_by"] = kind.inspection.means;
     out["critical_mm"] = critical ? number(critical->mm) : ordered_json();

@@ -17,6 +17,8 @@ namespace ng {
 
 namespace {
 
+constexpr double least_sheet_ohm = 1e3, most_sheet_ohm = 1e15;
+
 InputError of_fault(std::size_t index, InputError error) {
     error.item = fmt::format("fault {}: {}", index + 1, error.item);
     return error;
@@ -121,8 +123,10 @@ Result<void> check_fault(const Fault& fault, const std::string& item) {
     }
     const auto named = fmt::format("{}: {}", item, kind->title);
     if (kind->rule) {
-        if (fault.size_mm != 0 || fault.width_mm || fault.from_edge_mm || fault.side != Side::none)
-            return refuse(named, "it is a rule of the trade: it has no size, width, place or side",
+        if (fault.size_mm != 0 || fault.width_mm || fault.from_edge_mm || fault.sheet_ohm ||
+            fault.side != Side::none)
+            return refuse(named,
+                          "it is a rule of the trade: it has no size, width, place, resistance or side",
                           "Give its kind only");
         return {};
     }
@@ -132,6 +136,13 @@ Result<void> check_fault(const Fault& fault, const std::string& item) {
         return refuse(named, "it has no width", "Leave the width out");
     if (fault.filling != "air" && !kind->has_filling)
         return refuse(named, "it has no filling", "Leave the filling out");
+    if (fault.sheet_ohm && !kind->has_sheet())
+        return refuse(named, "it has no surface resistance", "Leave the resistance out");
+    if (fault.sheet_ohm && !(*fault.sheet_ohm >= least_sheet_ohm && *fault.sheet_ohm <= most_sheet_ohm))
+        return refuse(
+            named, fmt::format("a surface resistance of {:g} ohm is out of range", *fault.sheet_ohm),
+            fmt::format("Give {:g} to {:g} ohm per square; a conductor is an island or a floating film",
+                        least_sheet_ohm, most_sheet_ohm));
     if (fault.from_edge_mm && !kind->put)
         return refuse(named, "it has no place of its own", "Leave its distance from the screen edge out");
     if (fault.width_mm && !(*fault.width_mm > 0 && std::isfinite(*fault.width_mm)))
@@ -240,11 +251,20 @@ Preparer preparer(bool with_faults) {
     return with_faults ? Preparer(prepare_with_faults) : Preparer(prepare_design);
 }
 
+std::string sheet_words(double ohm) {
+    const auto [unit, name] = ohm < 1e6   ? std::pair(1e3, "kohm")
+                              : ohm < 1e9 ? std::pair(1e6, "Mohm")
+                                          : std::pair(1e9, "Gohm");
+    return fmt::format("{:g} {} per square", ohm / unit, name);
+}
+
 std::string fault_words(const Fault& fault) {
     const auto* kind = find_fault_kind(fault.kind);
     if (!kind) return fault.kind;
     if (kind->rule) return kind->title;
     auto out = fmt::format("{}, {} {:g} mm", kind->title, kind->size_words, fault.size_mm);
+    if (const double sheet = fault.sheet_ohm.value_or(kind->sheet_ohm); sheet > 0)
+        out += ", " + sheet_words(sheet);
     if (!kind->put)
         return out + (fault.side == Side::none ? "" : fmt::format(", side{}", tag_of(fault.side)));
     if (kind->from_edge_mm > 0 || fault.from_edge_mm)

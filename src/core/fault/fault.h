@@ -66,6 +66,9 @@ struct FaultKind {
     std::string width_words = "width";
     double from_edge_mm = 0; ///< where it usually lies, from the screen edge towards the live end
     bool has_filling = false;
+    double sheet_ohm = 0;     ///< usual surface resistance of a film that conducts, ohm per square; 0: none
+    bool takes_sheet = false; ///< one may be given, without it the film is a conductor
+    bool has_sheet() const { return takes_sheet || sheet_ohm > 0; }
     /// No matter of the field: what is done about it whatever its size, and why. Such a kind has no size.
     struct Rule {
         FaultDecision decision = FaultDecision::rework;
@@ -116,6 +119,8 @@ std::string fault_handle(std::size_t index);
 /// The index of the fault whose handle this is; none: of no fault.
 std::optional<std::size_t> fault_of_handle(const std::string& key);
 
+/// "10 Mohm per square"
+std::string sheet_words(double ohm);
 /// "ring nick 0.3 mm deep, 5 mm from the screen edge A"
 std::string fault_words(const Fault& fault);
 

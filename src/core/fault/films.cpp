@@ -3,6 +3,9 @@
 #include <fmt/format.h>
 
 namespace ng {
+namespace {
+constexpr double conductive_film_mm = 0.05;
+}
 
 NEEDLEGAUGE_FAULT(grease_missing, 35) {
     FaultKind k;
@@ -44,8 +47,11 @@ NEEDLEGAUGE_FAULT(water_film, 65) {
     FaultKind k;
     k.id = "water_film";
     k.title = "water film on the insulation";
-    k.model = "A floating conductive film 0.05 mm thick, all round, as a film does whose resistance is small "
-              "beside its capacitance; drier films are milder along the surface";
+    k.model =
+        "A conductive film 0.05 mm thick, all round: floating, as one does whose resistance is small beside "
+        "its capacitance, or of the surface resistance that is given; drier films are milder along the "
+        "surface";
+    k.takes_sheet = true;
     k.size_words = "length";
     k.least_mm = 0.5;
     k.most_mm = 60;
@@ -54,10 +60,28 @@ NEEDLEGAUGE_FAULT(water_film, 65) {
     k.rework = "Take off what lies on it, dry and wipe, look for the leak; water under the screen: cut back";
     k.source = "common practice, no source";
     k.step = "wipe";
-    k.put = [](FaultSite& site, const Fault& fault) {
-        constexpr double thick_mm = 0.05;
-        return site.put_floating_film(fault.size_mm, thick_mm);
-    };
+    k.put = [](FaultSite& site, const Fault& fault) { return site.put_film(fault, conductive_film_mm); };
+    return k;
+}
+
+NEEDLEGAUGE_FAULT(carbon_streak, 64) {
+    FaultKind k;
+    k.id = "carbon_streak";
+    k.title = "carbon streak or dirt";
+    k.model =
+        "A film 0.05 mm thick of this surface resistance, all round, as a wipe from the screen over the "
+        "insulation leaves it; a streak on one side only is the milder";
+    k.size_words = "length";
+    k.least_mm = 0.5;
+    k.most_mm = 60;
+    k.from_edge_mm = 15;
+    k.sheet_ohm = 1e9;
+    k.inspection = {"eye, a clean wipe", 0.5, 0.5, 0.97};
+    k.rework = "Wipe with a fresh cloth towards the screen, never back; abrade what stays, wipe again";
+    k.source =
+        "surface resistance of a thin smear of screen compound, 1e6 to 1e10 ohm: common practice, no source";
+    k.step = "wipe";
+    k.put = [](FaultSite& site, const Fault& fault) { return site.put_film(fault, conductive_film_mm); };
     return k;
 }
 

@@ -20,7 +20,7 @@ NEEDLEGAUGE_FAULT(island, 60) {
     k.step = "abrade";
     k.put = [](FaultSite& site, const Fault& fault) {
         constexpr double thick_mm = 0.05;
-        return site.put_floating_film(fault.size_mm, thick_mm);
+        return site.put_film(fault, thick_mm);
     };
     return k;
 }

@@ -12,6 +12,23 @@ namespace {
 constexpr double step_rad = 0.2;
 constexpr double inside = 0.999;     // of a gap: its path keeps off the ends
 constexpr int points_of_a_lens = 24; // of a half ellipse
+constexpr double on_path_mm = 1e-6;  // as good as there
+constexpr double beside_path_mm = 0.02;
+constexpr double film_eps_r = 10; // of a film that conducts: hardly matters
+
+/// How far along a path a point lies on it; none: it does not.
+std::optional<double> along_path(const std::vector<Point>& path, Point p) {
+    double s = 0;
+    for (std::size_t i = 1; i < path.size(); ++i) {
+        const Point a = path[i - 1], ab = path[i] - a;
+        const double long_mm = length(ab);
+        if (!(long_mm > 0)) continue;
+        const double t = std::clamp(dot(p - a, ab) / (long_mm * long_mm), 0.0, 1.0);
+        if (distance(p, a + t * ab) < beside_path_mm) return s + t * long_mm;
+        s += long_mm;
+    }
+    return {};
+}
 
 } // namespace
 
@@ -200,47 +217,57 @@ void FaultSite::add_region_over(const std::string& over, const Outline& outline,
     built.parts.push_back({place(), kind_->title, filling == "air" ? "air" : "sealant"});
 }
 
-void FaultSite::lead_surface_along(const std::vector<Point>& contour, bool judged) {
-    constexpr double on_surface_mm = 0.02;
-    const double z0 = contour.front().z, z1 = contour.back().z;
+void FaultSite::replace_stretch(Path& path, double s0, double s1, const std::vector<Point>& contour,
+                                bool judged) {
     double contour_mm = 0;
     for (std::size_t k = 1; k < contour.size(); ++k) contour_mm += distance(contour[k - 1], contour[k]);
-    auto& built = design_->prepared.built;
-    for (auto& path : built.section.paths) {
-        const auto kind = place_of(path.name);
-        if (!kind || kind->kind != PlaceKind::insulation_surface || kind->side != side_) continue;
-        std::vector<Point> points;
-        double s_mm = 0, at_s = -1; ///< along the path as it was; where it enters the groove
-        for (std::size_t i = 0; i < path.points.size(); ++i) {
-            const Point a = path.points[i];
-            const bool over = a.z > z0 && a.z < z1 && std::abs(a.r - radius_) < on_surface_mm;
-            if (!over) points.push_back(a);
-            if (i + 1 == path.points.size()) break;
-            const Point b = path.points[i + 1];
-            const double from_s = std::exchange(s_mm, s_mm + distance(a, b));
-            if (std::abs(a.r - radius_) > on_surface_mm || std::abs(b.r - radius_) > on_surface_mm) continue;
-            const bool forward = b.z > a.z;
-            if ((forward ? a.z : b.z) > z0 || (forward ? b.z : a.z) < z1) continue;
-            at_s = from_s + std::abs((forward ? z0 : z1) - a.z);
-            for (std::size_t k = 0; k < contour.size(); ++k)
-                points.push_back(forward ? contour[k] : contour[contour.size() - 1 - k]);
+    std::vector<Point> points;
+    double s_mm = 0;
+    bool in = false;
+    for (std::size_t i = 0; i < path.points.size(); ++i) {
+        if (i > 0) s_mm += distance(path.points[i - 1], path.points[i]);
+        if (!in && s_mm > s0 - on_path_mm) {
+            points.insert(points.end(), contour.begin(), contour.end());
+            in = true;
         }
-        path.points = std::move(points);
-        if (at_s < 0) continue;
-        // What is asked beyond the groove stays where it was on the cable.
-        const double longer = contour_mm - (z1 - z0), end_s = at_s + (z1 - z0);
-        const auto moved = [&](double s) {
-            return s <= at_s ? s : s < end_s ? at_s + (s - at_s) * contour_mm / (z1 - z0) : s + longer;
-        };
-        for (auto& check : built.checks) {
-            if (std::find(check.places.begin(), check.places.end(), *kind) == check.places.end()) continue;
-            for (double* s : {&check.from_s_mm, &check.to_s_mm, &check.edge_s_mm}) *s = moved(*s);
-            for (auto& [from, to] : check.leave_out) from = moved(from), to = moved(to);
-            if (!judged) check.leave_out.push_back({at_s, at_s + contour_mm});
-        }
-        for (auto& gap : built.gaps)
-            if (gap.path == *kind) gap.from_s_mm = moved(gap.from_s_mm), gap.to_s_mm = moved(gap.to_s_mm);
+        if (s_mm < s0 - on_path_mm || s_mm > s1 + on_path_mm) points.push_back(path.points[i]);
     }
+    path.points = std::move(points);
+    // What is asked beyond the stretch stays where it was on the cable.
+    const double longer = contour_mm - (s1 - s0);
+    const auto moved = [&](double s) {
+        return s <= s0 ? s : s < s1 ? s0 + (s - s0) * contour_mm / (s1 - s0) : s + longer;
+    };
+    auto& built = design_->prepared.built;
+    const auto place = *place_of(path.name);
+    for (auto& check : built.checks) {
+        if (std::find(check.places.begin(), check.places.end(), place) == check.places.end()) continue;
+        for (double* s : {&check.from_s_mm, &check.to_s_mm, &check.edge_s_mm}) *s = moved(*s);
+        for (auto& [from, to] : check.leave_out) from = moved(from), to = moved(to);
+        if (!judged) check.leave_out.push_back({s0, s0 + contour_mm});
+    }
+    for (auto& gap : built.gaps)
+        if (gap.path == place) gap.from_s_mm = moved(gap.from_s_mm), gap.to_s_mm = moved(gap.to_s_mm);
+}
+
+void FaultSite::lead_surface_along(const std::vector<Point>& contour, bool judged) {
+    for (auto& path : design_->prepared.built.section.paths) {
+        const auto place = place_of(path.name);
+        if (!place || place->kind != PlaceKind::insulation_surface || place->side != side_) continue;
+        const auto first = along_path(path.points, contour.front()),
+                   last = along_path(path.points, contour.back());
+        if (!first || !last) continue;
+        auto way = contour;
+        if (*last < *first) std::reverse(way.begin(), way.end());
+        replace_stretch(path, std::min(*first, *last), std::max(*first, *last), way, judged);
+    }
+}
+
+void FaultSite::lead_from_start(const PlaceId& place, const std::vector<Point>& contour) {
+    for (auto& path : design_->prepared.built.section.paths)
+        if (path.name == name_of(place))
+            if (const auto to = along_path(path.points, contour.back()))
+                replace_stretch(path, 0, *to, contour, true);
 }
 
 void FaultSite::add_gap(const std::vector<Point>& along, const std::string& words, double eps_around,
@@ -267,8 +294,23 @@ std::vector<Point> lens_points(double radius, double z, double height, double le
     return points;
 }
 
-Result<void> FaultSite::put_floating_film(double length_mm, double thickness_mm) {
-    const double half = length_mm / 2;
+std::optional<std::pair<Point, Point>> FaultSite::pencil() const {
+    constexpr double least_drop_mm = 0.5;
+    for (const auto& path : design_->prepared.built.section.paths) {
+        const auto place = place_of(path.name);
+        if (!place || place->kind != PlaceKind::insulation_surface || place->side != side_) continue;
+        for (std::size_t i = 1; i < path.points.size(); ++i) {
+            const auto a = path.points[i - 1], b = path.points[i];
+            if (std::abs(a.r - radius_) < beside_path_mm && b.r < a.r - least_drop_mm &&
+                std::abs(b.z - a.z) > least_drop_mm)
+                return std::pair(a, b);
+        }
+    }
+    return {};
+}
+
+Result<void> FaultSite::put_film(const Fault& fault, double thickness_mm) {
+    const double length_mm = fault.size_mm, half = length_mm / 2;
     if (auto ok = needs_bare_insulation(half); !ok) return ok;
     if (is_electrode_between(z_ - half, z_ + half, thickness_mm))
         return tl::unexpected(
@@ -277,8 +319,37 @@ Result<void> FaultSite::put_floating_film(double length_mm, double thickness_mm)
         return tl::unexpected(
             misfit(fmt::format("it is not longer than twice its thickness, {:g} mm", thickness_mm),
                    "Give a greater length"));
-    add_electrode(conductive_film(radius_, z_ - half, z_ + half, thickness_mm), 0, true);
+    if (const double sheet = fault.sheet_ohm.value_or(kind_->sheet_ohm); sheet > 0)
+        add_film(Outline::polygon(film_points(radius_, z_, thickness_mm, length_mm)), sheet, thickness_mm,
+                 film_eps_r);
+    else
+        add_electrode(conductive_film(radius_, z_ - half, z_ + half, thickness_mm), 0, true);
     return {};
+}
+
+void FaultSite::add_film(const Outline& outline, double sheet_ohm, double thickness_mm, double eps_r) {
+    if (!(sheet_ohm > 0)) sheet_ohm = kind_->sheet_ohm;
+    add_region(outline, "air"); // then of its own material
+    auto& built = design_->prepared.built;
+    const auto material = fmt::format("film of fault {}", number_);
+    Conduction law;
+    law.law = "constant";
+    law.sigma0_S_per_m = 1 / (sheet_ohm * thickness_mm * 1e-3);
+    law.provenance = "surface resistance of the fault";
+    built.section.materials[material] = {eps_r, law, kind_->title};
+    built.dc_S_per_m[material] = law.sigma0_S_per_m;
+    for (auto& region : built.section.regions)
+        if (region.name == name_of(place())) region.material = material;
+    for (auto& part : built.parts)
+        if (part.place == place()) part.hatch = "semiconductor";
+    if (!built.section.depends_on_field()) built.section.analysis = "complex";
+}
+
+void FaultSite::add_earth(Electrode electrode) {
+    auto& built = design_->prepared.built;
+    if (is_electrode(electrode.name)) return; // of another fault
+    built.parts.push_back({*place_of(electrode.name), "earthed band", "metal", true});
+    built.section.electrodes.push_back(std::move(electrode));
 }
 
 std::vector<Point> film_points(double radius, double z, double height, double length) {

@@ -17,6 +17,8 @@ class FaultSite {
     double towards() const { return towards_; } ///< +1: the live end lies towards +z
     double width() const { return width_; }
     double wall() const { return radius_ - conductor_; } ///< of the insulation
+    /// The flank of the pencil on this side, from the insulation's surface to its foot; none: it has none.
+    std::optional<std::pair<Point, Point>> pencil() const;
     /// z of the connector's end on this side; none: the design has no connector.
     std::optional<double> connector_end_z() const { return connector_end_; }
     /// The outermost live metal or conductive part at z, its name and its radius there; none: there is none.
@@ -64,16 +66,28 @@ class FaultSite {
     void add_gap(const std::vector<Point>& along, const std::string& words, double eps_around,
                  double diameter_mm);
     void add_electrode(const Outline& outline, double voltage_kV, bool floating);
-    /// A floating conductive film on the insulation, its middle at z(). Refuses what is there already, and
-    /// one that is not longer than twice its thickness.
-    Result<void> put_floating_film(double length_mm, double thickness_mm);
+    /// A conductive film on the insulation, its middle at z(): floating, or with the surface resistance that
+    /// the fault gives or that is usual for it. Refuses what is there already, and one that is not longer
+    /// than twice its thickness.
+    Result<void> put_film(const Fault& fault, double thickness_mm);
+    /// A region that conducts: ohm per square, over its thickness; the kind's usual where that is 0.
+    void add_film(const Outline& outline, double sheet_ohm, double thickness_mm, double eps_r);
+    /// Earthed metal that comes with the fault.
+    void add_earth(Electrode electrode);
+    /// Leads the paths along the insulation's surface along this instead, between its ends, which lie on
+    /// them; what is asked of them keeps its place. `judged`: this stretch too is judged as the interface
+    /// that it is.
+    void lead_surface_along(const std::vector<Point>& contour, bool judged);
+    /// Leads a path from its start along this, whose last point lies on it.
+    void lead_from_start(const PlaceId& path, const std::vector<Point>& contour);
     /// By which the fault is dragged along the cable.
     void add_handle();
     bool z_is_given() const { return z_is_given_; }
     FaultyDesign& design() { return *design_; }
 
   private:
-    void lead_surface_along(const std::vector<Point>& contour, bool judged);
+    /// Takes `contour` into the path between s0 and s1; checks and gaps of it move along.
+    void replace_stretch(Path& path, double s0, double s1, const std::vector<Point>& contour, bool judged);
 
     FaultyDesign* design_ = nullptr;
     const FaultKind* kind_ = nullptr;

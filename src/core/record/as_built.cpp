@@ -286,6 +286,7 @@ class Builder {
             fault.size_mm = row.figure("size_mm").value_or(0);
             fault.from_edge_mm = row.figure("from_edge_mm");
             fault.width_mm = row.figure("width_mm");
+            fault.sheet_ohm = row.figure("sheet_ohm");
             if (!row.text("filling").empty()) fault.filling = row.text("filling");
             faults.push_back(fault);
             if (const auto fits = prepare_faulty(out_.job, out_.design, faults, library_); !fits) {
@@ -408,6 +409,31 @@ StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared) 
     };
     std::erase_if(plan.correlated, [&](const Correlated& c) { return !varies(c.a) || !varies(c.b); });
     return plan;
+}
+
+Result<StudyTable> vary_unmeasured(const BuiltVerdict& verdict, std::uint64_t samples, const Library& library,
+                                   int threads, const CancelFlag* cancel,
+                                   const std::function<void(const StudyRow&)>& on_row) {
+    auto plan = unmeasured_plan(verdict.built, verdict.as_built->prepared);
+    plan.samples = samples;
+    auto study = Study::begin(verdict.built.job, plan, library, prepare_with_faults, cancel);
+    if (!study) return tl::unexpected(study.error());
+    StudyTable table;
+    table.plan = study->plan();
+    table.checks = study->checks();
+    run_rows(*study, {0, 1}, 0, threads, cancel, [&](const StudyRow& row) {
+        table.rows.push_back(row);
+        if (on_row) on_row(row);
+    });
+    return table;
+}
+
+std::string unmeasured_words(const StudyTable& table) {
+    const auto s = summarise(table);
+    auto words = fmt::format("of builds within the tolerances of what was not measured fall short: {}",
+                             share_words(s.falls_short, s.failing, s.rows - s.refused));
+    if (s.refused) words += fmt::format("; {} cannot be built at all", s.refused);
+    return words;
 }
 
 } // namespace ng

@@ -53,5 +53,11 @@ Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library
 
 /// What varies where nobody measured: the usual plan of the design as built without what was read.
 StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared);
+/// So many builds of it, on `threads` threads; `on_row` as in run_rows. Cancelled: of the rows there are.
+Result<StudyTable> vary_unmeasured(const BuiltVerdict& verdict, std::uint64_t samples, const Library& library,
+                                   int threads, const CancelFlag* cancel = nullptr,
+                                   const std::function<void(const StudyRow&)>& on_row = {});
+/// "within the tolerances of what was not measured … fall short: none of 256 (…)"
+std::string unmeasured_words(const StudyTable& table);
 
 } // namespace ng

@@ -97,7 +97,8 @@ const ObjectFields fault_fields{
     "fault",
     {words("fault", "its kind", true), one_of("side", "", {"A", "B"}, false), figure("size_mm", ""),
      figure("from_edge_mm", "from the screen edge"), figure("width_mm", ""), words("filling", ""),
-     words("words", "", true), words("step", "of the work sheet"), words("means", "how it was found"),
+     figure("sheet_ohm", "of a film, ohm per square"), words("words", "", true),
+     words("step", "of the work sheet"), words("means", "how it was found"),
      one_of("decision", "", {"accept", "rework", "cut_back", "open"}), words("reason", "of the decision")}};
 const ObjectFields part_fields{"part",
                                {words("part", "", true), words("size", "as printed on the bag"),

@@ -66,6 +66,7 @@ struct FieldAtTest {
     };
     double voltage_kV = 0, power_hz = 0, test_hz = 0;
     std::vector<Row> rows;
+    std::shared_ptr<const Evaluation> at_power = {}, at_test = {}; ///< for pictures
 };
 Result<FieldAtTest> field_at_test(const Job& job, const std::string& design, const SiteTest& test,
                                   const Library& library, const CancelFlag* cancel = nullptr);

@@ -1,11 +1,11 @@
 #include "schedule/schedule.h"
+#include "accessory/wet_film.h"
 #include "field/permittivity.h"
 #include "schedule/in_air.h"
 #include "schedule/limit_for.h"
 #include "schedule/peaks.h"
 #include "schedule/statements.h"
 #include "schedule/void_strip.h"
-#include "schedule/wet.h"
 #include "section/voltages.h"
 #include "units/quantity.h"
 #include <algorithm>
