@@ -186,8 +186,11 @@ class TestDesigns : public QObject {
         const auto file = file_of(name, ".ngsection"), figures = file_of(name, ".freefem.txt");
         if (storing()) {
             QProcess process;
-            process.start("/usr/bin/python3", {NEEDLEGAUGE_REFERENCE_DIR "/reference.py",
-                                               QString::fromStdString(file), "freefem"});
+            // A thin film that conducts wants a finer mesh: at 1 its field still moves by 0.8 %.
+            const char* fineness = name == "fault.carbon_streak" ? "0.5" : "1";
+            process.start("/usr/bin/python3",
+                          {NEEDLEGAUGE_REFERENCE_DIR "/reference.py", QString::fromStdString(file), "freefem",
+                           "--fineness", fineness});
             QVERIFY(process.waitForFinished(900000));
             const auto text = process.readAllStandardOutput();
             QVERIFY2(process.exitCode() == 0 && !text.isEmpty(), process.readAllStandardError().constData());
