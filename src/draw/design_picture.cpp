@@ -87,15 +87,9 @@ void paint_fields(QPainter& painter, const QRectF& place, const PreparedDesign& 
         painter.setClipRect(box);
         painter.fillRect(box, theme.panel);
         painter.drawImage(0, 0, field_image(*f.solution, view, size, scale, theme));
+        paint_parts_of_field(painter, built.section, view, theme);
         painter.setPen(QPen(theme.field_line, 0.8));
         painter.drawLines(equipotentials(*f.solution, view, box, voltage_kV / 10));
-        painter.setPen(QPen(theme.ink, 0.7));
-        painter.setBrush(Qt::NoBrush);
-        for (const auto& region : built.section.regions) {
-            QPolygonF outline;
-            for (const auto& p : polygon_of(region.outline, 0.3)) outline << view.map(p);
-            painter.drawPolygon(outline);
-        }
         painter.restore();
         top += each;
     }

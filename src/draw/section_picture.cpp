@@ -180,4 +180,21 @@ void paint_part_labels(QPainter& painter, const Labelled& shown, const View& vie
     painter.restore();
 }
 
+void paint_parts_of_field(QPainter& painter, const Section& section, const View& view, const Theme& theme) {
+    for (const auto& electrode : section.electrodes) {
+        painter.setPen(QPen(theme.ink, 0.8));
+        painter.setBrush(theme.tone("metal"));
+        const auto path = outline_path(electrode.outline, view);
+        painter.drawPath(path);
+        painter.setBrush(theme.pattern("metal"));
+        painter.drawPath(path);
+    }
+    QColor thin = theme.ink;
+    thin.setAlpha(70);
+    painter.setPen(QPen(thin, 0.6));
+    painter.setBrush(Qt::NoBrush);
+    for (const auto& region : section.regions)
+        if (region.material != "air") painter.drawPath(outline_path(region.outline, view));
+}
+
 } // namespace ng::draw

@@ -10,6 +10,10 @@
 namespace ng::draw {
 
 QPainterPath outline_path(const Outline& outline, const View& view);
+
+/// Over a picture of the field: electrodes as metal and faint outlines, so that the eye finds the parts
+/// again.
+void paint_parts_of_field(QPainter& painter, const Section& section, const View& view, const Theme& theme);
 void paint_section(QPainter& painter, const Section& section, const std::vector<Part>& parts,
                    const View& view, const Theme& theme);
 /// A planar section, fitted into `place`, with its equipotentials where a solution is given.

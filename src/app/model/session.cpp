@@ -364,7 +364,7 @@ void Session::set_axis_limits() {
         constexpr double beyond_mm = 60; // of the last cut
         for (const auto& m : plan_->marks) {
             z0 = std::min(z0, m.z_mm - beyond_mm);
-            z1 = std::max(z1, m.z_mm + (plan_->two_sides() ? beyond_mm : 0));
+            z1 = std::max(z1, m.z_mm + (plan_->two_sides() ? beyond_mm + plan_->stagger_mm() : 0));
         }
     }
     axis.set_limits(z0 - built.datum_z_mm, z1 - built.datum_z_mm);

@@ -65,8 +65,10 @@ RecordPage::RecordPage(Session& session, Recorder& recorder, QWidget* parent)
     verdict_->setFont(draw::ui_font(10, true));
     differs_ = add_text("");
     differs_->setObjectName("builtDiffers");
-    vary_ = new QPushButton("Build it within the tolerances of what was not measured");
+    vary_ = new QPushButton("Vary what was not measured");
     vary_->setObjectName("varyUnmeasured");
+    vary_->setToolTip(
+        "Builds what was made anew, many times, each within the tolerances of what nobody measured");
     column_->addWidget(vary_, 0, Qt::AlignLeft);
     varied_ = add_text("");
     varied_->setObjectName("unmeasuredWords");
@@ -238,8 +240,7 @@ void RecordPage::fill_varied() {
     const auto verdict = recorder_.verdict();
     vary_->setVisible(verdict && !verdict->built.unmeasured.empty());
     vary_->setEnabled(!recorder_.is_judging());
-    vary_->setText(recorder_.is_varying() ? "Stop building"
-                                          : "Build it within the tolerances of what was not measured");
+    vary_->setText(recorder_.is_varying() ? "Stop building" : "Vary what was not measured");
     varied_->setText(recorder_.unmeasured_words());
     varied_->setVisible(!varied_->text().isEmpty());
 }

@@ -17,7 +17,7 @@ namespace ng::app {
 class TestWindow::Picture : public QWidget {
   public:
     explicit Picture(TestWindow& window) : QWidget(&window), window_(window) {
-        setMinimumHeight(240);
+        setMinimumHeight(150);
         setAccessibleName("Trace of the test");
         auto policy = sizePolicy();
         policy.setRetainSizeWhenHidden(true);
@@ -50,7 +50,7 @@ class TestWindow::Picture : public QWidget {
 class TestWindow::FieldPicture : public QWidget {
   public:
     explicit FieldPicture(TestWindow& window) : QWidget(&window), window_(window) {
-        setFixedHeight(190);
+        setFixedHeight(176);
         setAccessibleName("Field at the frequency of the test and at that of the grid");
         hide();
     }

@@ -121,12 +121,15 @@ void BuildStrip::paint(QPainter& painter) {
     painter.setPen(theme.faint);
     const auto scale = QString("radial ×%1").arg(std::abs(v.r_scale_px) / v.z_scale_px, 0, 'f', 1);
     painter.drawText(plot().adjusted(4, 0, -4, -3), Qt::AlignRight | Qt::AlignBottom, scale);
-    if (is_whole() && whole().side_b_moved_mm > 0)
-        painter.drawText(
-            plot().adjusted(4, 0, -4, -3), Qt::AlignHCenter | Qt::AlignBottom,
-            QString("joints staggered: side B stands %1 further out here than TAPE counts from the "
-                    "middle of its own shortest core")
-                .arg(QString::fromStdString(format_length(whole().side_b_moved_mm, session_.unit()))));
+    if (is_whole() && whole().side_b_moved_mm > 0) {
+        const auto words =
+            QString("joints staggered: side B stands %1 further out here than on TAPE")
+                .arg(QString::fromStdString(format_length(whole().side_b_moved_mm, session_.unit())));
+        const QRectF box(plot().left() + 6, plot().bottom() - 17,
+                         painter.fontMetrics().horizontalAdvance(words) + 12, 15);
+        painter.fillRect(box, theme.panel);
+        painter.drawText(box, Qt::AlignCenter, words);
+    }
 }
 
 Point BuildStrip::on_core(Point p) const {

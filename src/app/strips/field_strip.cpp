@@ -58,21 +58,7 @@ void FieldStrip::paint(QPainter& painter) {
     painter.drawImage(0, 0, image_);
     const auto& built = solved->prepared->built;
     const auto v = view(built, false);
-    // Electrodes and outlines as in BUILD, so that the eye finds the parts again.
-    for (const auto& electrode : built.section.electrodes) {
-        painter.setPen(QPen(theme.ink, 0.8));
-        painter.setBrush(theme.tone("metal"));
-        const auto path = draw::outline_path(electrode.outline, v);
-        painter.drawPath(path);
-        painter.setBrush(theme.pattern("metal"));
-        painter.drawPath(path);
-    }
-    QColor thin = theme.ink;
-    thin.setAlpha(70);
-    painter.setPen(QPen(thin, 0.6));
-    painter.setBrush(Qt::NoBrush);
-    for (const auto& region : built.section.regions)
-        if (region.material != "air") painter.drawPath(draw::outline_path(region.outline, v));
+    draw::paint_parts_of_field(painter, built.section, v, theme);
     painter.setPen(QPen(theme.field_line, 0.9));
     painter.drawLines(lines_);
     draw::paint_field_key(painter, QRectF(plot().right() - 206, height() - 32, 202, 27),

@@ -68,6 +68,7 @@ void StressStrip::add_limits(const Solved& solved) {
         ground.setAlpha(225);
         text->setBrush(ground);
         labels_.push_back({text, limit.z1_mm * k, stress * limit.limit, late, {}});
+        text->setLayer("overlay"); // above the lines that come later
         text->setPadding(QMargins(3, 0, 3, 0));
         text->setText(QString::fromStdString(format_figures(stress * limit.limit, 3)) + " " + limit.words);
         text->setFont(draw::ui_font(7.5));

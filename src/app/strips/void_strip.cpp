@@ -72,9 +72,9 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
     plumb->setTail(QCPLineEnding(QCPLineEnding::esBar, 7));
     plumb->setPen(QPen(falls ? theme.brick : theme.ink, 1.2));
     auto* said = new QCPItemText(plot_);
-    said->position->setCoords(at, std::sqrt(top * foot));
-    // Over its own strip: that of side B lies to the left of its screen edge.
+    // Over its own strip: that of side B lies to the left of its screen edge, and lower, where both meet.
     const bool leftwards = strip.path.side == Side::b;
+    said->position->setCoords(at, std::sqrt(top * foot) * (leftwards ? 0.25 : 1));
     said->setPositionAlignment((leftwards ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
     said->setPadding(QMargins(8, 1, 8, 1));
     said->setFont(draw::ui_font(8, true));
