@@ -129,11 +129,10 @@ int run_check(const DesignArguments& arguments, const Library& library) {
                      {"made_by", made_by(library.version)},
                      {"job", job->title},
                      {"designs", ordered_json::array()}};
-    for (const auto& field : unknown_fields(*job, library.families)) {
+    const auto unknown = unknown_fields(*job, library.families);
+    for (const auto& field : unknown)
         out["unknown_fields"].push_back(
             {{"item", field.item}, {"field", field.key}, {"nearest", field.nearest}});
-        fmt::print(stderr, "{}\n", field.words());
-    }
     int code = exit_holds;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
@@ -149,6 +148,8 @@ int run_check(const DesignArguments& arguments, const Library& library) {
         out["designs"].push_back(design_json(*judged, whole, *plan));
         if (!arguments.json) print_design(*judged, whole, *plan);
     }
+    // Of what was judged only: a refusal is one line.
+    for (const auto& field : unknown) fmt::print(stderr, "{}\n", field.words());
     if (arguments.json)
         std::cout << out.dump(1) << '\n';
     else

@@ -27,6 +27,19 @@ class TestCli : public QObject {
         QCOMPARE(fails.code, 1);
         QVERIFY(fails.out.contains("does not replace a type test"));
     }
+    void a_refusal_is_one_line_whatever_else_is_odd() {
+        auto job = json::parse(*read_file(demo_path.toStdString()));
+        job["designs"][0]["edge_prepration"] = "ring";
+        job["designs"][0]["family"] = "heat_shrink_te0rmination";
+        QTemporaryDir folder;
+        const auto path = folder.filePath("odd.ngjob");
+        QVERIFY(write_file_safely(path.toStdString(), job.dump()).has_value());
+        const auto id = QString::fromStdString(job["designs"][0]["id"].get<std::string>());
+        const auto refused = cli({"check", path, "--design", id, "--service-only"});
+        QCOMPARE(refused.code, 2);
+        QCOMPARE(refused.err.count('\n'), 1);
+        QVERIFY(refused.err.contains("heat_shrink_te0rmination"));
+    }
     void check_json_is_stable() {
         const auto answer = cli({"check", demo_path, "--json", "--service-only"});
         QCOMPARE(answer.code, 1);

@@ -1,17 +1,24 @@
 // Whether work survives what befalls a machine. Ends 0 when nothing was lost.
 //   durability kills COUNT [SEED]   a session that edits, keeps safety copies and saves, killed at random
-//   instants durability faults               every call of a save fails once, in every way; needs the
-//   preloaded library durability power                every prefix of what a save asks of the disk, as a
-//   power cut leaves it
-// The other calls are what these run: durability session FOLDER SEED, durability save FILE TITLE.
+//   instants
+//   durability windows COUNT [SEED] windows (offscreen, or where QT_QPA_PLATFORM says) killed while somebody
+//   types durability faults               every call of a save fails once, in every way; needs the preloaded
+//   library durability power                every prefix of what a save asks of the disk, as a power cut
+//   leaves it
+// The other calls are what these run: durability session FOLDER SEED, window-session FILE SEED, save FILE
+// TITLE.
+#include "app/main_window.h"
 #include "app/model/document.h"
+#include "app/stages/entry_edit.h"
 #include "io/file.h"
-#include <QCoreApplication>
+#include <QApplication>
 #include <QDir>
 #include <QElapsedTimer>
 #include <QProcess>
+#include <QRegularExpression>
 #include <QStandardPaths>
 #include <QTemporaryDir>
+#include <QTest>
 #include <QThread>
 #include <csignal>
 #include <cstdio>
@@ -63,6 +70,118 @@ int session(const QString& folder, unsigned seed) {
         std::fflush(stdout);
         QThread::usleep(chance() % 300);
     }
+}
+
+constexpr int latest_copy_ms = 5000; // while edits go on; 2000 after the last
+constexpr int copy_takes_ms = 700;   // to be written, on a machine that does other things
+
+/// A window on the demo job in which somebody types a name that grows, keystroke by keystroke, enters it or
+/// does not, and saves now and then. Says when each number stood in the field, and which is saved.
+int window_session(const QString& file, unsigned seed) {
+    std::mt19937 chance(seed);
+    auto library = load_library(data_folder());
+    if (!library) return 3;
+    app::MainWindow window(std::move(*library));
+    window.set_ask_before_closing(false);
+    window.resize(1280, 800);
+    window.open_file(file);
+    window.show();
+    window.activateWindow();
+    QTest::qWait(50);
+    QTest::keyClick(&window, Qt::Key_1, Qt::ControlModifier);
+    app::NameEdit* field = nullptr;
+    for (auto* edit : window.findChildren<app::NameEdit*>())
+        if (edit->isVisible()) field = edit;
+    if (!field) return 3;
+    for (int n = 1;; ++n) {
+        field->setFocus();
+        field->selectAll();
+        QTest::keyClicks(field, QString("cable %1 of the pier").arg(n));
+        if (chance() % 4) QTest::keyClick(field, Qt::Key_Return);
+        std::printf("typed %d %lld\n", n, static_cast<long long>(QDateTime::currentMSecsSinceEpoch()));
+        if (chance() % 12 == 0) {
+            if (!window.save_to(file)) return 3;
+            std::printf("saved %d 0\n", n);
+        }
+        std::fflush(stdout);
+        QTest::qWait(20 + static_cast<int>(chance() % 400));
+    }
+}
+
+/// The number of the cable's name in a job, and in what was typed and not entered.
+int name_number(const QString& text) {
+    static const QRegularExpression name("cable ([0-9]+) of the pier");
+    int most = 0;
+    for (auto found = name.globalMatch(text); found.hasNext();)
+        most = std::max(most, found.next().captured(1).toInt());
+    return most;
+}
+int name_number(const Job& job) {
+    int most = 0;
+    for (const auto& cable : job.cables)
+        most = std::max(most, name_number(QString::fromStdString(cable.title)));
+    return most;
+}
+
+/// Windows killed while somebody types: all that was saved is in the file, and all that stood in the field
+/// for as long as a copy may take is in the file or in a copy.
+int window_kills(int count, unsigned seed) {
+    std::mt19937 chance(seed);
+    QTemporaryDir folder;
+    int lost = 0, offered = 0, typed_numbers = 0, latest_gap = 0;
+    for (int k = 0; k < count; ++k) {
+        const auto file = folder.filePath(QString("work-%1.ngjob").arg(k));
+        QFile::copy(QString(NEEDLEGAUGE_DATA_DIR) + "/demo/osprey-point.ngjob", file);
+        QFile::setPermissions(file, QFile::ReadOwner | QFile::WriteOwner);
+        QProcess child;
+        child.start(QCoreApplication::applicationFilePath(),
+                    {"window-session", file, QString::number(chance())});
+        if (!child.waitForReadyRead(60000)) return complain("the window does not start");
+        QThread::msleep(200 + chance() % 9000);
+        ::kill(static_cast<pid_t>(child.processId()), SIGKILL);
+        const auto killed_at = QDateTime::currentMSecsSinceEpoch();
+        child.waitForFinished(20000);
+        int saved = 0, owed = 0, last = 0;
+        for (const auto& line : child.readAllStandardOutput().split('\n')) {
+            const auto words = line.split(' ');
+            if (words.size() != 3) continue;
+            const int n = words[1].toInt();
+            if (words[0] == "saved") saved = n;
+            if (words[0] == "typed") {
+                last = n;
+                if (killed_at - words[2].toLongLong() > latest_copy_ms + copy_takes_ms) owed = n;
+            }
+        }
+        typed_numbers += last;
+        const auto job = load_job(file.toStdString());
+        if (!job || name_number(*job) < saved)
+            lost += complain(QString("kill %1: the file has %2, saved was %3")
+                                 .arg(k)
+                                 .arg(job ? name_number(*job) : -1)
+                                 .arg(saved));
+        int best = job ? name_number(*job) : 0;
+        for (const auto& copy : SafetyCopy::left_for(file)) {
+            ++offered;
+            if (!copy.job)
+                lost += complain(QString("kill %1: a damaged safety copy").arg(k));
+            else
+                best = std::max({best, name_number(*copy.job), name_number(copy.typed)});
+            SafetyCopy::throw_away(copy);
+        }
+        latest_gap = std::max(latest_gap, last - best);
+        if (best < owed)
+            lost += complain(QString("kill %1: %2 is left, %3 was typed %4 ms before")
+                                 .arg(k)
+                                 .arg(best)
+                                 .arg(owed)
+                                 .arg(latest_copy_ms));
+        QFile::remove(file);
+    }
+    std::printf("%d windows killed, %d names typed, %d safety copies offered, at most %d names younger than "
+                "the copy: %d "
+                "lost\n",
+                count, typed_numbers, offered, latest_gap, lost);
+    return lost ? 1 : 0;
 }
 
 int kills(int count, unsigned seed) {
@@ -208,7 +327,11 @@ int power() {
 } // namespace
 
 int main(int argc, char** argv) {
-    QCoreApplication application(argc, argv);
+    std::unique_ptr<QCoreApplication> application;
+    if (argc > 1 && std::string(argv[1]) == "window-session")
+        application = std::make_unique<QApplication>(argc, argv);
+    else
+        application = std::make_unique<QCoreApplication>(argc, argv);
     QCoreApplication::setOrganizationName("needlegauge");
     QCoreApplication::setApplicationName("needlegauge-durability");
     const auto words = QCoreApplication::arguments();
@@ -220,8 +343,10 @@ int main(int argc, char** argv) {
         return ok ? 0 : 2;
     }
     if (call == "kills") return kills(words.value(2, "100").toInt(), words.value(3, "1").toUInt());
+    if (call == "windows") return window_kills(words.value(2, "20").toInt(), words.value(3, "1").toUInt());
+    if (call == "window-session") return window_session(words.value(2), words.value(3).toUInt());
     if (call == "faults") return faults();
     if (call == "power") return power();
-    std::fprintf(stderr, "usage: durability kills COUNT [SEED] | faults | power\n");
+    std::fprintf(stderr, "usage: durability kills COUNT [SEED] | windows COUNT [SEED] | faults | power\n");
     return 2;
 }
