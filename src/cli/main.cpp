@@ -229,6 +229,13 @@ void Calls::add_studies() {
     worst->add_option("--solves", corner->most_solves, "builds to judge at the most");
     worst->add_option("--out", corner->out, "job file to write, with the design as found worst");
     worst->add_flag("--json", corner->json, "print as JSON");
+    const auto single = std::make_shared<cli::StudyArguments>();
+    single->what = "tolerance";
+    auto* swings = study.add("tornado", "Each quantity by itself to both ends of its tolerance", single,
+                             cli::run_study_tornado);
+    of_design(swings, single);
+    swings->add_option("--svg", single->svg, "drawing to write");
+    print_as(swings, single);
     const auto rows = std::make_shared<cli::StudyArguments>();
     auto* merge = study.add("merge", "Rows of all shards in one", rows, cli::run_study_merge);
     auto* summary = study.add("summary", "What the rows say", rows, cli::run_study_summary);

@@ -2,6 +2,7 @@
 #include "cli/answer.h"
 #include "cli/offscreen.h"
 #include "draw/range_picture.h"
+#include "draw/tornado_picture.h"
 #include "fault/fault.h"
 #include "io/file.h"
 #include "study/range.h"
@@ -265,6 +266,39 @@ int run_study_worst(const StudyArguments& a, const Library& library) {
         fmt::print("  {}: {:g}, designed {:g} (looked from {:g} to {:g})\n", varied[k].label, worst->drawn[k],
                    varied[k].middle, worst->low[k], worst->high[k]);
     return worst->share > 1 ? exit_falls_short : exit_holds;
+}
+
+int run_study_tornado(const StudyArguments& a, const Library& library) {
+    std::signal(SIGINT, on_signal);
+    const auto study = study_of(a, library);
+    if (!study) return complain(study.error());
+    const auto tornado = one_at_a_time(*study, &stop);
+    if (!tornado) return complain(tornado.error());
+    if (!a.svg.empty()) {
+        const OffscreenGui gui;
+        if (auto ok = draw::write_tornado_svg(study->plan(), *tornado,
+                                              study->plan().design + ": what moves it most", a.svg);
+            !ok)
+            return complain(ok.error());
+    }
+    if (a.json) {
+        std::cout << tornado_json(study->plan(), *tornado).dump(1) << '\n';
+    } else if (a.csv) {
+        std::cout << tornado_csv(study->plan(), *tornado);
+    } else {
+        fmt::print("as designed {} ± {} % of the limit ({})\n",
+                   format_figures(100 * tornado->nominal.share, 3),
+                   format_figures(100 * tornado->nominal.error, 1), tornado->nominal.check);
+        const auto words = [](const std::optional<Swing::End>& end) {
+            return end ? format_figures(100 * end->share, 3) + " %" : std::string("cannot be built");
+        };
+        for (const auto& s : tornado->swings) {
+            const auto& v = study->plan().varied[s.varied];
+            fmt::print("  {:<44} {:g}: {}; {:g}: {}\n", v.label, s.low, words(s.at_low), s.high,
+                       words(s.at_high));
+        }
+    }
+    return exit_holds;
 }
 
 int run_study_windows(const StudyArguments& a, const Library& library) {

@@ -23,5 +23,7 @@ int run_study_windows(const StudyArguments& arguments, const Library& library);
 int run_study_range(const StudyArguments& arguments, const Library& library);
 /// The worst combination of tolerances.
 int run_study_worst(const StudyArguments& arguments, const Library& library);
+/// Each quantity by itself to both ends of its tolerance.
+int run_study_tornado(const StudyArguments& arguments, const Library& library);
 
 } // namespace ng::cli

@@ -462,6 +462,26 @@ class TestWork : public QObject {
         w.session().set_number("screen_edge_mm", 190, "screen edge");
         QVERIFY(!range.map());
     }
+    void what_moves_a_design_most_is_drawn() {
+        Window w;
+        w.session().document.show_design("ring-switch");
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
+        auto& panel = w->tolerance_page()->tornado();
+        QVERIFY(!panel.save("nothing.svg")); // nothing is solved yet
+        QSignalSpy finished(&panel, &app::TornadoPanel::finished);
+        panel.run();
+        QVERIFY(finished.wait(120000));
+        QVERIFY(panel.tornado());
+        QCOMPARE(panel.tornado()->swings.size(), usual_plan(*w.session().prepared()).varied.size());
+        QTemporaryDir folder;
+        REQUIRE_OK(panel.save(folder.filePath("a.svg")));
+        REQUIRE_OK(panel.save(folder.filePath("a.csv")));
+        QFile csv(folder.filePath("a.csv"));
+        QVERIFY(csv.open(QFile::ReadOnly) && csv.readAll().startsWith("key,label,"));
+        w.session().set_number("edge_radius_mm", 0.2, "Edge radius");
+        QVERIFY(!panel.tornado()); // it belongs to the design as it was
+    }
     /// Builds that are judged with faults are not those without: their windows go when the faults do.
     void windows_with_faults_are_not_those_without() {
         Window w;

@@ -162,6 +162,20 @@ class TestCliStudies : public QObject {
         QVERIFY(d["share_of_limit"].get<double>() >= d["as_designed"].get<double>());
         REQUIRE_OK(load_job(at("worst.ngjob").toStdString()));
     }
+    void what_moves_it_most_is_a_table_and_a_drawing() {
+        const auto plan = plan_file("t.json", "ramp-pole", 1);
+        const auto answer = cli({"study", "tornado", demo_path, "--design", "ramp-pole", "--plan", plan,
+                                 "--json", "--svg", at("tornado.svg")});
+        QVERIFY2(answer.code == 0, answer.err.constData());
+        const auto d = json::parse(answer.out.toStdString());
+        QVERIFY(!d["swings"].empty() && d["as_designed"].get<double>() > 1); // it falls short as designed
+        QFile svg(at("tornado.svg"));
+        QVERIFY(svg.open(QFile::ReadOnly));
+        QVERIFY(svg.readAll().contains("<svg"));
+        const auto full = cli(
+            {"study", "tornado", demo_path, "--design", "ramp-pole", "--plan", plan, "--svg", "/dev/full"});
+        QCOMPARE(full.code, 2);
+    }
     void rows_that_cannot_be_written_are_said() {
         const auto plan = plan_file("r.json", "ramp-pole", 1);
         for (const auto& to : {QString("/dev/full"), at("none/rows.csv")}) {

@@ -360,6 +360,29 @@ class TestHonestNumbers : public QObject {
             }
         }
     }
+    /// What nobody asks for may have any slack: its figures and its error stay numbers, those asked for stay
+    /// exact.
+    void slack_without_end_leaves_figures_that_are_numbers() {
+        const auto prepared = test::prepared("quay-mast");
+        REQUIRE_OK(prepared);
+        SolveOptions options;
+        options.goal = 0.01;
+        options.slack.others = std::numeric_limits<double>::infinity();
+        options.slack.of = {{"insulation surface", 1.0}};
+        const auto loose = solve(prepared->built.section, options);
+        REQUIRE_OK(loose);
+        QVERIFY(loose->report.converged && std::isfinite(loose->report.worst_error));
+        for (const auto& edge : loose->edges)
+            QVERIFY2(std::isfinite(edge.peak_kV_per_mm) && edge.peak_kV_per_mm > 0, edge.name.c_str());
+        options = {};
+        options.goal = 0.003;
+        const auto exact = solve(prepared->built.section, options);
+        REQUIRE_OK(exact);
+        const auto *a = loose->path("insulation surface"), *b = exact->path("insulation surface");
+        QVERIFY(a && b);
+        QVERIFY(std::abs(a->peak_kV_per_mm - b->peak_kV_per_mm) <=
+                a->peak_relative_error * a->peak_kV_per_mm + b->peak_relative_error * b->peak_kV_per_mm);
+    }
     void a_probe_beside_which_no_mesh_changes_knows_its_error() {
         // In a shed far from all that is read: two meshes are alike there, and their change tells nothing.
         const std::string file = NEEDLEGAUGE_REFERENCE_DIR "/../honesty/far_probe.ngsection";

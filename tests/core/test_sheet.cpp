@@ -745,6 +745,22 @@ class TestSheet : public QObject {
         QVERIFY(step(*sheet, "wipe")->own_words);
         QCOMPARE(step(*sheet, "wipe")->lines.size(), std::size_t(1));
         QVERIFY(step(*sheet, "wipe")->lines[0].starts_with("Three wipes, from "));
+        // Whatever stands in braces is known or refused by the step: names of numbers, of choices, of
+        // schools.
+        for (const char* odd : {"{work:outer_lap}", "{work:}", "{choice:jacket_cut_mm}", "{choice:}",
+                                "{school:x}", "{number:sleeve_conduction}", "{value:tube_conduction}",
+                                "{derived:x}", "{marks:}", "{reference:x}", "{part:x}", "{thickness:x}",
+                                "{diameter:x}", "{p:tube_conduction}", "{{}", "{", "{:}", "{parked:x}"}) {
+            job.step_texts["wipe"] = std::string("See ") + odd + ".";
+            const auto refused = sheet_of(job, "causeway");
+            QVERIFY2(refused || refused.error().item == "step wipe", odd);
+        }
+        for (const char* odd : {"{work:outer_lap}", "{choice:a_jacket_cut_mm}", "{thickness:x}",
+                                "{diameter:x}", "{p:tube_conduction}"}) {
+            job.step_texts["wipe"] = std::string("See ") + odd + ".";
+            const auto refused = sheet_of(job, "causeway");
+            QVERIFY2(!refused && refused.error().problem.find("has no value") != std::string::npos, odd);
+        }
         job.step_texts["wipe"] = "See {nonsense}.";
         const auto refused = sheet_of(job, "quay-mast");
         QVERIFY(!refused);

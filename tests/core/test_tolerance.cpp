@@ -256,6 +256,50 @@ class TestTolerance : public QObject {
         }
         QVERIFY2(compared > 40, qPrintable(QString::number(compared)));
     }
+    /// Of a linear answer each bar is what the quantity does alone; here the mastic's length and the edge's
+    /// radius of the quay mast, against direct solves.
+    void one_at_a_time_says_what_moves_it_most() {
+        const auto job = test::demo_job();
+        auto plan = usual_plan(*prepare_design(job, "quay-mast", test::library()));
+        std::erase_if(plan.varied, [](const auto& v) {
+            return v.key != "mastic_on_insulation_mm" && v.key != "edge_radius_mm" && v.key != "tube_eps_r";
+        });
+        QCOMPARE(plan.varied.size(), std::size_t{3});
+        const auto study = Study::begin(job, plan, test::library(), prepare_design);
+        REQUIRE_OK(study);
+        const auto tornado = one_at_a_time(*study);
+        REQUIRE_OK(tornado);
+        QCOMPARE(tornado->swings.size(), std::size_t{3});
+        double before = 1e9;
+        for (const auto& s : tornado->swings) {
+            const double reach = s.reach(tornado->nominal.share);
+            QVERIFY(reach <= before);
+            before = reach;
+            const auto& v = plan.varied[s.varied];
+            QVERIFY(s.low < v.middle && v.middle < s.high);
+            for (const auto& [at, end] : {std::pair(s.low, s.at_low), std::pair(s.high, s.at_high)}) {
+                QVERIFY(end);
+                EvaluateOptions fine;
+                fine.goal = 0.004;
+                const auto direct = evaluate(job, "quay-mast", {{{v.key, at}}, {}}, test::library(), fine);
+                REQUIRE_OK(direct);
+                for (const auto& check : direct->verdict.checks)
+                    if (check.title == end->check)
+                        QVERIFY2(std::abs(1 - check.margin - end->share) <= end->error + 0.006,
+                                 qPrintable(QString("%1 at %2: %3, %4")
+                                                .arg(v.key.c_str())
+                                                .arg(at)
+                                                .arg(1 - check.margin)
+                                                .arg(end->share)));
+            }
+        }
+        QVERIFY(tornado->swings.front().reach(tornado->nominal.share) > 0.01);
+        const auto d = tornado_json(study->plan(), *tornado);
+        QCOMPARE(d["swings"].size(), std::size_t{3});
+        QCOMPARE(d["swings"][0]["key"].get<std::string>(), plan.varied[tornado->swings[0].varied].key);
+        const auto csv = tornado_csv(study->plan(), *tornado);
+        QCOMPARE(std::count(csv.begin(), csv.end(), '\n'), 4);
+    }
     void windows_hold_inside_and_fall_short_outside() {
         auto job = test::demo_job();
         const auto prepared = prepare_design(job, "quay-mast", test::library());

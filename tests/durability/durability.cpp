@@ -86,7 +86,8 @@ int window_session(const QString& file, unsigned seed) {
     window.resize(1280, 800);
     window.open_file(file);
     window.show();
-    window.activateWindow();
+    if (!QTest::qWaitForWindowExposed(&window)) return 3;
+    QApplication::setActiveWindow(&window); // there may be no window manager
     QTest::qWait(50);
     QTest::keyClick(&window, Qt::Key_1, Qt::ControlModifier);
     app::NameEdit* field = nullptr;

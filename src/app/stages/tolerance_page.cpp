@@ -111,6 +111,9 @@ TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, 
         "One mark at a time, all else as designed: the range within which no check falls short. Found "
         "windows stand as brackets on TAPE and on the work sheet.",
         true);
+    add_group("What moves it most");
+    tornado_ = new TornadoPanel(session, this);
+    column_->addWidget(tornado_);
     add_group("The kit over its cables");
     range_ = new RangePanel(session, this);
     column_->addWidget(range_);

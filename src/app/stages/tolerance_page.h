@@ -3,6 +3,7 @@
 #include "app/model/worker.h"
 #include "app/stages/page.h"
 #include "app/stages/range_panel.h"
+#include "app/stages/tornado_panel.h"
 #include "study/study.h"
 #include <QPushButton>
 
@@ -33,6 +34,7 @@ class TolerancePage : public Page {
     void open_worst();   ///< as a design of its own, one step to undo
     const ShareHistogram& histogram() const { return *histogram_; }
     RangePanel& range() { return *range_; }
+    TornadoPanel& tornado() { return *tornado_; }
     QString result() const { return result_->text(); }
     void set_samples(int index) { samples_->setCurrentIndex(index); }
 
@@ -52,6 +54,7 @@ class TolerancePage : public Page {
     QPushButton *cancel_, *worst_button_, *cancel_windows_;
     ShareHistogram* histogram_;
     RangePanel* range_;
+    TornadoPanel* tornado_;
     std::string of_; ///< the design that the builds belong to
     std::optional<Job> worst_;
     Worker builds_, marks_;

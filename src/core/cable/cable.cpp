@@ -1,6 +1,7 @@
 #include "cable/cable.h"
 #include "closedform/closedform.h"
 #include "io/json_reader.h"
+#include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
@@ -25,7 +26,9 @@ const CableWords& cable_words() {
 }
 
 const LayerDimension& CableDimensions::layer(const std::string& name) const {
-    return *std::find_if(layers.begin(), layers.end(), [&](const auto& l) { return l.name == name; });
+    const auto it = std::find_if(layers.begin(), layers.end(), [&](const auto& l) { return l.name == name; });
+    promise(it != layers.end(), "a layer that every cable has");
+    return *it;
 }
 
 Result<CableTables> read_cable_tables(const nlohmann::json& conductors, const nlohmann::json& insulation) {

@@ -217,6 +217,17 @@ SheetWriter::of_marks(const std::string& word,
     return words.empty() ? std::nullopt : std::optional(words);
 }
 
+std::optional<std::string>
+SheetWriter::of_layers(const std::string& name,
+                       const std::function<std::string(const LayerDimension&)>& value) const {
+    const auto words = of_sides([&](CableSide side) {
+        const auto& all = p_.context().dimensions_of(side).layers;
+        const auto it = std::find_if(all.begin(), all.end(), [&](const auto& l) { return l.name == name; });
+        return it == all.end() ? std::string() : value(*it);
+    });
+    return words.empty() ? std::nullopt : std::optional(words);
+}
+
 std::string SheetWriter::parked(bool over_jacket) const {
     std::vector<std::string> words;
     for (const auto& part : plan_.parked)
@@ -324,20 +335,21 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
         return of_marks(rest, [](const CutMark& m) {
             return m.blade_mm ? fmt::format("{:.1f} mm", std::floor(10 * *m.blade_mm + 1e-9) / 10) : "";
         });
-    if (kind == "thickness")
+    if (kind == "thickness" && rest == "jacket")
         return of_sides([&](CableSide side) {
-            const double t = rest == "jacket" ? p_.context().cable_of(side).jacket_thickness_mm
-                                              : p_.context().dimensions_of(side).layer(rest).thickness_mm;
-            return fmt::format("{:.1f} mm", t);
+            return fmt::format("{:.1f} mm", p_.context().cable_of(side).jacket_thickness_mm);
         });
+    if (kind == "thickness")
+        return of_layers(rest,
+                         [](const LayerDimension& l) { return fmt::format("{:.1f} mm", l.thickness_mm); });
     if (kind == "diameter")
-        return of_sides([&](CableSide side) {
-            const auto& layer = p_.context().dimensions_of(side).layer(rest);
+        return of_layers(rest, [](const LayerDimension& layer) {
             return fmt::format("{:.1f} ± {:.1f} mm / {:.2f} in", layer.diameter_mm,
                                std::max(0.1, layer.uncertainty_mm), layer.diameter_mm / mm_per_inch);
         });
     if (kind == "p") return parameter(rest);
-    if (kind == "choice" && family_.parameter(rest)) {
+    if (const auto* spec = family_.parameter(rest);
+        kind == "choice" && spec && spec->kind == ParameterKind::choice) {
         const auto chosen = choice_of(p_.context(), rest);
         for (const auto& [option, words] : family_.parameter(rest)->options)
             if (option == chosen) return words;
@@ -352,7 +364,11 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
                     if (option == school(rest)) return words;
         return {};
     }
-    if (kind == "work") return both_units(work_number(p_.design.work, rest));
+    if (kind == "work") {
+        const auto& all = work_numbers();
+        const bool known = std::any_of(all.begin(), all.end(), [&](const auto& s) { return s.key == rest; });
+        return known ? std::optional(both_units(work_number(p_.design.work, rest))) : std::nullopt;
+    }
     if (kind == "derived") {
         const auto it = built_.derived.find(rest);
         return it == built_.derived.end() ? std::nullopt : std::optional(both_units(it->second));
@@ -370,7 +386,7 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
 
 std::optional<std::string> SheetWriter::parameter(const std::string& key) const {
     const auto* spec = family_.parameter(key);
-    if (!spec) return {};
+    if (!spec || spec->kind == ParameterKind::choice) return {};
     const double v = number_of(p_.context(), key);
     if (spec->kind == ParameterKind::length) return both_units(v);
     return v == std::round(v) ? fmt::format("{:g}", v) : format_figures(v, 3); // counts are whole

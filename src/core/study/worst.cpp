@@ -1,7 +1,9 @@
 #include "study/worst.h"
+#include "io/csv.h"
 #include "units/parallel.h"
 #include <algorithm>
 #include <cmath>
+#include <fmt/format.h>
 #include <nlopt.hpp>
 #include <set>
 
@@ -26,46 +28,141 @@ std::optional<Shares> shares_of(const Study& study, const std::vector<double>& d
     return out;
 }
 
+/// Each quantity by itself at both ends of its tolerance.
+struct Ends {
+    std::vector<double> low, high, nominal;
+    Shares as_designed;
+    std::vector<std::optional<Shares>> at; ///< low and high of each in turn
+    std::set<Named> moving;                ///< checks that some quantity moves
+};
+
+Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFlag* cancel) {
+    const auto& varied = study.plan().varied;
+    const auto stopped = [&] { return cancel && cancel->load(std::memory_order_relaxed); };
+    Ends out;
+    for (auto v : varied) {
+        v.blunder_share = 0;
+        out.low.push_back(v.quantile(box_share));
+        out.high.push_back(v.quantile(1 - box_share));
+        out.nominal.push_back(std::clamp(v.middle, out.low.back(), out.high.back()));
+    }
+    auto as_designed = shares_of(study, out.nominal, cancel);
+    if (stopped()) return refuse(what, "cancelled", "");
+    if (!as_designed)
+        return refuse(what, "the design as it is cannot be judged", "Correct what its own message says");
+    out.as_designed = std::move(*as_designed);
+    out.at.resize(2 * varied.size());
+    in_parallel(
+        out.at.size(), usable_threads(),
+        [&](std::size_t k) {
+            auto drawn = out.nominal;
+            drawn[k / 2] = k % 2 ? out.high[k / 2] : out.low[k / 2];
+            out.at[k] = shares_of(study, drawn, cancel);
+        },
+        cancel);
+    if (stopped()) return refuse(what, "cancelled", "");
+    for (const auto& end : out.at)
+        if (end)
+            for (const auto& [check, now] : out.as_designed)
+                if (const auto it = end->find(check);
+                    it != end->end() && std::abs(it->second.first - now.first) > moves)
+                    out.moving.insert(check);
+    return out;
+}
+
 } // namespace
+
+double Swing::reach(double nominal) const {
+    double out = 0;
+    for (const auto* end : {&at_low, &at_high})
+        if (*end) out = std::max(out, std::abs((*end)->share - nominal));
+    return out;
+}
+
+Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel) {
+    const auto ends = ends_of(study, "one at a time", cancel);
+    if (!ends) return tl::unexpected(ends.error());
+    const auto worst_of = [&](const Shares& shares) {
+        Swing::End out;
+        for (const auto& [check, share] : shares)
+            if (ends->moving.contains(check) && share.first > out.share)
+                out = {share.first, share.second, check.second};
+        return out;
+    };
+    Tornado out;
+    out.nominal = worst_of(ends->as_designed);
+    for (std::size_t k = 0; k < ends->low.size(); ++k) {
+        Swing swing{k, ends->low[k], ends->high[k], {}, {}};
+        if (ends->at[2 * k]) swing.at_low = worst_of(*ends->at[2 * k]);
+        if (ends->at[2 * k + 1]) swing.at_high = worst_of(*ends->at[2 * k + 1]);
+        out.swings.push_back(std::move(swing));
+    }
+    std::stable_sort(out.swings.begin(), out.swings.end(), [&](const Swing& a, const Swing& b) {
+        return a.reach(out.nominal.share) > b.reach(out.nominal.share);
+    });
+    return out;
+}
+
+nlohmann::ordered_json tornado_json(const StudyPlan& plan, const Tornado& tornado) {
+    using nlohmann::ordered_json;
+    const auto end = [](double at, const std::optional<Swing::End>& e) {
+        ordered_json out{{"at", at}};
+        if (e)
+            out.update({{"share_of_limit", e->share}, {"error", e->error}, {"check", e->check}});
+        else
+            out["share_of_limit"] = nullptr;
+        return out;
+    };
+    ordered_json out{{"format", "needlegauge-one-at-a-time"},
+                     {"version", 1},
+                     {"design", plan.design},
+                     {"as_designed", tornado.nominal.share},
+                     {"error", tornado.nominal.error},
+                     {"check", tornado.nominal.check},
+                     {"swings", ordered_json::array()}};
+    for (const auto& s : tornado.swings) {
+        const auto& v = plan.varied[s.varied];
+        out["swings"].push_back({{"key", v.key},
+                                 {"label", v.label},
+                                 {"designed", v.middle},
+                                 {"low", end(s.low, s.at_low)},
+                                 {"high", end(s.high, s.at_high)}});
+    }
+    return out;
+}
+
+std::string tornado_csv(const StudyPlan& plan, const Tornado& tornado) {
+    auto out = csv_line({"key", "label", "designed", "low", "high", "share of limit at low", "error at low",
+                         "check at low", "share of limit at high", "error at high", "check at high"});
+    for (const auto& s : tornado.swings) {
+        const auto& v = plan.varied[s.varied];
+        std::vector<std::string> row{v.key, v.label, fmt::format("{:.6g}", v.middle),
+                                     fmt::format("{:.6g}", s.low), fmt::format("{:.6g}", s.high)};
+        for (const auto* end : {&s.at_low, &s.at_high}) {
+            row.push_back(*end ? fmt::format("{:.5f}", (*end)->share) : "");
+            row.push_back(*end ? fmt::format("{:.5f}", (*end)->error) : "");
+            row.push_back(*end ? (*end)->check : "cannot be built");
+        }
+        out += csv_line(row);
+    }
+    return out;
+}
 
 Result<WorstCase> find_worst(const Study& study, int most_solves, const CancelFlag* cancel,
                              const std::function<void(const WorstCase&)>& found) {
     const auto& varied = study.plan().varied;
     const auto stopped = [&] { return cancel && cancel->load(std::memory_order_relaxed); };
+    const auto begun = ends_of(study, "worst case", cancel);
+    if (!begun) return tl::unexpected(begun.error());
+    const auto& nominal = begun->nominal;
+    const auto& ends = begun->at;
+    const auto& moving = begun->moving;
+    const std::optional<Shares> as_designed = begun->as_designed;
     WorstCase out;
-    std::vector<double> nominal;
-    for (auto v : varied) {
-        v.blunder_share = 0;
-        out.low.push_back(v.quantile(box_share));
-        out.high.push_back(v.quantile(1 - box_share));
-        nominal.push_back(std::clamp(v.middle, out.low.back(), out.high.back()));
-    }
-    const auto as_designed = shares_of(study, nominal, cancel);
-    if (stopped()) return refuse("worst case", "cancelled", "");
-    if (!as_designed)
-        return refuse("worst case", "the design as it is cannot be judged",
-                      "Correct what its own message says");
-    // Each quantity by itself to both its ends.
-    std::vector<std::optional<Shares>> ends(2 * varied.size());
-    in_parallel(
-        ends.size(), usable_threads(),
-        [&](std::size_t k) {
-            auto drawn = nominal;
-            drawn[k / 2] = k % 2 ? out.high[k / 2] : out.low[k / 2];
-            ends[k] = shares_of(study, drawn, cancel);
-        },
-        cancel);
-    if (stopped()) return refuse("worst case", "cancelled", "");
+    out.low = begun->low;
+    out.high = begun->high;
     out.solves = 1 + static_cast<int>(ends.size());
-    std::set<Named> moving;
-    for (const auto& end : ends) {
-        out.refused += !end;
-        if (end)
-            for (const auto& [check, now] : *as_designed)
-                if (const auto it = end->find(check);
-                    it != end->end() && std::abs(it->second.first - now.first) > moves)
-                    moving.insert(check);
-    }
+    for (const auto& end : ends) out.refused += !end;
     const auto look = [&](const std::vector<double>& drawn, const std::optional<Shares>& shares) {
         double worst = 0;
         if (shares)

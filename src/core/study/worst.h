@@ -14,6 +14,27 @@ struct WorstCase {
     int solves = 0, refused = 0; ///< how many builds were judged, and how many could not be built
 };
 
+/// What one quantity does by itself, at either end of its tolerance.
+struct Swing {
+    std::size_t varied = 0;   ///< its number in the plan
+    double low = 0, high = 0; ///< its ends
+    struct End {
+        double share = 0, error = 0; ///< greatest share of a limit, and the error of it
+        std::string check;
+    };
+    std::optional<End> at_low, at_high; ///< none: it cannot be built
+    /// By how much the share moves between the ends and the design.
+    double reach(double nominal) const;
+};
+/// One at a time, what moves most first. The shares are those of checks that some quantity moves.
+struct Tornado {
+    Swing::End nominal;
+    std::vector<Swing> swings;
+};
+Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel = nullptr);
+nlohmann::ordered_json tornado_json(const StudyPlan& plan, const Tornado& tornado);
+std::string tornado_csv(const StudyPlan& plan, const Tornado& tornado);
+
 /// One quantity at a time tells which way each check worsens; the corner of the box of each check is judged;
 /// from the worst a search (NLopt, BOBYQA) looks inside. A local search: what it finds is bad at least.
 /// The share is that of checks that some quantity moves: what fails alike in every build says nothing of it.
