@@ -1,12 +1,12 @@
 #include "cable/cable.h"
 #include "closedform/closedform.h"
 #include "io/json_reader.h"
-#include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
+#include <stdexcept>
 
 namespace ng {
 
@@ -27,7 +27,7 @@ const CableWords& cable_words() {
 
 const LayerDimension& CableDimensions::layer(const std::string& name) const {
     const auto it = std::find_if(layers.begin(), layers.end(), [&](const auto& l) { return l.name == name; });
-    promise(it != layers.end(), "a layer that every cable has");
+    if (it == layers.end()) throw std::logic_error("no layer " + name);
     return *it;
 }
 
