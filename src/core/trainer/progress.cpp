@@ -82,11 +82,15 @@ Result<Exercise> next_exercise(const Job& job, const std::string& design, const 
     if (of.empty()) of = job.designs[Chance(seed, "design").below(job.designs.size())].id;
     if (!job.find_design(of))
         return refuse("design", "“" + one_line(of, 60) + "” is not in the job", "Give one that is");
-    const auto possible = topics_of(job, of, data);
+    auto possible = topics_of(job, of, data);
     if (!possible) return tl::unexpected(possible.error());
-    auto wish = wish_for(progress.next(*possible, seed), progress);
-    wish.design = of;
-    return new_exercise(job, seed, wish, data);
+    for (;;) { // what goes nowhere on this design at the size that was drawn gives way to the next topic
+        const auto topic = progress.next(*possible, seed);
+        auto wish = wish_for(topic, progress);
+        wish.design = of;
+        auto exercise = new_exercise(job, seed, wish, data);
+        if (exercise || std::erase(*possible, topic) == 0 || possible->empty()) return exercise;
+    }
 }
 
 Result<std::vector<std::string>> topics_of(const Job& job, const std::string& design,
