@@ -619,6 +619,15 @@ class TestSheet : public QObject {
         const auto without = sheet_of(together, design.id);
         REQUIRE_OK(without);
         QVERIFY(!step(*without, "stagger"));
+        // Onto three cables of one core each: no crotch of B, and no such step.
+        auto apart = job;
+        apart.cables.push_back(apart.cables[0]);
+        apart.cables[1].id = apart.cables[1].title = "single";
+        apart.cables[1].cores = 1;
+        apart.designs[0].other_cable_id = "single";
+        const auto onto_singles = sheet_of(apart, design.id);
+        REQUIRE_OK(onto_singles);
+        QVERIFY(!step(*onto_singles, "stagger"));
         const auto middles = [](const WholeEnd& whole, const std::string& name) {
             std::vector<double> out;
             for (const auto& region : whole.picture.section.regions)

@@ -135,7 +135,8 @@ void SheetWriter::gather_facts() {
     const bool belted = built_.work_facts.contains("belted");
     of_cable("belted", [&](const Cable& x) { return belted && !extruded(x); });
     of_cable("core screen", [&](const Cable& x) { return !belted || extruded(x); });
-    add(plan_.stagger_mm() > 0, "staggered");
+    // Three cables of one core each take what is longer by themselves.
+    add(plan_.cores[0] && plan_.cores[1] && plan_.stagger_mm() > 0, "staggered");
     add(p_.design.duty.outdoor && !joint_, "outdoor");
     for (const auto& part : built_.placed) {
         add(part.kind == FitItem::Kind::shrink, "shrink");
@@ -351,7 +352,7 @@ std::optional<std::string> SheetWriter::value(const std::string& name, const Pla
     if (const auto* spec = family_.parameter(rest);
         kind == "choice" && spec && spec->kind == ParameterKind::choice) {
         const auto chosen = choice_of(p_.context(), rest);
-        for (const auto& [option, words] : family_.parameter(rest)->options)
+        for (const auto& [option, words] : spec->options)
             if (option == chosen) return words;
         return chosen;
     }

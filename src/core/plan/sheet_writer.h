@@ -49,10 +49,10 @@ class SheetWriter {
     }
 
     std::optional<std::string> marks(const std::string& word) const;
-    /// A value of the first mark of this kind on each side; none: neither side has one.
     /// Of a layer of the cable, both sides; none: no side has it.
     std::optional<std::string>
     of_layers(const std::string& name, const std::function<std::string(const LayerDimension&)>& value) const;
+    /// A value of the first mark of this kind on each side; none: neither side has one.
     std::optional<std::string> of_marks(const std::string& word,
                                         const std::function<std::string(const CutMark&)>& value) const;
 
