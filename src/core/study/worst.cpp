@@ -157,7 +157,6 @@ Result<WorstCase> find_worst(const Study& study, int most_solves, const CancelFl
     const auto& nominal = begun->nominal;
     const auto& ends = begun->at;
     const auto& moving = begun->moving;
-    const std::optional<Shares> as_designed = begun->as_designed;
     WorstCase out;
     out.low = begun->low;
     out.high = begun->high;
@@ -176,7 +175,7 @@ Result<WorstCase> find_worst(const Study& study, int most_solves, const CancelFl
             }
         return worst;
     };
-    look(nominal, as_designed);
+    look(nominal, begun->as_designed);
     out.nominal_share = out.share;
     // The corner of each check.
     std::set<std::vector<double>> corners;
@@ -186,7 +185,8 @@ Result<WorstCase> find_worst(const Study& study, int most_solves, const CancelFl
             const auto share = [&](std::size_t end) {
                 return ends[end] && ends[end]->contains(check) ? ends[end]->at(check).first : -1.0;
             };
-            const double low = share(2 * k), high = share(2 * k + 1), now = as_designed->at(check).first;
+            const double low = share(2 * k), high = share(2 * k + 1),
+                         now = begun->as_designed.at(check).first;
             if (std::max(low, high) > now) corner[k] = low > high ? out.low[k] : out.high[k];
         }
         corners.insert(std::move(corner));
