@@ -65,12 +65,13 @@ Result<WetFilm> wet_film(const BuiltAccessory& built, const std::string& item, d
     return film;
 }
 
-SectionMaterial wet_film_material(double ohm_per_square, const std::string& provenance) {
+SectionMaterial film_material(double ohm_per_square, double thickness_mm, double eps_r,
+                              const std::string& title, const std::string& provenance) {
     Conduction law;
     law.law = "constant";
-    law.sigma0_S_per_m = 1 / (ohm_per_square * wet_film_thickness_mm * 1e-3);
+    law.sigma0_S_per_m = 1 / (ohm_per_square * thickness_mm * 1e-3);
     law.provenance = provenance;
-    return {water_eps_r, law, "wet film"};
+    return {eps_r, law, title};
 }
 
 Electrode earthed_band(const WetFilm& film) {
@@ -90,7 +91,8 @@ Result<Section> with_wet_film(const BuiltAccessory& built, double ohm_per_square
     const auto film = wet_film(built, "wet test");
     if (!film) return tl::unexpected(film.error());
     Section s = built.section;
-    s.materials["wet film"] = wet_film_material(ohm_per_square, "surface resistance of the duty");
+    s.materials["wet film"] = film_material(ohm_per_square, wet_film_thickness_mm, water_eps_r, "wet film",
+                                            "surface resistance of the duty");
     s.regions.push_back({name_of(place::wet_film), "wet film", film->outline()});
     s.electrodes.push_back(earthed_band(*film));
     // The dry path lies under the film now: its air side has moved out.

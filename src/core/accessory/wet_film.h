@@ -17,8 +17,9 @@ struct WetFilm {
 /// surface, one whose surface is too creased for a film, and a length that leaves nothing of it dry.
 Result<WetFilm> wet_film(const BuiltAccessory& built, const std::string& item,
                          double length_mm = std::numeric_limits<double>::infinity());
-/// The film's material: its surface resistance, ohm per square, over its thickness.
-SectionMaterial wet_film_material(double ohm_per_square, const std::string& provenance);
+/// The material of a film that conducts: its surface resistance, ohm per square, over its thickness.
+SectionMaterial film_material(double ohm_per_square, double thickness_mm, double eps_r,
+                              const std::string& title, const std::string& provenance);
 /// The earthed band that the film drains to, below its lower end.
 Electrode earthed_band(const WetFilm& film);
 

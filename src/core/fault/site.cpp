@@ -1,4 +1,5 @@
 #include "fault/site.h"
+#include "accessory/wet_film.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
@@ -204,17 +205,22 @@ void FaultSite::add_region(const Outline& outline, const std::string& filling) {
 }
 
 void FaultSite::add_region_over(const std::string& over, const Outline& outline, const std::string& filling) {
-    auto& built = design_->prepared.built;
     const auto material = "fault " + filling;
     for (const auto& f : fillings())
-        if (f.id == filling) built.section.materials[material].eps_r = f.eps_r;
+        if (f.id == filling) design_->prepared.built.section.materials[material].eps_r = f.eps_r;
+    put_region(over, outline, material, filling == "air" ? "air" : "sealant");
+}
+
+void FaultSite::put_region(const std::string& over, const Outline& outline, const std::string& material,
+                           const std::string& hatch) {
+    auto& built = design_->prepared.built;
     const Region region{name_of(place()), material, outline};
     auto& regions = built.section.regions;
     const auto it =
         std::find_if(regions.begin(), regions.end(), [&](const auto& r) { return r.name == over; });
     regions.insert(it == regions.end() ? it : it + 1, region);
     design_->drawn.push_back(region);
-    built.parts.push_back({place(), kind_->title, filling == "air" ? "air" : "sealant"});
+    built.parts.push_back({place(), kind_->title, hatch});
 }
 
 void FaultSite::replace_stretch(Path& path, double s0, double s1, const std::vector<Point>& contour,
@@ -319,7 +325,7 @@ Result<void> FaultSite::put_film(const Fault& fault, double thickness_mm) {
         return tl::unexpected(
             misfit(fmt::format("it is not longer than twice its thickness, {:g} mm", thickness_mm),
                    "Give a greater length"));
-    if (const double sheet = fault.sheet_ohm.value_or(kind_->sheet_ohm); sheet > 0)
+    if (const double sheet = sheet_ohm(fault); sheet > 0)
         add_film(Outline::polygon(film_points(radius_, z_, thickness_mm, length_mm)), sheet, thickness_mm,
                  film_eps_r);
     else
@@ -328,20 +334,13 @@ Result<void> FaultSite::put_film(const Fault& fault, double thickness_mm) {
 }
 
 void FaultSite::add_film(const Outline& outline, double sheet_ohm, double thickness_mm, double eps_r) {
-    if (!(sheet_ohm > 0)) sheet_ohm = kind_->sheet_ohm;
-    add_region(outline, "air"); // then of its own material
     auto& built = design_->prepared.built;
-    const auto material = fmt::format("film of fault {}", number_);
-    Conduction law;
-    law.law = "constant";
-    law.sigma0_S_per_m = 1 / (sheet_ohm * thickness_mm * 1e-3);
-    law.provenance = "surface resistance of the fault";
-    built.section.materials[material] = {eps_r, law, kind_->title};
-    built.dc_S_per_m[material] = law.sigma0_S_per_m;
-    for (auto& region : built.section.regions)
-        if (region.name == name_of(place())) region.material = material;
-    for (auto& part : built.parts)
-        if (part.place == place()) part.hatch = "semiconductor";
+    const auto name = fmt::format("film of fault {}", number_);
+    const auto material =
+        film_material(sheet_ohm, thickness_mm, eps_r, kind_->title, "surface resistance of the fault");
+    built.section.materials[name] = material;
+    built.dc_S_per_m[name] = material.conduction->sigma0_S_per_m;
+    put_region({}, outline, name, "semiconductor");
     if (!built.section.depends_on_field()) built.section.analysis = "complex";
 }
 

@@ -70,7 +70,9 @@ class FaultSite {
     /// the fault gives or that is usual for it. Refuses what is there already, and one that is not longer
     /// than twice its thickness.
     Result<void> put_film(const Fault& fault, double thickness_mm);
-    /// A region that conducts: ohm per square, over its thickness; the kind's usual where that is 0.
+    /// Surface resistance of the fault's film, ohm per square: its own or the kind's usual; 0: a conductor.
+    double sheet_ohm(const Fault& fault) const { return fault.sheet_ohm.value_or(kind_->sheet_ohm); }
+    /// A region that conducts: ohm per square, over its thickness.
     void add_film(const Outline& outline, double sheet_ohm, double thickness_mm, double eps_r);
     /// Earthed metal that comes with the fault.
     void add_earth(Electrode electrode);
@@ -86,6 +88,9 @@ class FaultSite {
     FaultyDesign& design() { return *design_; }
 
   private:
+    /// Puts in a region just over another (none: over all), and its part for pictures.
+    void put_region(const std::string& over, const Outline& outline, const std::string& material,
+                    const std::string& hatch);
     /// Takes `contour` into the path between s0 and s1; checks and gaps of it move along.
     void replace_stretch(Path& path, double s0, double s1, const std::vector<Point>& contour, bool judged);
 

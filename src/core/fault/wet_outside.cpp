@@ -32,7 +32,7 @@ NEEDLEGAUGE_FAULT(wet_outside, 66) {
         if (!built.leakage_path)
             return tl::unexpected(site.misfit("nothing is asked of its surface", "Choose another kind"));
         const auto path = *built.leakage_path;
-        site.add_film(film->outline(), fault.sheet_ohm.value_or(0), wet_film_thickness_mm, water_eps_r);
+        site.add_film(film->outline(), site.sheet_ohm(fault), wet_film_thickness_mm, water_eps_r);
         site.add_earth(earthed_band(*film));
         // What is read along the surface is read along the film's air side where it is wet.
         auto contour = film->outer;
