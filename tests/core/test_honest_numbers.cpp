@@ -123,6 +123,34 @@ class TestHonestNumbers : public QObject {
                 }
             }
     }
+    void arcs_are_read_to_the_ends_where_lines_touch_them() {
+        // Flat fillets: near their ends arc and line lie within a hair of one another.
+        for (const double radius : {0.3, 5.0, 50.0, 2000.0})
+            for (const double sweep_deg : {90.0, 30.0, 4.0, 0.5}) {
+                const double sweep = sweep_deg * std::numbers::pi / 180, height = radius * std::sin(sweep),
+                             deep = radius * (1 - std::cos(sweep)), size = 2 * std::max(height, radius * 0.2);
+                // The arc leaves the line r = size upwards and bends towards the axis.
+                const auto document = nlohmann::json::parse(fmt::format(
+                    R"({{"format": "needlegauge-section", "version": 1, "symmetry": "planar",
+                      "analysis": "capacitive", "materials": {{"air": {{"eps_r": 1}}}},
+                      "regions": [{{"name": "air", "material": "air", "outline":
+                        [[0, {3}], [{4}, {3}], [{4}, {5}], [0, {5}]]}}],
+                      "electrodes": [{{"name": "rod", "voltage_kV": 1, "outline": [[0, {3}], [{0}, {3}], [{0}, 0],
+                        {{"arc_to": [{1}, {2}], "centre": [{6}, 0], "name": "fillet"}}, [0, {2}]]}}],
+                      "boundaries": [{{"name": "wall", "voltage_kV": 0, "along": [[{4}, {3}], [{4}, {5}]]}}],
+                      "paths": [], "probes": []}})",
+                    size, size - deep, height, -size, 5 * size, 5 * size + height, size - radius));
+                const auto section = read_section(document);
+                REQUIRE_OK(section);
+                const auto solution = solve(*section);
+                REQUIRE_OK(solution);
+                QCOMPARE(solution->edges.size(), std::size_t(1));
+                const auto& along = solution->edges[0].along_kV_per_mm;
+                std::printf("  R %g, %g degrees: %zu places, first %.3g, last %.3g\n", radius, sweep_deg,
+                            along.size(), along.front(), along.back());
+                for (const double e : along) QVERIFY(e > 0);
+            }
+    }
     void what_is_not_judged_says_so() {
         // A square dielectric bar: its corners have no limit. The path along its top ends at both.
         Section s;
@@ -380,6 +408,9 @@ class TestHonestNumbers : public QObject {
         REQUIRE_OK(exact);
         const auto *a = loose->path("insulation surface"), *b = exact->path("insulation surface");
         QVERIFY(a && b);
+        std::printf("  asked for alone: %.5g +- %.2g kV/mm, beside all: %.5g +- %.2g\n", a->peak_kV_per_mm,
+                    a->peak_relative_error * a->peak_kV_per_mm, b->peak_kV_per_mm,
+                    b->peak_relative_error * b->peak_kV_per_mm);
         QVERIFY(std::abs(a->peak_kV_per_mm - b->peak_kV_per_mm) <=
                 a->peak_relative_error * a->peak_kV_per_mm + b->peak_relative_error * b->peak_kV_per_mm);
     }
@@ -404,6 +435,28 @@ class TestHonestNumbers : public QObject {
         QVERIFY(field <= a.error_kV_per_mm);
         QVERIFY(potential <= a.potential_error_kV);
         QVERIFY(a.error_kV_per_mm < 0.03 * a.E_kV_per_mm);
+    }
+    void a_mesh_does_not_grow_finer_than_rounding_lets_it_read() {
+        // Two compounds of nearly equal permittivity meet on the rounding of a screen. What is read there
+        // wavers by a little on every mesh; to meet a goal below that, triangles fell to 1e-12 mm, where the
+        // field read 0.7 for 4.9 kV/mm, stated to 0.02 %.
+        const std::string file = NEEDLEGAUGE_REFERENCE_DIR "/../honesty/weak_crossing.ngsection";
+        const auto section = read_section_text(*read_file(file, most_document_bytes), file);
+        REQUIRE_OK(section);
+        SolveOptions how;
+        how.goal = 0.01;
+        const auto coarser = solve(*section, how);
+        how.goal = 0.002;
+        how.most_unknowns = 600000;
+        const auto finer = solve(*section, how);
+        REQUIRE_OK(coarser);
+        REQUIRE_OK(finer);
+        const auto &a = coarser->edges.at(0), &b = finer->edges.at(0);
+        const double apart = std::abs(a.peak_kV_per_mm - b.peak_kV_per_mm);
+        QVERIFY(apart <= a.relative_error * a.peak_kV_per_mm + b.relative_error * b.peak_kV_per_mm);
+        QVERIFY(apart < 0.02 * a.peak_kV_per_mm);
+        QVERIFY(*std::min_element(b.along_kV_per_mm.begin(), b.along_kV_per_mm.end()) >
+                0.5 * b.peak_kV_per_mm);
     }
     void a_peak_between_samples_is_no_larger_than_its_neighbours_tell() {
         const auto peak = [](const std::vector<double>& at, const std::vector<double>& value) {

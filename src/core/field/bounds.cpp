@@ -6,16 +6,38 @@
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
+#include <complex>
 #include <numbers>
 
 namespace ng {
 namespace {
 
+/// Estimate of an error's energy norm per triangle, and the differences of gradients that it comes from.
+struct EnergyError {
+    std::vector<double> size;
+    std::vector<FieldDifference> differences;
+};
+
+/// Two estimates of what an error does to a figure: the product of the error and of that of the figure's
+/// adjoint, summed up with its sign, which is near the truth but may vanish by chance, and without, which
+/// bounds it.
+struct Product {
+    double with_sign = 0, absolute = 0;
+    friend Product operator*(double unit, Product p) { return {unit * p.with_sign, unit * p.absolute}; }
+    /// Of a part that has no sign.
+    Product operator+(double part) const { return {with_sign + part, absolute + part}; }
+    double stated(double change, double change_weight = tuning::change_beside_product) const {
+        return tuning::signed_weight * with_sign + tuning::absolute_weight * absolute +
+               change_weight * change;
+    }
+};
+
 class Bounds {
   public:
     Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model, Solution& now)
         : section_(section), assembly_(assembly), model_(model), now_(now), weights_(model.weights()),
-          dc_(section.analysis == "dc"), charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
+          coefficients_(region_coefficients(section)), dc_(section.analysis == "dc"),
+          charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
           flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_),
           own_(error_of(now.potential_kV, now.imaginary_kV)) {}
 
@@ -31,33 +53,46 @@ class Bounds {
     const Assembly& assembly_;
     const SteadyModel& model_;
     Solution& now_;
-    const std::vector<double>& weights_; ///< per region
+    const std::vector<double>& weights_;             ///< per region
+    std::vector<std::complex<double>> coefficients_; ///< per region: weights_ is their magnitude
     bool dc_;
     double charge_unit_, flux_unit_;
-    std::vector<double> own_;                  ///< per triangle, of the state
-    std::vector<std::vector<double>> of_unit_; ///< per conductor: of the state with 1 on it alone
+    EnergyError own_;                  ///< of the state
+    std::vector<EnergyError> of_unit_; ///< per conductor: of the state with 1 on it alone
 
-    std::vector<double> error_of(const Eigen::VectorXd& re, const Eigen::VectorXd& im) const {
+    EnergyError error_of(const Eigen::VectorXd& re, const Eigen::VectorXd& im) const {
         const auto& mesh = assembly_.mesh();
-        return averaging_error(mesh, weights_, section_.symmetry, re, im, averaged_field(mesh, re, im));
+        EnergyError out;
+        out.size = averaging_error(mesh, weights_, section_.symmetry, re, im, averaged_field(mesh, re, im),
+                                   &out.differences);
+        return out;
     }
-    static double product(const std::vector<double>& a, const std::vector<double>& b) {
-        double sum = 0;
-        for (std::size_t t = 0; t < a.size(); ++t) sum += a[t] * b[t];
-        return sum;
+    Product product(const EnergyError& a, const EnergyError& b) const {
+        Product out;
+        std::vector<std::complex<double>> per_region(weights_.size());
+        for (std::size_t t = 0; t < a.size.size(); ++t) {
+            out.absolute += a.size[t] * b.size[t];
+            auto& sum = per_region[assembly_.mesh().region[t]];
+            for (std::size_t i = 0; i < a.differences[t].size(); ++i)
+                sum += a.differences[t][i] * std::conj(b.differences[t][i]);
+        }
+        std::complex<double> sum = 0;
+        for (std::size_t k = 0; k < weights_.size(); ++k)
+            if (weights_[k] > 0) sum += per_region[k] * coefficients_[k] / weights_[k];
+        out.with_sign = std::abs(sum);
+        return out;
     }
     /// Of a figure with this derivative with respect to the potential of each node, real and imaginary.
-    double of_load(Eigen::VectorXd real, Eigen::VectorXd imaginary,
-                   double weight = tuning::part_bound_weight) const {
+    Product of_load(Eigen::VectorXd real, Eigen::VectorXd imaginary) const {
         AdjointLoad load;
         load.real = std::move(real);
         load.imaginary = std::move(imaginary);
         load.conductor.assign(now_.conductors.size(), 0.0);
         const auto z = model_.adjoint(load);
-        return weight * product(own_, error_of(z.first, z.second));
+        return product(own_, error_of(z.first, z.second));
     }
-    double of_charge(const ChargeWeights& weights) const {
-        return of_load(charge_load(section_, assembly_, now_, weights), {});
+    Product of_charge(const ChargeWeights& weights) const {
+        return charge_unit_ * of_load(charge_load(section_, assembly_, now_, weights), {});
     }
     static std::vector<double> unit(std::size_t k, std::size_t count) {
         std::vector<double> out(count, 0.0);
@@ -84,18 +119,17 @@ void Bounds::conductors() {
         load.conductor[k] = 1;
         const auto z = model_.adjoint(load);
         of_unit_[k] = error_of(z.first, z.second);
-        const double bound = tuning::bound_weight * flux_unit_ * product(own_, of_unit_[k]) +
-                             tuning::contact_weight * c.at_contacts;
-        // What a law of the field does to the flux beyond its linearisation only the change tells.
-        const bool by_change = section_.depends_on_field();
+        const auto of_flux = flux_unit_ * product(own_, of_unit_[k]);
+        const double contacts = tuning::contact_weight * c.at_contacts;
         if (dc_) {
-            c.current_error_A = std::max(by_change ? c.current_error_A : 0,
-                                         bound + tuning::integral_floor * std::abs(c.current_A));
-            c.charge_error_C =
-                std::max(c.charge_error_C, charge_unit_ * of_charge({unit(k, now_.conductors.size()), {}}));
+            c.current_error_A =
+                of_flux.stated(c.current_error_A) + contacts + tuning::integral_floor * std::abs(c.current_A);
+            c.charge_error_C = of_charge({unit(k, now_.conductors.size()), {}})
+                                   .stated(c.charge_error_C, tuning::change_beside_dc_charge) +
+                               tuning::integral_floor * std::abs(c.charge_C);
         } else {
-            c.charge_error_C = std::max(by_change ? c.charge_error_C : 0,
-                                        bound + tuning::integral_floor * std::abs(c.charge_C));
+            c.charge_error_C =
+                of_flux.stated(c.charge_error_C) + contacts + tuning::integral_floor * std::abs(c.charge_C);
             c.current_error_A = c.charge_error_C * 2 * std::numbers::pi * section_.frequency_hz;
         }
     }
@@ -106,8 +140,8 @@ void Bounds::capacitances() {
         for (Eigen::Index j = 0; j < now_.capacitance_error_F.cols(); ++j) {
             const auto &a = of_unit_[i], &b = of_unit_[j];
             auto& error = now_.capacitance_error_F(i, j);
-            if (!a.empty() && !b.empty())
-                error = tuning::bound_weight * 1e-3 * flux_unit_ * product(a, b) +
+            if (!a.size.empty() && !b.size.empty())
+                error = (1e-3 * flux_unit_ * product(a, b)).stated(error) +
                         tuning::integral_floor * std::abs(now_.capacitance_F(i, j));
         }
 }
@@ -117,26 +151,27 @@ void Bounds::energy() {
     // like another, to first order in the error.
     const auto eps = permittivities(section_);
     double missed = 0;
-    for (std::size_t t = 0; t < own_.size(); ++t) {
+    for (std::size_t t = 0; t < own_.size.size(); ++t) {
         const auto region = static_cast<std::size_t>(assembly_.mesh().region[t]);
-        if (weights_[region] > 0) missed += own_[t] * own_[t] * eps[region] / weights_[region];
+        if (weights_[region] > 0) missed += own_.size[t] * own_.size[t] * eps[region] / weights_[region];
     }
-    const double least = tuning::bound_weight * 0.5e3 * charge_unit_ * missed;
-    double first = 0;
+    Product first;
     if (section_.conducts())
         first = 1e3 * charge_unit_ *
                 of_load(weighted(eps, now_.potential_kV),
                         now_.is_phasor() ? weighted(eps, now_.imaginary_kV) : Eigen::VectorXd());
-    now_.energy_error_J = (dc_ ? std::max(now_.energy_error_J, first + least) : first + least) +
+    now_.energy_error_J = (first + 0.5e3 * charge_unit_ * missed).stated(now_.energy_error_J) +
                           tuning::integral_floor * now_.energy_J;
 }
 
 void Bounds::losses() {
     // What the elements miss of the field in the region itself, and what reaches it from elsewhere.
     std::vector<double> missed(section_.regions.size(), 0.0);
-    for (std::size_t t = 0; t < own_.size(); ++t) missed[assembly_.mesh().region[t]] += own_[t] * own_[t];
+    for (std::size_t t = 0; t < own_.size.size(); ++t)
+        missed[assembly_.mesh().region[t]] += own_.size[t] * own_.size[t];
     const double to_watt = 1e3 * volts_per_unit(section_.symmetry);
-    double worst_flux = 0, largest = 0;
+    double worst_flux = 0, largest = 0, all = 0;
+    for (const auto& loss : now_.losses) all += loss.power_W;
     for (const auto& c : now_.conductors) largest = std::max(largest, std::abs(c.current_A));
     for (const auto& c : now_.conductors)
         if (largest > 0) worst_flux = std::max(worst_flux, c.current_error_A / largest);
@@ -144,44 +179,46 @@ void Bounds::losses() {
         for (std::size_t k = 0; k < missed.size(); ++k) {
             const double sigma = model_.laws().constant_S_per_m[k];
             if (section_.regions[k].name != loss.region || !(weights_[k] > 0)) continue;
-            double bound = 0;
+            auto& error = loss.power_error_W;
             if (!(sigma > 0)) { // of a law of the field: a share of what the fields themselves are off by
-                bound = tuning::law_loss_share * worst_reading_error(now_) * loss.power_W;
+                error = std::max(error, tuning::law_loss_share * worst_reading_error(now_) * loss.power_W);
             } else if (model_.bodies().region[k]) { // by the square of the current that it carries
-                bound = 2 * worst_flux * loss.power_W;
+                error = std::max(error, 2 * worst_flux * loss.power_W);
             } else {
                 std::vector<double> only(missed.size(), 0.0);
                 only[k] = 2 * to_watt * sigma;
-                bound = tuning::loss_bound_weight * to_watt * sigma / weights_[k] * missed[k] +
-                        of_load(weighted(only, now_.potential_kV),
-                                now_.is_phasor() ? weighted(only, now_.imaginary_kV) : Eigen::VectorXd(),
-                                tuning::loss_bound_weight);
+                const auto first =
+                    of_load(weighted(only, now_.potential_kV),
+                            now_.is_phasor() ? weighted(only, now_.imaginary_kV) : Eigen::VectorXd());
+                error = (first + to_watt * sigma / weights_[k] * missed[k]).stated(error) +
+                        tuning::integral_floor * loss.power_W;
             }
-            loss.power_error_W = std::max(loss.power_error_W, bound);
+            if (!model_.bodies().region[k]) error += tuning::nil_share * all;
         }
 }
 
 void Bounds::free_charges() {
+    double largest = 0;
+    for (const auto& c : now_.conductors) largest = std::max(largest, std::abs(c.charge_C));
     for (std::size_t k = 0; k < now_.interface_charges.size(); ++k) {
         auto& error = now_.interface_charges[k].charge_error_C;
-        error = std::max(error, tuning::free_charge_bound_weight * charge_unit_ *
-                                    of_charge({{}, unit(k, now_.interface_charges.size())}));
+        error = of_charge({{}, unit(k, now_.interface_charges.size())}).stated(error, 1) +
+                tuning::nil_share * largest;
     }
 }
 
 void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
-    // Of a law of the field the bound is that of its linearisation: the change tells the rest.
-    const double of_change = section_.depends_on_field() ? 1 : tuning::change_beside_bound;
-    const auto bounded = [&](std::pair<Eigen::VectorXd, Eigen::VectorXd> load, double by_change) {
-        const double bound =
-            of_load(std::move(load.first), std::move(load.second), tuning::probe_bound_weight);
-        return std::max(bound, of_change * by_change);
+    const auto of = [&](std::pair<Eigen::VectorXd, Eigen::VectorXd> load) {
+        return of_load(std::move(load.first), std::move(load.second));
     };
     for (std::size_t k = 0; k < now_.probes.size(); ++k) {
         auto& probe = now_.probes[k];
         const auto place = readings.place_of_probe(k);
-        probe.error_kV_per_mm = bounded(readings.field_load(fields, place), probe.error_kV_per_mm);
-        probe.potential_error_kV = bounded(readings.potential_load(fields, place), probe.potential_error_kV);
+        probe.error_kV_per_mm =
+            tuning::probe_signed_weight * of(readings.field_load(fields, place)).with_sign +
+            tuning::change_beside_probe * probe.error_kV_per_mm;
+        probe.potential_error_kV =
+            of(readings.potential_load(fields, place)).stated(probe.potential_error_kV);
     }
 }
 

@@ -364,7 +364,7 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
 
 std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>& weight, Symmetry symmetry,
                                     const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV,
-                                    const NodalField& averaged) {
+                                    const NodalField& averaged, std::vector<FieldDifference>* differences) {
     // Three points: the difference is about quadratic, and only triangles are ranked by it.
     constexpr Reference points[3] = {{1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6}, {1.0 / 6, 2.0 / 3}};
     const bool phasor = imaginary_kV.size() > 0, planar = symmetry == Symmetry::planar;
@@ -372,6 +372,7 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
     static const std::array<std::array<double, 6>, 3> values{shape_values(points[0]), shape_values(points[1]),
                                                              shape_values(points[2])};
     std::vector<double> out(mesh.triangles.size());
+    if (differences) differences->resize(out.size());
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto potential = at_nodes(mesh, t, potential_kV);
         const auto potential_imaginary = phasor ? at_nodes(mesh, t, imaginary_kV) : std::array<double, 6>{};
@@ -396,6 +397,11 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
             g_z[k] = {real.z, imaginary.z};
             const Point a = real + smooth_real, b = imaginary + smooth_imaginary;
             averaged_sum += volume[k] * (dot(a, a) + dot(b, b));
+            if (differences) {
+                const double root = std::sqrt(weight[mesh.region[t]] * volume[k]);
+                (*differences)[t][2 * k] = root * std::complex<double>(a.r, b.r);
+                (*differences)[t][2 * k + 1] = root * std::complex<double>(a.z, b.z);
+            }
         }
         // What is left of the equation inside: the gradient is linear, its divergence a number and, round the
         // axis, g_r / r.

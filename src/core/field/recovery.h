@@ -12,6 +12,7 @@
 #pragma once
 #include "field/element.h"
 #include <Eigen/Core>
+#include <complex>
 #include <vector>
 
 namespace ng {
@@ -71,11 +72,16 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
 /// Semi-major axis of the ellipse that Re((a + j b) exp(j phi)) runs through.
 double major_axis(Point a, Point b);
 
+/// Averaged less raw gradient at three points of a triangle, r and z each, times the root of weight and share
+/// of its volume.
+using FieldDifference = std::array<std::complex<double>, 6>;
+
 /// Per triangle: sqrt of the integral of weight |averaged - raw|^2, `weight` per region (the averaging
 /// estimate of Zienkiewicz and Zhu); no less than a share of its height times what is left of the equation
 /// inside it (tuning::residual_weight; the residual estimate of Babuska and Rheinboldt, IJNME 12, 1978).
 std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>& weight, Symmetry symmetry,
                                     const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV,
-                                    const NodalField& averaged);
+                                    const NodalField& averaged,
+                                    std::vector<FieldDifference>* differences = nullptr);
 
 } // namespace ng

@@ -86,13 +86,19 @@ RefinedSizes::RefinedSizes(const Mesh& mesh, const std::vector<double>& factor, 
     promise(mesh.on_drawing.size() == static_cast<std::size_t>(mesh.corner_count),
             "the mesh comes from a mesher");
     shape_.nodes = mesh.on_drawing;
+    Point low = shape_.nodes.front(), high = low;
+    for (const auto& p : shape_.nodes) {
+        low = {std::min(low.r, p.r), std::min(low.z, p.z)};
+        high = {std::max(high.r, p.r), std::max(high.z, p.z)};
+    }
+    const double least = tuning::least_share * distance(low, high);
     for (std::size_t t = 0; t < factor.size(); ++t) {
         if (marked_only && !(factor[t] < 1)) continue;
         const auto& n = mesh.triangles[t];
         double longest = 0;
         for (std::size_t i = 0; i < 3; ++i)
             longest = std::max(longest, distance(shape_.nodes[n[i]], shape_.nodes[n[(i + 1) % 3]]));
-        wanted_.push_back(factor[t] * longest);
+        wanted_.push_back(std::max(factor[t] * longest, std::min(longest, least)));
         shape_.triangles.push_back({n[0], n[1], n[2], n[0], n[1], n[2]}); // its tree looks at all six
     }
     shape_.region.assign(shape_.triangles.size(), 0);

@@ -72,19 +72,29 @@ void split(const NodeVector<SymmetricComplex>& v, Solution& out) {
 
 } // namespace
 
-std::vector<double> region_weights(const Section& section) {
+std::vector<std::complex<double>> region_coefficients(const Section& section) {
     const auto eps_r = permittivities(section);
-    std::vector<double> out;
+    std::vector<std::complex<double>> out;
     for (std::size_t k = 0; k < section.regions.size(); ++k) {
         const auto& material = section.materials.at(section.regions[k].material);
         double sigma = 0;
         if (material.conduction && section.analysis != "capacitive")
             sigma = ConductionLaw(*material.conduction, measure_of(section)).at(1.0).sigma_S_per_m;
-        out.push_back(section.analysis == "dc" ? sigma
-                      : section.frequency_hz <= 0
-                          ? eps_r[k]
-                          : magnitude(coefficient<SymmetricComplex>(eps_r[k], sigma, section)));
+        if (section.analysis == "dc") {
+            out.emplace_back(sigma);
+        } else if (section.frequency_hz <= 0) {
+            out.emplace_back(eps_r[k]);
+        } else {
+            const auto kappa = coefficient<SymmetricComplex>(eps_r[k], sigma, section);
+            out.emplace_back(kappa.re, kappa.im);
+        }
     }
+    return out;
+}
+
+std::vector<double> region_weights(const Section& section) {
+    std::vector<double> out;
+    for (const auto& kappa : region_coefficients(section)) out.push_back(std::abs(kappa));
     return out;
 }
 

@@ -7,8 +7,9 @@
 
 namespace ng {
 
-/// Per region |kappa| in the section's analysis; field-dependent conduction at 1 kV/mm. What decides how the
-/// field bends at a border.
+/// Per region kappa in the section's analysis; field-dependent conduction at 1 kV/mm.
+std::vector<std::complex<double>> region_coefficients(const Section& section);
+/// Its magnitude: what decides how the field bends at a border.
 std::vector<double> region_weights(const Section& section);
 
 /// Potentials at the nodes of `mesh` read from a solution on another mesh of the same section.

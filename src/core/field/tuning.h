@@ -31,6 +31,8 @@ constexpr double halved = 0.55; ///< wanted over present size; the mesher's edge
 constexpr double asked_over_wanted =
     1.36;                            ///< where a mesh is made anew: its edges come out shorter than asked for
 constexpr double guess_weight = 0.6; ///< of the roughness on the first mesh, for the sizes of the second
+constexpr double least_share =
+    1e-8; ///< of the section's diagonal: smaller triangles are not divided, rounding says more than they
 constexpr double least_factor = 0.3; ///< of one pass, where a reading is known to be far off
 constexpr double forced_aim = 0.5;   ///< of the goal: what the new size of such places aims at
 constexpr double forced_above = 0.4; ///< of the goal: samples with a larger error force their own triangles
@@ -47,9 +49,11 @@ constexpr double urgency(double relative_error, double goal) {
 }
 
 // Errors of fields and potentials. Larger: surer to cover the true error, further above it.
-constexpr double best_rate = 0.12, worst_rate = 0.5; ///< trusted bounds of error(fine) / error(coarse)
-constexpr double corner_rate = 0.6;                  ///< the same beside a corner
-constexpr double best_decay = 0.1;                   ///< of an older estimate, with the square of the size
+constexpr double best_rate = 0.4,
+                 worst_rate = 0.5;  ///< trusted bounds of error(fine) / error(coarse): what changed may have
+                                    ///< come from elsewhere, where sizes fell by less
+constexpr double corner_rate = 0.6; ///< the same beside a corner
+constexpr double best_decay = 0.1;  ///< of an older estimate, with the square of the size
 constexpr double potential_rate = 0.65;
 constexpr double roughness_weight = 1.8; ///< of what the elements themselves miss
 constexpr double roughness_of_potential = 0.05;
@@ -66,7 +70,7 @@ constexpr double own_error(double error, double worst) {
     const double own = (error - shared_of_path * worst) / (1 - shared_of_path);
     return own > 0 ? own : 0;
 }
-constexpr double sample_weight = 1.1, peak_weight = 0.75, edge_weight = 0.6; ///< of the largest so found
+constexpr double sample_weight = 1.1, peak_weight = 0.75, edge_weight = 0.47; ///< of the largest so found
 constexpr double inside_share = 0.55;     ///< of errors inside a region: probes
 constexpr double pollution_weight = 0.05; ///< edges: of (h / d)^2k beside corners
 constexpr double leftover_weight =
@@ -84,21 +88,23 @@ constexpr double speaks_for_peak = 0.97; ///< places with at least this share of
 
 // Errors of charges, currents, energy, losses.
 constexpr double residual_weight =
-    0.1; ///< of height times residual inside a triangle, beside the averaging estimate: tells
-         ///< where no neighbour does, as in a layer of one element
+    0.25; ///< of height times residual inside a triangle, beside the averaging estimate: tells
+          ///< where no neighbour does, as in a layer of one element
 constexpr double integral_rate = 0.5; ///< error(fine) / error(coarse) while only one change is known
 constexpr double integral_best = 0.45, integral_worst = 0.75; ///< trusted bounds of it where two changes tell
 constexpr double integral_decay = 0.2;                        ///< of an older estimate
-constexpr double bound_weight = 3; ///< of what the averaging estimates bound: they miss a part beside corners
-constexpr double integral_floor = 1e-5;    ///< nothing is claimed to be better known
-constexpr double part_bound_weight = 6;    ///< the same of charges where the field is the conduction's
-constexpr double loss_bound_weight = 3;    ///< of losses
+constexpr double integral_floor = 1e-5;                       ///< nothing is claimed to be better known
 constexpr double law_loss_share = 0.5;     ///< of the fields' relative error: losses of laws of the field
 constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields on a border, far less smooth
-constexpr double free_charge_bound_weight = 1.3; ///< the same on top of part_bound_weight
-constexpr double probe_bound_weight = 1.4,
-                 change_beside_bound = 0.3; ///< probes: of the bound, and of what the change tells
-constexpr double contact_weight = 0.25;     ///< of what lies at points where conductors or borders meet
+/// Of the product of the errors of state and adjoint, summed up with and without sign, and of what the change
+/// tells.
+constexpr double signed_weight = 2.25, absolute_weight = 0.38, change_beside_product = 0.045;
+constexpr double change_beside_dc_charge = 0.25; ///< the field is the conduction's: further from the charge
+/// The same of fields of probes, which are recovered.
+constexpr double probe_signed_weight = 3, change_beside_probe = 0.3;
+constexpr double nil_share =
+    1e-8; ///< of all losses, of the largest charge: no part of them is claimed to be better known
+constexpr double contact_weight = 0.25; ///< of what lies at points where conductors or borders meet
 
 // Time stepping.
 constexpr double integrator_share = 0.003; ///< tolerance of a step over the goal, to begin with
