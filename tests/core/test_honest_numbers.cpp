@@ -124,32 +124,35 @@ class TestHonestNumbers : public QObject {
             }
     }
     void arcs_are_read_to_the_ends_where_lines_touch_them() {
-        // Flat fillets: near their ends arc and line lie within a hair of one another.
-        for (const double radius : {0.3, 5.0, 50.0, 2000.0})
-            for (const double sweep_deg : {90.0, 30.0, 4.0, 0.5}) {
-                const double sweep = sweep_deg * std::numbers::pi / 180, height = radius * std::sin(sweep),
-                             deep = radius * (1 - std::cos(sweep)), size = 2 * std::max(height, radius * 0.2);
-                // The arc leaves the line r = size upwards and bends towards the axis.
-                const auto document = nlohmann::json::parse(fmt::format(
-                    R"({{"format": "needlegauge-section", "version": 1, "symmetry": "planar",
+        // Flat fillets: near their ends arc and line lie within a hair of one another, and where a sleeve of
+        // the same voltage ends a hair behind the fillet's beginning, its line takes the arc's first piece.
+        for (const double hair : {0.0, 1e-5, 5e-4})
+            for (const double radius : {0.3, 5.0, 50.0, 2000.0})
+                for (const double sweep_deg : {90.0, 30.0, 4.0, 0.5}) {
+                    const double sweep = sweep_deg * std::numbers::pi / 180,
+                                 height = radius * std::sin(sweep), deep = radius * (1 - std::cos(sweep)),
+                                 size = 2 * std::max(height, radius * 0.2);
+                    // The arc leaves the line r = size upwards and bends towards the axis.
+                    const auto document = nlohmann::json::parse(fmt::format(
+                        R"({{"format": "needlegauge-section", "version": 1, "symmetry": "planar",
                       "analysis": "capacitive", "materials": {{"air": {{"eps_r": 1}}}},
                       "regions": [{{"name": "air", "material": "air", "outline":
                         [[0, {3}], [{4}, {3}], [{4}, {5}], [0, {5}]]}}],
                       "electrodes": [{{"name": "rod", "voltage_kV": 1, "outline": [[0, {3}], [{0}, {3}], [{0}, 0],
-                        {{"arc_to": [{1}, {2}], "centre": [{6}, 0], "name": "fillet"}}, [0, {2}]]}}],
+                        {{"arc_to": [{1}, {2}], "centre": [{6}, 0], "name": "fillet"}}, [0, {2}]]}},
+                        {{"name": "sleeve", "voltage_kV": 1, "outline": [[0, {3}], [{0}, {3}], [{0}, {7}], [0, {7}]]}}],
                       "boundaries": [{{"name": "wall", "voltage_kV": 0, "along": [[{4}, {3}], [{4}, {5}]]}}],
                       "paths": [], "probes": []}})",
-                    size, size - deep, height, -size, 5 * size, 5 * size + height, size - radius));
-                const auto section = read_section(document);
-                REQUIRE_OK(section);
-                const auto solution = solve(*section);
-                REQUIRE_OK(solution);
-                QCOMPARE(solution->edges.size(), std::size_t(1));
-                const auto& along = solution->edges[0].along_kV_per_mm;
-                std::printf("  R %g, %g degrees: %zu places, first %.3g, last %.3g\n", radius, sweep_deg,
-                            along.size(), along.front(), along.back());
-                for (const double e : along) QVERIFY(e > 0);
-            }
+                        size, size - deep, height, -size, 5 * size, 5 * size + height, size - radius,
+                        hair * height));
+                    const auto section = read_section(document);
+                    REQUIRE_OK(section);
+                    const auto solution = solve(*section);
+                    REQUIRE_OK(solution);
+                    QCOMPARE(solution->edges.size(), std::size_t(1));
+                    const auto& along = solution->edges[0].along_kV_per_mm;
+                    for (const double e : along) QVERIFY(e > 0);
+                }
     }
     void what_is_not_judged_says_so() {
         // A square dielectric bar: its corners have no limit. The path along its top ends at both.
