@@ -1,4 +1,5 @@
 #include "field/reading_plan.h"
+#include "geometry/box.h"
 #include "mesh/triangle_tree.h"
 #include <algorithm>
 #include <limits>
@@ -101,12 +102,9 @@ ReadingPlan::PathPlaces places_on(const Path& path, int region, const std::vecto
 }
 
 double diagonal_of(const Mesh& mesh) {
-    Point low = mesh.nodes.front(), high = low;
-    for (const auto& p : mesh.nodes) {
-        low = {std::min(low.r, p.r), std::min(low.z, p.z)};
-        high = {std::max(high.r, p.r), std::max(high.z, p.z)};
-    }
-    return distance(low, high);
+    Box box;
+    for (const auto& p : mesh.nodes) box.take(p);
+    return distance(box.low, box.high);
 }
 
 /// Evenly over the arc, ends included: 32 on a quarter turn, more on arcs that are long beside the section.

@@ -86,12 +86,9 @@ RefinedSizes::RefinedSizes(const Mesh& mesh, const std::vector<double>& factor, 
     promise(mesh.on_drawing.size() == static_cast<std::size_t>(mesh.corner_count),
             "the mesh comes from a mesher");
     shape_.nodes = mesh.on_drawing;
-    Point low = shape_.nodes.front(), high = low;
-    for (const auto& p : shape_.nodes) {
-        low = {std::min(low.r, p.r), std::min(low.z, p.z)};
-        high = {std::max(high.r, p.r), std::max(high.z, p.z)};
-    }
-    const double least = tuning::least_share * distance(low, high);
+    Box box;
+    for (const auto& p : shape_.nodes) box.take(p);
+    const double least = tuning::least_share * distance(box.low, box.high);
     for (std::size_t t = 0; t < factor.size(); ++t) {
         if (marked_only && !(factor[t] < 1)) continue;
         const auto& n = mesh.triangles[t];
