@@ -59,6 +59,14 @@ Section round_body(Symmetry symmetry, double radius, double eps_r, double field_
     return s;
 }
 
+/// A section that a run of tests/honesty found.
+Result<Section> found_section(const std::string& name) {
+    const auto file = fmt::format("{}/../honesty/{}.ngsection", NEEDLEGAUGE_REFERENCE_DIR, name);
+    const auto text = read_file(file, most_document_bytes);
+    if (!text) return tl::unexpected(text.error());
+    return read_section_text(*text, file);
+}
+
 SolveOptions ten_times_finer() {
     SolveOptions options;
     options.goal = 1e-3;
@@ -419,8 +427,7 @@ class TestHonestNumbers : public QObject {
     }
     void a_probe_beside_which_no_mesh_changes_knows_its_error() {
         // In a shed far from all that is read: two meshes are alike there, and their change tells nothing.
-        const std::string file = NEEDLEGAUGE_REFERENCE_DIR "/../honesty/far_probe.ngsection";
-        const auto section = read_section_text(*read_file(file, most_document_bytes), file);
+        const auto section = found_section("far_probe");
         REQUIRE_OK(section);
         SolveOptions how;
         how.goal = 0.03;
@@ -443,8 +450,7 @@ class TestHonestNumbers : public QObject {
         // Two compounds of nearly equal permittivity meet on the rounding of a screen. What is read there
         // wavers by a little on every mesh; to meet a goal below that, triangles fell to 1e-12 mm, where the
         // field read 0.7 for 4.9 kV/mm, stated to 0.02 %.
-        const std::string file = NEEDLEGAUGE_REFERENCE_DIR "/../honesty/weak_crossing.ngsection";
-        const auto section = read_section_text(*read_file(file, most_document_bytes), file);
+        const auto section = found_section("weak_crossing");
         REQUIRE_OK(section);
         SolveOptions how;
         how.goal = 0.01;
