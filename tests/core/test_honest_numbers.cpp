@@ -430,7 +430,7 @@ class TestHonestNumbers : public QObject {
         const auto section = found_section("far_probe");
         REQUIRE_OK(section);
         SolveOptions how;
-        how.goal = 0.03;
+        how.goal = 0.1;
         const auto ours = solve(*section, how);
         how.goal = 0.003;
         const auto finer = solve(*section, how);
@@ -466,6 +466,37 @@ class TestHonestNumbers : public QObject {
         QVERIFY(apart < 0.02 * a.peak_kV_per_mm);
         QVERIFY(*std::min_element(b.along_kV_per_mm.begin(), b.along_kV_per_mm.end()) >
                 0.5 * b.peak_kV_per_mm);
+    }
+    void a_thin_layer_at_one_end_makes_no_mesh_slender_elsewhere() {
+        // A body ends a few micrometres before the insulation does, hidden in it. For that layer triangles as
+        // long as the insulation is thick stood all along the cable: its conductor read 2.6 % too little
+        // beside 1 %, on every mesh alike.
+        const auto section = found_section("thin_end");
+        REQUIRE_OK(section);
+        SolveOptions how;
+        how.goal = 0.03;
+        const auto coarser = solve(*section, how);
+        how.goal = 0.005;
+        const auto finer = solve(*section, how);
+        REQUIRE_OK(coarser);
+        REQUIRE_OK(finer);
+        const auto path = std::find_if(coarser->paths.begin(), coarser->paths.end(),
+                                       [](const auto& p) { return p.name == "conductor screen"; });
+        QVERIFY(path != coarser->paths.end());
+        const auto& same = finer->paths[static_cast<std::size_t>(path - coarser->paths.begin())];
+        int read = 0;
+        for (std::size_t i = 0; i < path->samples.size(); ++i) {
+            const auto &a = path->samples[i], &b = same.samples[i];
+            if (a.near_singular) continue;
+            ++read;
+            QVERIFY2(std::abs(a.E_kV_per_mm - b.E_kV_per_mm) <= a.error_kV_per_mm + b.error_kV_per_mm,
+                     qPrintable(QString("%1 mm: %2 and %3 kV/mm, stated to %4")
+                                    .arg(a.s_mm)
+                                    .arg(a.E_kV_per_mm)
+                                    .arg(b.E_kV_per_mm)
+                                    .arg(a.error_kV_per_mm)));
+        }
+        QVERIFY(read > 100);
     }
     void a_peak_between_samples_is_no_larger_than_its_neighbours_tell() {
         const auto peak = [](const std::vector<double>& at, const std::vector<double>& value) {

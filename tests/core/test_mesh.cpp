@@ -201,6 +201,22 @@ class TestMesh : public QObject {
         const auto finer = meshed(1);
         QVERIFY(finer.mesh.triangles.size() > 2.5 * static_cast<double>(mesh.triangles.size()));
     }
+    void a_stretched_triangle_is_no_longer_than_it_is_far_from_the_ends() {
+        constexpr double length_mm = 3000, size_mm = 5;
+        const auto [section, mesh] =
+            meshed(size_mm, test::coaxial(10, {{10.1, 5.0}, {30, 2.3}, {30.1, 100.0}}, length_mm, 20));
+        QVERIFY(mesh.stretch);
+        int long_ones = 0;
+        for (const auto& t : mesh.triangles) {
+            const auto [low, high] =
+                std::minmax({mesh.nodes[t[0]].z, mesh.nodes[t[1]].z, mesh.nodes[t[2]].z});
+            const double middle = (low + high) / 2, away = std::min(middle, length_mm - middle);
+            QVERIFY(high - low <= 1.001 * std::max(size_mm, away));
+            if (high - low > 100) ++long_ones;
+        }
+        QVERIFY(long_ones > 10); // or nothing was stretched
+        QVERIFY(mesh.triangles.size() < 5000);
+    }
     void nodes_of_conductors_lie_on_them_and_middle_nodes_on_the_arc() {
         const auto& mesh = sample_.mesh;
         const Point c{14, 15};

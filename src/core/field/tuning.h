@@ -98,10 +98,10 @@ constexpr double law_loss_share = 0.5;     ///< of the fields' relative error: l
 constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields on a border, far less smooth
 /// Of the product of the errors of state and adjoint, summed up with and without sign, and of what the change
 /// tells.
-constexpr double signed_weight = 2.25, absolute_weight = 0.38, change_beside_product = 0.045;
+constexpr double signed_weight = 2.1, absolute_weight = 0.36, change_beside_product = 0.045;
 constexpr double change_beside_dc_charge = 0.25; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
-constexpr double probe_signed_weight = 3, change_beside_probe = 0.3;
+constexpr double probe_signed_weight = 2.8, change_beside_probe = 0.3;
 constexpr double nil_share =
     1e-8; ///< of all losses, of the largest charge: no part of them is claimed to be better known
 constexpr double contact_weight = 0.25; ///< of what lies at points where conductors or borders meet

@@ -13,7 +13,7 @@ namespace {
 
 constexpr double shape_bound = 0.125; // squared sine of 20.7 degrees: the mesher is proved to end with it
 
-/// Bad triangles are too large for the size field or too thin.
+/// Bad triangles are too large for the size field, too thin, or too long where the mesh is stretched.
 class Criteria {
   public:
     using Face_handle = Triangulation::Face_handle;
@@ -28,7 +28,7 @@ class Criteria {
     };
     class Is_bad {
       public:
-        explicit Is_bad(const SizeField* size) : size_(size) {}
+        Is_bad(const SizeField* size, const Stretch* stretch) : size_(size), stretch_(stretch) {}
         CGAL::Mesh_2::Face_badness operator()(const Quality& q) const {
             if (q.oversize > 1) return CGAL::Mesh_2::IMPERATIVELY_BAD;
             return q.sine < shape_bound ? CGAL::Mesh_2::BAD : CGAL::Mesh_2::NOT_BAD;
@@ -43,6 +43,7 @@ class Criteria {
             if (*size_) {
                 const double wanted = (*size_)((1.0 / 3) * (a + b + c));
                 q.oversize = longest / (wanted * wanted);
+                if (stretch_) q.oversize = std::max(q.oversize, stretch_->overlength({a, b, c}, wanted));
                 if (q.oversize > 1) return CGAL::Mesh_2::IMPERATIVELY_BAD;
             }
             const double twice_area = std::abs(cross(b - a, c - a));
@@ -53,12 +54,15 @@ class Criteria {
 
       private:
         const SizeField* size_;
+        const Stretch* stretch_;
     };
-    explicit Criteria(const SizeField* size = nullptr) : size_(size) {}
-    Is_bad is_bad_object() const { return Is_bad(size_); }
+    explicit Criteria(const SizeField* size = nullptr, const Stretch* stretch = nullptr)
+        : size_(size), stretch_(stretch) {}
+    Is_bad is_bad_object() const { return {size_, stretch_}; }
 
   private:
     const SizeField* size_;
+    const Stretch* stretch_; ///< null: nothing is stretched
 };
 
 using Refiner = CGAL::Delaunay_mesher_2<Triangulation, Criteria>;
@@ -75,7 +79,8 @@ std::pair<int, int> ordered(int a, int b) {
 
 /// Refines a drawing. False when cancelled or out of triangles.
 bool refine(Drawing& drawing, const SizeField& size, int most_triangles, const CancelFlag* cancel) {
-    Refiner refiner(drawing.triangulation, Criteria(&size));
+    Refiner refiner(drawing.triangulation,
+                    Criteria(&size, drawing.stretch->none() ? nullptr : drawing.stretch.get()));
     refiner.set_seeds(drawing.seeds.begin(), drawing.seeds.end(), false);
     refiner.init();
     const auto most_vertices = static_cast<std::size_t>(most_triangles / 2);

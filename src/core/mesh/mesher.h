@@ -23,7 +23,7 @@ struct MesherOptions {
     /// ones. Empty: permittivity.
     std::vector<std::vector<double>> region_weights;
     /// Spans at least this many times as long as their thinnest layer get slender triangles (mesh/stretch.h).
-    double shortest_stretched_span = 400;
+    double shortest_stretched_span = 1000;
 };
 
 struct MadeMesh {

@@ -1,6 +1,7 @@
 #include "mesh/stretch.h"
 #include <algorithm>
 #include <cmath>
+#include <limits>
 #include <numbers>
 
 namespace ng {
@@ -12,6 +13,10 @@ constexpr double arc_step_rad = std::numbers::pi / 24;
 constexpr double growth = 1.4;
 /// Thicknesses of the thinnest layer that a piece is long on the mesh.
 constexpr double piece_thicknesses = 2;
+/// A span pays where it is longer than this share of what lies across it, for each piece: beside the thin
+/// layers triangles may be no longer than they are far from the span's ends, and so no wider than the pieces
+/// on the mesh.
+constexpr double least_span_over_across = 1.0 / 36;
 /// Sections of more lines are not looked at: each long gap looks at all of them.
 constexpr std::size_t most_lines = 50000;
 
@@ -26,6 +31,21 @@ double Stretch::Axis::mapped(const std::vector<double>& from, const std::vector<
     return to[k - 1] + share * (to[k] - to[k - 1]);
 }
 
+double Stretch::Axis::overlength(double low, double high, double wanted) const {
+    if (from.empty()) return 0;
+    const double a = back(low), b = back(high);
+    if (b - a <= 1.01 * (high - low)) return 0;
+    double away = std::numeric_limits<double>::infinity();
+    for (const double end : ends) away = std::min(away, std::abs((a + b) / 2 - end));
+    return (b - a) / std::max(wanted, away);
+}
+
+double Stretch::overlength(const std::array<Point, 3>& on_mesh, double wanted) const {
+    const auto [low_r, high_r] = std::minmax({on_mesh[0].r, on_mesh[1].r, on_mesh[2].r});
+    const auto [low_z, high_z] = std::minmax({on_mesh[0].z, on_mesh[1].z, on_mesh[2].z});
+    return std::max(r_.overlength(low_r, high_r, wanted), z_.overlength(low_z, high_z, wanted));
+}
+
 Stretch::Axis Stretch::axis_of(const std::vector<std::pair<Point, Point>>& lines, std::vector<double> stops,
                                bool along_z, bool round, double shortest_span) {
     const auto along = [&](Point p) { return along_z ? p.z : p.r; };
@@ -35,6 +55,12 @@ Stretch::Axis Stretch::axis_of(const std::vector<std::pair<Point, Point>>& lines
     Axis out;
     double shift = 0; // of what lies beyond the spans found so far
     const double extent = stops.empty() ? 0 : stops.back() - stops.front();
+    constexpr double far = std::numeric_limits<double>::infinity();
+    double lowest = far, highest = -far;
+    for (const auto& [p, q] : lines) {
+        lowest = std::min({lowest, across(p), across(q)});
+        highest = std::max({highest, across(p), across(q)});
+    }
     for (std::size_t i = 0; i + 1 < stops.size(); ++i) {
         const double a = stops[i], b = stops[i + 1], span = b - a;
         if (span < 0.01 * extent) continue; // so at most a hundred spans are looked at
@@ -60,6 +86,8 @@ Stretch::Axis Stretch::axis_of(const std::vector<std::pair<Point, Point>>& lines
             lengths.push_back(std::min(piece, span / 2 - sum));
             sum += piece;
         }
+        if (span < least_span_over_across * 2 * static_cast<double>(lengths.size()) * (highest - lowest))
+            continue;
         std::vector<std::pair<double, double>> pieces; // in the section, on the mesh
         double piece = on_mesh;
         for (const double length : lengths)
@@ -67,6 +95,7 @@ Stretch::Axis Stretch::axis_of(const std::vector<std::pair<Point, Point>>& lines
         const auto half = pieces;
         pieces.insert(pieces.end(), half.rbegin(), half.rend());
         double x = a, y = a + shift;
+        out.ends.insert(out.ends.end(), {a, b});
         out.from.push_back(x);
         out.to.push_back(y);
         for (const auto& [length, short_length] : pieces) {
