@@ -104,7 +104,8 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     cutbacks_ = new CutbacksPage(session_, this);
     pages_->addWidget(cutbacks_);
     pages_->addWidget(verdict_);
-    pages_->addWidget(new ShapePage(session_, this));
+    auto* shape = new ShapePage(session_, this);
+    pages_->addWidget(shape);
     work_ = new WorkPage(session_, recorder_, this);
     pages_->addWidget(work_);
     report_ = new ReportPage(session_, this);
@@ -138,6 +139,11 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
 
     connect(stages_, &StageList::chosen, this, &MainWindow::choose_stage);
     stages_->choose(stage::verdict);
+    connect(verdict_, &VerdictPage::wants_search, this,
+            [this, shape](const std::string& check_id, const std::vector<std::string>& keys) {
+                show_stage(stage::shape);
+                shape->search_for(check_id, keys);
+            });
     connect(verdict_, &VerdictPage::wants_help, this, [this](const QString& about) { open_help(about); });
     connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::schedule_changed, this, &MainWindow::refresh_header);

@@ -21,12 +21,12 @@ struct Row {
 
 /// Its critical size where that is asked for, and what it does: at its own size, or at the one that hurts.
 void answer_row(Row& row, const Job& job, const std::string& design, const Library& library,
-                const Sound& sound, bool critical, bool own_size) {
+                const Sound& sound, bool critical, bool own_size, std::size_t threads) {
     auto options = fault_options(sound, shown_loosest);
     if (const auto* kind = find_fault_kind(row.fault.kind); kind && kind->rule)
         critical = false, own_size = true; // it has no size
     if (critical || !own_size) {
-        auto found = critical_size(job, design, row.fault, library, sound);
+        auto found = critical_size(job, design, row.fault, library, sound, nullptr, threads);
         if (found) {
             row.critical = std::move(*found);
             if (!own_size && row.critical->mm) {
@@ -180,7 +180,8 @@ int run_faults(const FaultArguments& arguments, const Library& library) {
     for (const auto& fault : *faults) rows.push_back({fault, {}, {}, {}});
     const bool own_size = !arguments.scan && !(arguments.size.empty() && !arguments.kind.empty());
     in_parallel(rows.size(), usable_threads(), [&](std::size_t i) { // rows know nothing of one another
-        answer_row(rows[i], *job, design->id, library, *sound, !arguments.no_critical, own_size);
+        answer_row(rows[i], *job, design->id, library, *sound, !arguments.no_critical, own_size,
+                   rows.size() > 1 ? 1 : usable_threads());
     });
     bool hurts = false;
     for (const auto& row : rows) {

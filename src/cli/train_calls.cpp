@@ -4,6 +4,7 @@
 #include "draw/train_document.h"
 #include "io/file.h"
 #include "io/json_reader.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include <fmt/format.h>
 #include <iostream>
@@ -97,7 +98,8 @@ nlohmann::ordered_json critical_json(const Exercise& e, const Truth& truth, cons
     for (const auto& t : truth.faults) {
         const auto& kind = *find_fault_kind(t.fault.kind);
         if (kind.rule) continue;
-        const auto size = critical_size(e.job, e.design, t.fault, library, truth.sound);
+        const auto size =
+            critical_size(e.job, e.design, t.fault, library, truth.sound, nullptr, usable_threads());
         out.push_back(fault_json(t.fault, t.answer, size ? &*size : nullptr));
     }
     return out;

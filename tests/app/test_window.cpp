@@ -660,6 +660,23 @@ class TestWindow : public QObject {
         page->start();
         QTRY_VERIFY_WITH_TIMEOUT(page->outcome().contains("lower bound"), 20000);
     }
+    void a_cure_of_several_dimensions_is_a_search_away() {
+        Window w;
+        w.session().document.show_design("quay-mast");
+        QVERIFY(w.wait_refined());
+        auto* verdict = w->findChild<app::VerdictPage*>();
+        auto* page = w->findChild<app::ShapePage*>();
+        emit verdict->wants_search("insulation_tangential",
+                                   {"tube_upper_end_mm", "no such dimension", "mastic_over_insulation_mm"});
+        QCOMPARE(w->findChild<QStackedWidget*>()->currentWidget(), page);
+        QVERIFY(page->optimiser().is_running());
+        int chosen = 0;
+        for (const auto* box : page->findChildren<QComboBox*>())
+            if (box->accessibleName().startsWith("Dimension") && box->currentIndex() > 0) ++chosen;
+        QVERIFY(chosen >= 1 && chosen <= 2); // one of the names is none
+        page->optimiser().cancel();
+        QTRY_VERIFY_WITH_TIMEOUT(!page->optimiser().is_running(), 20000);
+    }
     void the_dark_theme_redraws() {
         Window w;
         QVERIFY(w.wait_refined());

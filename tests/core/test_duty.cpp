@@ -155,6 +155,31 @@ class TestDuty : public QObject {
         document["levels"][1]["kind"] = "mystery";
         QVERIFY(read_standards_pack(document).error().message().find("mystery") != std::string::npos);
     }
+    void hot_and_fog_tests_say_how_hot_and_how_wet() {
+        for (const auto& [id, level] :
+             {std::pair{"ieee404", "bil_hot_kV"}, {"iec60502-4", "impulse_hot_kV"}}) {
+            const auto& p = pack(id);
+            const auto spec = std::find_if(p.specs.begin(), p.specs.end(),
+                                           [name = level](const auto& s) { return s.name == name; });
+            QVERIFY(spec != p.specs.end() && spec->kind == TestKind::impulse && spec->conductor_C >= 90.0);
+            for (const auto& row : p.classes) // as high as the cold one
+                QCOMPARE(row.levels.at(level).value,
+                         row.levels.at(std::string(id) == "ieee404" ? "bil_kV" : "impulse_kV").value);
+        }
+        const auto refused = [](const char* level, const char* key, const json& value) {
+            auto document = as_json("iec60502-4");
+            for (auto& spec : document["levels"])
+                if (spec["name"] == level) spec[key] = value;
+            const auto read = read_standards_pack(document);
+            return read ? std::string() : read.error().message();
+        };
+        QVERIFY(refused("impulse_hot_kV", "conductor_C", 400).find("conductor_C") != std::string::npos);
+        QVERIFY(refused("ac_5min_kV", "conductor_C", 90).find("conductor_C") != std::string::npos);
+        QVERIFY(refused("salt_fog_kV", "film_uS", 0).find("film_uS") != std::string::npos);
+        QVERIFY(refused("ac_5min_kV", "film_uS", 5).find("film_uS") != std::string::npos);
+        QVERIFY(refused("salt_fog_kV", "indoor_only", true).find("indoors") != std::string::npos);
+        QVERIFY(refused("salt_fog_kV", "film_uS", 30).empty());
+    }
     void an_override_counts_says_who_and_travels() {
         Job job = test::demo_job();
         const auto id = job.designs[0].id;

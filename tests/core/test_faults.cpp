@@ -211,6 +211,27 @@ class TestFaults : public QObject {
         QVERIFY(hurting->why.find("Partial discharge") != std::string::npos);
         QVERIFY(*hurting->inception_kV_rms < *hurting->required_kV_rms);
     }
+    /// Sizes solved ahead on another core change nothing of the answer.
+    void a_critical_size_is_the_same_on_any_number_of_cores() {
+        const auto f = fault("nick", 0.1, Side::a);
+        const auto one =
+                       critical_size(test::demo_job(), "breakwater", f, test::library(), sound("breakwater")),
+                   three = critical_size(test::demo_job(), "breakwater", f, test::library(),
+                                         sound("breakwater"), nullptr, 3);
+        REQUIRE_OK(one);
+        REQUIRE_OK(three);
+        QVERIFY(one->mm.has_value() && three->mm.has_value());
+        QCOMPARE(*three->mm, *one->mm);
+        QCOMPARE(three->error_mm, one->error_mm);
+        QCOMPARE(three->why, one->why);
+        auto below = f, above = f;
+        below.size_mm = *one->mm - 2 * one->error_mm;
+        above.size_mm = *one->mm + 2 * one->error_mm;
+        const auto quiet = answer("breakwater", {below}), hurting = answer("breakwater", {above});
+        REQUIRE_OK(quiet);
+        REQUIRE_OK(hurting);
+        QVERIFY(!quiet->hurts && hurting->hurts);
+    }
     /// On a joint that is alike on both sides the same fault does the same on either.
     void a_mirrored_fault_does_the_same() {
         const auto a = answer("breakwater", {fault("nick", 0.2, Side::a, 4)}, 0.005),

@@ -3,10 +3,12 @@
 #include "accessory/wet_film.h"
 #include "closedform/air.h"
 #include "closedform/closedform.h"
+#include "closedform/pollution.h"
 #include "schedule/compare.h"
 #include "schedule/schedule.h"
 #include "schedule/sensitivity.h"
 #include "schedule/void_strip.h"
+#include "schedule/warm.h"
 #include "study/evaluate.h"
 #include "support.h"
 #include "verdict/leakage.h"
@@ -122,6 +124,95 @@ class TestSchedule : public QObject {
         COMPARE_WITHIN(ours.value, factor * by_hand->value, 0.01);
         // A tube that polarises less grades less: more than power frequency, scaled, says.
         QVERIFY(ours.value > 1.02 * factor * check(j.schedule, "service", "edge_zone_one").value);
+    }
+    void an_impulse_on_a_hot_cable_takes_what_heat_leaves() {
+        auto job = test::demo_job();
+        auto* design = job.find_design("gatehouse"); // a tube on XLPE, IEC levels
+        design->duty.outdoor = false;
+        const auto j = judged(job, "gatehouse");
+        const auto *cold = j.schedule.find("impulse_kV"), *hot = j.schedule.find("impulse_hot_kV");
+        QVERIFY(cold && hot && !cold->conductor_C && hot->conductor_C == 95.0);
+        QCOMPARE(hot->voltage_kV, cold->voltage_kV);
+        QVERIFY(hot->model.find("capacitive") != std::string::npos);
+        // Four fifths of each strength; beside the undisturbed cable, which is as hot, nothing changes.
+        int weaker = 0, as_strong = 0;
+        for (const auto& a : cold->checks) {
+            const auto b = std::find_if(hot->checks.begin(), hot->checks.end(),
+                                        [&](const auto& c) { return c.id == a.id && c.title == a.title; });
+            if (a.id == "arc_distance") {
+                QVERIFY(b == hot->checks.end()); // the air is as cold as ever
+                continue;
+            }
+            QVERIFY2(b != hot->checks.end(), a.title.c_str());
+            if (!(a.limit > 0)) continue;
+            if (a.unit == "ratio") {
+                QCOMPARE(b->limit, a.limit);
+                ++as_strong;
+            } else {
+                COMPARE_WITHIN(b->limit, 0.8 * a.limit, 1e-12);
+                QVERIFY(b->limit_origin.find("hot") != std::string::npos);
+                ++weaker;
+            }
+            QVERIFY2(std::abs(b->value / a.value - 1) < 0.06,
+                     a.title.c_str()); // permittivities: some per cent
+        }
+        QVERIFY(weaker >= 3 && as_strong >= 1);
+        QCOMPARE(schedule_json(j.schedule)["tests"].size(), j.schedule.tests.size());
+    }
+    void heat_changes_materials_as_their_table_says() {
+        auto job = test::demo_job();
+        job.find_design("quay-mast")->choices["tube_conduction"] = "constant";
+        const auto p = prepare_design(job, "quay-mast", test::library());
+        REQUIRE_OK(p);
+        const auto& cold = p->built.section;
+        QCOMPARE(write_section(warmed(p->built, 20)).dump(), [&] {
+            auto same = cold;
+            auto& law = *same.materials.at("stress tube").conduction;
+            law.per_kelvin = p->built.warming.at("stress tube").S_per_kelvin;
+            return write_section(same).dump();
+        }());
+        const auto hot = warmed(p->built, 90);
+        const auto& tube = hot.materials.at("stress tube");
+        QVERIFY(tube.conduction && cold.materials.at("stress tube").conduction);
+        // Tenfold over 70 K.
+        COMPARE_WITHIN(tube.conduction->temperature_factor(), 10.0, 0.01);
+        QCOMPARE(tube.eps_r, cold.materials.at("stress tube").eps_r);
+        bool fell = false; // polyethylene, by 4 %
+        for (const auto& [name, material] : hot.materials) {
+            const double share = material.eps_r / cold.materials.at(name).eps_r;
+            QVERIFY2(share > 0.9 && share < 1.3, name.c_str());
+            fell = fell || std::abs(share - 0.958) < 1e-3;
+        }
+        QVERIFY(fell);
+        // A law that states its own temperatures keeps its growth.
+        auto own = p->built;
+        own.section.materials.at("stress tube").conduction->per_kelvin = 0.01;
+        COMPARE_WITHIN(warmed(own, 120).materials.at("stress tube").conduction->temperature_factor(),
+                       std::exp(1.0), 1e-9);
+    }
+    void fog_is_judged_by_its_film() {
+        auto job = test::demo_job();
+        auto* design = job.find_design("gatehouse");
+        for (const bool outdoor : {false, true}) {
+            design->duty.outdoor = outdoor;
+            const auto j = judged(job, "gatehouse");
+            const auto* humid = j.schedule.find("humidity_kV");
+            const auto* salt = j.schedule.find("salt_fog_kV");
+            QVERIFY((humid != nullptr) == !outdoor && (salt != nullptr) == outdoor);
+            const auto* fog = outdoor ? salt : humid;
+            QCOMPARE(fog->kind, std::string("fog"));
+            COMPARE_WITHIN(fog->voltage_kV, 1.25 * j.prepared.design.duty.u0(), 0.01);
+            QCOMPARE(fog->checks.size(), 1u);
+            const auto& c = fog->checks.front();
+            // By hand: Rizk's film over the same stretch of surface, from the closed form.
+            const auto m = measure_leakage(j.prepared.built.leakage_surface, j.prepared.built.air_ends);
+            const double film = 1e6 / (outdoor ? 40 : 5),
+                         ohm = closedform::film_resistance_ohm(m.between, film);
+            COMPARE_WITHIN(c.limit,
+                           closedform::polluted_flashover_kV_peak(m.between_mm, ohm) / std::numbers::sqrt2,
+                           1e-9);
+            QCOMPARE(c.status == Status::falls_short, fog->voltage_kV > c.limit);
+        }
     }
     void every_test_of_the_duty_is_answered_with_its_origin() {
         const auto& j = quay_mast();

@@ -2,6 +2,7 @@
 #include "app/model/text.h"
 #include "draw/loupe_picture.h"
 #include "draw/train_document.h"
+#include "units/parallel.h"
 #include <QDateTime>
 #include <QDir>
 #include <QStandardPaths>
@@ -390,7 +391,8 @@ void Trainee::show_field() {
                                : QString("The size that hurts is being looked for…");
             hand_over();
             if (find_fault_kind(t.fault.kind)->rule) continue;
-            const auto size = critical_size(e.job, e.design, t.fault, library, truth->sound, &cancel);
+            const auto size =
+                critical_size(e.job, e.design, t.fault, library, truth->sound, &cancel, usable_threads());
             if (cancel) return;
             one.critical = critical_words(t.fault, size);
             hand_over();

@@ -7,6 +7,7 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QSignalBlocker>
+#include <algorithm>
 #include <fmt/format.h>
 
 namespace ng::app {
@@ -107,12 +108,8 @@ void ShapePage::make_search() {
         connect(row.highest, &QuantityEdit::entered, this,
                 [this, index](double v) { rows_[index].high = v; });
         connect(row.parameter, &QComboBox::activated, this, [this, index](int k) {
-            if (k == 0 || !session_.prepared()) return;
-            const auto& key = parameter_keys_.at(static_cast<std::size_t>(k));
-            const auto& family = *session_.family();
-            const double now = number_of(session_.prepared()->context(), key);
-            set_dimension(static_cast<int>(index), key, std::max(family.parameter(key)->lowest, 0.7 * now),
-                          std::min(family.parameter(key)->highest, 1.3 * now));
+            if (k > 0)
+                take_dimension(static_cast<int>(index), parameter_keys_.at(static_cast<std::size_t>(k)));
         });
     }
     auto* buttons = new QHBoxLayout;
@@ -288,6 +285,26 @@ bool ShapePage::set_dimension(int index, const std::string& key, double lowest, 
             return true;
         }
     return false;
+}
+
+void ShapePage::take_dimension(int row, const std::string& key) {
+    if (!session_.prepared()) return;
+    const auto* parameter = session_.family()->parameter(key);
+    const double now = number_of(session_.prepared()->context(), key);
+    set_dimension(row, key, std::max(parameter->lowest, 0.7 * now), std::min(parameter->highest, 1.3 * now));
+}
+
+void ShapePage::search_for(const std::string& check_id, const std::vector<std::string>& keys) {
+    if (optimiser_.is_running()) optimiser_.cancel();
+    for (auto& row : rows_) row.parameter->setCurrentIndex(0);
+    int next = 0;
+    for (const auto& key : keys)
+        if (next < static_cast<int>(rows_.size()) &&
+            std::find(parameter_keys_.begin(), parameter_keys_.end(), key) != parameter_keys_.end())
+            take_dimension(next++, key);
+    const auto it = std::find(check_ids_.begin(), check_ids_.end(), check_id);
+    objective_->setCurrentIndex(it == check_ids_.end() ? 0 : static_cast<int>(it - check_ids_.begin()));
+    if (next > 0) start();
 }
 
 void ShapePage::start() {

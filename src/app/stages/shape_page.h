@@ -20,6 +20,9 @@ class ShapePage : public Page {
     void take_over_chosen();
     /// The search: rows of parameter and bounds, for tests and for the buttons.
     bool set_dimension(int row, const std::string& key, double lowest, double highest);
+    /// Fills the rows with up to four of these dimensions, 30 % either way, and looks for the least value of
+    /// this check at which all hold.
+    void search_for(const std::string& check_id, const std::vector<std::string>& keys);
     void start();
     Optimiser& optimiser() { return optimiser_; }
     QString outcome() const { return outcome_->text(); }
@@ -32,6 +35,8 @@ class ShapePage : public Page {
     void fill_parameters();
     void save(const QString& kind);
     void draw_path();
+    /// Puts the dimension into a row, within 30 % of what it is and within what the family allows.
+    void take_dimension(int row, const std::string& key);
     void show_result(const OptimiseResult& result);
     void hideEvent(QHideEvent* event) override;
     void showEvent(QShowEvent* event) override;

@@ -211,6 +211,20 @@ VerdictPage::VerdictPage(Session& session, QWidget* parent) : Page(session, "Ver
     refresh();
 }
 
+namespace {
+
+/// The dimensions that lower it, those that break nothing first; no choices.
+std::vector<std::string> gaining_dimensions(const Sensitivity& found) {
+    std::vector<std::string> out;
+    for (const auto& effect : found.effects)
+        if (effect.gain > 0 && effect.choice.empty() &&
+            std::find(out.begin(), out.end(), effect.key) == out.end())
+            out.push_back(effect.key);
+    return out;
+}
+
+} // namespace
+
 QLabel* VerdictPage::make_detail() {
     auto* detail = new QLabel;
     detail->setWordWrap(true);
@@ -229,6 +243,8 @@ void VerdictPage::follow_link(const QString& link) {
         emit wants_help(what);
     else if (link.startsWith("why:"))
         session_.find_sensitivity(what.toStdString());
+    else if (link.startsWith("several:") && found)
+        emit wants_search(found->check_id, gaining_dimensions(*found));
     else if (link.startsWith("stop:"))
         session_.stop_sensitivity();
     else if (const auto k = what.toULong(); found && k < found->effects.size())
@@ -261,6 +277,9 @@ QString VerdictPage::why_text(const Check& check) const {
             if (found->effects[k].gain > 0 && shown++ < 6)
                 text += line(found->effects[k]) + QString(" <a href=\"apply:%1\">Apply</a>").arg(k);
         if (shown == 0 && state.isEmpty()) text += "<br>nothing that was tried lowers it";
+        if (found->complete && gaining_dimensions(*found).size() > 1)
+            text += "<br><a href=\"several:\">Several at once</a>: the search, over up to four of them, that "
+                    "keeps all checks";
         return text +
                QString("</p><p>%1 changes were built and solved, %2 were not possible.</p>")
                    .arg(found->tried - found->refused)

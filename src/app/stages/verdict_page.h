@@ -54,6 +54,8 @@ class VerdictPage : public Page {
 
   signals:
     void wants_help(QString about);
+    /// The search over several dimensions for the least of a check.
+    void wants_search(std::string check_id, std::vector<std::string> keys);
 
   private:
     void refresh();

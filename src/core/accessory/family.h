@@ -309,6 +309,7 @@ struct BuiltAccessory {
     std::set<std::string> work_facts; ///< that call for steps of the sheet: "belted", "two cores on B"
     std::map<std::string, double> dc_S_per_m;  ///< by material of the section
     std::map<std::string, LifeExponents> life; ///< by material of the section; none: it has no known one
+    std::map<std::string, Warming> warming;    ///< by material of the section
     std::map<std::string, double> derived;     ///< such as recovered walls, by words with unit
 };
 

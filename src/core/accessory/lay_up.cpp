@@ -431,6 +431,7 @@ BuiltAccessory LayUp::finish(double view_z0, double view_z1, double view_r) {
         const auto* entry = entry_of(name);
         out.dc_S_per_m[name] = entry ? entry->dc_S_per_m.value : 0;
         if (entry && entry->life) out.life[name] = *entry->life;
+        if (entry) out.warming[name] = entry->warming;
     }
     s.analysis = s.depends_on_field() ? "nonlinear" : s.conducts() ? "complex" : "capacitive";
     std::sort(out.marks.begin(), out.marks.end(),

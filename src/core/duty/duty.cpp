@@ -12,10 +12,11 @@ namespace {
 
 constexpr double multiple_tolerance = 0.05; // tables are rounded
 
-constexpr std::array<std::pair<TestKind, const char*>, 7> kind_words{{{TestKind::highest, "highest"},
+constexpr std::array<std::pair<TestKind, const char*>, 8> kind_words{{{TestKind::highest, "highest"},
                                                                       {TestKind::extinction, "extinction"},
                                                                       {TestKind::ac_minutes, "ac_minutes"},
                                                                       {TestKind::wet, "wet"},
+                                                                      {TestKind::fog, "fog"},
                                                                       {TestKind::ac_hours, "ac_hours"},
                                                                       {TestKind::dc, "dc"},
                                                                       {TestKind::impulse, "impulse"}}};
@@ -76,7 +77,10 @@ Result<LevelSpec> read_spec(const nlohmann::json& value, const std::string& item
     spec.duration_s = in.optional_number("duration_s").value_or(0);
     spec.u0_multiple = in.optional_number("u0_multiple");
     spec.outdoor_only = in.boolean_or("outdoor_only", false);
+    spec.indoor_only = in.boolean_or("indoor_only", false);
     spec.prestress = in.optional_number("prestress").value_or(1);
+    spec.conductor_C = in.optional_number("conductor_C");
+    spec.film_uS = in.optional_number("film_uS").value_or(0);
     if (!in.ok()) return tl::unexpected(*in.error());
     if (!(spec.prestress >= 1 && spec.prestress <= 3))
         return refuse(item + ", " + spec.name, "its pre-stress is not between 1 and 3 times the level",
@@ -84,8 +88,19 @@ Result<LevelSpec> read_spec(const nlohmann::json& value, const std::string& item
     const auto known = test_kind_from_word(kind);
     if (!known)
         return refuse(item + ", " + spec.name, fmt::format("its kind “{}” is unknown", kind),
-                      "Use highest, extinction, ac_minutes, wet, ac_hours, dc or impulse");
+                      "Use highest, extinction, ac_minutes, wet, fog, ac_hours, dc or impulse");
     spec.kind = *known;
+    if (spec.conductor_C &&
+        !(spec.kind == TestKind::impulse && *spec.conductor_C >= 20 && *spec.conductor_C <= 250))
+        return refuse(item + ", " + spec.name,
+                      "its conductor_C is not between 20 and 250 degC, or not of an impulse test",
+                      "Correct it, or leave it out");
+    if ((spec.kind == TestKind::fog) != (spec.film_uS > 0) || spec.film_uS > 1000)
+        return refuse(item + ", " + spec.name,
+                      "a fog test, and no other, needs film_uS above 0 and up to 1000", "Correct it");
+    if (spec.outdoor_only && spec.indoor_only)
+        return refuse(item + ", " + spec.name, "it is for outdoors only and for indoors only",
+                      "Keep one of the two");
     return spec;
 }
 
@@ -202,6 +217,9 @@ nlohmann::ordered_json write_standards_pack(const StandardsPack& pack) {
         if (spec.duration_s > 0) level["duration_s"] = spec.duration_s;
         if (spec.u0_multiple) level["u0_multiple"] = *spec.u0_multiple;
         if (spec.outdoor_only) level["outdoor_only"] = true;
+        if (spec.indoor_only) level["indoor_only"] = true;
+        if (spec.conductor_C) level["conductor_C"] = *spec.conductor_C;
+        if (spec.film_uS > 0) level["film_uS"] = spec.film_uS;
         if (spec.prestress > 1) level["prestress"] = spec.prestress;
         out["levels"].push_back(std::move(level));
     }

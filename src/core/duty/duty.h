@@ -12,7 +12,7 @@
 namespace ng {
 
 /// What a level asks of an accessory: the schedule answers each kind with its own analysis and limits.
-enum class TestKind { highest, extinction, ac_minutes, wet, ac_hours, dc, impulse };
+enum class TestKind { highest, extinction, ac_minutes, wet, fog, ac_hours, dc, impulse };
 /// Nothing for an unknown word.
 std::optional<TestKind> test_kind_from_word(const std::string& word);
 const char* test_kind_word(TestKind kind);
@@ -26,7 +26,9 @@ struct LevelSpec {
     std::optional<double>
         u0_multiple;      ///< the rule behind the values, where it is one; a class may have its own
     double prestress = 1; ///< of an extinction test: raised to so many times the level first
-    bool outdoor_only = false;
+    bool outdoor_only = false, indoor_only = false;
+    std::optional<double> conductor_C; ///< of an impulse test on a hot cable: temperature of its conductor
+    double film_uS = 0;                ///< of a fog test: conductance of the film that it leaves, per square
 };
 
 /// One voltage class of a standard: levels by name.

@@ -8,6 +8,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <limits>
+#include <map>
 #include <mutex>
 #include <numbers>
 #include <utility>
@@ -287,7 +288,8 @@ EvaluateOptions fault_options(const Sound& sound, double loosest, const CancelFl
 }
 
 Result<CriticalSize> critical_size(const Job& job, const std::string& design, const Fault& fault,
-                                   const Library& library, const Sound& sound, const CancelFlag* cancel) {
+                                   const Library& library, const Sound& sound, const CancelFlag* cancel,
+                                   std::size_t threads) {
     if (auto ok = check_fault(fault, "fault"); !ok) return tl::unexpected(ok.error());
     const auto& kind = *find_fault_kind(fault.kind);
     if (kind.rule)
@@ -297,18 +299,32 @@ Result<CriticalSize> critical_size(const Job& job, const std::string& design, co
     out.most_mm = kind.most_mm;
     out.found_from_mm = found_from_mm(kind.inspection);
     const auto options = fault_options(sound, search_loosest, cancel);
-    const auto at = [&](double size) {
+    const auto at = [&](double log_size) {
         auto sized = fault;
-        sized.size_mm = size;
+        sized.size_mm = std::exp(log_size);
         return judge_faults(job, design, {sized}, library, sound, options);
     };
-    double unsure = 0;        ///< of the nearness of the last one, relative
     std::vector<double> grid; ///< logarithms of sizes
     for (int i = 0; i < grid_sizes; ++i)
         grid.push_back(std::lerp(std::log(kind.least_mm), std::log(kind.most_mm), i / (grid_sizes - 1.0)));
+    std::map<double, Result<FaultAnswer>> ahead; ///< sizes of the grid that were solved before their turn
+    const auto look = [&](double log_size) {
+        const auto from = std::find(grid.begin(), grid.end(), log_size);
+        if (threads < 2 || from == grid.end()) return at(log_size);
+        if (!ahead.contains(log_size)) {
+            std::vector<double> some(
+                from,
+                from + std::min<std::ptrdiff_t>(static_cast<std::ptrdiff_t>(threads), grid.end() - from));
+            std::vector<std::optional<Result<FaultAnswer>>> answers(some.size());
+            in_parallel(some.size(), threads, [&](std::size_t i) { answers[i] = at(some[i]); });
+            for (std::size_t i = 0; i < some.size(); ++i) ahead.emplace(some[i], std::move(*answers[i]));
+        }
+        return ahead.at(log_size);
+    };
+    double unsure = 0; ///< of the nearness of the last one, relative
     const auto crossing =
         first_crossing(grid, 2 * critical_half_width, cancel, [&](double log_size) -> Result<double> {
-            const auto answer = at(std::exp(log_size));
+            const auto answer = look(log_size);
             if (!answer) return tl::unexpected(answer.error());
             unsure = answer->nearness_error;
             if (answer->hurts) out.why = answer->why;

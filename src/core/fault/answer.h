@@ -72,9 +72,10 @@ struct CriticalSize {
     std::optional<double> inspectability;
     std::string why; ///< what fails first
 };
+/// `threads`: sizes of the grid that are solved at once; the answer is the same for any number.
 Result<CriticalSize> critical_size(const Job& job, const std::string& design, const Fault& fault,
                                    const Library& library, const Sound& sound,
-                                   const CancelFlag* cancel = nullptr);
+                                   const CancelFlag* cancel = nullptr, std::size_t threads = 1);
 
 /// To 3 % where that decides; what is far from its limit to no better than `loosest`: of one fault that is
 /// looked at, and of a search.

@@ -193,7 +193,7 @@ void Bounds::losses() {
                 error = (first + to_watt * sigma / weights_[k] * missed[k]).stated(error) +
                         tuning::integral_floor * loss.power_W;
             }
-            if (!model_.bodies().region[k]) error += tuning::nil_share * all;
+            if (!model_.bodies().region[k]) error += tuning::nil_loss_share * all;
         }
 }
 
@@ -203,7 +203,7 @@ void Bounds::free_charges() {
     for (std::size_t k = 0; k < now_.interface_charges.size(); ++k) {
         auto& error = now_.interface_charges[k].charge_error_C;
         error = of_charge({{}, unit(k, now_.interface_charges.size())}).stated(error, 1) +
-                tuning::nil_share * largest;
+                tuning::nil_charge_share * largest;
     }
 }
 

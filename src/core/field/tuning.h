@@ -102,8 +102,8 @@ constexpr double signed_weight = 2.1, absolute_weight = 0.36, change_beside_prod
 constexpr double change_beside_dc_charge = 0.25; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
 constexpr double probe_signed_weight = 2.8, change_beside_probe = 0.3;
-constexpr double nil_share =
-    1e-8; ///< of all losses, of the largest charge: no part of them is claimed to be better known
+constexpr double nil_charge_share = 1e-8, ///< of the largest charge: no part is claimed to be better known
+    nil_loss_share = 1e-5; ///< of all losses: what a sharp step takes is read from elements round its corner
 constexpr double contact_weight = 0.25; ///< of what lies at points where conductors or borders meet
 
 // Time stepping.

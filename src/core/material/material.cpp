@@ -1,5 +1,6 @@
 #include "material/material.h"
 #include "io/json_reader.h"
+#include <cmath>
 
 namespace ng {
 
@@ -47,6 +48,12 @@ Result<MaterialTable> read_materials(const nlohmann::json& document) {
         }
         m.dc_S_per_m = {in.number("dc_S_per_m"), "S/m",
                         provenance_from_word(in.text_or("dc_provenance", "from-memory")), false, ""};
+        m.warming = {in.optional_number("eps_per_kelvin").value_or(0),
+                     in.optional_number("S_per_kelvin").value_or(0)};
+        if (std::abs(m.warming.eps_per_kelvin) > 0.005 || m.warming.S_per_kelvin < 0 ||
+            m.warming.S_per_kelvin > 0.3)
+            return refuse("material " + m.id, "its growth with temperature is not possible",
+                          "Correct eps_per_kelvin (within 0.005) and S_per_kelvin (0 to 0.3)");
         if (in.ok() && !(m.dc_S_per_m.value > 0))
             return refuse("material " + m.id, "its DC conductivity is not above zero", "Correct dc_S_per_m");
         if (in.ok() && !(m.eps_r.value >= 1))

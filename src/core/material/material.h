@@ -14,6 +14,12 @@ struct LifeExponents {
     double least = 7, greatest = 12;
 };
 
+/// What a material becomes when it is warm (from memory, 50 % sure).
+struct Warming {
+    double eps_per_kelvin = 0; ///< relative, of the permittivity, from 20 degC on
+    double S_per_kelvin = 0;   ///< conductivity grows by exp of this times the kelvins above 20 degC
+};
+
 struct Material {
     std::string id;
     std::string title;
@@ -24,6 +30,7 @@ struct Material {
     Provenance eps_share_provenance = Provenance::common_practice;
     SourcedValue dc_S_per_m;           ///< at 20 degC; orders of magnitude, they decide the field at DC
     std::optional<LifeExponents> life; ///< of insulation that ages under voltage
+    Warming warming;
     std::string hatch; ///< insulation, semiconductor, metal, mastic, grading, sleeve, jacket, air
 };
 

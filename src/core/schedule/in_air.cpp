@@ -129,6 +129,26 @@ std::optional<Check> arc_distance_check(const PreparedDesign& p, const TestResul
     return c;
 }
 
+std::optional<Check> film_flashover_check(const PreparedDesign& p, const TestResult& test,
+                                          double ohm_per_square, const std::string& film) {
+    if (p.built.leakage_surface.size() < 2) return {};
+    const auto measured = measure_leakage(p.built.leakage_surface, p.built.air_ends);
+    const double ohm = closedform::film_resistance_ohm(measured.between, ohm_per_square);
+    auto c = in_air(test, "pollution_flashover", "Flashover of the polluted surface");
+    c.value = test.voltage_kV;
+    c.limit = closedform::polluted_flashover_kV_peak(measured.between_mm, ohm) / std::numbers::sqrt2;
+    c.unit = "kV rms";
+    c.at = p.built.leakage_surface.front();
+    c.limit_origin =
+        fmt::format("arcs in series with a film of {:.3g} megohm per square ({}), Rizk, from memory",
+                    1e-6 * ohm_per_square, film);
+    c.protects_against = "arcs that bridge a wet polluted surface";
+    c.cure = "Add sheds, lengthen the insulation, or choose the pollution level that the site has";
+    judge_plain(c);
+    c.why = fmt::format("arcs bridge the {:.0f} mm of surface from {:.1f} kV.", measured.between_mm, c.limit);
+    return c;
+}
+
 std::vector<std::string> film_words(const PreparedDesign& p, const TestResult& test, double ohm_per_square) {
     const auto surface = film_surface(p.built);
     const double ohm = closedform::film_resistance_ohm(surface, ohm_per_square);
@@ -170,25 +190,13 @@ void judge_air(const PreparedDesign& p, double highest_line_kV, TestResult& test
     test.checks = judge_leakage(built.leakage_surface, duty, highest_line_kV, p.limits, built.air_ends);
     for (auto& c : test.checks) c.at = built.leakage_surface.front();
     if (duty.outdoor) {
-        const double ohm = closedform::film_resistance_ohm(measured.between, film_of(duty.pollution)),
-                     volts = highest_line_kV / std::numbers::sqrt3;
-        auto c = in_air(test, "pollution_flashover", "Flashover of the polluted surface");
-        c.voltage_kV = volts;
-        c.value = volts;
-        c.limit = closedform::polluted_flashover_kV_peak(measured.between_mm, ohm) / std::numbers::sqrt2;
-        c.unit = "kV rms";
-        c.at = built.leakage_surface.front();
-        c.limit_origin =
-            fmt::format("arcs in series with a film of {:.3g} megohm per square ({} pollution), Rizk, "
-                        "from memory",
-                        1e-6 * film_of(duty.pollution), duty.pollution);
-        c.protects_against = "arcs that bridge a wet polluted surface at the highest continuous voltage";
-        c.cure = "Add sheds, lengthen the insulation, or choose the pollution level that the site has";
-        judge_plain(c);
-        c.why =
-            fmt::format("{:.1f} kV highest to earth; arcs bridge the {:.0f} mm of surface from {:.1f} kV.",
-                        volts, measured.between_mm, c.limit);
-        test.checks.push_back(std::move(c));
+        auto at_highest = test;
+        at_highest.voltage_kV = highest_line_kV / std::numbers::sqrt3;
+        if (auto c =
+                film_flashover_check(p, at_highest, film_of(duty.pollution), duty.pollution + " pollution")) {
+            c->why = fmt::format("{:.1f} kV highest to earth; {}", c->voltage_kV, c->why);
+            test.checks.push_back(std::move(*c));
+        }
     }
     if (auto c = clearance(p, test, "clearance_phases", "Clearance between phases as installed",
                            duty.phase_clearance_mm))

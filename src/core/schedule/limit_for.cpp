@@ -27,7 +27,7 @@ std::optional<LifeExponents> life_of(const BuiltAccessory& built, const CheckReq
 } // namespace
 
 std::optional<Limit> limit_for(const PreparedDesign& prepared, const std::string& id,
-                               const CheckRequest& request, double duration_s) {
+                               const CheckRequest& request, double duration_s, bool hot) {
     const auto* found = prepared.limits.find(id);
     if (!found) return {};
     auto out = *found;
@@ -38,6 +38,7 @@ std::optional<Limit> limit_for(const PreparedDesign& prepared, const std::string
     if (found->at_duration_s)
         if (const auto* minutes = prepared.limits.find(request.limit_id + ".minutes"))
             out.value.value = std::min(out.value.value, minutes->value.value);
+    if (hot && out.hot_share) out.value.value *= *out.hot_share;
     return out;
 }
 

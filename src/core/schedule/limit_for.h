@@ -5,8 +5,8 @@
 namespace ng {
 
 /// The limit `id` of this request for a test of this duration, s, with the exponents of the materials in
-/// which it is read; none: the table has none.
+/// which it is read, on a hot cable by its share there; none: the table has none.
 std::optional<Limit> limit_for(const PreparedDesign& prepared, const std::string& id,
-                               const CheckRequest& request, double duration_s);
+                               const CheckRequest& request, double duration_s, bool hot = false);
 
 } // namespace ng

@@ -6,6 +6,7 @@
 #include "schedule/peaks.h"
 #include "schedule/statements.h"
 #include "schedule/void_strip.h"
+#include "schedule/warm.h"
 #include "section/voltages.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -44,6 +45,7 @@ const char* limit_suffix(TestKind kind) {
         return ".impulse";
     case TestKind::highest:
     case TestKind::extinction:
+    case TestKind::fog:
         break;
     }
     return "";
@@ -86,6 +88,7 @@ class Runner {
     TestResult leakage() const;
     void extinction(TestResult& test, const LevelSpec& spec) const;
     void wet(TestResult& test);
+    void fog(TestResult& test, const LevelSpec& spec) const;
     void direct(TestResult& test);
     void impulse(TestResult& test);
     void alternating(TestResult& test, TestKind kind);
@@ -155,7 +158,7 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
             continue;
         }
         auto at = reading(test, solution, factor);
-        const auto limit = limit_for(p_, id, request, test.duration_s);
+        const auto limit = limit_for(p_, id, request, test.duration_s, test.conductor_C.has_value());
         at.limit = limit ? &*limit : nullptr;
         at.limit_id = id;
         at.unit = request.divide_by != 1 ? "ratio"
@@ -169,6 +172,10 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
                 ", for {} instead of {} by E^n t, n {:g} (from memory)", duration_words(test.duration_s),
                 duration_words(*limit->at_duration_s),
                 test.duration_s < *limit->at_duration_s ? limit->exponents.greatest : limit->exponents.least);
+        if (limit && test.conductor_C && limit->hot_share)
+            test.checks.back().limit_origin +=
+                fmt::format(", times {:g}: what is left of an impulse strength when hot (from memory)",
+                            *limit->hot_share);
     }
     if (solution && test.bodies.empty()) test.bodies = body_peaks(*solution, factor);
 }
@@ -351,6 +358,16 @@ void Runner::wet(TestResult& test) {
                 fmt::format("The film takes {:.3g} W at this voltage.", loss.power_W * factor * factor));
 }
 
+void Runner::fog(TestResult& test, const LevelSpec& spec) const {
+    test.model = fmt::format(
+        "arcs in series with a uniform film of {:g} uS, from the earthed to the live end", spec.film_uS);
+    test.notes.push_back("What the hours of fog do to the surface, tracking and erosion, is not computed.");
+    const double film_ohm = 1e6 / spec.film_uS;
+    if (auto check = film_flashover_check(p_, test, film_ohm, "of the test's fog; chosen"))
+        test.checks.push_back(std::move(*check));
+    for (auto& words : film_words(p_, test, film_ohm)) test.notes.push_back(std::move(words));
+}
+
 void Runner::direct(TestResult& test) {
     auto section = p_.built.section;
     for (auto& [name, material] : section.materials)
@@ -382,9 +399,16 @@ void Runner::direct(TestResult& test) {
 }
 
 void Runner::impulse(TestResult& test) {
-    if (auto check = arc_distance_check(p_, test)) test.checks.push_back(std::move(*check));
-    const auto& built = p_.built.section;
-    if (!built.conducts() && built.depends_on_frequency()) {
+    if (!test.conductor_C) // the air round it is as cold as ever
+        if (auto check = arc_distance_check(p_, test)) test.checks.push_back(std::move(*check));
+    const auto built = test.conductor_C ? warmed(p_.built, *test.conductor_C) : p_.built.section;
+    if (test.conductor_C)
+        test.notes.push_back(fmt::format(
+            "All materials at {:g} degC, the conductor's; permittivities and conductivities there from "
+            "memory. Beside what conducts they change little; the limits do. The distance in air is that of "
+            "the cold test.",
+            *test.conductor_C));
+    if (!built.conducts() && (test.conductor_C || built.depends_on_frequency())) {
         // Filled compounds polarise less at the front than at power frequency: they grade less too.
         auto section = built;
         section.analysis = "impulse";
@@ -440,6 +464,9 @@ Result<void> Runner::answer(TestResult& test, const LevelSpec& spec) {
     case TestKind::wet:
         wet(test);
         break;
+    case TestKind::fog:
+        fog(test, spec);
+        break;
     case TestKind::dc:
         direct(test);
         break;
@@ -457,7 +484,8 @@ Result<Schedule> Runner::run() {
     const auto& duty = p_.design.duty;
     const bool has_surface = p_.built.leakage_surface.size() >= 2;
     for (const auto& spec : p_.levels.specs)
-        if (spec.kind != TestKind::highest && !(spec.outdoor_only && (!duty.outdoor || !has_surface)))
+        if (spec.kind != TestKind::highest && !(spec.outdoor_only && (!duty.outdoor || !has_surface)) &&
+            !(spec.indoor_only && (duty.outdoor || !has_surface)))
             specs.push_back(&spec);
     const int all = static_cast<int>(specs.size()) + 2 + (has_surface ? 1 : 0);
     auto tell = [&](const std::string& next) {
@@ -492,6 +520,7 @@ Result<Schedule> Runner::run() {
         auto test =
             begin(spec->name, spec->title, test_kind_word(spec->kind), level.value, unit_of(spec->kind));
         test.duration_s = spec->duration_s;
+        test.conductor_C = spec->conductor_C;
         test.voltage_origin = level.origin();
         test.verified = level.verified || level.provenance == Provenance::computed;
         if (auto ok = answer(test, *spec); !ok) return tl::unexpected(ok.error());

@@ -18,11 +18,12 @@ struct BodyPeak {
 struct TestResult {
     std::string id; ///< of the level; "service", "earth_fault", "leakage"
     std::string title;
-    std::string
-        kind; ///< "service", "extinction", "ac_minutes", "wet", "ac_hours", "dc", "impulse", "geometry"
+    std::string kind; ///< "service", "extinction", "ac_minutes", "wet", "fog", "ac_hours", "dc", "impulse",
+                      ///< "geometry"
     double voltage_kV = 0;
     std::string unit; ///< "kV rms", "kV peak" or "kV"
     double duration_s = 0;
+    std::optional<double> conductor_C; ///< of an impulse on a hot cable
     std::string voltage_origin;
     bool verified = false; ///< the level is confirmed against somebody's own copy, computed or the user's
     std::string model;     ///< what was solved

@@ -29,6 +29,7 @@ nlohmann::ordered_json schedule_json(const Schedule& schedule) {
                          {"checks", verdict_json(checks)},
                          {"bodies", bodies},
                          {"notes", t.notes}});
+        if (t.conductor_C) tests.back()["conductor_C"] = *t.conductor_C;
     }
     auto assumptions = nlohmann::ordered_json::array();
     for (const auto& a : schedule.assumptions)

@@ -38,9 +38,9 @@ std::string governing_words(const PreparedDesign& prepared, const Schedule& sche
     const TestResult* governs = nullptr;
     int follow = 0;
     for (const auto& test : schedule.tests) {
-        const bool of_the_field = test.kind == "service" || test.kind == "ac_minutes" ||
-                                  test.kind == "ac_hours" ||
-                                  (test.kind == "impulse" && !section.depends_on_frequency());
+        const bool of_the_field =
+            test.kind == "service" || test.kind == "ac_minutes" || test.kind == "ac_hours" ||
+            (test.kind == "impulse" && !test.conductor_C && !section.depends_on_frequency());
         if (!of_the_field || !test.applies || test.status == Status::not_judged) continue;
         ++follow;
         if (!governs || test.margin < governs->margin) governs = &test;

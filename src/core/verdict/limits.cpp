@@ -48,7 +48,10 @@ Result<LimitTable> read_limits(const nlohmann::json& document) {
         limit.at_duration_s = in.optional_number("at_duration_s");
         limit.exponents.greatest = in.optional_number("exponent_shorter").value_or(limit.exponents.greatest);
         limit.exponents.least = in.optional_number("exponent_longer").value_or(limit.exponents.least);
+        limit.hot_share = in.optional_number("hot_share");
         if (!in.ok()) return tl::unexpected(*in.error());
+        if (limit.hot_share && !(*limit.hot_share > 0 && *limit.hot_share <= 1))
+            return refuse("limit " + limit.id, "its hot_share is not above 0 and up to 1", "Correct it");
         if (limit.at_duration_s &&
             !(*limit.at_duration_s > 0 && limit.exponents.greatest >= 1 && limit.exponents.least >= 1))
             return refuse("limit " + limit.id, "its duration is not above zero, or an exponent is below 1",

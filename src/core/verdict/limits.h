@@ -20,6 +20,8 @@ struct Limit {
     /// material has none of its own.
     std::optional<double> at_duration_s;
     LifeExponents exponents = {};
+    /// Of an impulse test on a hot cable: the share of the value that is left there.
+    std::optional<double> hot_share;
     /// The value for another duration, by the careful one of the exponents: the greatest towards shorter
     /// times, the least towards longer ones; the value itself where no duration is stated.
     double value_for(double duration_s, const std::optional<LifeExponents>& of_material = {}) const;
