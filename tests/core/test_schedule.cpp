@@ -134,7 +134,7 @@ class TestSchedule : public QObject {
         QVERIFY(cold && hot && !cold->conductor_C && hot->conductor_C == 95.0);
         QCOMPARE(hot->voltage_kV, cold->voltage_kV);
         QVERIFY(hot->model.find("capacitive") != std::string::npos);
-        // Four fifths of each strength; beside the undisturbed cable, which is as hot, nothing changes.
+        // Nine tenths at edges; on interfaces and beside the undisturbed cable nothing changes.
         int weaker = 0, as_strong = 0;
         for (const auto& a : cold->checks) {
             const auto b = std::find_if(hot->checks.begin(), hot->checks.end(),
@@ -145,14 +145,10 @@ class TestSchedule : public QObject {
             }
             QVERIFY2(b != hot->checks.end(), a.title.c_str());
             if (!(a.limit > 0)) continue;
-            if (a.unit == "ratio") {
-                QCOMPARE(b->limit, a.limit);
-                ++as_strong;
-            } else {
-                COMPARE_WITHIN(b->limit, 0.8 * a.limit, 1e-12);
-                QVERIFY(b->limit_origin.find("hot") != std::string::npos);
-                ++weaker;
-            }
+            const bool at_edge = a.id.starts_with("screen_edge") || a.id.starts_with("edge_zone");
+            COMPARE_WITHIN(b->limit, (at_edge ? 0.9 : 1) * a.limit, 1e-12);
+            QCOMPARE(b->limit_origin.find("hot") != std::string::npos, at_edge);
+            ++(at_edge ? weaker : as_strong);
             QVERIFY2(std::abs(b->value / a.value - 1) < 0.06,
                      a.title.c_str()); // permittivities: some per cent
         }
