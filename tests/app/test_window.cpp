@@ -674,6 +674,7 @@ class TestWindow : public QObject {
         for (const auto* box : page->findChildren<QComboBox*>())
             if (box->accessibleName().startsWith("Dimension") && box->currentIndex() > 0) ++chosen;
         QVERIFY(chosen >= 1 && chosen <= 2); // one of the names is none
+        QTRY_VERIFY_WITH_TIMEOUT(!page->findChild<QLabel*>("searchOutcome")->visibleRegion().isEmpty(), 5000);
         page->optimiser().cancel();
         QTRY_VERIFY_WITH_TIMEOUT(!page->optimiser().is_running(), 20000);
     }

@@ -7,6 +7,7 @@
 #include <QHBoxLayout>
 #include <QHeaderView>
 #include <QSignalBlocker>
+#include <QTimer>
 #include <algorithm>
 #include <fmt/format.h>
 
@@ -304,7 +305,12 @@ void ShapePage::search_for(const std::string& check_id, const std::vector<std::s
             take_dimension(next++, key);
     const auto it = std::find(check_ids_.begin(), check_ids_.end(), check_id);
     objective_->setCurrentIndex(it == check_ids_.end() ? 0 : static_cast<int>(it - check_ids_.begin()));
-    if (next > 0) start();
+    if (next == 0) return;
+    start();
+    QTimer::singleShot(0, this, [this] { // once laid out
+        ensureWidgetVisible(outcome_);
+        start_->setFocus(Qt::OtherFocusReason);
+    });
 }
 
 void ShapePage::start() {

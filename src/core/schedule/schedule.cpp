@@ -404,7 +404,7 @@ void Runner::impulse(TestResult& test) {
     const auto built = test.conductor_C ? warmed(p_.built, *test.conductor_C) : p_.built.section;
     if (test.conductor_C)
         test.notes.push_back(fmt::format(
-            "All materials at {:g} degC, the conductor's; permittivities and conductivities there from "
+            "All materials at {:g} °C, the conductor's; permittivities and conductivities there from "
             "memory. Beside what conducts they change little; the limits do. The distance in air is that of "
             "the cold test.",
             *test.conductor_C));
