@@ -211,14 +211,18 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
     const auto of = [&](std::pair<Eigen::VectorXd, Eigen::VectorXd> load) {
         return of_load(std::move(load.first), std::move(load.second));
     };
+    const double field_kV_per_mm = largest_field(now_);
+    double potential_kV = 0;
+    for (const double v : conductor_voltages(section_)) potential_kV = std::max(potential_kV, std::abs(v));
     for (std::size_t k = 0; k < now_.probes.size(); ++k) {
         auto& probe = now_.probes[k];
         const auto place = readings.place_of_probe(k);
         probe.error_kV_per_mm =
             tuning::probe_signed_weight * of(readings.field_load(fields, place)).with_sign +
-            tuning::change_beside_probe * probe.error_kV_per_mm;
+            tuning::change_beside_probe * probe.error_kV_per_mm + tuning::nil_field_share * field_kV_per_mm;
         probe.potential_error_kV =
-            of(readings.potential_load(fields, place)).stated(probe.potential_error_kV);
+            of(readings.potential_load(fields, place)).stated(probe.potential_error_kV) +
+            tuning::nil_potential_share * potential_kV;
     }
 }
 
