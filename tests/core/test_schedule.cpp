@@ -161,13 +161,13 @@ class TestSchedule : public QObject {
         const auto p = prepare_design(job, "quay-mast", test::library());
         REQUIRE_OK(p);
         const auto& cold = p->built.section;
-        QCOMPARE(write_section(warmed(p->built, 20)).dump(), [&] {
+        QCOMPARE(write_section(warmed(p->built, cold, 20)).dump(), [&] {
             auto same = cold;
             auto& law = *same.materials.at("stress tube").conduction;
             law.per_kelvin = p->built.warming.at("stress tube").S_per_kelvin;
             return write_section(same).dump();
         }());
-        const auto hot = warmed(p->built, 90);
+        const auto hot = warmed(p->built, cold, 90);
         const auto& tube = hot.materials.at("stress tube");
         QVERIFY(tube.conduction && cold.materials.at("stress tube").conduction);
         // Tenfold over 70 K.
@@ -183,8 +183,9 @@ class TestSchedule : public QObject {
         // A law that states its own temperatures keeps its growth.
         auto own = p->built;
         own.section.materials.at("stress tube").conduction->per_kelvin = 0.01;
-        COMPARE_WITHIN(warmed(own, 120).materials.at("stress tube").conduction->temperature_factor(),
-                       std::exp(1.0), 1e-9);
+        COMPARE_WITHIN(
+            warmed(own, own.section, 120).materials.at("stress tube").conduction->temperature_factor(),
+            std::exp(1.0), 1e-9);
     }
     void fog_is_judged_by_its_film() {
         auto job = test::demo_job();

@@ -129,13 +129,13 @@ std::optional<Check> arc_distance_check(const PreparedDesign& p, const TestResul
     return c;
 }
 
-std::optional<Check> film_flashover_check(const PreparedDesign& p, const TestResult& test,
+std::optional<Check> film_flashover_check(const PreparedDesign& p, const TestResult& test, double voltage_kV,
                                           double ohm_per_square, const std::string& film) {
     if (p.built.leakage_surface.size() < 2) return {};
     const auto measured = measure_leakage(p.built.leakage_surface, p.built.air_ends);
     const double ohm = closedform::film_resistance_ohm(measured.between, ohm_per_square);
     auto c = in_air(test, "pollution_flashover", "Flashover of the polluted surface");
-    c.value = test.voltage_kV;
+    c.voltage_kV = c.value = voltage_kV;
     c.limit = closedform::polluted_flashover_kV_peak(measured.between_mm, ohm) / std::numbers::sqrt2;
     c.unit = "kV rms";
     c.at = p.built.leakage_surface.front();
@@ -143,9 +143,10 @@ std::optional<Check> film_flashover_check(const PreparedDesign& p, const TestRes
         fmt::format("arcs in series with a film of {:.3g} megohm per square ({}), Rizk, from memory",
                     1e-6 * ohm_per_square, film);
     c.protects_against = "arcs that bridge a wet polluted surface";
-    c.cure = "Add sheds, lengthen the insulation, or choose the pollution level that the site has";
+    c.cure = "Add sheds or lengthen the insulation; see that the pollution is that of the site";
     judge_plain(c);
-    c.why = fmt::format("arcs bridge the {:.0f} mm of surface from {:.1f} kV.", measured.between_mm, c.limit);
+    c.why = fmt::format("{:.1f} kV to earth; arcs bridge the {:.0f} mm of surface from {:.1f} kV.",
+                        voltage_kV, measured.between_mm, c.limit);
     return c;
 }
 
@@ -190,13 +191,9 @@ void judge_air(const PreparedDesign& p, double highest_line_kV, TestResult& test
     test.checks = judge_leakage(built.leakage_surface, duty, highest_line_kV, p.limits, built.air_ends);
     for (auto& c : test.checks) c.at = built.leakage_surface.front();
     if (duty.outdoor) {
-        auto at_highest = test;
-        at_highest.voltage_kV = highest_line_kV / std::numbers::sqrt3;
-        if (auto c =
-                film_flashover_check(p, at_highest, film_of(duty.pollution), duty.pollution + " pollution")) {
-            c->why = fmt::format("{:.1f} kV highest to earth; {}", c->voltage_kV, c->why);
+        if (auto c = film_flashover_check(p, test, highest_line_kV / std::numbers::sqrt3,
+                                          film_of(duty.pollution), duty.pollution + " pollution"))
             test.checks.push_back(std::move(*c));
-        }
     }
     if (auto c = clearance(p, test, "clearance_phases", "Clearance between phases as installed",
                            duty.phase_clearance_mm))

@@ -16,10 +16,10 @@ std::optional<Check> arc_distance_check(const PreparedDesign& prepared, const Te
 /// clearances between phases and to earth where they were typed in.
 void judge_air(const PreparedDesign& prepared, double highest_line_kV, TestResult& test);
 
-/// The flashover of the surface under a film of this resistance, at the voltage of the test; `film`: what it
-/// is, in words. Nothing where the accessory has no surface in air.
+/// The flashover of the surface under a film of this resistance, at this voltage to earth, kV rms; `film`:
+/// what it is, in words. Nothing where the accessory has no surface in air.
 std::optional<Check> film_flashover_check(const PreparedDesign& prepared, const TestResult& test,
-                                          double ohm_per_square, const std::string& film);
+                                          double voltage_kV, double ohm_per_square, const std::string& film);
 
 /// What a film of this resistance does at the voltage of the test: current, sparks over a dry band, the
 /// voltage at which it flashes over. Said, not judged.

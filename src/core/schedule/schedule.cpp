@@ -363,7 +363,7 @@ void Runner::fog(TestResult& test, const LevelSpec& spec) const {
         "arcs in series with a uniform film of {:g} uS, from the earthed to the live end", spec.film_uS);
     test.notes.push_back("What the hours of fog do to the surface, tracking and erosion, is not computed.");
     const double film_ohm = 1e6 / spec.film_uS;
-    if (auto check = film_flashover_check(p_, test, film_ohm, "of the test's fog; chosen"))
+    if (auto check = film_flashover_check(p_, test, test.voltage_kV, film_ohm, "the test's fog, chosen"))
         test.checks.push_back(std::move(*check));
     for (auto& words : film_words(p_, test, film_ohm)) test.notes.push_back(std::move(words));
 }
@@ -401,33 +401,32 @@ void Runner::direct(TestResult& test) {
 void Runner::impulse(TestResult& test) {
     if (!test.conductor_C) // the air round it is as cold as ever
         if (auto check = arc_distance_check(p_, test)) test.checks.push_back(std::move(*check));
-    const auto built = test.conductor_C ? warmed(p_.built, *test.conductor_C) : p_.built.section;
-    if (test.conductor_C)
+    auto section = p_.built.section;
+    if (test.conductor_C) {
+        section = warmed(p_.built, std::move(section), *test.conductor_C);
         test.notes.push_back(fmt::format(
             "All materials at {:g} °C, the conductor's; permittivities and conductivities there from "
             "memory. Beside what conducts they change little; the limits do. The distance in air is that of "
             "the cold test.",
             *test.conductor_C));
-    if (!built.conducts() && (test.conductor_C || built.depends_on_frequency())) {
-        // Filled compounds polarise less at the front than at power frequency: they grade less too.
-        auto section = built;
-        section.analysis = "impulse";
-        section.frequency_hz = equivalent_frequency_hz(section);
-        section.analysis = built.analysis;
-        test.model =
-            fmt::format("capacitive: nothing conducts here, so the field follows the impulse; permittivities "
-                        "at {:.3g} kHz, that of the 1.2/50 us front",
-                        1e-3 * section.frequency_hz);
-        const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
-        if (!solution) return;
-        read_all(test, solution.get(), factor, ".impulse", p_.built.checks);
-    } else if (!built.conducts()) {
+    }
+    if (!section.conducts() && !test.conductor_C && !section.depends_on_frequency()) {
         test.model = "capacitive: nothing conducts here, so the field follows the impulse and scales from U0";
         read_all(test, &solutions_.at_u0, test.voltage_kV / u0_, ".impulse", p_.built.checks);
     } else {
-        auto section = built;
+        const auto steady = section.analysis;
         section.analysis = "impulse";
-        test.model = "transient, 1.2/50 us, the largest value over time";
+        if (section.conducts()) {
+            test.model = "transient, 1.2/50 us, the largest value over time";
+        } else {
+            // Filled compounds polarise less at the front than at power frequency: they grade less too.
+            section.frequency_hz = equivalent_frequency_hz(section);
+            section.analysis = steady;
+            test.model = fmt::format(
+                "capacitive: nothing conducts here, so the field follows the impulse; permittivities at "
+                "{:.3g} kHz, that of the 1.2/50 us front",
+                1e-3 * section.frequency_hz);
+        }
         const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
         if (!solution) return;
         read_all(test, solution.get(), factor, ".impulse", p_.built.checks);
@@ -436,8 +435,14 @@ void Runner::impulse(TestResult& test) {
         "Both polarities: every law here is even in the field, so that one solution serves both; the "
         "clearance is that of the positive one, the lower.");
     for (const auto& across : p_.built.across)
-        if (const auto it = solutions_.across.find(across.id); it != solutions_.across.end())
+        if (test.conductor_C) {
+            const auto [solution, factor] =
+                solved(test, warmed(p_.built, across.section, *test.conductor_C), test.voltage_kV);
+            if (!solution) return;
+            read_all(test, solution.get(), factor, ".impulse", across.checks);
+        } else if (const auto it = solutions_.across.find(across.id); it != solutions_.across.end()) {
             read_all(test, &it->second, test.voltage_kV / u0_, ".impulse", across.checks);
+        }
 }
 
 TestResult Runner::leakage() const {

@@ -3,10 +3,9 @@
 
 namespace ng {
 
-Section warmed(const BuiltAccessory& built, double to_C) {
+Section warmed(const BuiltAccessory& built, Section section, double to_C) {
     constexpr double from_C = 20;
-    auto out = built.section;
-    for (auto& [name, material] : out.materials) {
+    for (auto& [name, material] : section.materials) {
         const auto it = built.warming.find(name);
         if (it == built.warming.end()) continue;
         const double share = 1 + it->second.eps_per_kelvin * (to_C - from_C);
@@ -17,7 +16,7 @@ Section warmed(const BuiltAccessory& built, double to_C) {
             law->actual_C = to_C;
         }
     }
-    return out;
+    return section;
 }
 
 } // namespace ng
