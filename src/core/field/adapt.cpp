@@ -72,12 +72,6 @@ Result<State> solve_on(const Section& section, const Level& level, const Solutio
     return out;
 }
 
-double largest_voltage(const Section& section) {
-    double most = 0;
-    for (const double v : conductor_voltages(section)) most = std::max(most, std::abs(v));
-    return most;
-}
-
 /// Of each triangle, the share of its size that readings with too large an error ask for; 1: none does.
 std::vector<double> forced_by(const Section& section, const Level& level, const State& state, double goal) {
     const auto& readings = *level.readings;
@@ -153,7 +147,7 @@ double estimate(const Section& section, const Slack& slack, const Level& coarse,
         changes(before.fields, now.fields), before.errors.field.empty() ? nullptr : &before.errors,
         fine.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV),
         *coarse.readings, *fine.readings);
-    write_errors(*fine.readings, now.errors, nullptr, left, largest_voltage(section), now.solution);
+    write_errors(*fine.readings, now.errors, nullptr, left, largest_voltage_kV(section), now.solution);
     write_integral_errors(before.solution, coarse.divided_all, left, now.solution);
     now.solution.report.worst_error = worst_error(now.solution, slack);
     return left;
@@ -167,7 +161,7 @@ void guess(const Section& section, const Level& level, State& now) {
         level.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV);
     for (auto& e : errors.field) e *= tuning::guess_weight;
     errors.potential.assign(errors.field.size(), 0.0);
-    write_errors(*level.readings, errors, nullptr, 0, largest_voltage(section), now.solution);
+    write_errors(*level.readings, errors, nullptr, 0, largest_voltage_kV(section), now.solution);
 }
 
 } // namespace

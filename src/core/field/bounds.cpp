@@ -211,9 +211,7 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
     const auto of = [&](std::pair<Eigen::VectorXd, Eigen::VectorXd> load) {
         return of_load(std::move(load.first), std::move(load.second));
     };
-    const double field_kV_per_mm = largest_field(now_);
-    double potential_kV = 0;
-    for (const double v : conductor_voltages(section_)) potential_kV = std::max(potential_kV, std::abs(v));
+    const double field_kV_per_mm = largest_field(now_), potential_kV = largest_voltage_kV(section_);
     for (std::size_t k = 0; k < now_.probes.size(); ++k) {
         auto& probe = now_.probes[k];
         const auto place = readings.place_of_probe(k);

@@ -187,6 +187,12 @@ std::vector<double> conductor_voltages(const Section& section) {
     return out;
 }
 
+double largest_voltage_kV(const Section& section) {
+    double most = 0;
+    for (const double v : conductor_voltages(section)) most = std::max(most, std::abs(v));
+    return most;
+}
+
 template <class Scalar> void fill_figures(const SteadyState<Scalar>& s, Solution& out) {
     fill_conductors(s, s.bodies, out);
     NodeVector<Scalar> displacement = NodeVector<Scalar>::Zero(s.potential_kV.size());

@@ -8,6 +8,8 @@ namespace ng {
 
 /// Voltages of a section's conductors in the order of Mesh::conductors, kV; of floating ones 0.
 std::vector<double> conductor_voltages(const Section& section);
+/// The largest of their magnitudes, kV.
+double largest_voltage_kV(const Section& section);
 
 /// One solved steady state. `kappa` per region as it was solved (field-dependent conduction left out of it:
 /// that is in `elements`); `omega` 0 for DC.

@@ -28,10 +28,8 @@ class InTime {
           wave_(section.analysis == "impulse" ? Waveform::impulse(section.impulse)
                 : section.analysis == "dc"    ? Waveform::direct(section.dc_ramp_s)
                                               : Waveform::sine(section.frequency_hz)),
-          end_s_(section.analysis == "impulse" ? wave_.suggested_end_s()
-                                               : section.dc_duration_s.value_or(0)) {
-        for (const double v : conductor_voltages(section)) largest_kV_ = std::max(largest_kV_, std::abs(v));
-    }
+          end_s_(section.analysis == "impulse" ? wave_.suggested_end_s() : section.dc_duration_s.value_or(0)),
+          largest_kV_(largest_voltage_kV(section)) {}
 
     double tolerance() const { return std::min(options_.goal, 0.05) * tuning::integrator_share; }
     double largest_kV() const { return largest_kV_; }
