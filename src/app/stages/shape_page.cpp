@@ -296,7 +296,11 @@ void ShapePage::take_dimension(int row, const std::string& key) {
 }
 
 void ShapePage::search_for(const std::string& check_id, const std::vector<std::string>& keys) {
-    if (optimiser_.is_running()) optimiser_.cancel();
+    if (optimiser_.is_running()) { // its last words must be said before another begins
+        optimiser_.cancel();
+        QTimer::singleShot(50, this, [this, check_id, keys] { search_for(check_id, keys); });
+        return;
+    }
     for (auto& row : rows_) row.parameter->setCurrentIndex(0);
     int next = 0;
     for (const auto& key : keys)

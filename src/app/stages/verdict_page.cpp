@@ -19,6 +19,16 @@ double share_of(const Check& check) {
     return check.at_least ? check.limit / std::max(check.value, 1e-9) : check.value / check.limit;
 }
 
+/// The dimensions that lower it, those that break nothing first; no choices.
+std::vector<std::string> gaining_dimensions(const Sensitivity& found) {
+    std::vector<std::string> out;
+    for (const auto& effect : found.effects)
+        if (effect.gain > 0 && effect.choice.empty() &&
+            std::find(out.begin(), out.end(), effect.key) == out.end())
+            out.push_back(effect.key);
+    return out;
+}
+
 QColor status_colour(Status status, const draw::Theme& theme) {
     return status == Status::falls_short ? theme.brick
            : status == Status::marginal  ? theme.ochre
@@ -211,20 +221,6 @@ VerdictPage::VerdictPage(Session& session, QWidget* parent) : Page(session, "Ver
     refresh();
 }
 
-namespace {
-
-/// The dimensions that lower it, those that break nothing first; no choices.
-std::vector<std::string> gaining_dimensions(const Sensitivity& found) {
-    std::vector<std::string> out;
-    for (const auto& effect : found.effects)
-        if (effect.gain > 0 && effect.choice.empty() &&
-            std::find(out.begin(), out.end(), effect.key) == out.end())
-            out.push_back(effect.key);
-    return out;
-}
-
-} // namespace
-
 QLabel* VerdictPage::make_detail() {
     auto* detail = new QLabel;
     detail->setWordWrap(true);
@@ -278,8 +274,9 @@ QString VerdictPage::why_text(const Check& check) const {
                 text += line(found->effects[k]) + QString(" <a href=\"apply:%1\">Apply</a>").arg(k);
         if (shown == 0 && state.isEmpty()) text += "<br>nothing that was tried lowers it";
         if (found->complete && gaining_dimensions(*found).size() > 1)
-            text += "<br><a href=\"several:\">Several at once</a>: the search, over up to four of them, that "
-                    "keeps all checks";
+            text +=
+                "<br><a href=\"several:\">Several at once</a>: the search, over up to four of them, for what "
+                "holds all checks at U0 and extinction";
         return text +
                QString("</p><p>%1 changes were built and solved, %2 were not possible.</p>")
                    .arg(found->tried - found->refused)
