@@ -287,6 +287,38 @@ class TestMesh : public QObject {
         }
         QVERIFY(found > 800 && nowhere > 100);
     }
+    void a_place_a_little_outside_is_taken_to_the_nearest_point_of_the_mesh() {
+        const auto& mesh = sample_.mesh;
+        const TriangleTree tree(mesh);
+        int checked = 0;
+        for (int k = 0; k < 60; ++k) { // in the metal of the rounded electrode
+            const double angle = 2 * std::numbers::pi * k / 60, deep = 1e-3 + 0.003 * (k % 7);
+            const Point on{14 + 3 * std::cos(angle), 15 + 3 * std::sin(angle)};
+            const Point p{14 + (3 - deep) * std::cos(angle), 15 + (3 - deep) * std::sin(angle)};
+            if (tree.find(on, -1, 1e-2) < 0 || tree.find(p, -1, 1e-9) >= 0) continue;
+            const int t = tree.find(p, -1, 0.03);
+            QVERIFY(t >= 0);
+            const double away = distance(map_to_section(mesh, t, nearest_point(mesh, t, p)), p);
+            double least = 1;
+            constexpr Reference corner[3] = {{0, 0}, {1, 0}, {0, 1}};
+            for (int i = 0; i < static_cast<int>(mesh.triangles.size()); ++i) {
+                if (distance(mesh.nodes[mesh.triangles[i][0]], p) > 4) continue;
+                for (std::size_t side = 0; side < 3; ++side)
+                    for (int step = 0; step <= 2000; ++step) {
+                        const auto &a = corner[side], &b = corner[(side + 1) % 3];
+                        const double f = step / 2000.0;
+                        least = std::min(
+                            least,
+                            distance(map_to_section(mesh, i, {a.a + f * (b.a - a.a), a.b + f * (b.b - a.b)}),
+                                     p));
+                    }
+            }
+            QVERIFY2(std::abs(away - least) < 1e-6 + 1e-3 * least,
+                     qPrintable(QString("%1: %2, not %3").arg(k).arg(away).arg(least)));
+            ++checked;
+        }
+        QVERIFY(checked > 20);
+    }
     void an_interface_is_read_on_the_side_that_is_asked_for() {
         const auto& mesh = sample_.mesh;
         const TriangleTree tree(mesh);

@@ -26,9 +26,9 @@ struct Product {
     friend Product operator*(double unit, Product p) { return {unit * p.with_sign, unit * p.absolute}; }
     /// Of a part that has no sign.
     Product operator+(double part) const { return {with_sign + part, absolute + part}; }
-    double stated(double change, double change_weight = tuning::change_beside_product) const {
-        return tuning::signed_weight * with_sign + tuning::absolute_weight * absolute +
-               change_weight * change;
+    double stated(const tuning::ProductWeights& weights, double change,
+                  double change_weight = tuning::change_beside_product) const {
+        return weights.with_sign * with_sign + weights.absolute * absolute + change_weight * change;
     }
 };
 
@@ -122,14 +122,15 @@ void Bounds::conductors() {
         const auto of_flux = flux_unit_ * product(own_, of_unit_[k]);
         const double contacts = tuning::contact_weight * c.at_contacts;
         if (dc_) {
-            c.current_error_A =
-                of_flux.stated(c.current_error_A) + contacts + tuning::integral_floor * std::abs(c.current_A);
-            c.charge_error_C = of_charge({unit(k, now_.conductors.size()), {}})
-                                   .stated(c.charge_error_C, tuning::change_beside_dc_charge) +
-                               tuning::integral_floor * std::abs(c.charge_C);
-        } else {
+            c.current_error_A = of_flux.stated(tuning::of_charges, c.current_error_A) + contacts +
+                                tuning::integral_floor * std::abs(c.current_A);
             c.charge_error_C =
-                of_flux.stated(c.charge_error_C) + contacts + tuning::integral_floor * std::abs(c.charge_C);
+                of_charge({unit(k, now_.conductors.size()), {}})
+                    .stated(tuning::of_charges, c.charge_error_C, tuning::change_beside_dc_charge) +
+                tuning::integral_floor * std::abs(c.charge_C);
+        } else {
+            c.charge_error_C = of_flux.stated(tuning::of_charges, c.charge_error_C) + contacts +
+                               tuning::integral_floor * std::abs(c.charge_C);
             c.current_error_A = c.charge_error_C * 2 * std::numbers::pi * section_.frequency_hz;
         }
     }
@@ -141,7 +142,7 @@ void Bounds::capacitances() {
             const auto &a = of_unit_[i], &b = of_unit_[j];
             auto& error = now_.capacitance_error_F(i, j);
             if (!a.size.empty() && !b.size.empty())
-                error = (1e-3 * flux_unit_ * product(a, b)).stated(error) +
+                error = (1e-3 * flux_unit_ * product(a, b)).stated(tuning::of_charges, error) +
                         tuning::integral_floor * std::abs(now_.capacitance_F(i, j));
         }
 }
@@ -160,8 +161,9 @@ void Bounds::energy() {
         first = 1e3 * charge_unit_ *
                 of_load(weighted(eps, now_.potential_kV),
                         now_.is_phasor() ? weighted(eps, now_.imaginary_kV) : Eigen::VectorXd());
-    now_.energy_error_J = (first + 0.5e3 * charge_unit_ * missed).stated(now_.energy_error_J) +
-                          tuning::integral_floor * now_.energy_J;
+    now_.energy_error_J =
+        (first + 0.5e3 * charge_unit_ * missed).stated(tuning::of_other_figures, now_.energy_error_J) +
+        tuning::integral_floor * now_.energy_J;
 }
 
 void Bounds::losses() {
@@ -190,7 +192,8 @@ void Bounds::losses() {
                 const auto first =
                     of_load(weighted(only, now_.potential_kV),
                             now_.is_phasor() ? weighted(only, now_.imaginary_kV) : Eigen::VectorXd());
-                error = (first + to_watt * sigma / weights_[k] * missed[k]).stated(error) +
+                error = (first + to_watt * sigma / weights_[k] * missed[k])
+                            .stated(tuning::of_other_figures, error) +
                         tuning::integral_floor * loss.power_W;
             }
             if (!model_.bodies().region[k]) error += tuning::nil_loss_share * all;
@@ -202,7 +205,7 @@ void Bounds::free_charges() {
     for (const auto& c : now_.conductors) largest = std::max(largest, std::abs(c.charge_C));
     for (std::size_t k = 0; k < now_.interface_charges.size(); ++k) {
         auto& error = now_.interface_charges[k].charge_error_C;
-        error = of_charge({{}, unit(k, now_.interface_charges.size())}).stated(error, 1) +
+        error = of_charge({{}, unit(k, now_.interface_charges.size())}).stated(tuning::of_charges, error, 1) +
                 tuning::nil_charge_share * largest;
     }
 }
@@ -218,9 +221,9 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
         probe.error_kV_per_mm =
             tuning::probe_signed_weight * of(readings.field_load(fields, place)).with_sign +
             tuning::change_beside_probe * probe.error_kV_per_mm + tuning::nil_field_share * field_kV_per_mm;
-        probe.potential_error_kV =
-            of(readings.potential_load(fields, place)).stated(probe.potential_error_kV) +
-            tuning::nil_potential_share * potential_kV;
+        probe.potential_error_kV = of(readings.potential_load(fields, place))
+                                       .stated(tuning::of_other_figures, probe.potential_error_kV) +
+                                   tuning::nil_potential_share * potential_kV;
     }
 }
 

@@ -304,7 +304,7 @@ void write_integral_errors(const Solution& before, bool finer_all, double left_o
         c.charge_error_C =
             tuning::free_charge_weight * errors.after(std::abs(c.charge_C - old.charge_C),
                                                       old.charge_error_C / tuning::free_charge_weight) +
-            left_over * std::abs(c.charge_C) + tuning::contact_weight * c.at_ends;
+            left_over * std::abs(c.charge_C) + tuning::border_end_weight * c.at_ends;
     }
     if (now.capacitance_F.size() == 0 || now.capacitance_F.size() != before.capacitance_F.size()) return;
     now.capacitance_error_F = now.capacitance_F;

@@ -26,10 +26,7 @@ Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region) 
         if (reading.triangle >= 0) break;
     }
     if (reading.triangle < 0) return reading;
-    auto x = map_to_reference(mesh, reading.triangle, p);
-    x.a = std::clamp(x.a, 0.0, 1.0);
-    x.b = std::clamp(x.b, 0.0, 1.0 - x.a);
-    reading.at = x;
+    reading.at = nearest_point(mesh, reading.triangle, p);
     return reading;
 }
 

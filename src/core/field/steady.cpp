@@ -107,10 +107,7 @@ Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_
         const int t = tree.find(to.nodes[node], -1, 1.0);
         double v = 0;
         if (t >= 0) {
-            auto x = map_to_reference(from, t, to.nodes[node]);
-            x.a = std::clamp(x.a, 0.0, 1.0);
-            x.b = std::clamp(x.b, 0.0, 1.0 - x.a);
-            const auto n = shape_values(x);
+            const auto n = shape_values(nearest_point(from, t, to.nodes[node]));
             for (std::size_t i = 0; i < 6; ++i) v += n[i] * potential_kV[from.triangles[t][i]];
         }
         out[static_cast<Eigen::Index>(node)] = v;

@@ -1,9 +1,59 @@
 #include "mesh/triangle_tree.h"
 #include <algorithm>
+#include <cmath>
 #include <limits>
 #include <numeric>
 
 namespace ng {
+
+namespace {
+
+/// Where on a side, 0 to 1 from `a` to `b` by way of `middle` at a half, it is nearest to `p`.
+double nearest_on_side(Point a, Point b, Point middle, bool curved, Point p) {
+    const Point u = b - a, bow = 4 * (middle - 0.5 * (a + b)); // a + t u + t (1 - t) bow
+    double t = std::clamp(dot(p - a, u) / std::max(dot(u, u), std::numeric_limits<double>::min()), 0.0, 1.0);
+    for (int step = 0; curved && step < 4; ++step) { // nearly straight: two steps do
+        const Point miss = a + t * u + t * (1 - t) * bow - p, along = u + (1 - 2 * t) * bow;
+        const double curvature = dot(along, along) - 2 * dot(miss, bow);
+        if (!(curvature > 0)) break;
+        t = std::clamp(t - dot(miss, along) / curvature, 0.0, 1.0);
+    }
+    return t;
+}
+
+double least_coordinate(Reference x) {
+    return std::min({x.a, x.b, 1 - x.a - x.b});
+}
+
+/// No more than the distance from `triangle` of a place whose least coordinate there is `least` < 0, in mm.
+double at_least_away(const Mesh& mesh, int triangle, double least) {
+    constexpr double bent = 0.5; // sides of curved triangles: nearly straight
+    const auto& n = mesh.triangles[triangle];
+    const Point u = mesh.nodes[n[1]] - mesh.nodes[n[0]], v = mesh.nodes[n[2]] - mesh.nodes[n[0]], w = v - u;
+    const double longest = std::sqrt(std::max({dot(u, u), dot(v, v), dot(w, w)}));
+    return -least * std::abs(cross(u, v)) / longest * (mesh.curved[triangle] ? bent : 1);
+}
+
+} // namespace
+
+Reference nearest_point(const Mesh& mesh, int triangle, Point p) {
+    const auto inside = map_to_reference(mesh, triangle, p);
+    if (least_coordinate(inside) >= 0) return inside;
+    constexpr Reference corner[3] = {{0, 0}, {1, 0}, {0, 1}};
+    const auto& n = mesh.triangles[triangle];
+    Reference best;
+    double least = std::numeric_limits<double>::max();
+    for (std::size_t side = 0; side < 3; ++side) {
+        const std::size_t next = (side + 1) % 3;
+        const double t = nearest_on_side(mesh.nodes[n[side]], mesh.nodes[n[next]], mesh.nodes[n[3 + side]],
+                                         mesh.curved[triangle], p);
+        const Reference x{corner[side].a + t * (corner[next].a - corner[side].a),
+                          corner[side].b + t * (corner[next].b - corner[side].b)};
+        const double away = distance(map_to_section(mesh, triangle, x), p);
+        if (away < least) least = away, best = x;
+    }
+    return best;
+}
 
 TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangles.size()) {
     std::iota(order_.begin(), order_.end(), 0);
@@ -58,16 +108,15 @@ int TriangleTree::find(Point p, int region, double reach_mm) const {
         for (int k = node.begin; k < node.end; ++k) {
             const int id = order_[k];
             if (region >= 0 && mesh_.region[id] != region) continue;
-            const auto x = map_to_reference(mesh_, id, p);
-            const auto& t = mesh_.triangles[id];
-            const double size = distance(mesh_.nodes[t[0]], mesh_.nodes[t[1]]);
-            const double outside = -std::min({x.a, x.b, 1 - x.a - x.b}) * size; // about the distance, mm
+            const double least = least_coordinate(map_to_reference(mesh_, id, p));
+            if (least >= 0) return id;
+            if (at_least_away(mesh_, id, least) > best_outside) continue;
+            const double outside = distance(map_to_section(mesh_, id, nearest_point(mesh_, id, p)), p);
             if (outside < best_outside) {
                 best_outside = outside;
                 best = id;
             }
         }
-        if (best_outside <= 0) break;
     }
     return best;
 }

@@ -5,6 +5,10 @@
 
 namespace ng {
 
+/// The point of `triangle`, curved sides as they are, that is nearest to `p`: where to read what lies a
+/// little outside all of them.
+Reference nearest_point(const Mesh& mesh, int triangle, Point p);
+
 /// Bounding-box tree over the triangles of a mesh.
 class TriangleTree {
   public:
