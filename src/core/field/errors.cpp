@@ -160,7 +160,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
         auto& path = solution.paths[k];
         auto& samples = path.samples;
         std::vector<double> near(samples.size()), own(samples.size());
-        double worst = 0, worst_near = 0, at_peak = 0;
+        double worst = 0, worst_near = 0, at_peak = 0, largest_sample = 0;
         for (std::size_t i = 0; i < samples.size(); ++i) {
             const auto place = readings.place_of_sample(k, i);
             near[i] = largest_within(
@@ -171,7 +171,9 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
             own[i] = stepped(place) + left_over * std::max(path.peak_kV_per_mm, screened) + rounding[place] +
                      samples[i].E_kV_per_mm *
                          (floor + corners.unresolved_growth(samples[i].at, readings.size_at(place)));
-            if (!samples[i].near_singular) worst_near = std::max(worst_near, near[i]);
+            if (samples[i].near_singular) continue;
+            worst_near = std::max(worst_near, near[i]);
+            largest_sample = std::max(largest_sample, samples[i].E_kV_per_mm);
         }
         for (std::size_t i = 0; i < samples.size(); ++i) {
             // A line's samples share the errors of its elements: none is much better than its worst.
@@ -180,9 +182,13 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
                 tuning::sample_weight * (near[i] + tuning::shared_of_path * shared) + own[i];
             if (samples[i].near_singular) continue;
             worst = std::max(worst, samples[i].error_kV_per_mm);
-            if (samples[i].E_kV_per_mm >= tuning::speaks_for_peak * path.peak_kV_per_mm)
-                at_peak = std::max(at_peak, tuning::peak_weight * near[i] +
-                                                tuning::least_of_path * worst_near + own[i]);
+            if (samples[i].E_kV_per_mm < tuning::speaks_for_peak * largest_sample) continue;
+            // What is read at an end or a rim has neighbours on one side only to even it out.
+            const bool last = i == 0 || i + 1 == samples.size() || samples[i - 1].near_singular ||
+                              samples[i + 1].near_singular;
+            at_peak = std::max(at_peak, last ? samples[i].error_kV_per_mm
+                                             : tuning::peak_weight * near[i] +
+                                                   tuning::least_of_path * worst_near + own[i]);
         }
         path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
         path.peak_relative_error = path.peak_kV_per_mm > 0 ? at_peak / path.peak_kV_per_mm : 0;
@@ -197,9 +203,11 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
         const auto skip = [&](std::size_t i) {
             return !readings.present(readings.first_of_edge(k) + i) || places.near_singular[i];
         };
-        double worst = 0;
+        double worst = 0, largest_place = 0;
+        for (std::size_t i = 0; i < count; ++i)
+            if (!skip(i)) largest_place = std::max(largest_place, edge.along_kV_per_mm[i]);
         for (std::size_t i = 0; i < count; ++i) {
-            if (skip(i) || edge.along_kV_per_mm[i] < tuning::speaks_for_peak * edge.peak_kV_per_mm) continue;
+            if (skip(i) || edge.along_kV_per_mm[i] < tuning::speaks_for_peak * largest_place) continue;
             const auto place = readings.first_of_edge(k) + i;
             const Point at = arc.at((arc.sweep_rad > 0 ? 1 : -1) * places.angle_rad[i]);
             const double near = largest_within(

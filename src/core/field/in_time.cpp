@@ -9,6 +9,7 @@
 #include <cmath>
 #include <fmt/format.h>
 #include <numbers>
+#include <optional>
 
 namespace ng {
 namespace {
@@ -81,6 +82,19 @@ PlaceErrors stepping_errors(const Timed& loose, const Timed& tight, double ratio
     for (std::size_t i = 0; i < out.field.size(); ++i) {
         out.field[i] = std::max(weight * out.field[i], least * scale.field[i]);
         out.potential[i] = std::max(weight * out.potential[i], least * scale.potential[i]);
+    }
+    return out;
+}
+
+/// The same of a course that was combined of states, or that nothing moved: what the last of the states
+/// change, and no less than the tolerance.
+PlaceErrors stepping_errors(const Timed& run, double tolerance) {
+    const auto& scale = run.outcome.scale;
+    PlaceErrors out = run.outcome.left_out.value_or(PlaceErrors{
+        std::vector<double>(scale.field.size(), 0.0), std::vector<double>(scale.field.size(), 0.0)});
+    for (std::size_t i = 0; i < out.field.size(); ++i) {
+        out.field[i] = std::max(out.field[i], tolerance * scale.field[i]);
+        out.potential[i] = std::max(out.potential[i], tolerance * scale.potential[i]);
     }
     return out;
 }
@@ -172,14 +186,19 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
             start_mesh = kept_mesh.get();
         };
     // The integrator's share of the error: the coarser mesh, stepped less exactly too.
-    auto loose = run(adaptation.coarse(), tuning::loose_over_tight * tolerance);
-    if (!loose) return tl::unexpected(loose.error());
-    if (cancelled(*loose)) return cancelled_solution(report);
-    go_on_from(*loose);
+    std::optional<Timed> loose;
+    if (section.depends_on_field() || ac) {
+        auto made = run(adaptation.coarse(), tuning::loose_over_tight * tolerance);
+        if (!made) return tl::unexpected(made.error());
+        if (cancelled(*made)) return cancelled_solution(report);
+        go_on_from(*made);
+        loose = std::move(*made);
+    }
     auto before = run(adaptation.coarse(), tolerance);
     if (!before) return tl::unexpected(before.error());
     if (cancelled(*before)) return cancelled_solution(report);
-    auto stepping = stepping_errors(*loose, *before, tuning::loose_over_tight, tolerance);
+    auto stepping = loose ? stepping_errors(*loose, *before, tuning::loose_over_tight, tolerance)
+                          : stepping_errors(*before, tolerance);
     go_on_from(*before);
     PlaceErrors earlier;
     bool grew = true;
@@ -218,7 +237,8 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
             auto tighter = run(adaptation.coarse(), tolerance);
             if (!tighter) return tl::unexpected(tighter.error());
             if (cancelled(*tighter)) return cancelled_solution(report);
-            stepping = stepping_errors(*before, *tighter, 1 / share, tolerance);
+            stepping = loose ? stepping_errors(*before, *tighter, 1 / share, tolerance)
+                             : stepping_errors(*tighter, tolerance);
             before = std::move(tighter);
             go_on_from(*before);
             continue;

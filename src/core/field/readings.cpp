@@ -276,6 +276,7 @@ Crest crest_of(std::size_t count, const std::function<double(std::size_t)>& plac
     if (left() < least_of_neighbours * right() || right() < least_of_neighbours * left()) return out;
     const auto v =
         parabola_vertex({place(before), place(i), place(after)}, {value(before), out.value, value(after)});
+    if (v.place < place(i - 1) || v.place > place(i + 1)) return out; // what is read there is lower
     out.place = v.place;
     out.value = v.value;
     return out;

@@ -1,7 +1,9 @@
 #include "field/transient.h"
 #include "field/gradient_square.h"
 #include "field/permittivity.h"
+#include "field/relaxation.h"
 #include "field/sundials.h"
+#include "field/tuning.h"
 #include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -43,6 +45,17 @@ class Motion {
         drive_ = assembly_->gather(f);
         return true;
     }
+
+    /// The states that d is combined of, where conduction is constant; empty: singular or cancelled.
+    std::optional<Relaxation> relaxation(double end_s, double tolerance, const CancelFlag* cancel) {
+        promise(elements_->empty(), "conduction is constant");
+        Vector charge = Vector::Zero(assembly_->node_count());
+        assembly_->multiply<double>(eps_, capacitive_, charge);
+        const Relaxation::Equations equations{assembly_, eps_, rate_, eps_matrix_, rate_matrix_, drive_};
+        return Relaxation::of(equations, system_, wave_, end_s, tolerance,
+                              std::sqrt(std::abs(charge.dot(capacitive_))), cancel);
+    }
+    bool is_linear() const { return elements_->empty(); }
 
     sunindextype size() const { return assembly_->unknown_count(); }
     double largest_kV() const { return largest_; }
@@ -202,20 +215,28 @@ class Recorder {
           capacitive_(readings.read(motion.capacitive(), {})), maker_(readings) {}
 
     void take(double t, const Vector& d) {
-        const double w = wave_.at(t);
-        auto fields = d.isZero(0) ? scaled(w) : readings_.read(motion_.spread(d), {});
-        if (!d.isZero(0))
-            for (std::size_t i = 0; i < fields.field.size(); ++i) {
-                fields.field[i] = fields.field[i] + w * capacitive_.field[i];
-                fields.potential[i] += w * capacitive_.potential[i];
-            }
+        auto fields =
+            d.isZero(0) ? scaled(wave_.at(t)) : with_source(t, readings_.read(motion_.spread(d), {}));
+        take(t, fields, [&] { return motion_.nodes(d, t); });
+    }
+    /// `nodes`: of the state with these fields.
+    void take(double t, const PlaceFields& fields, const std::function<Vector()>& nodes) {
         maker_.take(t, fields);
-        history.push_back(history_at(readings_, t, w, fields));
+        history.push_back(history_at(readings_, t, wave_.at(t), fields));
         if (const double most = largest_judged(readings_, fields); most > largest_) {
             largest_ = most;
-            shown = motion_.nodes(d, t);
+            shown = nodes();
             shown_at_s = t;
         }
+    }
+    /// Fields of d with those of the source at t.
+    PlaceFields with_source(double t, PlaceFields of_d) const {
+        const double w = wave_.at(t);
+        for (std::size_t i = 0; i < of_d.field.size(); ++i) {
+            of_d.field[i] = of_d.field[i] + w * capacitive_.field[i];
+            of_d.potential[i] += w * capacitive_.potential[i];
+        }
+        return of_d;
     }
     void begin_again() { maker_.begin_again(); }
     void begin_cycle() {
@@ -307,6 +328,8 @@ class Run {
     /// it.
     template <class Each> void advance(double end, Each each);
     void impulse_or_step(double end_s);
+    /// The same where conduction is constant.
+    void relax(double end_s);
     void cycles(Solution& out);
 };
 
@@ -357,6 +380,107 @@ void Run::impulse_or_step(double end_s) {
                 if (t > taken * (1 + 1e-11)) recorder_->take(taken = t, integrator_->at(t));
         });
     }
+}
+
+namespace {
+
+/// Fields at all places as they hang on the shares of states: rows r and z of the field, then potentials.
+class FieldsOfStates {
+  public:
+    FieldsOfStates(const Readings& readings, const Motion& motion, const Relaxation& relaxation)
+        : places_(readings.count()), rows_(static_cast<Eigen::Index>(3 * readings.count()),
+                                           static_cast<Eigen::Index>(relaxation.states().size())) {
+        Eigen::Index column = 0;
+        for (const auto& state : relaxation.states()) {
+            const auto read = readings.read(motion.spread(state), {});
+            for (std::size_t i = 0; i < places_; ++i) {
+                const auto row = static_cast<Eigen::Index>(3 * i);
+                rows_(row, column) = read.field[i].r;
+                rows_(row + 1, column) = read.field[i].z;
+                rows_(row + 2, column) = read.potential[i];
+            }
+            ++column;
+        }
+    }
+    PlaceFields at(const Vector& shares) const {
+        const Vector all = rows_.leftCols(shares.size()) * shares;
+        PlaceFields out;
+        for (Eigen::Index row = 0; row < all.size(); row += 3) {
+            out.field.push_back({all[row], all[row + 1]});
+            out.potential.push_back(all[row + 2]);
+        }
+        return out;
+    }
+
+  private:
+    std::size_t places_;
+    Eigen::MatrixXd rows_;
+};
+
+/// Instants to record up to `end_s`: the wave's own, its breaks, and after each break in even ratios from
+/// what the fastest rate does.
+std::vector<double> instants_of(const Waveform& wave, double fastest_per_s, double end_s) {
+    auto out = wave.instants_s(end_s);
+    std::vector<double> breaks{0};
+    for (const double t : wave.breaks_s())
+        if (t < end_s) breaks.push_back(t);
+    for (const double from : breaks) {
+        out.push_back(from);
+        const double first = std::max(tuning::first_instant / fastest_per_s, 1e-12 * end_s);
+        for (double d = first; from + d < end_s; d *= tuning::instants_growth) out.push_back(from + d);
+    }
+    std::sort(out.begin(), out.end());
+    const auto same = [&](double a, double b) { return b - a <= 1e-11 * b; };
+    out.erase(std::unique(out.begin(), out.end(), same), out.end());
+    return out;
+}
+
+} // namespace
+
+void Run::relax(double end_s) {
+    const auto found =
+        motion_.relaxation(end_s, tuning::states_of_tolerance * options_.tolerance, options_.cancel);
+    if (!found) return stop();
+    const auto& relaxation = *found;
+    const auto count = relaxation.states().size();
+    const auto fewer =
+        count - static_cast<std::size_t>(std::ceil(tuning::states_left_out * static_cast<double>(count)));
+    const FieldsOfStates fields(readings_, motion_, relaxation);
+    Relaxation::Course course(relaxation, wave_, count), rough(relaxation, wave_, fewer);
+    const auto combined = [&](const Vector& shares) {
+        Vector d = Vector::Zero(motion_.size());
+        for (Eigen::Index k = 0; k < shares.size(); ++k)
+            d += shares[k] * relaxation.states()[static_cast<std::size_t>(k)];
+        return d;
+    };
+    PlaceErrors left_out;
+    left_out.field.assign(readings_.count(), 0.0);
+    left_out.potential.assign(readings_.count(), 0.0);
+    auto breaks = wave_.breaks_s();
+    std::size_t next_break = 0;
+    for (const double t : instants_of(wave_, relaxation.fastest_per_s(), end_s)) {
+        if (motion_.cancelled()) return stop();
+        course.go_to(t);
+        rough.go_to(t);
+        const Vector shares = course.shares();
+        const auto of_d = fields.at(shares), of_fewer = fields.at(rough.shares());
+        for (std::size_t i = 0; i < left_out.field.size(); ++i) {
+            left_out.field[i] = std::max(left_out.field[i], distance(of_d.field[i], of_fewer.field[i]));
+            left_out.potential[i] =
+                std::max(left_out.potential[i], std::abs(of_d.potential[i] - of_fewer.potential[i]));
+        }
+        const auto nodes = [&] { return motion_.nodes(combined(shares), t); };
+        recorder_->take(t, recorder_->with_source(t, of_d), nodes);
+        if (next_break < breaks.size() && t >= breaks[next_break] * (1 - 1e-11)) {
+            ++next_break;
+            recorder_->begin_again();
+            recorder_->take(t, recorder_->with_source(t, of_d), nodes);
+        }
+        t_ = t;
+        ++steps_;
+    }
+    d_ = combined(course.shares());
+    outcome_.left_out = std::move(left_out);
 }
 
 void Run::cycles(Solution& out) {
@@ -440,6 +564,8 @@ TransientOutcome Run::through(double end_s, Solution& out) {
     recorder_ = std::make_unique<Recorder>(readings_, motion_, wave_);
     if (ac)
         cycles(out);
+    else if (motion_.conducts() && motion_.is_linear())
+        relax(end_s);
     else
         impulse_or_step(end_s);
     if (!ac) outcome_.envelope = recorder_->envelope();

@@ -6,13 +6,15 @@
 // at conductors; where nothing conducts d stays zero, and the fields are those of the capacitive state at
 // every instant.
 //
-// Integrator: IDA of SUNDIALS (variable-order, variable-step backward differentiation; Hindmarsh et al., ACM
-// Trans. Math. Softw. 31, 2005), its linear equations by GMRES preconditioned with the factorised matrix of
-// the step.
+// Constant conduction: a combination of few states, integrated exactly (field/relaxation.h). Laws of the
+// field, and AC: IDA of SUNDIALS (variable-order, variable-step backward differentiation; Hindmarsh et al.,
+// ACM Trans. Math. Softw. 31, 2005), its linear equations by GMRES preconditioned with the factorised matrix
+// of the step.
 #pragma once
 #include "field/envelope.h"
 #include "field/steady.h"
 #include "field/waveform.h"
+#include <optional>
 
 namespace ng {
 
@@ -34,6 +36,8 @@ struct TransientOutcome {
     /// state at the crest.
     PlaceErrors scale;
     Eigen::VectorXd end_kV; ///< potentials per node at the end
+    /// Where the course was combined of states: what leaving out the last of them changes at every place.
+    std::optional<PlaceErrors> left_out;
 };
 
 /// Fills paths, edges and probes of `out` with the largest fields over time, its history, its potentials at

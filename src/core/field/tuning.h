@@ -70,7 +70,7 @@ constexpr double own_error(double error, double worst) {
     const double own = (error - shared_of_path * worst) / (1 - shared_of_path);
     return own > 0 ? own : 0;
 }
-constexpr double sample_weight = 1.1, peak_weight = 0.75, edge_weight = 0.47; ///< of the largest so found
+constexpr double sample_weight = 1.1, peak_weight = 0.6, edge_weight = 0.47; ///< of the largest so found
 constexpr double inside_share = 0.55;     ///< of errors inside a region: probes
 constexpr double pollution_weight = 0.05; ///< edges: of (h / d)^2k beside corners
 constexpr double leftover_weight =
@@ -101,11 +101,11 @@ constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields o
 struct ProductWeights {
     double with_sign, absolute;
 };
-constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.7, 0.29};
+constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.6, 0.27};
 constexpr double change_beside_product = 0.045;
 constexpr double change_beside_dc_charge = 0.25; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
-constexpr double probe_signed_weight = 2.3, change_beside_probe = 0.25;
+constexpr double probe_signed_weight = 1.9, change_beside_probe = 0.2;
 /// Of the largest field and voltage of the section: no probe is claimed to be better known. Inside what
 /// conducts well both are what larger ones leave.
 constexpr double nil_field_share = 3e-5, nil_potential_share = 1e-5;
@@ -116,7 +116,16 @@ constexpr double contact_weight = 0.25; ///< of what lies at points where conduc
 constexpr double border_end_weight = 1;
 
 // Time stepping.
-constexpr double integrator_share = 0.003; ///< tolerance of a step over the goal, to begin with
+constexpr double slowest_over_end = 0.3; ///< of what a linear relaxation's states are asked for, over 1 / end
+constexpr double widest_range_of_rates = 1e12; ///< the fastest over the slowest
+constexpr double ratio_of_rates = 1.4678;      ///< of one candidate to the next: six a decade
+constexpr int most_states = 60;
+constexpr double new_of_state = 1e-7;       ///< a state of which less is new tells nothing
+constexpr double states_of_tolerance = 0.1; ///< aimed at in the norm of energy: places see more
+constexpr double states_left_out = 0.15;    ///< share of the states without which the course is run again
+constexpr double instants_growth = 1.12;    ///< of the times recorded after a break
+constexpr double first_instant = 0.02;      ///< of them, over the fastest time constant
+constexpr double integrator_share = 0.003;  ///< tolerance of a step over the goal, to begin with
 constexpr double least_tolerance = 1e-10;
 constexpr double loose_over_tight = 10;   ///< a second run on the coarser mesh tells what the integrator adds
 constexpr double steps_of_tolerance = 10; ///< and it is taken to add no less than so many tolerances

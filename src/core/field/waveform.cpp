@@ -126,6 +126,17 @@ std::vector<double> Waveform::instants_s(double end_s) const {
     return out;
 }
 
+double Waveform::content(double s) const {
+    const auto ramp = [&](double duration_s) {
+        return s * duration_s > 0 ? -std::expm1(-s * duration_s) / (s * duration_s) : 1.0;
+    };
+    if (kind_ == Kind::sine) return 1;
+    if (kind_ == Kind::direct) return ramp(ramp_s_);
+    const double smooth =
+        wave_.k * (s / (s + 1 / wave_.tail_constant_s) - s / (s + 1 / wave_.front_constant_s));
+    return smooth + (chop_s_ < 0 ? 0 : wave_.at(chop_s_) * ramp(1e-6 * chop_collapse_us));
+}
+
 double Waveform::crest() const {
     if (kind_ == Kind::sine) return std::numbers::sqrt2;
     if (kind_ == Kind::direct) return 1;

@@ -38,6 +38,9 @@ class Waveform {
     /// % by a parabola; crest and breaks are among them. Of a sine: of one cycle.
     std::vector<double> instants_s(double end_s) const;
     double crest() const; ///< largest |factor|
+    /// No less than what a step's effect on something of this rate is to be multiplied by: s times the wave's
+    /// Laplace transform, of a chopped wave with that of its collapse.
+    double content(double rate_per_s) const;
 
   private:
     enum class Kind { impulse, direct, sine } kind_ = Kind::direct;
