@@ -584,8 +584,9 @@ class TestWork : public QObject {
              {"Ramp pole, feeder A", "Verdict: falls short", "Test schedule", "Lightning impulse",
               "Overridden by the user", "does not replace a type test", "Marks, from the jacket cut"})
             QVERIFY2(text.contains(words), words);
-        page->write("/nowhere/report.pdf", false);
-        QVERIFY(written.wait(120000));
+        page->write("/nowhere/report.pdf", false); // said at once, before anything is solved
+        QCOMPARE(written.count(), 2);
+        QVERIFY(!written.last().first().toBool());
         QVERIFY(page->state().contains("/nowhere/report.pdf"));
     }
     void a_drawing_becomes_a_body() {

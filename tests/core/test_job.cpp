@@ -243,6 +243,19 @@ class TestJob : public QObject {
         QVERIFY(!fs::exists(dead) && fs::exists(mine) && fs::exists(other));
         QCOMPARE(*read_file(path), std::string("three"));
     }
+    void what_cannot_be_written_is_known_before_the_work() {
+        REQUIRE_OK(write_file_safely(at("file"), "x"));
+        for (const std::string& path :
+             {std::string("/nowhere/report.pdf"), (at("file") / "report.pdf").string()}) {
+            const auto before = check_output(path), after = write_output(path, "x");
+            QVERIFY(!before && !after);
+            QCOMPARE(before.error().message(), after.error().message());
+        }
+        QVERIFY(!check_output(at("")));
+        REQUIRE_OK(check_output(at("new.pdf")));
+        QVERIFY(!std::filesystem::exists(at("new.pdf"))); // it only asks
+        REQUIRE_OK(check_output("/dev/null"));
+    }
     void only_regular_files_are_read_and_only_so_much() {
         QVERIFY(!read_file("/dev/zero"));
         QVERIFY(!read_file("/dev/full"));

@@ -1,6 +1,7 @@
 #include "app/stages/report_page.h"
 #include "design/revisions.h"
 #include "draw/report_document.h"
+#include "io/file.h"
 #include "schedule/judgement.h"
 #include <QDate>
 #include <QFileDialog>
@@ -108,6 +109,13 @@ void ReportPage::save(const QString& ending) {
 
 void ReportPage::write(const QString& path, bool whole_job) {
     const int run = ++run_;
+    if (auto ok = check_output(path.toStdString()); !ok) { // not after minutes of solving
+        worker_.cancel();
+        cancel_->hide();
+        state_->setText(QString::fromStdString(ok.error().message()));
+        emit written(false);
+        return;
+    }
     cancel_->show();
     state_->setText("Solving…");
     auto job = session_.document.job();

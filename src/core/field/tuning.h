@@ -101,11 +101,11 @@ constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields o
 struct ProductWeights {
     double with_sign, absolute;
 };
-constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.6, 0.27};
+constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.3, 0.22};
 constexpr double change_beside_product = 0.045;
 constexpr double change_beside_dc_charge = 0.25; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
-constexpr double probe_signed_weight = 1.9, change_beside_probe = 0.2;
+constexpr double probe_signed_weight = 1.7, change_beside_probe = 0.18;
 /// Of the largest field and voltage of the section: no probe is claimed to be better known. Inside what
 /// conducts well both are what larger ones leave.
 constexpr double nil_field_share = 3e-5, nil_potential_share = 1e-5;

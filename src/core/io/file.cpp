@@ -166,14 +166,39 @@ Result<void> write_file_safely(const fs::path& path, const std::string& content)
     return {};
 }
 
-Result<void> write_output(const std::string& path, const std::string& content) {
-    auto ok = write_file_safely(path, content);
-    if (ok) return ok;
-    auto error = ok.error();
+namespace {
+
+/// A refusal to save, of what somebody asked for by a whole path.
+Result<void> by_whole_path(const std::string& path, Result<void> result) {
+    if (result) return result;
+    auto error = result.error();
     error.item = path;
     if (const auto at = error.problem.find("be saved"); at != std::string::npos)
         error.problem.replace(at, 8, "be written");
     return tl::unexpected(error);
+}
+
+} // namespace
+
+Result<void> write_output(const std::string& path, const std::string& content) {
+    return by_whole_path(path, write_file_safely(path, content));
+}
+
+Result<void> check_output(const std::string& path) {
+    std::error_code code;
+    const fs::path named = path;
+    const auto target = fs::is_symlink(named, code) ? fs::weakly_canonical(named, code) : named;
+    struct stat old {};
+    const bool exists = ::stat(target.c_str(), &old) == 0;
+    if (exists && S_ISDIR(old.st_mode))
+        return by_whole_path(path, refuse(path, "it is a folder", "Choose a file name"));
+    if (exists && ::access(target.c_str(), W_OK) != 0)
+        return by_whole_path(path, refuse_errno(named, "saved", errno));
+    if (exists && !S_ISREG(old.st_mode)) return {}; // a device or a pipe is written to as it is
+    const auto folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
+    if (::access((folder / ".").c_str(), W_OK | X_OK) != 0)
+        return by_whole_path(path, refuse_errno(named, "saved", errno));
+    return {};
 }
 
 } // namespace ng

@@ -22,4 +22,8 @@ Result<void> write_file_safely(const std::filesystem::path& path, const std::str
 /// The same, for what somebody asked for by a whole path: a refusal names all of it.
 Result<void> write_output(const std::string& path, const std::string& content);
 
+/// What can be said of it before there is anything to write: the refusal that write_output() would end in
+/// when the folder is missing or may not be written to, or `path` is a folder. Long work asks first.
+Result<void> check_output(const std::string& path);
+
 } // namespace ng
