@@ -532,6 +532,9 @@ class TestHonestNumbers : public QObject {
         QVERIFY2(close_by >= 1.2529 && close_by < 1.2545, qPrintable(QString::number(close_by)));
         // With nothing but that neighbour on one side the sample itself is the peak.
         QCOMPARE(peak({0, 0.096, 0.102}, {1.2503, 1.2529, 1.2511}).value, 1.2529);
+        // A vertex beyond a neighbour that was stepped over contradicts what is read there: it was stated
+        // with no error at all.
+        QCOMPARE(peak({0, 1, 1.9, 2, 3}, {0.9, 0.98, 0.2, 1, 0}).value, 1.0);
     }
     void the_ends_of_an_arc_are_read_on_every_mesh() {
         // Metal that is flat, then rounded, and a border that runs on from the flat, off by a nanometre as
