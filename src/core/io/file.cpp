@@ -124,16 +124,36 @@ Result<std::string> read_file(const fs::path& path, std::uintmax_t most_bytes) {
     return content;
 }
 
-Result<void> write_file_safely(const fs::path& path, const std::string& content) {
-    std::error_code code;
-    const auto target = fs::is_symlink(path, code) ? fs::weakly_canonical(path, code) : path;
+namespace {
+
+/// What a path to write to stands for, through symbolic links.
+struct Target {
+    fs::path path, folder;
+    bool exists = false;
     struct stat old {};
-    const bool exists = ::stat(target.c_str(), &old) == 0;
-    if (exists && S_ISDIR(old.st_mode))
+    bool is_no_file() const { return exists && !S_ISREG(old.st_mode); } // a device or a pipe
+};
+
+Result<Target> target_of(const fs::path& path) {
+    std::error_code code;
+    Target out;
+    out.path = fs::is_symlink(path, code) ? fs::weakly_canonical(path, code) : path;
+    out.folder = out.path.has_parent_path() ? out.path.parent_path() : fs::path(".");
+    out.exists = ::stat(out.path.c_str(), &out.old) == 0;
+    if (out.exists && S_ISDIR(out.old.st_mode))
         return refuse(path.filename().string(), "it is a folder", "Choose a file name");
-    if (exists && !S_ISREG(old.st_mode)) return write_as_it_is(target, content);
-    if (exists && ::access(target.c_str(), W_OK) != 0) return refuse_errno(path, "saved", errno);
-    const auto folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
+    if (out.exists && !out.is_no_file() && ::access(out.path.c_str(), W_OK) != 0)
+        return refuse_errno(path, "saved", errno);
+    return out;
+}
+
+} // namespace
+
+Result<void> write_file_safely(const fs::path& path, const std::string& content) {
+    const auto found = target_of(path);
+    if (!found) return tl::unexpected(found.error());
+    const auto& [target, folder, exists, old] = *found;
+    if (found->is_no_file()) return write_as_it_is(target, content);
     const auto prefix = temporary_prefix(target);
     remove_stale(folder, prefix);
     std::random_device random;
@@ -185,19 +205,10 @@ Result<void> write_output(const std::string& path, const std::string& content) {
 }
 
 Result<void> check_output(const std::string& path) {
-    std::error_code code;
-    const fs::path named = path;
-    const auto target = fs::is_symlink(named, code) ? fs::weakly_canonical(named, code) : named;
-    struct stat old {};
-    const bool exists = ::stat(target.c_str(), &old) == 0;
-    if (exists && S_ISDIR(old.st_mode))
-        return by_whole_path(path, refuse(path, "it is a folder", "Choose a file name"));
-    if (exists && ::access(target.c_str(), W_OK) != 0)
-        return by_whole_path(path, refuse_errno(named, "saved", errno));
-    if (exists && !S_ISREG(old.st_mode)) return {}; // a device or a pipe is written to as it is
-    const auto folder = target.has_parent_path() ? target.parent_path() : fs::path(".");
-    if (::access((folder / ".").c_str(), W_OK | X_OK) != 0)
-        return by_whole_path(path, refuse_errno(named, "saved", errno));
+    const auto target = target_of(path);
+    if (!target) return by_whole_path(path, tl::unexpected(target.error()));
+    if (!target->is_no_file() && ::access((target->folder / ".").c_str(), W_OK | X_OK) != 0)
+        return by_whole_path(path, refuse_errno(path, "saved", errno));
     return {};
 }
 
