@@ -86,12 +86,12 @@ PlaceErrors stepping_errors(const Timed& loose, const Timed& tight, double ratio
     return out;
 }
 
-/// The same of a course that was combined of states, or that nothing moved: what the last of the states
-/// change, and no less than the tolerance.
+/// The same of a course that was combined of states: what the last of them may still be off by, and no less
+/// than the tolerance.
 PlaceErrors stepping_errors(const Timed& run, double tolerance) {
+    promise(run.outcome.left_out.has_value(), "constant conduction is combined of states");
     const auto& scale = run.outcome.scale;
-    PlaceErrors out = run.outcome.left_out.value_or(PlaceErrors{
-        std::vector<double>(scale.field.size(), 0.0), std::vector<double>(scale.field.size(), 0.0)});
+    PlaceErrors out = *run.outcome.left_out;
     for (std::size_t i = 0; i < out.field.size(); ++i) {
         out.field[i] = std::max(out.field[i], tolerance * scale.field[i]);
         out.potential[i] = std::max(out.potential[i], tolerance * scale.potential[i]);

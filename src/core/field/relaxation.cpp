@@ -28,6 +28,41 @@ Rates rates_of(const Relaxation::Equations& equations, double end_s) {
     return {least, from, std::max(from, std::min(most, from * tuning::widest_range_of_rates))};
 }
 
+/// Norms of combinations of vectors that are all but the same, by their coordinates in a basis orthonormal in
+/// K(eps): cancellation costs them no more than it costs a vector.
+class Coordinates {
+  public:
+    explicit Coordinates(const Eigen::SparseMatrix<double>& eps) : eps_(eps) {}
+    Vector of(Vector v) {
+        const auto eps = eps_.selfadjointView<Eigen::Lower>();
+        Vector out = Vector::Zero(static_cast<Eigen::Index>(basis_.size()) + 1);
+        for (int again = 0; again < 2; ++again) { // twice is enough (Giraud, Langou, Rozloznik 2005)
+            const Vector weighted = eps * v;
+            for (std::size_t i = 0; i < basis_.size(); ++i) {
+                const double share = basis_[i].dot(weighted);
+                out[static_cast<Eigen::Index>(i)] += share;
+                v -= share * basis_[i];
+            }
+        }
+        const double left = std::sqrt(std::max(0.0, v.dot(eps * v)));
+        if (!(left > tuning::new_of_state * out.norm())) return out;
+        out[out.size() - 1] = left;
+        basis_.push_back(v / left);
+        return out;
+    }
+    Eigen::Index size() const { return static_cast<Eigen::Index>(basis_.size()); }
+
+  private:
+    const Eigen::SparseMatrix<double>& eps_;
+    std::vector<Vector> basis_;
+};
+
+/// `into` += share * v, of which `into` may have more coordinates.
+void add(Vector& into, double share, const Vector& v) {
+    const auto n = std::min(into.size(), v.size());
+    into.head(n) += share * v.head(n);
+}
+
 } // namespace
 
 std::optional<Relaxation> Relaxation::of(const Equations& equations, const LinearSystem<double>& capacitive,
@@ -43,36 +78,55 @@ std::optional<Relaxation> Relaxation::of(const Equations& equations, const Linea
     std::vector<double> candidates;
     for (double s = range.from; s < range.to; s *= tuning::ratio_of_rates) candidates.push_back(s);
     candidates.push_back(range.to);
+    std::vector<char> used(candidates.size(), 0);
 
     LinearSystem<double> system(equations.assembly, cancel);
-    const Vector lifted = capacitive.solve_unknowns(g); // K(eps)^-1 g
-    const double g_g = g.dot(lifted);
-    std::vector<Vector> flux;           // K(sigma / eps0) v
-    Eigen::MatrixXd projected, squared; // v.K v, and K v.K(eps)^-1 K v
-    Vector load, lifted_load;           // v.g, and K v.K(eps)^-1 g
-    // Bound of the error at rate s in the norm of K(eps), by the residual (s K(eps) + K) V y + g.
+    Coordinates coordinates(equations.eps_matrix);
+    // Of K(eps)^-1 times each term of the residual (s K(eps) + K) V y + g.
+    const Vector of_g = coordinates.of(capacitive.solve_unknowns(g));
+    std::vector<Vector> of_v, of_k_v;
+    Eigen::MatrixXd projected; // v.K v
+    Vector load;               // v.g
+    struct Bound {
+        double error, rounding;
+    };
+    // Of the error at rate s in the norm of K(eps), and what of it may be rounding.
     const auto bound = [&](double s) {
         const auto m = static_cast<Eigen::Index>(out.states_.size());
-        double residual = g_g;
+        Vector residual = Vector::Zero(coordinates.size() + 1);
+        add(residual, 1, of_g);
+        double terms = of_g.norm();
         if (m > 0) {
             Eigen::MatrixXd matrix = projected;
             matrix.diagonal().array() += s;
             const Vector y = -matrix.ldlt().solve(load);
-            residual += 2 * s * load.dot(y) + 2 * lifted_load.dot(y) + s * s * y.squaredNorm() +
-                        2 * s * y.dot(projected * y) + y.dot(squared * y);
+            for (Eigen::Index i = 0; i < m; ++i) {
+                const auto &v = of_v[static_cast<std::size_t>(i)], &k_v = of_k_v[static_cast<std::size_t>(i)];
+                add(residual, s * y[i], v);
+                add(residual, y[i], k_v);
+                terms += std::abs(y[i]) * (s * v.norm() + k_v.norm());
+            }
         }
-        return std::sqrt(std::max(0.0, residual)) / (s + range.slowest) * wave.content(s);
+        const double unit = wave.content(s) / (s + range.slowest);
+        return Bound{unit * residual.norm(), unit * tuning::rounding_of_states * terms};
     };
-    while (static_cast<int>(out.states_.size()) < tuning::most_states) {
+    for (;;) {
         if (cancel && cancel->load(std::memory_order_relaxed)) return {};
-        std::size_t worst = 0;
-        double largest = -1;
-        for (std::size_t k = 0; k < candidates.size(); ++k)
-            if (const double b = bound(candidates[k]); b > largest) largest = b, worst = k;
-        out.converged_ = largest <= tolerance * size;
-        if (out.converged_ || candidates.empty()) break;
+        double largest = 0, largest_unused = 0;
+        std::size_t worst = candidates.size();
+        out.converged_ = true;
+        for (std::size_t k = 0; k < candidates.size(); ++k) {
+            const auto b = bound(candidates[k]);
+            largest = std::max(largest, b.error);
+            if (b.error <= std::max(tolerance * size, b.rounding)) continue;
+            out.converged_ = false;
+            if (!used[k] && b.error > largest_unused) largest_unused = b.error, worst = k;
+        }
+        out.bounds_.resize(out.states_.size()); // one that brought nothing new changes nothing
+        out.bounds_.push_back(largest);
+        if (worst == candidates.size() || static_cast<int>(out.states_.size()) >= tuning::most_states) break;
         const double s = candidates[worst];
-        candidates.erase(candidates.begin() + static_cast<std::ptrdiff_t>(worst));
+        used[worst] = 1;
         std::vector<double> sum;
         for (std::size_t k = 0; k < equations.eps.size(); ++k)
             sum.push_back(s * equations.eps[k] + equations.rate_per_s[k]);
@@ -80,34 +134,33 @@ std::optional<Relaxation> Relaxation::of(const Equations& equations, const Linea
         if (!system.factorise()) return {};
         Vector v = system.solve_unknowns(g);
         const double whole = std::sqrt(v.dot(eps * v));
-        for (int again = 0; again < 2; ++again) // twice is enough (Giraud, Langou, Rozloznik 2005)
-            for (const auto& other : out.states_) {
-                const Vector weighted = eps * v;
-                v -= other.dot(weighted) * other;
-            }
+        for (int again = 0; again < 2; ++again) { // twice is enough (Giraud, Langou, Rozloznik 2005)
+            const Vector weighted = eps * v;
+            for (const auto& other : out.states_) v -= other.dot(weighted) * other;
+        }
         const double left = std::sqrt(std::max(0.0, v.dot(eps * v)));
         if (!(left > tuning::new_of_state * whole)) continue; // nothing new: the others have it
         v /= left;
         const Vector k_v = rate * v;
-        const Vector lifted_k_v = capacitive.solve_unknowns(k_v);
         const auto m = static_cast<Eigen::Index>(out.states_.size());
         projected.conservativeResize(m + 1, m + 1);
-        squared.conservativeResize(m + 1, m + 1);
         load.conservativeResize(m + 1);
-        lifted_load.conservativeResize(m + 1);
-        for (Eigen::Index i = 0; i <= m; ++i) {
-            const auto at = static_cast<std::size_t>(i);
-            projected(i, m) = projected(m, i) = (i < m ? out.states_[at] : v).dot(k_v);
-            squared(i, m) = squared(m, i) = i < m ? flux[at].dot(lifted_k_v) : k_v.dot(lifted_k_v);
-        }
+        for (Eigen::Index i = 0; i < m; ++i)
+            projected(i, m) = projected(m, i) = out.states_[static_cast<std::size_t>(i)].dot(k_v);
+        projected(m, m) = v.dot(k_v);
         load[m] = v.dot(g);
-        lifted_load[m] = k_v.dot(lifted);
-        flux.push_back(k_v);
+        of_v.push_back(coordinates.of(v));
+        of_k_v.push_back(coordinates.of(capacitive.solve_unknowns(k_v)));
         out.states_.push_back(std::move(v));
     }
     out.projected_ = std::move(projected);
     out.load_ = std::move(load);
     return out;
+}
+
+double Relaxation::left_of(std::size_t count) const {
+    promise(count < bounds_.size(), "no more states than there are");
+    return bounds_[count] > 0 ? bounds_.back() / bounds_[count] : 0;
 }
 
 Relaxation::Course::Course(const Relaxation& relaxation, const Waveform& wave, std::size_t count)

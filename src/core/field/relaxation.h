@@ -35,6 +35,8 @@ class Relaxation {
     double fastest_per_s() const { return fastest_; }
     /// Whether what was left when it stopped is within the tolerance.
     bool converged() const { return converged_; }
+    /// Bound of the error with all states over that with the first `count`, both at their worst rate.
+    double left_of(std::size_t count) const;
 
     /// d over time in the first `count` states, from nothing at t = 0.
     class Course {
@@ -54,8 +56,9 @@ class Relaxation {
 
   private:
     std::vector<Eigen::VectorXd> states_;
-    Eigen::MatrixXd projected_; // K(sigma / eps0)
-    Eigen::VectorXd load_;      // g
+    Eigen::MatrixXd projected_;  // K(sigma / eps0)
+    Eigen::VectorXd load_;       // g
+    std::vector<double> bounds_; // of the error, by the number of states
     double fastest_ = 0;
     bool converged_ = false;
 };

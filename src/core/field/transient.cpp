@@ -1,4 +1,5 @@
 #include "field/transient.h"
+#include "field/course_recorder.h"
 #include "field/gradient_square.h"
 #include "field/permittivity.h"
 #include "field/relaxation.h"
@@ -60,10 +61,6 @@ class Motion {
     sunindextype size() const { return assembly_->unknown_count(); }
     double largest_kV() const { return largest_; }
     bool cancelled() const { return system_.cancelled(); }
-    bool conducts() const {
-        return laws_.any_dependent() ||
-               std::any_of(rate_.begin(), rate_.end(), [](double r) { return r > 0; });
-    }
     bool conducts(std::size_t region) const { return rate_[region] > 0 || laws_.dependent[region]; }
     const Vector& capacitive() const { return capacitive_; }
 
@@ -207,92 +204,6 @@ struct Integrator {
     }
 };
 
-/// Reads every instant: the envelope, the history, and the state of the largest path field.
-class Recorder {
-  public:
-    Recorder(const Readings& readings, const Motion& motion, const Waveform& wave)
-        : readings_(readings), motion_(motion), wave_(wave),
-          capacitive_(readings.read(motion.capacitive(), {})), maker_(readings) {}
-
-    void take(double t, const Vector& d) {
-        auto fields =
-            d.isZero(0) ? scaled(wave_.at(t)) : with_source(t, readings_.read(motion_.spread(d), {}));
-        take(t, fields, [&] { return motion_.nodes(d, t); });
-    }
-    /// `nodes`: of the state with these fields.
-    void take(double t, const PlaceFields& fields, const std::function<Vector()>& nodes) {
-        maker_.take(t, fields);
-        history.push_back(history_at(readings_, t, wave_.at(t), fields));
-        if (const double most = largest_judged(readings_, fields); most > largest_) {
-            largest_ = most;
-            shown = nodes();
-            shown_at_s = t;
-        }
-    }
-    /// Fields of d with those of the source at t.
-    PlaceFields with_source(double t, PlaceFields of_d) const {
-        const double w = wave_.at(t);
-        for (std::size_t i = 0; i < of_d.field.size(); ++i) {
-            of_d.field[i] = of_d.field[i] + w * capacitive_.field[i];
-            of_d.potential[i] += w * capacitive_.potential[i];
-        }
-        return of_d;
-    }
-    void begin_again() { maker_.begin_again(); }
-    void begin_cycle() {
-        maker_ = EnvelopeMaker(readings_);
-        history.clear();
-        largest_ = -1;
-    }
-    const Envelope& envelope() const { return maker_.envelope(); }
-    PlaceFields fields(const Vector& nodes) const { return readings_.read(nodes, {}); }
-    /// Along every path, of the state at the end.
-    std::vector<EndState> end_states(const Vector& end_kV) const;
-    PlaceErrors capacitive_at(double factor) const {
-        PlaceErrors out;
-        for (const auto& e : capacitive_.field) out.field.push_back(factor * length(e));
-        for (const double v : capacitive_.potential) out.potential.push_back(factor * std::abs(v));
-        return out;
-    }
-    std::vector<HistoryPoint> history;
-    Vector shown;
-    double shown_at_s = 0;
-
-  private:
-    PlaceFields scaled(double w) const {
-        PlaceFields out = capacitive_;
-        for (auto& e : out.field) e = w * e;
-        for (auto& v : out.potential) v *= w;
-        return out;
-    }
-    const Readings& readings_;
-    const Motion& motion_;
-    const Waveform& wave_;
-    PlaceFields capacitive_;
-    EnvelopeMaker maker_;
-    double largest_ = -1;
-};
-
-std::vector<EndState> Recorder::end_states(const Vector& end_kV) const {
-    const auto at_end = fields(end_kV);
-    std::vector<EndState> out;
-    for (std::size_t k = 0; k < readings_.plan().paths.size(); ++k) {
-        const auto& samples = readings_.plan().paths[k].samples;
-        // A sudden change of the voltages adds its capacitive field; charges stay.
-        const auto largest = [&](double jump) {
-            double most = 0;
-            for (std::size_t i = 0; i < samples.size(); ++i) {
-                const auto place = readings_.place_of_sample(k, i);
-                if (!samples[i].near_singular)
-                    most = std::max(most, length(at_end.field[place] + jump * capacitive_.field[place]));
-            }
-            return EndState::Field{most, 0};
-        };
-        out.push_back({readings_.section().paths[k].name, largest(0), largest(-1), largest(-2)});
-    }
-    return out;
-}
-
 /// One run: steps, and what is recorded of them.
 class Run {
   public:
@@ -311,7 +222,7 @@ class Run {
     const TransientOptions& options_;
     Motion motion_;
     std::unique_ptr<Integrator> integrator_;
-    std::unique_ptr<Recorder> recorder_;
+    std::unique_ptr<CourseRecorder> recorder_;
     TransientOutcome outcome_;
     Vector d_;
     double t_ = 0;
@@ -322,6 +233,10 @@ class Run {
         outcome_.cancelled = motion_.cancelled();
         outcome_.failed = !outcome_.cancelled;
     }
+    void take(double t, const Vector& d) {
+        recorder_->take(t, recorder_->with_source(t, readings_.read(motion_.spread(d), {})),
+                        [&] { return motion_.nodes(d, t); });
+    }
     /// Rates at t_, and the integrator begun there.
     void begin_at(double t);
     /// Steps to `end`; `each(t, step)` after every step, when the integrator can be asked for any instant of
@@ -329,7 +244,7 @@ class Run {
     template <class Each> void advance(double end, Each each);
     void impulse_or_step(double end_s);
     /// The same where conduction is constant.
-    void relax(double end_s);
+    void relax(double end_s, SolveReport& report);
     void cycles(Solution& out);
 };
 
@@ -360,16 +275,9 @@ void Run::impulse_or_step(double end_s) {
     const auto instants = wave_.instants_s(end_s);
     std::size_t next = 0;
     while (next < instants.size() && instants[next] <= 0) ++next;
-    recorder_->take(0, d_);
-    const bool conducts = motion_.conducts();
+    take(0, d_);
     for (std::size_t k = 0; k < stops.size() && going(); ++k) {
-        if (k > 0) recorder_->begin_again(), recorder_->take(t_, d_);
-        if (!conducts) {
-            for (; next < instants.size() && instants[next] <= stops[k]; ++next)
-                if (instants[next] > t_ * (1 + 1e-11)) recorder_->take(t_ = instants[next], d_);
-            if (t_ < stops[k] * (1 - 1e-11)) recorder_->take(t_ = stops[k], d_);
-            continue;
-        }
+        if (k > 0) recorder_->begin_again(), take(t_, d_);
         begin_at(t_);
         double taken = t_ * (1 + 1e-11);
         advance(stops[k], [&](double now, double step) {
@@ -377,7 +285,7 @@ void Run::impulse_or_step(double end_s) {
             for (; next < instants.size() && instants[next] <= now; ++next) asked.push_back(instants[next]);
             std::sort(asked.begin(), asked.end());
             for (const double t : asked)
-                if (t > taken * (1 + 1e-11)) recorder_->take(taken = t, integrator_->at(t));
+                if (t > taken * (1 + 1e-11)) take(taken = t, integrator_->at(t));
         });
     }
 }
@@ -417,27 +325,9 @@ class FieldsOfStates {
     Eigen::MatrixXd rows_;
 };
 
-/// Instants to record up to `end_s`: the wave's own, its breaks, and after each break in even ratios from
-/// what the fastest rate does.
-std::vector<double> instants_of(const Waveform& wave, double fastest_per_s, double end_s) {
-    auto out = wave.instants_s(end_s);
-    std::vector<double> breaks{0};
-    for (const double t : wave.breaks_s())
-        if (t < end_s) breaks.push_back(t);
-    for (const double from : breaks) {
-        out.push_back(from);
-        const double first = std::max(tuning::first_instant / fastest_per_s, 1e-12 * end_s);
-        for (double d = first; from + d < end_s; d *= tuning::instants_growth) out.push_back(from + d);
-    }
-    std::sort(out.begin(), out.end());
-    const auto same = [&](double a, double b) { return b - a <= 1e-11 * b; };
-    out.erase(std::unique(out.begin(), out.end(), same), out.end());
-    return out;
-}
-
 } // namespace
 
-void Run::relax(double end_s) {
+void Run::relax(double end_s, SolveReport& report) {
     const auto found =
         motion_.relaxation(end_s, tuning::states_of_tolerance * options_.tolerance, options_.cancel);
     if (!found) return stop();
@@ -458,7 +348,7 @@ void Run::relax(double end_s) {
     left_out.potential.assign(readings_.count(), 0.0);
     auto breaks = wave_.breaks_s();
     std::size_t next_break = 0;
-    for (const double t : instants_of(wave_, relaxation.fastest_per_s(), end_s)) {
+    for (const double t : wave_.instants_s(end_s, relaxation.fastest_per_s())) {
         if (motion_.cancelled()) return stop();
         course.go_to(t);
         rough.go_to(t);
@@ -480,6 +370,15 @@ void Run::relax(double end_s) {
         ++steps_;
     }
     d_ = combined(course.shares());
+    const double share = std::min(1.0, tuning::left_out_weight * relaxation.left_of(fewer));
+    for (auto* errors : {&left_out.field, &left_out.potential})
+        for (double& error : *errors) error *= share;
+    if (!relaxation.converged()) {
+        report.error_is_known = false;
+        report.notes.push_back(fmt::format(
+            "the course in time could not be combined of {} states to its tolerance: its error is not known",
+            count));
+    }
     outcome_.left_out = std::move(left_out);
 }
 
@@ -509,7 +408,7 @@ void Run::cycles(Solution& out) {
                 const double next = begin + period * static_cast<double>(even.size() + 1) / samples;
                 if (even.size() >= samples || next > now * (1 + 1e-12)) break;
                 const Vector d = integrator_->at(std::min(next, now));
-                if (next > taken) recorder_->take(taken = next, d);
+                if (next > taken) take(taken = next, d);
                 const Vector nodes = motion_.nodes(d, next);
                 even.push_back(recorder_->fields(nodes));
                 // Even samples of what repeats itself: their mean is the mean over the cycle, all but for
@@ -561,11 +460,11 @@ TransientOutcome Run::through(double end_s, Solution& out) {
         stop();
         return outcome_;
     }
-    recorder_ = std::make_unique<Recorder>(readings_, motion_, wave_);
+    recorder_ = std::make_unique<CourseRecorder>(readings_, motion_.capacitive(), wave_);
     if (ac)
         cycles(out);
-    else if (motion_.conducts() && motion_.is_linear())
-        relax(end_s);
+    else if (motion_.is_linear())
+        relax(end_s, out.report);
     else
         impulse_or_step(end_s);
     if (!ac) outcome_.envelope = recorder_->envelope();

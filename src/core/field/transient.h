@@ -36,7 +36,8 @@ struct TransientOutcome {
     /// state at the crest.
     PlaceErrors scale;
     Eigen::VectorXd end_kV; ///< potentials per node at the end
-    /// Where the course was combined of states: what leaving out the last of them changes at every place.
+    /// Where the course was combined of states: what it may be off by at every place, from what leaving out
+    /// the last of them changes.
     std::optional<PlaceErrors> left_out;
 };
 

@@ -1,4 +1,5 @@
 #include "field/waveform.h"
+#include "field/tuning.h"
 #include <algorithm>
 #include <boost/math/tools/roots.hpp>
 #include <cmath>
@@ -123,6 +124,22 @@ std::vector<double> Waveform::instants_s(double end_s) const {
     std::erase_if(out, [&](double t) { return t > end_s; });
     std::sort(out.begin(), out.end());
     out.erase(std::unique(out.begin(), out.end()), out.end());
+    return out;
+}
+
+std::vector<double> Waveform::instants_s(double end_s, double fastest_per_s) const {
+    auto out = instants_s(end_s);
+    std::vector<double> breaks{0};
+    for (const double t : breaks_)
+        if (t < end_s) breaks.push_back(t);
+    for (const double from : breaks) {
+        out.push_back(from);
+        const double first = std::max(tuning::first_instant / fastest_per_s, 1e-12 * end_s);
+        for (double d = first; from + d < end_s; d *= tuning::instants_growth) out.push_back(from + d);
+    }
+    std::sort(out.begin(), out.end());
+    const auto same = [](double a, double b) { return b - a <= 1e-11 * b; };
+    out.erase(std::unique(out.begin(), out.end(), same), out.end());
     return out;
 }
 

@@ -37,6 +37,9 @@ class Waveform {
     /// Rising instants up to `end_s` at which a wave that only the source shapes is known between them to 0.1
     /// % by a parabola; crest and breaks are among them. Of a sine: of one cycle.
     std::vector<double> instants_s(double end_s) const;
+    /// With those in even ratios after each break, from a small part of the time that a rate as fast as this
+    /// takes: for what goes on relaxing.
+    std::vector<double> instants_s(double end_s, double fastest_per_s) const;
     double crest() const; ///< largest |factor|
     /// No less than what a step's effect on something of this rate is to be multiplied by: s times the wave's
     /// Laplace transform, of a chopped wave with that of its collapse.
