@@ -3,6 +3,7 @@
 #include "field/assembly.h"
 #include "field/recovery.h"
 #include "mesh/arrangement.h"
+#include "mesh/contacts.h"
 #include "mesh/corner.h"
 #include "mesh/mesher.h"
 #include "mesh/triangle_tree.h"
@@ -11,6 +12,8 @@
 #include <set>
 
 using namespace ng;
+using drawing::Contacts;
+using drawing::Piece;
 
 namespace {
 
@@ -498,6 +501,57 @@ class TestMesh : public QObject {
             arrange({{{0, 0}, {10, 0}}, {{4, 3e-5}, {4, 8e-5}}, {{4, 8e-5}, {4, 6}}, {{2, 2}, {2, 2}}}, 1e-4);
         for (const auto& v : out.vertices) QVERIFY(std::isfinite(v.r) && std::isfinite(v.z));
         QCOMPARE(out.edges.size(), std::size_t(3)); // the long one split by the upright one
+    }
+    void no_line_is_drawn_far_from_where_it_was_given() {
+        // Vertices that leave a line by less than the snap length each, one after the other: each once took
+        // the line along, and the next was near it again.
+        constexpr double snap = 1e-4;
+        for (const bool on_arc : {false, true}) {
+            std::vector<ArrangementLine> lines{{{0, 0}, {10, 0}}};
+            for (int i = 0; i < 40; ++i) {
+                const double s = 1e-3 * i, next = 1e-3 * (i + 1);
+                lines.push_back({{s, s * s / 0.4}, {next, next * next / 0.4}, 0, -1, on_arc, on_arc});
+            }
+            const auto out = arrange(lines, snap);
+            for (const auto& e : out.edges)
+                if (e.arc < 0)
+                    for (const int end : {e.a, e.b}) {
+                        const double off = std::abs(out.vertices[end].z);
+                        QVERIFY2(off <= (on_arc ? snap / 50 : snap) * (1 + 1e-9),
+                                 qPrintable(QString::number(off)));
+                    }
+        }
+    }
+    void chords_leave_a_cusp_as_wide_as_it_is() {
+        constexpr double pi = std::numbers::pi, radius = 2, snap = 1e-4, step = pi / 16;
+        const Arc arc{{10, radius}, radius, -pi / 2, pi / 2}; // rises from a line that it touches at (10, 0)
+        const Piece round{{10, 0}, {12, radius}, arc};
+        // The longest chord at an angle off the place where they touch, over its way from there.
+        const auto longest = [&](const Piece& other, double off) {
+            const Contacts contacts({round, other}, snap);
+            return contacts.longest_chord_mm(arc, -pi / 2 + off - step / 8, -pi / 2 + off + step / 8);
+        };
+        const auto free = [&](const Piece& other) { return std::isinf(longest(other, 0.2)); };
+        const Piece touching[] = {
+            {{5, 0}, {20, 0}, {}},  // passes
+            {{10, 0}, {11, 0}, {}}, // begins there
+            {{11, 0}, {10, 0}, {}},
+            {{10, 0}, {10 + 5, 5}, Arc{{10, 5}, 5, -pi / 2, pi / 2}}, // a wider arc
+            {{11, -1}, {10, 0}, Arc{{10, -1}, 1, 0, pi / 2}},         // one that bends the other way
+        };
+        for (const auto& other : touching)
+            for (const double off : {0.1, 0.2, 0.5}) {
+                const double chord = longest(other, off), away = 2 * radius * std::sin(off / 2);
+                // What the arc stands over its chord, over the gap to its tangent there.
+                QVERIFY(chord * chord / (8 * radius) < 0.03 * away * away / (2 * radius) ||
+                        chord <= radius / 64);
+                QVERIFY(chord > 0.1 * away);
+            }
+        QVERIFY(free({{5, 0}, {10, 0}, {}}));         // a line that goes on smoothly: no cusp
+        QVERIFY(free({{5, -0.01}, {20, -0.01}, {}})); // beside it
+        QVERIFY(free({{5, -5}, {20, 10}, {}}));       // across it
+        QVERIFY(free({{10, 0}, {12, radius}, arc}));  // the same arc of a neighbour
+        QVERIFY(free({{8, radius}, {10, 0}, Arc{{10, radius}, radius, -pi, pi / 2}})); // its other half
     }
     void lines_keep_their_arc_and_boundary() {
         const auto out =

@@ -1,4 +1,5 @@
 #include "mesh/arrangement.h"
+#include "geometry/box.h"
 #include <algorithm>
 #include <cstdint>
 #include <map>
@@ -13,7 +14,26 @@ class SnappingSet {
   public:
     explicit SnappingSet(double snap_mm) : snap_(snap_mm) {}
 
+    /// The end of a line, on_arc: only of a chord.
+    int add_end(Point p, bool on_arc) {
+        const int index = add(p);
+        auto& known = on_arc_only[index];
+        known = fresh_ ? on_arc : known && on_arc;
+        return index;
+    }
+    /// Where lines cross.
     int add(Point p) {
+        const int index = at(p);
+        fresh_ = index == static_cast<int>(on_arc_only.size());
+        if (fresh_) on_arc_only.push_back(false);
+        return index;
+    }
+    std::vector<Point> points;
+    std::vector<char> on_arc_only; ///< per point: nothing but the chords of arcs end there
+
+  private:
+    bool fresh_ = false; ///< the point that was added last
+    int at(Point p) {
         const auto i = cell(p.r), j = cell(p.z);
         for (std::int64_t di = -1; di <= 1; ++di)
             for (std::int64_t dj = -1; dj <= 1; ++dj) {
@@ -26,9 +46,6 @@ class SnappingSet {
         cells_.emplace(key(i, j), index);
         return index;
     }
-    std::vector<Point> points;
-
-  private:
     std::int64_t cell(double x) const { return static_cast<std::int64_t>(std::floor(x / snap_)); }
     static std::uint64_t key(std::int64_t i, std::int64_t j) {
         return static_cast<std::uint64_t>(i) * 0x9E3779B97F4A7C15ull ^ (static_cast<std::uint64_t>(j) << 1);
@@ -38,11 +55,17 @@ class SnappingSet {
 };
 
 constexpr int most_rounds = 16;
+constexpr double snap_of_arcs = 0.02; // of the snap length: of ends that only the chords of arcs have
+
+/// An edge, and the line that it is part of: as given, for its own ends move when it is split.
+struct Part : ArrangementEdge {
+    std::size_t line;
+};
 
 /// Lines that several outlines share are kept once.
-std::vector<ArrangementEdge> without_doubles(const std::vector<ArrangementEdge>& edges,
-                                             std::set<std::pair<int, int>>& overlapping) {
-    std::map<std::pair<int, int>, ArrangementEdge> unique;
+std::vector<Part> without_doubles(const std::vector<Part>& edges,
+                                  std::set<std::pair<int, int>>& overlapping) {
+    std::map<std::pair<int, int>, Part> unique;
     for (const auto& e : edges) {
         auto& kept = unique.try_emplace({std::min(e.a, e.b), std::max(e.a, e.b)}, e).first->second;
         if (kept.boundary >= 0 && e.boundary >= 0 && kept.boundary != e.boundary)
@@ -50,24 +73,21 @@ std::vector<ArrangementEdge> without_doubles(const std::vector<ArrangementEdge>&
         kept.arc = std::max(kept.arc, e.arc);
         kept.boundary = std::max(kept.boundary, e.boundary);
     }
-    std::vector<ArrangementEdge> out;
+    std::vector<Part> out;
     for (const auto& [ends, edge] : unique) out.push_back(edge);
     return out;
 }
-
-struct Box {
-    double r0, r1, z0, z1;
-};
 
 } // namespace
 
 Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
     SnappingSet set(snap_mm);
-    std::vector<ArrangementEdge> edges;
+    std::vector<Part> edges;
     std::set<std::pair<int, int>> overlapping;
-    for (const auto& line : lines) {
-        const int a = set.add(line.a), b = set.add(line.b);
-        if (a != b) edges.push_back({a, b, line.arc, line.boundary});
+    for (std::size_t i = 0; i < lines.size(); ++i) {
+        const auto& line = lines[i];
+        const int a = set.add_end(line.a, line.a_on_arc), b = set.add_end(line.b, line.b_on_arc);
+        if (a != b) edges.push_back({{a, b, line.arc, line.boundary}, i});
     }
 
     // Split at crossings and at vertices that lie on a line. A split can move an end by up to the snap length
@@ -79,12 +99,16 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
         auto at = [&](int i) { return set.points[i]; };
         for (std::size_t i = 0; i < n; ++i) {
             const Point a = at(edges[i].a), b = at(edges[i].b);
-            boxes[i] = {std::min(a.r, b.r) - snap_mm, std::max(a.r, b.r) + snap_mm,
-                        std::min(a.z, b.z) - snap_mm, std::max(a.z, b.z) + snap_mm};
+            const Point room{snap_mm, snap_mm};
+            for (const Point end : {a, b}) {
+                boxes[i].take(end - room);
+                boxes[i].take(end + room);
+            }
         }
         std::vector<std::size_t> order(n);
         for (std::size_t i = 0; i < n; ++i) order[i] = i;
-        std::sort(order.begin(), order.end(), [&](auto i, auto j) { return boxes[i].z0 < boxes[j].z0; });
+        std::sort(order.begin(), order.end(),
+                  [&](auto i, auto j) { return boxes[i].low.z < boxes[j].low.z; });
 
         // Whether the edge passes the vertex, by itself or now.
         auto cut_at = [&](std::size_t edge, int vertex, double within_mm) {
@@ -96,6 +120,13 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
             cuts[edge].emplace_back(t, vertex);
             return true;
         };
+        // Whether the edge passes a vertex near the line that it was given as.
+        auto cut_at_near = [&](std::size_t edge, int vertex) {
+            const double near_mm = set.on_arc_only[vertex] ? snap_of_arcs * snap_mm : snap_mm;
+            const auto& line = lines[edges[edge].line];
+            const Point u = line.b - line.a, p = at(vertex) - line.a;
+            if (std::abs(cross(u, p)) <= near_mm * length(u)) cut_at(edge, vertex, 2 * snap_mm);
+        };
         // An end of `edge` that lies at most twice the snap length off another edge: its crossing with that
         // one is too near to the end to be a vertex of its own.
         auto cut_at_end = [&](std::size_t edge, std::size_t other) {
@@ -103,13 +134,11 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
                 if (cut_at(other, vertex, 2 * snap_mm)) return;
         };
         for (std::size_t x = 0; x < n; ++x)
-            for (std::size_t y = x + 1; y < n && boxes[order[y]].z0 <= boxes[order[x]].z1; ++y) {
+            for (std::size_t y = x + 1; y < n && boxes[order[y]].low.z <= boxes[order[x]].high.z; ++y) {
                 const auto i = order[x], j = order[y];
-                if (boxes[i].r0 > boxes[j].r1 || boxes[j].r0 > boxes[i].r1) continue;
-                cut_at(i, edges[j].a, snap_mm);
-                cut_at(i, edges[j].b, snap_mm);
-                cut_at(j, edges[i].a, snap_mm);
-                cut_at(j, edges[i].b, snap_mm);
+                if (boxes[i].low.r > boxes[j].high.r || boxes[j].low.r > boxes[i].high.r) continue;
+                for (const int end : {edges[j].a, edges[j].b}) cut_at_near(i, end);
+                for (const int end : {edges[i].a, edges[i].b}) cut_at_near(j, end);
                 const Point a = at(edges[i].a), u = at(edges[i].b) - a, c = at(edges[j].a),
                             v = at(edges[j].b) - c;
                 const double denominator = cross(u, v);
@@ -124,23 +153,24 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
             }
 
         bool changed = false;
-        std::vector<ArrangementEdge> next;
+        std::vector<Part> next;
         for (std::size_t i = 0; i < n; ++i) {
             std::sort(cuts[i].begin(), cuts[i].end());
             int from = edges[i].a;
             for (const auto& [t, vertex] : cuts[i]) {
                 if (vertex == from) continue;
-                next.push_back({from, vertex, edges[i].arc, edges[i].boundary});
+                next.push_back({{from, vertex, edges[i].arc, edges[i].boundary}, edges[i].line});
                 from = vertex;
                 changed = true;
             }
-            if (from != edges[i].b) next.push_back({from, edges[i].b, edges[i].arc, edges[i].boundary});
+            if (from != edges[i].b)
+                next.push_back({{from, edges[i].b, edges[i].arc, edges[i].boundary}, edges[i].line});
         }
         edges = without_doubles(next, overlapping);
         if (!changed) break;
     }
     edges = without_doubles(edges, overlapping);
-    return {std::move(set.points), std::move(edges), {overlapping.begin(), overlapping.end()}};
+    return {std::move(set.points), {edges.begin(), edges.end()}, {overlapping.begin(), overlapping.end()}};
 }
 
 } // namespace ng

@@ -14,6 +14,9 @@ struct ArrangementLine {
     Point a, b;
     int arc = -1;
     int boundary = -1;
+    /// Whether its ends are there only because an arc is drawn in chords: lines near them are not drawn to
+    /// them, or cusps would close by an amount that hangs on the chords.
+    bool a_on_arc = false, b_on_arc = false;
 };
 
 struct ArrangementEdge {
@@ -28,7 +31,8 @@ struct Arrangement {
     std::vector<std::pair<int, int>> overlapping_boundaries; ///< that share a line: lower index first
 };
 
-/// Points closer than `snap_mm` become one; lines shorter than that vanish.
+/// Points closer than `snap_mm` become one; lines shorter than that vanish. No line is drawn to a vertex that
+/// lies further than that from where the line was given, however many times it is split.
 Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm);
 
 } // namespace ng

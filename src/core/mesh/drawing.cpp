@@ -1,5 +1,6 @@
 #include "mesh/drawing.h"
 #include "mesh/arrangement.h"
+#include "mesh/contacts.h"
 #include "section/on_top.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -8,14 +9,24 @@
 namespace ng::drawing {
 namespace {
 
+/// How outlines are drawn as lines.
+struct Fineness {
+    double arc_step_rad;
+    const Stretch& stretch;
+    const SizeField& size; ///< null: arcs at their widest steps
+    const Contacts& contacts;
+};
+
 /// Chords of an arc between two of its angles, the first point left out.
-void add_chords(const Arc& arc, double from, double to, const Stretch& stretch, const SizeField& size,
-                int depth, std::vector<Point>& points) {
+void add_chords(const Arc& arc, double from, double to, const Fineness& fineness, int depth,
+                std::vector<Point>& points) {
     constexpr int deepest = 12;
     const double middle = (from + to) / 2, chord = 2 * arc.radius_mm * std::sin(std::abs(to - from) / 2);
-    if (size && depth < deepest && chord > size(stretch.to_mesh(arc.at(middle)))) {
-        add_chords(arc, from, middle, stretch, size, depth + 1, points);
-        add_chords(arc, middle, to, stretch, size, depth + 1, points);
+    double longest = fineness.contacts.longest_chord_mm(arc, from, to);
+    if (fineness.size) longest = std::min(longest, fineness.size(fineness.stretch.to_mesh(arc.at(middle))));
+    if (depth < deepest && chord > longest) {
+        add_chords(arc, from, middle, fineness, depth + 1, points);
+        add_chords(arc, middle, to, fineness, depth + 1, points);
     } else {
         points.push_back(arc.at(to));
     }
@@ -24,9 +35,9 @@ void add_chords(const Arc& arc, double from, double to, const Stretch& stretch, 
 /// One step of an outline as points, both ends included. Arcs are divided at whole multiples of a step, so
 /// that two outlines that share an arc share its vertices; halving keeps that.
 std::vector<Point> points_of(Point from, const OutlineStep& step, const std::optional<Arc>& arc,
-                             double arc_step_rad, const Stretch& stretch, const SizeField& size) {
-    const auto chords = polygon_of(Outline{from, {step}}, arc_step_rad);
-    if (!arc || !size) return chords;
+                             const Fineness& fineness) {
+    const auto chords = polygon_of(Outline{from, {step}}, fineness.arc_step_rad);
+    if (!arc) return chords;
     std::vector<Point> out{from};
     const double sign = arc->sweep_rad > 0 ? 1 : -1;
     double angle = arc->start_rad;
@@ -35,17 +46,35 @@ std::vector<Point> points_of(Point from, const OutlineStep& step, const std::opt
         double next = std::atan2(d.z, d.r);
         while (sign * (next - angle) < 0) next += sign * 2 * std::numbers::pi;
         while (sign * (next - angle) > 2 * std::numbers::pi) next -= sign * 2 * std::numbers::pi;
-        add_chords(*arc, angle, next, stretch, size, 0, out);
+        add_chords(*arc, angle, next, fineness, 0, out);
         out.back() = chords[i]; // exactly
         angle = next;
     }
     return out;
 }
 
+/// The straight and round pieces of all outlines.
+std::vector<Piece> pieces_of(const Section& section) {
+    std::vector<Piece> out;
+    const auto add = [&](const Outline& outline) {
+        Point at = outline.start;
+        for (const auto& step : outline.steps) {
+            Piece piece{at, step.to, {}};
+            if (step.centre)
+                if (const auto arc = resolve_arc(at, step)) piece.arc = *arc;
+            out.push_back(piece);
+            at = step.to;
+        }
+        if (distance(at, outline.start) > 0) out.push_back({at, outline.start, {}});
+    };
+    for (const auto& region : section.regions) add(region.outline);
+    for (const auto& electrode : section.electrodes) add(electrode.outline);
+    return out;
+}
+
 class Drafter {
   public:
-    Drafter(Drawing& drawing, double arc_step_rad, const SizeField& size)
-        : drawing_(drawing), arc_step_rad_(arc_step_rad), size_(size) {}
+    Drafter(Drawing& drawing, const Fineness& fineness) : drawing_(drawing), fineness_(fineness) {}
 
     /// Adds an outline's lines, and returns it as a polygon.
     std::vector<Point> add(const Outline& outline, const std::string& owner, int region) {
@@ -59,9 +88,9 @@ class Drafter {
                     arc = *resolved;
                     arc_id = add_arc(*arc, step.name, owner, region);
                 }
-            const auto points = points_of(at, step, arc, arc_step_rad_, *drawing_.stretch, size_);
+            const auto points = points_of(at, step, arc, fineness_);
             for (std::size_t i = 0; i + 1 < points.size(); ++i) {
-                lines.push_back({points[i], points[i + 1], arc_id, -1});
+                lines.push_back({points[i], points[i + 1], arc_id, -1, i > 0, i + 2 < points.size()});
                 polygon.push_back(points[i + 1]);
             }
             at = step.to;
@@ -74,8 +103,7 @@ class Drafter {
 
   private:
     Drawing& drawing_;
-    double arc_step_rad_;
-    const SizeField& size_;
+    const Fineness& fineness_;
 
     int add_arc(const Arc& arc, const std::string& name, const std::string& owner, int region) {
         drawing_.arcs.push_back(arc);
@@ -149,7 +177,9 @@ Result<std::unique_ptr<Drawing>> draw(const Section& section, std::shared_ptr<co
     auto out = std::make_unique<Drawing>();
     out->section = &section;
     out->stretch = std::move(stretch);
-    Drafter drafter(*out, arc_step_rad, size);
+    const Contacts contacts(pieces_of(section), snap_mm);
+    const Fineness fineness{arc_step_rad, *out->stretch, size, contacts};
+    Drafter drafter(*out, fineness);
     for (std::size_t k = 0; k < section.regions.size(); ++k)
         out->region_polygons.push_back(
             drafter.add(section.regions[k].outline, section.regions[k].name, static_cast<int>(k)));
