@@ -21,10 +21,10 @@ namespace {
 
 constexpr const char* pinned_key = "pinned:"; // before the id of a design in the lists
 
-QString figure(const std::optional<double>& value, const std::optional<double>& limit) {
+QString figure(const std::optional<double>& value, const std::optional<double>& limit, double factor) {
     if (!value) return "–";
-    auto text = QString::fromStdString(format_figures(*value, 3));
-    if (limit && *limit > 0) text += " of " + QString::fromStdString(format_figures(*limit, 3));
+    auto text = QString::fromStdString(format_figures(*value * factor, 3));
+    if (limit && *limit > 0) text += " of " + QString::fromStdString(format_figures(*limit * factor, 3));
     return text;
 }
 
@@ -92,6 +92,10 @@ CompareWindow::CompareWindow(Session& session, QWidget* parent) : QDialog(parent
     connect(path_, &QComboBox::activated, this, &CompareWindow::draw_traces);
     connect(&worker_, &Worker::failed, state_, &QLabel::setText);
     connect(&session, &Session::pinned_changed, this, &CompareWindow::refill);
+    connect(&session, &Session::look_changed, this, [this] {
+        if (left_ && right_) fill_table();
+        draw_traces();
+    });
     fill_choices();
     const auto& job = session.document.job();
     for (std::size_t i = 0; i < job.designs.size(); ++i)
@@ -221,23 +225,36 @@ void CompareWindow::show_result(const std::shared_ptr<const Judged>& left,
                                 const std::shared_ptr<const Judged>& right) {
     left_ = left;
     right_ = right;
-    const auto& theme = session_.theme();
     state_->setText(QString("Left %1: %2.  Right %3: %4.")
                         .arg(left->name, status_word(left->schedule.status), right->name,
                              status_word(right->schedule.status)));
     table_->setHorizontalHeaderLabels(
         {"test, check", left->name.section(" · ", 0, 0), "", right->name.section(" · ", 0, 0), ""});
-    const auto rows = compare(left->schedule, right->schedule);
+    fill_table();
+    path_->clear();
+    for (const auto& path : left->solution.paths)
+        if (right->solution.path(path.name)) path_->addItem(QString::fromStdString(path.name));
+    path_->setCurrentIndex(std::max(0, path_->findText("insulation surface")));
+    draw_traces();
+    emit compared();
+}
+
+void CompareWindow::fill_table() {
+    const auto& theme = session_.theme();
+    const auto rows = compare(left_->schedule, right_->schedule);
     table_->setRowCount(static_cast<int>(rows.size()));
     for (int i = 0; i < table_->rowCount(); ++i) {
         const auto& row = rows[i];
         const bool head = row.check.empty();
-        const QString unit = row.unit.empty() ? QString() : " " + QString::fromStdString(row.unit);
+        const auto shown = session_.stress_unit();
+        const QString unit =
+            row.unit.empty() ? QString() : " " + QString::fromStdString(in_stress_unit(row.unit, shown));
+        const double k = stress_factor(row.unit, shown);
         const QStringList words{head ? QString::fromStdString(row.test)
                                      : "    " + QString::fromStdString(row.check),
-                                figure(row.left, row.left_limit) + (row.left ? unit : QString()),
+                                figure(row.left, row.left_limit, k) + (row.left ? unit : QString()),
                                 QString::fromStdString(row.left_status),
-                                figure(row.right, row.right_limit) + (row.right ? unit : QString()),
+                                figure(row.right, row.right_limit, k) + (row.right ? unit : QString()),
                                 QString::fromStdString(row.right_status)};
         for (int c = 0; c < 5; ++c) {
             auto* item = new QTableWidgetItem(words[c]);
@@ -248,23 +265,18 @@ void CompareWindow::show_result(const std::shared_ptr<const Judged>& left,
             table_->setItem(i, c, item);
         }
     }
-    path_->clear();
-    for (const auto& path : left->solution.paths)
-        if (right->solution.path(path.name)) path_->addItem(QString::fromStdString(path.name));
-    path_->setCurrentIndex(std::max(0, path_->findText("insulation surface")));
-    draw_traces();
-    emit compared();
 }
 
 void CompareWindow::add_trace(const Judged& side, const std::string& name, bool left) {
     const auto* path = side.solution.path(name);
     if (!path) return;
     const auto& theme = session_.theme();
-    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
+    const double k = session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch,
+                 stress = stress_factor(session_.stress_unit());
     QVector<double> x, y;
     for (const auto& s : path->samples) {
         x << s.at.z * k;
-        y << (s.near_singular ? std::numeric_limits<double>::quiet_NaN() : s.E_kV_per_mm);
+        y << (s.near_singular ? std::numeric_limits<double>::quiet_NaN() : s.E_kV_per_mm * stress);
     }
     if (!x.isEmpty() && x.first() > x.last()) {
         std::reverse(x.begin(), x.end());
@@ -282,7 +294,8 @@ void CompareWindow::draw_traces() {
     style_plot(*plot_, theme);
     plot_->xAxis->setLabel(session_.unit() == LengthUnit::mm ? "z from the screen edge or joint centre, mm"
                                                              : "z from the screen edge or joint centre, in");
-    plot_->yAxis->setLabel("|E|, kV/mm rms at U0");
+    plot_->yAxis->setLabel(
+        "|E|, " + QString::fromStdString(in_stress_unit("kV/mm rms", session_.stress_unit())) + " at U0");
     if (left_ && right_) {
         add_trace(*left_, path_->currentText().toStdString(), true);
         add_trace(*right_, path_->currentText().toStdString(), false);

@@ -40,6 +40,7 @@ class CompareWindow : public QDialog {
     Result<DesignState> shown_state(const QString& key) const;
     void run();
     void show_result(const std::shared_ptr<const Judged>& left, const std::shared_ptr<const Judged>& right);
+    void fill_table();
     void draw_traces();
     void add_trace(const Judged& side, const std::string& path, bool left);
 

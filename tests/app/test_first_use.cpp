@@ -310,6 +310,17 @@ class TestFirstUse : public QObject {
         w.session().set_stress_unit(StressUnit::kV_per_mm);
         QCOMPARE(w->needle_bar()->text(), needle);
         QCOMPARE(plot->yAxis->range().upper, top);
+        w.session().set_stress_unit(StressUnit::V_per_mil);
+        // Sentences, aids and what is typed too: nowhere one unit beside the other.
+        for (const auto stage : {app::stage::cable, app::stage::shape, app::stage::verdict}) {
+            w->show_stage(stage);
+            w->verdict_page()->open_row(0);
+            for (const auto* label : w->findChildren<QLabel*>())
+                if (label->isVisible()) QVERIFY2(!label->text().contains("kV/mm"), qPrintable(label->text()));
+            for (const auto* edit : w->findChildren<QLineEdit*>())
+                if (edit->isVisible()) QVERIFY2(!edit->text().contains("kV/mm"), qPrintable(edit->text()));
+            if (stage == app::stage::verdict) w->verdict_page()->open_row(0);
+        }
     }
     void words_of_limits_never_stand_on_one_another() {
         Window w;

@@ -18,6 +18,20 @@ class TestUnits : public QObject {
         QCOMPARE(stress_factor("kV/mm peak", StressUnit::V_per_mil), 25.4);
         QCOMPARE(stress_factor("ratio", StressUnit::V_per_mil), 1.0);
         QCOMPARE(in_stress_unit("ratio", StressUnit::V_per_mil), std::string("ratio"));
+        const std::string words = "8.92 kV/mm rms at z 3.9 mm is 27 % above the limit of at most 7.00 kV/mm.";
+        QCOMPARE(words_in_stress_unit(words, StressUnit::kV_per_mm), words);
+        QCOMPARE(words_in_stress_unit(words, StressUnit::V_per_mil),
+                 std::string("227 V/mil rms at z 3.9 mm is 27 % above the limit of at most 178 V/mil."));
+        QCOMPARE(words_in_stress_unit("0.040 kV/mm", StressUnit::kV_per_inch), std::string("1.0 kV/in"));
+        QCOMPARE(words_in_stress_unit("12 kV, 3 mm", StressUnit::V_per_mil), std::string("12 kV, 3 mm"));
+        const auto typed = [](const char* text, StressUnit bare) {
+            return parse_stress_kV_per_mm(text, bare);
+        };
+        COMPARE_WITHIN(*typed("2,5", StressUnit::kV_per_mm), 2.5, 1e-12);
+        COMPARE_WITHIN(*typed("254", StressUnit::V_per_mil), 10.0, 1e-12);
+        COMPARE_WITHIN(*typed("254 kv/in", StressUnit::kV_per_mm), 10.0, 1e-12);
+        COMPARE_WITHIN(*typed("2.5kV/mm", StressUnit::V_per_mil), 2.5, 1e-12);
+        QVERIFY(!typed("2.5 kV", StressUnit::V_per_mil) && !typed("much", StressUnit::kV_per_mm));
     }
     /// Decimals by what is typed; what could be thousands is refused, never guessed.
     void commas_and_points_are_read_as_typed_data() {

@@ -311,13 +311,15 @@ void CablePage::refresh() {
     if (const auto prepared = session_.prepared()) {
         const auto& e = prepared->electrical;
         const auto& d = prepared->dimensions;
-        electrical_->setText(QString::fromStdString(fmt::format(
-            "Conductor {:.0f} mm², {}.\nCapacitance {:.0f} pF/m · charging current {:.2f} A/km at U0 {:.2f} "
-            "kV.\nRadial stress at U0: {:.2f} kV/mm rms at the conductor screen, {:.2f} "
-            "kV/mm rms at the insulation screen.",
-            d.conductor_area_mm2, d.layer("conductor").note, 1e12 * e.capacitance_F_per_m,
-            1e3 * e.charging_current_A_per_m, prepared->design.duty.u0(), e.stress_conductor_screen_kV_per_mm,
-            e.stress_insulation_screen_kV_per_mm)));
+        electrical_->setText(QString::fromStdString(words_in_stress_unit(
+            fmt::format("Conductor {:.0f} mm², {}.\nCapacitance {:.0f} pF/m · charging current {:.2f} A/km "
+                        "at U0 {:.2f} "
+                        "kV.\nRadial stress at U0: {:.2f} kV/mm rms at the conductor screen, {:.2f} "
+                        "kV/mm rms at the insulation screen.",
+                        d.conductor_area_mm2, d.layer("conductor").note, 1e12 * e.capacitance_F_per_m,
+                        1e3 * e.charging_current_A_per_m, prepared->design.duty.u0(),
+                        e.stress_conductor_screen_kV_per_mm, e.stress_insulation_screen_kV_per_mm),
+            session_.stress_unit())));
     }
 }
 

@@ -23,6 +23,9 @@ QuantityEdit::QuantityEdit(Session& session, Kind kind, const QString& name, QWi
 QString QuantityEdit::written(double value) const {
     if (std::isnan(value)) return {};
     if (kind_ == Kind::length) return QString::fromStdString(format_length(value, session_.unit()));
+    if (kind_ == Kind::stress)
+        return QString::number(value * stress_factor(session_.stress_unit()), 'g', 4) + " " +
+               QString::fromStdString(in_stress_unit("kV/mm", session_.stress_unit()));
     return QString::number(value, 'g', 5) + (kind_ == Kind::voltage ? " kV" : "");
 }
 
@@ -58,6 +61,7 @@ void QuantityEdit::commit() {
     const auto typed = text().toStdString(), item = name_.toStdString();
     auto value = kind_ == Kind::length    ? parse_length_mm(typed, session_.unit(), item)
                  : kind_ == Kind::voltage ? parse_voltage_kV(typed, item)
+                 : kind_ == Kind::stress  ? parse_stress_kV_per_mm(typed, session_.stress_unit(), item)
                                           : parse_number(typed, "", item);
     if (!value) {
         mark(true);

@@ -10,7 +10,7 @@ namespace ng::app {
 class QuantityEdit : public EntryEdit {
     Q_OBJECT
   public:
-    enum class Kind { length, voltage, number };
+    enum class Kind { length, voltage, stress, number };
     QuantityEdit(Session& session, Kind kind, const QString& name, QWidget* parent = nullptr);
 
     /// Shows a value; `is_default` in faint type. An empty field goes back to the default.

@@ -24,7 +24,7 @@ ShapePage::ShapePage(Session& session, QWidget* parent) : Page(session, "Shape a
 
 void ShapePage::make_aids() {
     add_text("Closed forms propose, the field decides. The proposal is drawn dashed over BUILD.", true);
-    auto* stress = add_group("Stress to design for, kV/mm rms at U0");
+    auto* stress = add_group("Stress to design for, rms at U0");
     struct Field {
         const char* label;
         double AidLimits::*value;
@@ -34,7 +34,7 @@ void ShapePage::make_aids() {
                           Field{"Along a pencil", &AidLimits::pencil_tangential},
                           Field{"At the edge under a graded layer", &AidLimits::graded_tangential},
                           Field{"Peak at an electrode's end", &AidLimits::electrode_peak}}) {
-        auto* edit = add_quantity(stress, f.label, QuantityEdit::Kind::number, "Between 0.02 and 20");
+        auto* edit = add_quantity(stress, f.label, QuantityEdit::Kind::stress, "0.02 to 20 kV/mm");
         edit->set_step(0.1);
         edit->show_value(limits_.*f.value, false);
         connect(edit, &QuantityEdit::entered, this, [this, edit, f](double v) {
@@ -224,7 +224,7 @@ void ShapePage::show_chosen() {
     const auto i = static_cast<std::size_t>(std::max(0, which_->currentIndex()));
     const bool any = i < aids_.size();
     const Aid aid = any ? aids_[i] : Aid{};
-    answer_->setText(any ? QString::fromStdString(aid.answer)
+    answer_->setText(any ? QString::fromStdString(words_in_stress_unit(aid.answer, session_.stress_unit()))
                          : "This family has no cone, pencil, graded layer or electrode to shape.");
     formula_->setText(QString::fromStdString(aid.formula));
     const bool profile = !aid.profile.smooth.empty();

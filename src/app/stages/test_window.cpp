@@ -475,7 +475,7 @@ void TestWindow::find_field() {
                 QStringList lines;
                 for (const auto& row : field->rows)
                     if (std::abs(row.at_test - row.at_power) > (row.error + 0.01) * row.at_power)
-                        lines << QString("%1: %2 for %3")
+                        lines << QString("%1: %2 kV/mm for %3 kV/mm")
                                      .arg(q(row.title), q(format_supported(row.at_test, row.error)),
                                           q(format_supported(row.at_power, row.error)));
                 words =
@@ -484,8 +484,7 @@ void TestWindow::find_field() {
                                   "enough.")
                               .arg(field->test_hz)
                               .arg(field->power_hz)
-                        : QString(
-                              "At %1 Hz this test stresses other places than %2 Hz does. kV/mm at %3 kV: ")
+                        : QString("At %1 Hz this test stresses other places than %2 Hz does. At %3 kV: ")
                                   .arg(field->test_hz)
                                   .arg(field->power_hz)
                                   .arg(field->voltage_kV) +
@@ -517,7 +516,7 @@ void TestWindow::find_field() {
         if (cancel) return;
         QMetaObject::invokeMethod(this, [this, run, words, shown] {
             if (run != run_) return;
-            field_->setText(words);
+            field_->setText(q(words_in_stress_unit(words.toStdString(), session_.stress_unit())));
             shown_field_ = shown;
             field_picture_->setVisible(shown != nullptr);
             field_picture_->update();

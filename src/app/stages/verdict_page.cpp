@@ -286,6 +286,10 @@ QString VerdictPage::why_text(const Check& check) const {
     return running;
 }
 
+QString VerdictPage::in_unit(const QString& words) const {
+    return QString::fromStdString(words_in_stress_unit(words.toStdString(), session_.stress_unit()));
+}
+
 QString VerdictPage::detail_text(const Check& c) const {
     auto s = [](const std::string& t) { return QString::fromStdString(t); };
     const auto unit = session_.unit();
@@ -308,7 +312,7 @@ QString VerdictPage::detail_text(const Check& c) const {
                 .arg(s(c.unit), s(c.limit_origin), s(c.protects_against));
     if (c.status == Status::falls_short || c.status == Status::marginal)
         text += QString("<p><b>Usual remedy</b>, not computed: %1.</p>").arg(s(c.cure));
-    return text + why_text(c);
+    return in_unit(text + why_text(c));
 }
 
 void VerdictPage::refresh_checks() {
@@ -353,13 +357,14 @@ void VerdictPage::refresh_checks() {
     overall_->setText(word);
     const bool schedule_decides = session_.schedule_is_current() && solved &&
                                   severity(session_.schedule()->status) >= severity(solved->verdict.status);
-    reason_->setText(
+    reason_->setText(in_unit(
         schedule_decides ? QString::fromStdString(session_.schedule()->first_reason)
         : solved && solved->verdict.status != Status::not_judged
             ? QString::fromStdString(solved->verdict.first_reason)
-        : prepared ? (solved ? "Coarse values follow the hand; they are judged when the solution is refined."
-                             : "First estimates are closed forms; the field is being solved.")
-                   : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : ""));
+        : prepared
+            ? (solved ? "Coarse values follow the hand; they are judged when the solution is refined."
+                      : "First estimates are closed forms; the field is being solved.")
+            : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : "")));
     for (std::size_t i = 0; i < count; ++i) {
         const auto& request = requests[i];
         QString estimate = "being solved";
@@ -443,7 +448,7 @@ void VerdictPage::refresh_schedule() {
         notes += "\n\nAssumed, and it moves the answer:";
         for (const auto& a : schedule->assumptions) notes += "\n• " + QString::fromStdString(a.words);
     }
-    schedule_notes_->setText(notes);
+    schedule_notes_->setText(in_unit(notes));
     fill_open_test();
     if (!runs) refresh_checks(); // the overall word
 }
@@ -466,7 +471,7 @@ void VerdictPage::fill_open_test() {
     column->setContentsMargins(12, 0, 0, 8);
     column->setSpacing(2);
     auto text = [&](const QString& words) {
-        auto* label = new QLabel(words);
+        auto* label = new QLabel(in_unit(words));
         label->setWordWrap(true);
         label->setTextInteractionFlags(Qt::TextSelectableByMouse);
         label->setProperty("faint", true);
@@ -485,7 +490,7 @@ void VerdictPage::fill_open_test() {
         row->show_check(check, "not judged");
         column->addWidget(row);
         auto* detail = make_detail();
-        detail->setText(check.limit > 0 ? detail_text(check) : QString::fromStdString(check.why));
+        detail->setText(check.limit > 0 ? detail_text(check) : in_unit(QString::fromStdString(check.why)));
         detail->setVisible(check.id == open_check_);
         row->setChecked(check.id == open_check_);
         column->addWidget(detail);
@@ -502,9 +507,9 @@ void VerdictPage::fill_open_test() {
         std::sort(highest.begin(), highest.end(),
                   [](const auto& a, const auto& b) { return a.E_kV_per_mm > b.E_kV_per_mm; });
         if (highest.size() > most_bodies) highest.resize(most_bodies);
-        QString bodies = "Highest field in a body, kV/mm:";
+        QString bodies = "Highest field in a body:";
         for (const auto& body : highest)
-            bodies += QString(" %1 %2 at z %3;")
+            bodies += QString(" %1 %2 kV/mm at z %3;")
                           .arg(QString::fromStdString(body.region),
                                QString::fromStdString(format_figures(body.E_kV_per_mm, 2)))
                           .arg(body.at.z, 0, 'f', 0);

@@ -63,6 +63,7 @@ class VerdictPage : public Page {
     void refresh_schedule();
     void fill_open_test();
     void show_detail(int index);
+    QString in_unit(const QString& words) const; ///< figures of field strength in the unit that is shown
     QString detail_text(const Check& check) const;
     /// "What does it hang on": asked for by a link, answered in place.
     QString why_text(const Check& check) const;

@@ -267,8 +267,11 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     list.conduction("tube");
     list.graded_layer_aid("tube");
     list.group("Insulating tubes");
-    list.number("insulating_layers", "Number", "One more above 12 kV (common practice)", 1, 6,
-                [](const DesignContext& c) { return c.design.duty.class_kV > 12 ? 4.0 : 3.0; });
+    list.number("insulating_layers", "Number", "One more above 6 kV and above 12 kV (chosen)", 1, 6,
+                [](const DesignContext& c) {
+                    const double kV = c.design.duty.class_kV;
+                    return kV > 12 ? 5.0 : kV > 6 ? 4.0 : 3.0;
+                });
     list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 2), of_layer("insulation", 0.75),
                      by_class_beyond_15(4, 0.05, 0.16));
     list.recovery();

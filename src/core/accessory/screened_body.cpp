@@ -229,7 +229,7 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     // Moulded bores: slip-on a little below the insulation, cold-shrink well below it (invented defaults).
     list.shrink_tube("body", "rubber body", slip_on ? of_layer("jacket", 1.05) : of_layer("jacket", 1.3),
                      of_smaller_layer("insulation", slip_on ? 0.93 : 0.62),
-                     by_class(slip_on ? 6.5 : 8.5, 0.62));
+                     by_class(slip_on ? 8 : 9.5, 0.62));
     list.choice("step_fill", "Step at the screen edge",
                 "What fills it where the cone does not cover it; a school lays relief mastic over the edge, "
                 "under the grease",
@@ -245,9 +245,9 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     list.group("Inner electrode");
     list.length("electrode_reach_mm", "Reach, from the middle or datum", "Past the insulation end", 5, 2000,
                 list.value_of(end, 15));
-    list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(1.1, 0.21));
+    list.length("electrode_wall_mm", "Wall", "As installed", 0.8, 30, by_class(1.6, 0.215));
     list.length("electrode_end_radius_mm", "End radius", "Outside; the inside takes the rest of the wall",
-                0.2, 20, by_class(0.6, 0.13));
+                0.2, 20, by_class(1.05, 0.135));
     list.aid(AidRole::Kind::edge_radius, {{"radius", "electrode_end_radius_mm"}}, 0);
     list.cone(false);
     list.length("cone_span_mm", "Start, from the middle or datum",

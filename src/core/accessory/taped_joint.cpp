@@ -159,7 +159,7 @@ NEEDLEGAUGE_FAMILY(taped_joint, 80) {
     list.group("Tape");
     list.length(
         "connector_tape_mm", "On the connector", "Semiconductive, as stretched", 0.3, 5,
-        [](const DesignContext& c) { return 0.8 + std::max(0.0, 0.1 * (c.design.duty.class_kV - 15)); });
+        [](const DesignContext& c) { return 1.2 + std::max(0.0, 0.11 * (c.design.duty.class_kV - 15)); });
     list.choice("build_up_rule", "Build-up", "What it is by default where nobody gives it: two schools",
                 {{"by stress", "by the stress in the tape, above 22 mm"},
                  {"fixed", "22 mm at every class, 11 a side"}});

@@ -174,8 +174,11 @@ NEEDLEGAUGE_FAMILY(transition_joint, 100) {
                      fixed(1.6));
     list.number("oil_mastic_eps_r", "Permittivity of oil mastic",
                 "Fills the step at the paper's screen: an oil-resistant relief mastic eases its edge "
-                "(common practice, no source); on the thin papers up to 8 kV one that grades more",
-                1, 100, [](const DesignContext& c) { return c.design.duty.class_kV < 9 ? 22.0 : 12.0; });
+                "(common practice, no source); on thin papers one that grades more",
+                1, 100, [](const DesignContext& c) {
+                    const double kV = c.design.duty.class_kV;
+                    return kV < 9 ? 26.0 : kV < 21 ? 22.0 : 12.0;
+                });
     list.length("screen_tube_past_mm", "Conductive tube past the paper's screen", "", 2, 200, fixed(15));
     list.length("screen_tube_wall_mm", "Conductive tube, wall", "As recovered", 0.5, 6, fixed(1.2));
     list.length("belted_core_mm", "Core paper, belted", "Thickness on each core", 0.5, 20,

@@ -81,7 +81,7 @@ class Differences {
         if (value.is_null()) return "usual";
         if (value.is_string())
             for (const auto& [option, said] : spec->options)
-                if (option == value) return said;
+                if (value.get_ref<const std::string&>() == option) return said;
         return value_words(value) + (spec->kind == ParameterKind::length ? " mm" : "");
     }
     /// The family's parameter where the field is one of the design's own; a cable may have one of the same

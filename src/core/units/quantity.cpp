@@ -7,6 +7,7 @@
 #include <fmt/format.h>
 #include <locale>
 #include <optional>
+#include <regex>
 #include <sstream>
 
 namespace ng {
@@ -190,6 +191,40 @@ double stress_factor(const std::string& unit, StressUnit shown) {
 std::string in_stress_unit(const std::string& unit, StressUnit shown) {
     if (!unit.starts_with(kV_per_mm) || shown == StressUnit::kV_per_mm) return unit;
     return (shown == StressUnit::V_per_mil ? "V/mil" : "kV/in") + unit.substr(kV_per_mm.size());
+}
+
+std::string words_in_stress_unit(const std::string& words, StressUnit shown) {
+    if (shown == StressUnit::kV_per_mm) return words;
+    static const std::regex figure(R"((\d+(?:\.(\d+))?(?:e[-+]?\d+)?) kV/mm)");
+    std::string out;
+    auto from = words.begin();
+    for (auto it = std::sregex_iterator(words.begin(), words.end(), figure); it != std::sregex_iterator();
+         ++it) {
+        const std::string typed = (*it)[1];
+        const auto mantissa = typed.substr(0, typed.find('e'));
+        const auto first = mantissa.find_first_of("123456789");
+        const auto figures = first == std::string::npos
+                                 ? 1
+                                 : std::count_if(mantissa.begin() + static_cast<std::ptrdiff_t>(first),
+                                                 mantissa.end(), [](char c) { return c != '.'; });
+        out.append(from, (*it)[0].first);
+        out += fmt::format(
+            "{} {}",
+            format_figures(std::stod(typed) * stress_factor(shown), std::max(2, static_cast<int>(figures))),
+            in_stress_unit(std::string(kV_per_mm), shown));
+        from = (*it)[0].second;
+    }
+    return out.append(from, words.end());
+}
+
+Result<double> parse_stress_kV_per_mm(std::string_view text, StressUnit bare_unit, std::string_view item) {
+    const auto unit = lowered(split_unit(trimmed(text)).unit);
+    auto used = bare_unit;
+    for (const auto one : {StressUnit::kV_per_mm, StressUnit::V_per_mil, StressUnit::kV_per_inch})
+        if (unit == lowered(in_stress_unit(std::string(kV_per_mm), one))) used = one;
+    const auto number = parse_number(text, in_stress_unit(std::string(kV_per_mm), used), item);
+    if (!number) return number;
+    return *number / stress_factor(used);
 }
 
 std::string format_supported(double value, double relative_error) {

@@ -44,6 +44,12 @@ double stress_factor(const std::string& unit, StressUnit shown);
 /// "kV/mm rms" in that unit: "V/mil rms"; a unit that is no field strength as it is.
 std::string in_stress_unit(const std::string& unit, StressUnit shown);
 
+/// The same of each figure of a sentence that stands before "kV/mm", with as many figures as it had.
+std::string words_in_stress_unit(const std::string& words, StressUnit shown);
+/// A field strength as typed, kV/mm; a bare number is in `bare_unit`, each of the three may stand behind it.
+Result<double> parse_stress_kV_per_mm(std::string_view text, StressUnit bare_unit,
+                                      std::string_view item = "stress");
+
 /// `value` with no more digits than `relative_error` supports (3 significant figures below 1 %, else 2).
 std::string format_supported(double value, double relative_error);
 

@@ -161,10 +161,10 @@ std::string near_edge_words(const CheckRequest& request, const Solution& solutio
             return s.s_mm >= distance_mm + request.edge_s_mm;
         });
         if (it == path->samples.end() || it->near_singular) continue;
-        text += fmt::format("{}at {:g} mm from the edge {}", text.empty() ? "" : ", ", distance_mm,
+        text += fmt::format("{}at {:g} mm from the edge {} kV/mm", text.empty() ? "" : ", ", distance_mm,
                             format_figures(quantity(request, *it), 3));
     }
-    return text.empty() ? text : text + " kV/mm";
+    return text;
 }
 
 Status judge_value(const Check& check, bool error_known) {
@@ -178,9 +178,9 @@ Status judge_value(const Check& check, bool error_known) {
 
 std::string sentence(const Check& check, const CheckRequest& request) {
     const bool ratio = check.unit == "ratio";
-    const auto value = format_supported(check.value, check.relative_error),
-               limit = format_figures(check.limit, 3);
     const auto unit = ratio ? std::string(" times") : " " + check.unit;
+    const auto value = format_supported(check.value, check.relative_error),
+               limit = format_figures(check.limit, 3) + unit;
     const auto where = fmt::format("z {} mm", one_decimal(check.at.z));
     switch (check.status) {
     case Status::holds:
