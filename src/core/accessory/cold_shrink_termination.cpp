@@ -252,8 +252,7 @@ NEEDLEGAUGE_FAMILY(cold_shrink_termination_graded, 20) {
                 });
     list.length("layer_lower_end_mm", "Lower end, from cable end", "", 5, 3000,
                 list.value_of("screen_edge_mm", 25));
-    list.shrink_tube("layer", "graded layer", of_layer("jacket", 1.6), of_layer("insulation", 0.7),
-                     by_class_beyond_15(3, 0, 0.006));
+    list.shrink_tube("layer", "graded layer", of_layer("jacket", 1.6), of_layer("insulation", 0.7), fixed(3));
     list.conduction("layer");
     list.graded_layer_aid("layer", {{"upper end", "layer_upper_end_mm"},
                                     {"least upper end", "insulation_removed_mm"},

@@ -272,8 +272,8 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
                     const double kV = c.design.duty.class_kV;
                     return kV > 12 ? 5.0 : kV > 6 ? 4.0 : 3.0;
                 });
-    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 2), of_layer("insulation", 0.75),
-                     by_class_beyond_15(4, 0.05, 0.16));
+    list.shrink_tube("insulating", "insulating tube", of_layer("jacket", 2, 14), of_layer("insulation", 0.75),
+                     by_class_beyond_15(4.6, 0.05, 0.16));
     list.recovery();
     f.build = [](const DesignContext& c) { return Cap(c).build(); };
     return f;
