@@ -24,6 +24,8 @@ NEEDLEGAUGE_FAMILY(bus_joint, 120) {
                 of_layer("conductor", 1.6));
     list.takes_connector({"lug", "", "contact_diameter_mm"});
     add_screened_body_parameters(list, "screen_edge_mm", "insulation_end_mm", FitItem::Kind::slip_on);
+    for (auto& p : f.parameters) // for the impulse on a hot cable, of the lowest classes too
+        if (p.key == "body_recovered_wall_mm") p.default_value = by_class(8, 0.62);
     list.length("seat_offset_mm", "Not on its shoulder by", "The release tab is not home", 0, 60, fixed(0));
     f.build = [](const DesignContext& c) {
         return build_one_entrance(

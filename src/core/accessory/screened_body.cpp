@@ -229,7 +229,7 @@ void add_screened_body_parameters(ParameterList& list, const std::string& edge, 
     // Moulded bores: slip-on a little below the insulation, cold-shrink well below it (invented defaults).
     list.shrink_tube("body", "rubber body", slip_on ? of_layer("jacket", 1.05) : of_layer("jacket", 1.3),
                      of_smaller_layer("insulation", slip_on ? 0.93 : 0.62),
-                     by_class(slip_on ? 8 : 9.5, 0.62));
+                     by_class(slip_on ? 6.5 : 9.5, 0.62));
     list.choice("step_fill", "Step at the screen edge",
                 "What fills it where the cone does not cover it; a school lays relief mastic over the edge, "
                 "under the grease",
