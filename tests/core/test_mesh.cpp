@@ -547,6 +547,9 @@ class TestMesh : public QObject {
                         chord <= radius / 64);
                 QVERIFY(chord > 0.1 * away);
             }
+        const Contacts contacts({round, touching[0]}, snap);
+        QVERIFY(!contacts.may_divide(arc, -pi / 2 + 0.5 * std::sqrt(2 * snap / radius)));
+        QVERIFY(contacts.may_divide(arc, -pi / 2 + 2 * std::sqrt(2 * snap / radius)));
         QVERIFY(free({{5, 0}, {10, 0}, {}}));         // a line that goes on smoothly: no cusp
         QVERIFY(free({{5, -0.01}, {20, -0.01}, {}})); // beside it
         QVERIFY(free({{5, -5}, {20, 10}, {}}));       // across it

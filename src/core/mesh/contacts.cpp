@@ -9,7 +9,8 @@ namespace ng::drawing {
 namespace {
 
 constexpr double share_of_distance = 0.3;    // of a chord: it stands (0.3 / 2)^2 = 2 % of the cusp high
-constexpr double share_of_radius = 1.0 / 64; // shortest: the field in the tip of a cusp tells nothing outside
+constexpr double share_of_radius = 1.0 / 64; // shortest that the cusp asks for
+constexpr double tip_share = 1.0 / 256;      // of the radius: nearer nothing divides a chord
 
 Box box_of(const Piece& piece, double snap_mm) {
     Box box;
@@ -102,20 +103,32 @@ Contacts::Contacts(const std::vector<Piece>& pieces, double snap_mm) : snap_(sna
         }
 }
 
+bool Contacts::is_on(const Arc& arc, const Contact& contact) const {
+    return distance(contact.centre, arc.centre) <= snap_ &&
+           std::abs(contact.radius_mm - arc.radius_mm) <= snap_;
+}
+
 double Contacts::longest_chord_mm(const Arc& arc, double from_rad, double to_rad) const {
     double longest = std::numeric_limits<double>::infinity();
     const double half = arc.radius_mm * std::abs(to_rad - from_rad) / 2;
     const Point middle = arc.at((from_rad + to_rad) / 2);
     for (const auto& contact : contacts_) {
-        if (distance(contact.centre, arc.centre) > snap_ ||
-            std::abs(contact.radius_mm - arc.radius_mm) > snap_)
-            continue;
+        if (!is_on(arc, contact)) continue;
         const double away = distance(contact.at, middle);
         // The chord that holds the contact ends in the tip, whose size does not count.
         longest = std::min(
             longest, std::max(share_of_radius * arc.radius_mm, away > half ? share_of_distance * away : 0));
     }
     return longest;
+}
+
+bool Contacts::may_divide(const Arc& arc, double at_rad) const {
+    // Where the cusp is narrower than the snap length there is nothing to draw.
+    const double tip = std::max(tip_share * arc.radius_mm, std::sqrt(2 * arc.radius_mm * snap_));
+    const Point at = arc.at(at_rad);
+    return std::none_of(contacts_.begin(), contacts_.end(), [&](const auto& contact) {
+        return is_on(arc, contact) && distance(contact.at, at) < tip;
+    });
 }
 
 } // namespace ng::drawing

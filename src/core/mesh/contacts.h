@@ -20,6 +20,8 @@ class Contacts {
     /// The longest chord of `arc` between two of its angles that leaves the cusps on it as they are: none is
     /// higher over its chord than some hundredths of the cusp there. Infinite where nothing touches it.
     double longest_chord_mm(const Arc& arc, double from_rad, double to_rad) const;
+    /// Whether a chord may end at this angle: not in the tip of a cusp, that no mesh has to fill.
+    bool may_divide(const Arc& arc, double at_rad) const;
 
   private:
     struct Contact {
@@ -28,6 +30,7 @@ class Contacts {
     };
     double snap_;
     std::vector<Contact> contacts_;
+    bool is_on(const Arc& arc, const Contact& contact) const;
     void take(const Piece& round, const Piece& other);
 };
 

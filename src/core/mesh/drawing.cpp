@@ -24,7 +24,7 @@ void add_chords(const Arc& arc, double from, double to, const Fineness& fineness
     const double middle = (from + to) / 2, chord = 2 * arc.radius_mm * std::sin(std::abs(to - from) / 2);
     double longest = fineness.contacts.longest_chord_mm(arc, from, to);
     if (fineness.size) longest = std::min(longest, fineness.size(fineness.stretch.to_mesh(arc.at(middle))));
-    if (depth < deepest && chord > longest) {
+    if (depth < deepest && chord > longest && fineness.contacts.may_divide(arc, middle)) {
         add_chords(arc, from, middle, fineness, depth + 1, points);
         add_chords(arc, middle, to, fineness, depth + 1, points);
     } else {
