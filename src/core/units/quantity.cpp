@@ -222,7 +222,7 @@ Result<double> parse_stress_kV_per_mm(std::string_view text, StressUnit bare_uni
     auto used = bare_unit;
     for (const auto one : {StressUnit::kV_per_mm, StressUnit::V_per_mil, StressUnit::kV_per_inch})
         if (unit == lowered(in_stress_unit(std::string(kV_per_mm), one))) used = one;
-    const auto number = parse_number(text, in_stress_unit(std::string(kV_per_mm), used), item);
+    auto number = parse_number(text, in_stress_unit(std::string(kV_per_mm), used), item);
     if (!number) return number;
     return *number / stress_factor(used);
 }
