@@ -10,7 +10,7 @@
 namespace ng::app {
 namespace {
 
-constexpr int stop_px = 46, axis_px = 22;
+constexpr int bar_px = 46, axis_px = 22;
 constexpr double axis_from_mm = 0.01, axis_to_mm = 30;
 
 double rank(const FaultRow& row) {
@@ -32,7 +32,7 @@ void FaultBars::show_rows(std::vector<FaultRow> rows) {
     rows_ = std::move(rows);
     std::stable_sort(rows_.begin(), rows_.end(),
                      [](const auto& a, const auto& b) { return rank(a) < rank(b); });
-    setFixedHeight(rows_.empty() ? 0 : static_cast<int>(rows_.size()) * stop_px + axis_px);
+    setFixedHeight(rows_.empty() ? 0 : static_cast<int>(rows_.size()) * bar_px + axis_px);
     QStringList said;
     for (const auto& row : rows_)
         said << q(find_fault_kind(row.fault.kind)->title) +
@@ -96,7 +96,7 @@ void FaultBars::paintEvent(QPaintEvent*) {
                          q(kind.title) + tag_of(row.fault.side));
         painter.setFont(draw::ui_font(7.5));
         painter.drawText(QRectF(4, y + 14, width() - 8, 14), Qt::AlignVCenter, words);
-        y += stop_px;
+        y += bar_px;
     }
 }
 

@@ -16,24 +16,13 @@ class SnappingSet {
 
     /// The end of a line, on_arc: only of a chord.
     int add_end(Point p, bool on_arc) {
+        const auto before = points.size();
         const int index = add(p);
-        auto& known = on_arc_only[index];
-        known = fresh_ ? on_arc : known && on_arc;
+        on_arc_only[index] = on_arc && (points.size() > before || on_arc_only[index]);
         return index;
     }
     /// Where lines cross.
     int add(Point p) {
-        const int index = at(p);
-        fresh_ = index == static_cast<int>(on_arc_only.size());
-        if (fresh_) on_arc_only.push_back(false);
-        return index;
-    }
-    std::vector<Point> points;
-    std::vector<char> on_arc_only; ///< per point: nothing but the chords of arcs end there
-
-  private:
-    bool fresh_ = false; ///< the point that was added last
-    int at(Point p) {
         const auto i = cell(p.r), j = cell(p.z);
         for (std::int64_t di = -1; di <= 1; ++di)
             for (std::int64_t dj = -1; dj <= 1; ++dj) {
@@ -42,10 +31,15 @@ class SnappingSet {
                     if (distance(points[it->second], p) <= snap_) return it->second;
             }
         points.push_back(p);
+        on_arc_only.push_back(false);
         const int index = static_cast<int>(points.size()) - 1;
         cells_.emplace(key(i, j), index);
         return index;
     }
+    std::vector<Point> points;
+    std::vector<char> on_arc_only; ///< per point: nothing but the chords of arcs end there
+
+  private:
     std::int64_t cell(double x) const { return static_cast<std::int64_t>(std::floor(x / snap_)); }
     static std::uint64_t key(std::int64_t i, std::int64_t j) {
         return static_cast<std::uint64_t>(i) * 0x9E3779B97F4A7C15ull ^ (static_cast<std::uint64_t>(j) << 1);
@@ -99,16 +93,10 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
         auto at = [&](int i) { return set.points[i]; };
         for (std::size_t i = 0; i < n; ++i) {
             const Point a = at(edges[i].a), b = at(edges[i].b);
-            const Point room{snap_mm, snap_mm};
-            for (const Point end : {a, b}) {
-                boxes[i].take(end - room);
-                boxes[i].take(end + room);
-            }
+            boxes[i].take(a);
+            boxes[i].take(b);
+            boxes[i] = boxes[i].grown(snap_mm);
         }
-        std::vector<std::size_t> order(n);
-        for (std::size_t i = 0; i < n; ++i) order[i] = i;
-        std::sort(order.begin(), order.end(),
-                  [&](auto i, auto j) { return boxes[i].low.z < boxes[j].low.z; });
 
         // Whether the edge passes the vertex, by itself or now.
         auto cut_at = [&](std::size_t edge, int vertex, double within_mm) {
@@ -133,24 +121,21 @@ Arrangement arrange(const std::vector<ArrangementLine>& lines, double snap_mm) {
             for (const int vertex : {edges[edge].a, edges[edge].b})
                 if (cut_at(other, vertex, 2 * snap_mm)) return;
         };
-        for (std::size_t x = 0; x < n; ++x)
-            for (std::size_t y = x + 1; y < n && boxes[order[y]].low.z <= boxes[order[x]].high.z; ++y) {
-                const auto i = order[x], j = order[y];
-                if (boxes[i].low.r > boxes[j].high.r || boxes[j].low.r > boxes[i].high.r) continue;
-                for (const int end : {edges[j].a, edges[j].b}) cut_at_near(i, end);
-                for (const int end : {edges[i].a, edges[i].b}) cut_at_near(j, end);
-                const Point a = at(edges[i].a), u = at(edges[i].b) - a, c = at(edges[j].a),
-                            v = at(edges[j].b) - c;
-                const double denominator = cross(u, v);
-                if (std::abs(denominator) < 1e-12 * length(u) * length(v)) continue;
-                const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;
-                if (s < 0 || s > 1 || t < 0 || t > 1) continue;
-                const int vertex = set.add(a + s * u);
-                // A vertex beyond the end of one of them is no place to cross: the other then goes by that
-                // end.
-                if (!cut_at(i, vertex, snap_mm)) cut_at_end(i, j);
-                if (!cut_at(j, vertex, snap_mm)) cut_at_end(j, i);
-            }
+        each_meeting_pair(boxes, [&](std::size_t i, std::size_t j) {
+            for (const int end : {edges[j].a, edges[j].b}) cut_at_near(i, end);
+            for (const int end : {edges[i].a, edges[i].b}) cut_at_near(j, end);
+            const Point a = at(edges[i].a), u = at(edges[i].b) - a, c = at(edges[j].a),
+                        v = at(edges[j].b) - c;
+            const double denominator = cross(u, v);
+            if (std::abs(denominator) < 1e-12 * length(u) * length(v)) return;
+            const double s = cross(c - a, v) / denominator, t = cross(c - a, u) / denominator;
+            if (s < 0 || s > 1 || t < 0 || t > 1) return;
+            const int vertex = set.add(a + s * u);
+            // A vertex beyond the end of one of them is no place to cross: the other then goes by that
+            // end.
+            if (!cut_at(i, vertex, snap_mm)) cut_at_end(i, j);
+            if (!cut_at(j, vertex, snap_mm)) cut_at_end(j, i);
+        });
 
         bool changed = false;
         std::vector<Part> next;

@@ -22,10 +22,7 @@ Box box_of(const Piece& piece, double snap_mm) {
         box.take(piece.arc->centre - half);
         box.take(piece.arc->centre + half);
     }
-    const Point room{snap_mm, snap_mm};
-    box.take(box.low - room);
-    box.take(box.high + room);
-    return box;
+    return box.grown(snap_mm);
 }
 
 /// Angle of `p` on the arc as way from its start in the direction of its sweep, [-pi, pi] round its middle.
@@ -87,20 +84,11 @@ void Contacts::take(const Piece& round, const Piece& other) {
 
 Contacts::Contacts(const std::vector<Piece>& pieces, double snap_mm) : snap_(snap_mm) {
     std::vector<Box> boxes;
-    std::vector<std::size_t> order;
-    for (std::size_t i = 0; i < pieces.size(); ++i) {
-        boxes.push_back(box_of(pieces[i], snap_mm));
-        order.push_back(i);
-    }
-    std::sort(order.begin(), order.end(), [&](auto i, auto j) { return boxes[i].low.z < boxes[j].low.z; });
-    for (std::size_t x = 0; x < order.size(); ++x)
-        for (std::size_t y = x + 1; y < order.size() && boxes[order[y]].low.z <= boxes[order[x]].high.z;
-             ++y) {
-            const auto i = order[x], j = order[y];
-            if (boxes[i].low.r > boxes[j].high.r || boxes[j].low.r > boxes[i].high.r) continue;
-            if (pieces[i].arc) take(pieces[i], pieces[j]);
-            if (pieces[j].arc) take(pieces[j], pieces[i]);
-        }
+    for (const auto& piece : pieces) boxes.push_back(box_of(piece, snap_mm));
+    each_meeting_pair(boxes, [&](std::size_t i, std::size_t j) {
+        if (pieces[i].arc) take(pieces[i], pieces[j]);
+        if (pieces[j].arc) take(pieces[j], pieces[i]);
+    });
 }
 
 bool Contacts::is_on(const Arc& arc, const Contact& contact) const {

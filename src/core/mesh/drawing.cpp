@@ -1,6 +1,5 @@
 #include "mesh/drawing.h"
 #include "mesh/arrangement.h"
-#include "mesh/contacts.h"
 #include "section/on_top.h"
 #include <algorithm>
 #include <fmt/format.h>
@@ -172,12 +171,16 @@ void Drawing::label() {
     }
 }
 
-Result<std::unique_ptr<Drawing>> draw(const Section& section, std::shared_ptr<const Stretch> stretch,
-                                      double arc_step_rad, const SizeField& size) {
+Contacts contacts_of(const Section& section) {
+    return {pieces_of(section), snap_mm};
+}
+
+Result<std::unique_ptr<Drawing>> draw(const Section& section, const Contacts& contacts,
+                                      std::shared_ptr<const Stretch> stretch, double arc_step_rad,
+                                      const SizeField& size) {
     auto out = std::make_unique<Drawing>();
     out->section = &section;
     out->stretch = std::move(stretch);
-    const Contacts contacts(pieces_of(section), snap_mm);
     const Fineness fineness{arc_step_rad, *out->stretch, size, contacts};
     Drafter drafter(*out, fineness);
     for (std::size_t k = 0; k < section.regions.size(); ++k)

@@ -1,6 +1,7 @@
 // A section's outlines as a constrained Delaunay triangulation with labelled faces: what the mesher refines,
 // and where corners are looked for. Only for the files of this folder that are built with CGAL's flags.
 #pragma once
+#include "mesh/contacts.h"
 #include "mesh/corner.h"
 #include "mesh/mesher.h"
 #include <CGAL/Constrained_Delaunay_triangulation_2.h>
@@ -61,8 +62,11 @@ struct Drawing {
 
 /// Draws a section. Arcs in steps of at most `arc_step_rad`, halved until no chord is longer than `size` asks
 /// (null: not halved). Refuses two boundaries of different voltage on one line.
-Result<std::unique_ptr<Drawing>> draw(const Section& section, std::shared_ptr<const Stretch> stretch,
-                                      double arc_step_rad, const SizeField& size);
+Result<std::unique_ptr<Drawing>> draw(const Section& section, const Contacts& contacts,
+                                      std::shared_ptr<const Stretch> stretch, double arc_step_rad,
+                                      const SizeField& size);
+/// Where the outlines of a section touch its arcs.
+Contacts contacts_of(const Section& section);
 
 /// Every electrode and every piece of a boundary borders on a region, or is there for nothing: drawn
 /// elsewhere than meant.

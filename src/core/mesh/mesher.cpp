@@ -366,6 +366,7 @@ struct Mesher::State {
     const Section* section = nullptr;
     MesherOptions options;
     std::shared_ptr<const Stretch> stretch;
+    std::optional<Contacts> contacts;
     std::unique_ptr<Drawing> drawing;
     bool refined = false; ///< false: as create() drew it, arcs at their widest steps
     std::vector<Corner> corners;
@@ -382,7 +383,8 @@ Result<Mesher> Mesher::create(const Section& section, const MesherOptions& optio
     state->section = &section;
     state->options = options;
     state->stretch = std::make_shared<const Stretch>(Stretch::of(section, options.shortest_stretched_span));
-    auto drawing = draw(section, state->stretch, options.arc_step_rad, {});
+    state->contacts = contacts_of(section);
+    auto drawing = draw(section, *state->contacts, state->stretch, options.arc_step_rad, {});
     if (!drawing) return tl::unexpected(drawing.error());
     if (auto ok = check_conductors(**drawing); !ok) return tl::unexpected(ok.error());
     state->corners = find_corners(**drawing);
@@ -417,7 +419,8 @@ bool Mesher::judge_corners(const std::vector<std::vector<double>>& region_weight
 
 Result<MadeMesh> Mesher::make(const SizeField& size, const CancelFlag* cancel) {
     if (state_->refined) {
-        auto drawn = draw(*state_->section, state_->stretch, state_->options.arc_step_rad, size);
+        auto drawn =
+            draw(*state_->section, *state_->contacts, state_->stretch, state_->options.arc_step_rad, size);
         if (!drawn) return tl::unexpected(drawn.error());
         state_->drawing = std::move(*drawn);
     }
