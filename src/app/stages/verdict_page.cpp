@@ -306,7 +306,7 @@ QString VerdictPage::detail_text(const Check& c) const {
         text += QString(" Edge radius %1.").arg(s(format_length(c.edge_radius_mm, unit)));
     text += QString(" Numerical error %1 %.</p>").arg(100 * c.relative_error, 0, 'g', 2);
     if (!c.near_edge.empty())
-        text += "<p>" + s(c.near_edge) + ": these depend little on the edge's radius.</p>";
+        text += "<p>" + s(upper_first(c.near_edge)) + ": these depend little on the edge's radius.</p>";
     text += QString("<p><b>Limit</b> %1 %2 (%3), against %4.</p>")
                 .arg(s(format_figures(c.limit, 3)))
                 .arg(s(c.unit), s(c.limit_origin), s(c.protects_against));
