@@ -92,8 +92,7 @@ std::string Termination::fill_step() {
     lay.material("sealant", lay.eps_of("sealant"));
     // Between insulation and lug: sealant, level from one to the other.
     lay.fill(place::lug_sealant, "sealant",
-             Profile({{end.r.insulation, end.insulation - 0.01}, {barrel_radius, z_barrel + 0.01}}),
-             "sealant", "sealant");
+             Profile({{end.r.insulation, end.insulation}, {barrel_radius, z_barrel}}), "sealant", "sealant");
     if (v.is("edge_fill", "mastic")) {
         lay.marked_mastic(end, false, v("mastic_on_screen_mm"), v("mastic_on_insulation_mm"),
                           v("mastic_thickness_mm"), from_cable_end(0));
