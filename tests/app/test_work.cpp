@@ -539,6 +539,17 @@ class TestWork : public QObject {
         QVERIFY(!w.session().is_refining() && w.session().is_current()); // nothing is solved again
         w.session().document.undo_stack()->undo();
         QCOMPARE(w.design().faults.size(), std::size_t(3));
+        // Field strength is said in the unit that is shown, whatever it was when the answer came.
+        for (int i = 0; i < 3 && !page->answer().contains("kV/mm"); ++i) {
+            box("Faults")->setCurrentIndex(i);
+            emit box("Faults")->activated(i);
+            QVERIFY(judged.wait(60000));
+        }
+        QVERIFY2(page->answer().contains("kV/mm"), qPrintable(page->answer()));
+        w.session().set_stress_unit(StressUnit::V_per_mil);
+        QVERIFY2(page->answer().contains("V/mil") && !page->answer().contains("kV/mm"),
+                 qPrintable(page->answer()));
+        w.session().set_stress_unit(StressUnit::kV_per_mm);
         // The look through all kinds grows row by row and can be cancelled; what was found stays.
         page->scan();
         QTRY_VERIFY_WITH_TIMEOUT(page->bars().rows().size() >= 2, 120000);

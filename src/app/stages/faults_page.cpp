@@ -115,6 +115,7 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
         const QSignalBlocker quiet(everywhere_);
         everywhere_->setChecked(session_.with_faults());
         inset_->update();
+        show_answer(said_);
     });
     connect(needle_button, &QPushButton::clicked, this, [this] {
         if (!session_.prepared()) return;
@@ -166,7 +167,7 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     });
     for (auto* worker : {&one_, &all_})
         connect(worker, &Worker::failed, this, [this](const QString& why) {
-            answer_->setText(why);
+            show_answer(why);
             cancel_->hide();
         });
     connect(&session, &Session::prepared_changed, this, &FaultsPage::refresh);
@@ -204,6 +205,11 @@ void FaultsPage::show_kind() {
                                  : QString("Its %1. Looked for by: %2; nine of ten hands find it from %3.")
                                        .arg(q(kind.size_words), q(kind.inspection.means), size_words(found)));
     inset_->show_fault(described());
+}
+
+void FaultsPage::show_answer(const QString& words) {
+    said_ = words;
+    answer_->setText(q(words_in_stress_unit(words.toStdString(), session_.stress_unit())));
 }
 
 void FaultsPage::refresh() {
@@ -277,11 +283,11 @@ void FaultsPage::keep() {
 void FaultsPage::judge() {
     const int run = ++run_one_;
     const auto fault = described();
-    answer_->setText("Solving…");
+    show_answer("Solving…");
     const auto say = [this, run](const QString& text) {
         QMetaObject::invokeMethod(this, [this, run, text] {
             if (run != run_one_) return;
-            answer_->setText(text);
+            show_answer(text);
             emit judged();
         });
     };

@@ -35,10 +35,13 @@ class FaultsPage : public Page {
     Fault described() const;
     void refresh();
     void show_kind();
+    /// Puts the answer there, field strength in the unit that is shown.
+    void show_answer(const QString& words);
 
     QComboBox *kind_, *side_, *filling_, *sheet_, *own_;
     QuantityEdit *size_, *at_;
     QLabel *answer_, *state_, *found_by_;
+    QString said_; ///< the answer in kV/mm
     QPushButton *cancel_, *remove_;
     QCheckBox* everywhere_;
     FaultInset* inset_;
