@@ -1,14 +1,20 @@
 // Are the stated errors true? Random legal changes of all reference and demo sections in all analyses, solved
 // at a goal of 1 to 3 % and ten times finer: the difference is taken as the error, and held against what was
-// stated. usage: error_honesty COUNT [FIRST_SEED [ANALYSIS...]]; prints the table of docs/verification.md,
-// exit 1 when its goal is missed
-//        error_honesty --rows COUNT FIRST_SEED [ANALYSIS...]; one line a reading instead: seed, analysis,
-//        kind, name, true/stated, stated relative, for runs in pieces
+// stated.
+//
+// usage: error_honesty COUNT [FIRST_SEED [ANALYSIS...]]; prints the table of docs/verification.md, exit 1
+// when its goal is missed
+//
+// error_honesty --rows COUNT FIRST_SEED [ANALYSIS...]; one line a reading instead: seed, analysis, kind,
+// name, true/stated, stated relative, unknowns of both, for runs in pieces; what gives no rows on stderr
+//
+// error_honesty --table FILE...; the table of such rows
 #include "field/solve.h"
 #include "random_changes.h"
 #include <chrono>
 #include <cstdio>
 #include <cstring>
+#include <set>
 
 using namespace ng;
 
@@ -23,7 +29,8 @@ struct Row {
     std::string kind, name;
     double ratio = 0;    ///< true over stated
     double relative = 0; ///< stated, of the figure
-    /// Stated as nothing within its error: held to it, but no error is huge beside nothing.
+    /// Stated as nothing within its error: held to it, but no error is huge
+    /// beside nothing.
     bool is_nil() const { return relative >= 1; }
 };
 
@@ -110,8 +117,9 @@ struct Tally {
                    std::count_if(ratios.begin(), ratios.end(), [&](double r) { return r > limit; })) /
                static_cast<double>(ratios.size());
     }
-    /// At most 1 % above 1, none above 2, median of stated over true at most 10. Of a few sections, whose
-    /// readings hang together, shares and medians waver: 3 % and 20; none above 2 all the same.
+    /// At most 1 % above 1, none above 2, median of stated over true at most 10.
+    /// Of a few sections, whose readings hang together, shares and medians waver:
+    /// 3 % and 20; none above 2 all the same.
     bool holds(int sections) const {
         const bool few = sections < 100;
         return share_above(1) <= (few ? 0.03 : 0.01) && share_above(2) == 0 &&
@@ -147,9 +155,68 @@ struct Tally {
     }
 };
 
+/// By kind of reading, "all" without any sample of a path.
+class Tables {
+  public:
+    void add(const Row& row) {
+        of_[row.kind].add(row);
+        if (row.kind != "any sample") of_["all"].add(row);
+    }
+    /// Prints table and histogram; whether the goal is met.
+    bool print(int sections) {
+        std::printf("| reading | number | nil | true > stated | true > 2 stated | "
+                    "worst true/stated | 99 %% below "
+                    "| median stated/true |\n"
+                    "|---|---|---|---|---|---|---|---|\n");
+        for (const auto& [kind, tally] : of_) tally.print(kind.c_str());
+        const auto& all = of_["all"];
+        all.print_histogram();
+        return !all.ratios.empty() && all.holds(sections);
+    }
+
+  private:
+    std::map<std::string, Tally> of_;
+};
+
+/// The table of runs in pieces, from the rows that they printed.
+int table_of(int count, char** files) {
+    Tables tables;
+    std::set<std::string> seeds;
+    std::map<std::string, std::array<int, 3>> by_analysis; // readings, above 1, above 2
+    std::map<std::string, std::set<std::string>> sections;
+    for (int k = 0; k < count; ++k) {
+        std::ifstream in(files[k]);
+        for (std::string line; std::getline(in, line);) {
+            std::vector<std::string> parts;
+            std::stringstream cells(line);
+            for (std::string cell; std::getline(cells, cell, '\t');) parts.push_back(cell);
+            if (parts.size() != 8) {
+                std::fprintf(stderr, "%s: a row of %zu cells, not 8: %s\n", files[k], parts.size(),
+                             line.c_str());
+                return 2;
+            }
+            const Row row{parts[2], parts[3], std::stod(parts[4]), std::stod(parts[5])};
+            seeds.insert(parts[0]);
+            sections[parts[1]].insert(parts[0]);
+            tables.add(row);
+            if (row.kind == "any sample") continue;
+            auto& of = by_analysis[parts[1]];
+            ++of[0], of[1] += row.ratio > 1, of[2] += row.ratio > 2;
+        }
+    }
+    const bool met = tables.print(static_cast<int>(seeds.size()));
+    std::printf("\n%zu sections.", seeds.size());
+    for (const auto& [analysis, of] : by_analysis)
+        std::printf(" %s: %zu sections, %d of %d readings above 1, %d above 2.", analysis.c_str(),
+                    sections[analysis].size(), of[1], of[0], of[2]);
+    std::printf("\n");
+    return met ? 0 : 1;
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
+    if (argc > 2 && !std::strcmp(argv[1], "--table")) return table_of(argc - 2, argv + 2);
     int arg = 1;
     const bool rows_only = argc > 1 && !std::strcmp(argv[1], "--rows");
     if (rows_only) ++arg;
@@ -167,7 +234,7 @@ int main(int argc, char** argv) {
             analyses.insert(analyses.end(), static_cast<std::size_t>(share), analysis);
     const auto library = load_library(NEEDLEGAUGE_DATA_DIR);
     if (!library || count < 1) return 2;
-    std::map<std::string, Tally> tallies;
+    Tables tables;
     int sections = 0, no_truth = 0, unknown = 0, readings = 0, refused = 0, missed = 0;
     double seconds = 0, finer_seconds = 0;
     for (unsigned seed = first; sections < count && seed < first + 10u * static_cast<unsigned>(count);
@@ -207,6 +274,7 @@ int main(int argc, char** argv) {
         }
         if (!(truth->report.worst_error <= goal / 2)) {
             ++no_truth;
+            if (rows_only) std::fprintf(stderr, "seed %u, %s: no finer solution\n", seed, analysis.c_str());
             continue;
         }
         ++sections;
@@ -218,6 +286,9 @@ int main(int argc, char** argv) {
         readings += static_cast<int>(found.size());
         if (!ours->report.error_known()) {
             unknown += static_cast<int>(found.size());
+            if (rows_only)
+                std::fprintf(stderr, "seed %u, %s: error not known of %zu readings\n", seed, analysis.c_str(),
+                             found.size());
             continue;
         }
         for (const auto& row : found) {
@@ -225,24 +296,18 @@ int main(int argc, char** argv) {
                 std::printf("%u\t%s\t%s\t%s\t%.4g\t%.4g\t%d\t%d\n", seed, analysis.c_str(), row.kind.c_str(),
                             row.name.c_str(), row.ratio, row.relative, ours->report.unknowns,
                             truth->report.unknowns);
-            tallies[row.kind].add(row);
-            if (row.kind != "any sample") tallies["all"].add(row);
+            tables.add(row);
         }
         if (rows_only) std::fflush(stdout);
     }
     if (!rows_only) {
-        std::printf("%d sections, %d more without a finer solution near its goal, %d refused, goal missed by "
-                    "%d; errors not known of %d of %d readings; %.2f s each, %.2f s ten times finer\n\n",
+        std::printf("%d sections, %d more without a finer solution near its goal, "
+                    "%d refused, goal missed by "
+                    "%d; errors not known of %d of %d readings; %.2f s each, %.2f "
+                    "s ten times finer\n\n",
                     sections, no_truth, refused, missed, unknown, readings, seconds / std::max(1, sections),
                     finer_seconds / std::max(1, sections));
-        std::printf(
-            "| reading | number | nil | true > stated | true > 2 stated | worst true/stated | 99 %% below "
-            "| median stated/true |\n"
-            "|---|---|---|---|---|---|---|---|\n");
-        for (const auto& [kind, tally] : tallies) tally.print(kind.c_str());
-        const auto& all = tallies["all"];
-        all.print_histogram();
-        return all.ratios.empty() || !all.holds(sections) ? 1 : 0;
+        return tables.print(sections) ? 0 : 1;
     }
     return 0;
 }
