@@ -225,7 +225,7 @@ void add_signatures(Document& out) {
     out.keep_together();
     out.heading(2, "Signatures");
     out.table({"", "name, role", "date", "signature"},
-              {{"prepared", "", "", ""}, {"checked", "", "", ""}, {"approved", "", "", ""}});
+              {{"prepared", "", "", ""}, {"checked", "", "", ""}, {"signed off", "", "", ""}});
 }
 
 void add_memory(Document& out, const Job& job, const PreparedDesign& p) {

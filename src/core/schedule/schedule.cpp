@@ -332,12 +332,13 @@ void Runner::wet(TestResult& test) {
         test.why = section.error().message();
         return;
     }
-    test.model = fmt::format("mean gradient; beside it {} AC with a film of {:g} megohm per square, from an "
-                             "earthed band to the lug",
-                             section->analysis, p_.design.duty.wet_film_Mohm);
+    test.model = fmt::format(
+        "mean stress along the surface; beside it {} AC with a film of {:g} megohm per square, from an "
+        "earthed band to the lug",
+        section->analysis, p_.design.duty.wet_film_Mohm);
     test.notes.push_back(
         "The film covers all of the surface, undersides too; rain leaves dry bands that it does "
-        "not show. Judged is the mean gradient.");
+        "not show. Judged is the mean stress along it.");
     flashover(test, "flashover.wet");
     for (auto& words : film_words(p_, test, film_ohm)) test.notes.push_back(std::move(words));
     // The film's field is shown, not judged: without it the verdict stands.
