@@ -127,11 +127,13 @@ void ParameterList::edge_fill(const std::string& usual) {
     std::stable_partition(fills.begin(), fills.end(), [&](const auto& fill) { return fill.first == usual; });
     choice("edge_fill", "Filled with", "Chamfer and grease, or mastic over the edge: two schools",
            std::move(fills));
+    // Under a layer that grades, a short thick fillet eases the edge more than a long one.
     length("mastic_on_insulation_mm", "Mastic onto insulation",
-           "10 mm to 15 kV (common practice), then 2 mm more a kV", 1, 200, mastic_onto_insulation());
+           "10 mm to 15 kV (common practice), then half a mm more a kV", 1, 200,
+           by_class_beyond_15(10, 0, 0.5));
     length("mastic_on_screen_mm", "Mastic onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
     length("mastic_thickness_mm", "Mastic thickness on screen", "Stretched thin; thicker above 15 kV", 0.1,
-           10, mastic_thickness());
+           10, by_class_beyond_15(1.2, 0, 0.19));
     permittivity("mastic_eps_r", "Permittivity of mastic", "relief mastic");
     permittivity("grease_eps_r", "Permittivity of grease", "grease");
 }
@@ -145,7 +147,8 @@ void ParameterList::cone(bool with_tip) {
             {"arc", "circular arc"}});
     length("cone_length_mm", "Length", "", 5, 400, by_class(20, 1.8));
     if (with_tip) {
-        length("cone_rise_mm", "Rise above the insulation", "At its upper end", 1, 120, by_class(3, 0.45));
+        length("cone_rise_mm", "Rise above the insulation", "At its upper end", 1, 120,
+               by_class_beyond_15(3, 0.45, 0.75));
         length("cone_tip_radius_mm", "Tip radius", "Of the rounded upper end", 0.2, 15, fixed(2));
     }
     length("cone_overlap_mm", "Lap on the screen", "Behind the start of the cone", 2, 300, fixed(25));
@@ -310,21 +313,8 @@ DefaultValue of_smaller_layer(const std::string& layer, double factor, double pl
 
 namespace {
 
-/// Usual levels by class, the higher of both schools (from memory): what a default is made for, whatever its
-/// standard.
-double usual_impulse_kV(double class_kV) {
-    static constexpr std::array<std::pair<double, double>, 10> rows{{{2.5, 60},
-                                                                     {5, 75},
-                                                                     {8, 95},
-                                                                     {15, 110},
-                                                                     {20, 125},
-                                                                     {25, 150},
-                                                                     {28, 165},
-                                                                     {30, 175},
-                                                                     {35, 200},
-                                                                     {46, 250}}};
-    return closedform::in_table(rows, class_kV);
-}
+/// Usual wet level by class, the higher of both schools (from memory): what a default is made for, whatever
+/// its standard.
 double usual_wet_kV(double class_kV) {
     static constexpr std::array<std::pair<double, double>, 8> rows{
         {{2.5, 20}, {5, 25}, {8.7, 35}, {15, 45}, {20, 52}, {25, 61}, {35, 84}, {46, 100}}};
@@ -367,6 +357,20 @@ double surface_needed_mm(const DesignContext& c) {
 }
 
 } // namespace
+
+double usual_impulse_kV(double class_kV) {
+    static constexpr std::array<std::pair<double, double>, 10> rows{{{2.5, 60},
+                                                                     {5, 75},
+                                                                     {8, 95},
+                                                                     {15, 110},
+                                                                     {20, 125},
+                                                                     {25, 150},
+                                                                     {28, 165},
+                                                                     {30, 175},
+                                                                     {35, 200},
+                                                                     {46, 250}}};
+    return closedform::in_table(rows, class_kV);
+}
 
 DefaultValue insulation_in_air() {
     return [](const DesignContext& c) {

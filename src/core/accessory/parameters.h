@@ -79,6 +79,8 @@ DefaultValue of_smaller_layer(const std::string& layer, double factor, double pl
 DefaultValue by_class(double base, double per_kV);
 /// The same up to 15 kV; each kV beyond adds `per_kV_beyond`.
 DefaultValue by_class_beyond_15(double base, double per_kV, double per_kV_beyond);
+/// Impulse level that a class is usually tested with, kV peak (IEEE 48 and 404, IEC 60502-4; from memory).
+double usual_impulse_kV(double class_kV);
 /// Insulation of a termination between live and earthed end: what impulse, rain and pollution ask of the
 /// class and site, and a little.
 DefaultValue insulation_in_air();

@@ -61,7 +61,7 @@ namespace ng {
     X(oil_barrier, "oil barrier") X(oil_mastic, "oil mastic") X(screen_tube, "screen tube")                        \
     X(screen_tube_end, "conductive tube end")                                                                      \
     /* rod */                                                                                                      \
-    X(rod, "rod") X(rod_screen, "rod screen") X(rod_surface, "rod surface") X(butt, "butt")  \
+    X(rod, "rod") X(rod_screen, "rod screen") X(rod_surface, "rod surface") X(butt, "butt") X(butt_mastic, "mastic at the butt")  \
     X(padded_end, "padded conductor end")                        \
     /* across the axis */                                                                                          \
     X(core, "core") X(core_outward, "core # outward") X(core_inward, "core # inward")                              \

@@ -177,7 +177,7 @@ NEEDLEGAUGE_FAMILY(transition_joint, 100) {
                 "(common practice, no source); on thin papers one that grades more",
                 1, 100, [](const DesignContext& c) {
                     const double kV = c.design.duty.class_kV;
-                    return kV < 9 ? 26.0 : kV < 21 ? 22.0 : 12.0;
+                    return kV < 9 ? 26.0 : kV < 31 ? 22.0 : 12.0;
                 });
     list.length("screen_tube_past_mm", "Conductive tube past the paper's screen", "", 2, 200, fixed(15));
     list.length("screen_tube_wall_mm", "Conductive tube, wall", "As recovered", 0.5, 6, fixed(1.2));
