@@ -93,6 +93,33 @@ class TestAnalyses : public QObject {
         REQUIRE_OK(r);
         COMPARE_WITHIN(r->conductors[1].charge_C, r->conductors[2].charge_C, 0.01);
     }
+    void touching_conductors_share_what_leaves_by_what_conducts_beside_each() {
+        // A core of two pieces within two layers that meet where they do, one conducting 1e4 times better:
+        // the field is that of a coax in both, so each piece carries 2 pi sigma l U / ln(R/r) of its own
+        // layer. What leaves at the node between them is all but all the better layer's.
+        Section s;
+        s.analysis = "dc";
+        for (const auto& [name, sigma] : {std::pair{"good", 1e-10}, std::pair{"poor", 1e-14}})
+            s.materials[name] = {2.3, test::constant(sigma), {}};
+        s.regions = {{"good", "good", test::box(5, -6, 10, 0)}, {"poor", "poor", test::box(5, 0, 10, 6)}};
+        s.electrodes = {{"lower", 10, false, test::box(0, -6, 5, 0)},
+                        {"upper", 10, false, test::box(0, 0, 5, 6)},
+                        {"screen", 0, false, test::box(10, -6, 11, 6)}};
+        for (const bool coarse : {true, false}) {
+            SolveOptions how;
+            how.coarse = coarse;
+            const auto r = solve(s, how);
+            REQUIRE_OK(r);
+            for (const std::size_t k : {0u, 1u}) {
+                const double expected =
+                    2 * std::numbers::pi * (k == 0 ? 1e-10 : 1e-14) * 6e-3 * 10e3 / std::log(2.0);
+                COMPARE_WITHIN(r->conductors[k].current_A, expected, 2e-3);
+                if (!coarse)
+                    QVERIFY(std::abs(r->conductors[k].current_A - expected) <=
+                            r->conductors[k].current_error_A);
+            }
+        }
+    }
     void maxwell_wagner_over_six_decades() {
         std::printf("  Hz        |E1| ours   closed form   difference   phase ours   closed form\n");
         auto s = maxwell_wagner("complex");

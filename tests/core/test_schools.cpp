@@ -103,6 +103,7 @@ class TestSchools : public QObject {
         d.duty.class_kV = 35;
         d.numbers["connector_diameter_mm"] = 14;
         d.numbers["connector_end_radius_mm"] = 0.2;
+        d.numbers["connector_tape_mm"] = 1.2;
         job.cables[0].conductor_size = "2 AWG";
         const auto thin = prepare_design(job, d.id, test::library());
         REQUIRE_OK(thin);

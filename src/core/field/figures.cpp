@@ -8,6 +8,7 @@
 #include <limits>
 #include <map>
 #include <numbers>
+#include <set>
 #include <unordered_map>
 
 namespace ng {
@@ -34,6 +35,49 @@ std::vector<double> axial_extent_m(const Mesh& mesh, std::size_t regions) {
     return out;
 }
 
+/// Shares of the conductors that touch at a node, by node: of the sides that meet there by length, each
+/// weighted with what the region beside it conducts: near the point the field on both sides is alike. By
+/// length alone where one of the regions conducts by a law of its field.
+template <class Scalar>
+std::unordered_map<int, std::vector<std::pair<int, double>>>
+shares_at_contacts(const SteadyState<Scalar>& s, const std::vector<int>& owner_of,
+                   std::span<const Scalar> coefficient) {
+    const auto& mesh = s.assembly.mesh();
+    std::unordered_map<int, std::vector<std::pair<int, double>>> out;
+    for (const auto& node : mesh.shared_nodes) out[node.node] = node.shares;
+    if (out.empty()) return out;
+    const auto has_law = [&](int region) {
+        const auto& conduction =
+            s.section.materials.at(s.section.regions[static_cast<std::size_t>(region)].material).conduction;
+        return conduction && conduction->depends_on_field();
+    };
+    std::unordered_map<int, std::map<int, double>> weighted; // node, conductor
+    std::set<int> by_length;
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+        const auto& nodes = mesh.triangles[t];
+        if (std::all_of(nodes.begin(), nodes.end(), [&](int node) { return owner_of[node] >= 0; })) continue;
+        for (std::size_t side = 0; side < 3; ++side) {
+            const int a = nodes[side], b = nodes[(side + 1) % 3], owner = owner_of[nodes[side + 3]];
+            if (owner < 0) continue;
+            for (const int end : {a, b})
+                if (out.contains(end)) {
+                    if (has_law(mesh.region[t])) by_length.insert(end);
+                    weighted[end][owner] += distance(mesh.nodes[a], mesh.nodes[b]) *
+                                            magnitude(coefficient[static_cast<std::size_t>(mesh.region[t])]);
+                }
+        }
+    }
+    for (const auto& [node, by_conductor] : weighted) {
+        double whole = 0;
+        for (const auto& [conductor, weight] : by_conductor) whole += weight;
+        if (!(whole > 0) || by_length.contains(node)) continue;
+        auto& shares = out[node];
+        shares.clear();
+        for (const auto& [conductor, weight] : by_conductor) shares.emplace_back(conductor, weight / whole);
+    }
+    return out;
+}
+
 /// Sum of the residuals at each conductor's nodes, its bodies counted to it: of elements that lie wholly in
 /// one conductor's body nothing leaves the body.
 template <class Scalar>
@@ -42,8 +86,7 @@ NodeVector<Scalar> flux_from_conductors(const SteadyState<Scalar>& s, const Bodi
                                         std::vector<double>* at_contacts = nullptr) {
     const auto& mesh = s.assembly.mesh();
     const auto& owner_of = bodies.conductor_of_node;
-    std::unordered_map<int, const Mesh::SharedNode*> shared;
-    for (const auto& node : mesh.shared_nodes) shared[node.node] = &node;
+    const auto shared = shares_at_contacts(s, owner_of, coefficient);
     std::map<std::pair<int, int>, Scalar> at_node; // node, conductor
     NodeVector<Scalar> sum = NodeVector<Scalar>::Zero(static_cast<Eigen::Index>(mesh.conductors.size()));
     const auto take = [&](int node, Scalar flux) {
@@ -53,7 +96,7 @@ NodeVector<Scalar> flux_from_conductors(const SteadyState<Scalar>& s, const Bodi
             return;
         }
         // Conductors that touch: neither the node's residual nor its charge is one's alone.
-        for (const auto& [conductor, share] : between->second->shares) {
+        for (const auto& [conductor, share] : between->second) {
             sum[conductor] += Scalar(share) * flux;
             at_node[{node, conductor}] += Scalar(share) * flux;
         }
