@@ -29,8 +29,7 @@ struct Row {
     std::string kind, name;
     double ratio = 0;    ///< true over stated
     double relative = 0; ///< stated, of the figure
-    /// Stated as nothing within its error: held to it, but no error is huge
-    /// beside nothing.
+    /// Stated as nothing within its error: held to it, but no error is huge beside nothing.
     bool is_nil() const { return relative >= 1; }
 };
 
@@ -117,9 +116,8 @@ struct Tally {
                    std::count_if(ratios.begin(), ratios.end(), [&](double r) { return r > limit; })) /
                static_cast<double>(ratios.size());
     }
-    /// At most 1 % above 1, none above 2, median of stated over true at most 10.
-    /// Of a few sections, whose readings hang together, shares and medians waver:
-    /// 3 % and 20; none above 2 all the same.
+    /// At most 1 % above 1, none above 2, median of stated over true at most 10. Of a few sections, whose
+    /// readings hang together, shares and medians waver: 3 % and 20; none above 2 all the same.
     bool holds(int sections) const {
         const bool few = sections < 100;
         return share_above(1) <= (few ? 0.03 : 0.01) && share_above(2) == 0 &&
@@ -186,6 +184,10 @@ int table_of(int count, char** files) {
     std::map<std::string, std::set<std::string>> sections;
     for (int k = 0; k < count; ++k) {
         std::ifstream in(files[k]);
+        if (!in) {
+            std::fprintf(stderr, "%s: it could not be opened\n", files[k]);
+            return 2;
+        }
         for (std::string line; std::getline(in, line);) {
             std::vector<std::string> parts;
             std::stringstream cells(line);
