@@ -389,7 +389,7 @@ class TestFamilies : public QObject {
             std::map<std::string, double> thin;
             std::vector<PlaceId> edges;
         };
-        const std::vector<PlaceId> of_cap{place::conductor_end},
+        const std::vector<PlaceId> of_cap{place::conductor_end, place::padded_end.part(EdgePart::inner)},
             of_tape{place::connector_tape.on(Side::a).part(EdgePart::outer),
                     place::connector_tape.on(Side::a).part(EdgePart::inner)};
         constexpr double limit = 22.5;

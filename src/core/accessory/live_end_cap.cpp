@@ -21,7 +21,7 @@ const double padding_slope = std::numbers::pi / 6;
 /// The crest of that rise: the tape's radius there, of the padded end's.
 constexpr double crest_radius_share = 0.9;
 
-/// Widest padding, of the insulation's diameter: the rod keeps a wall (chosen).
+/// Widest padding, of the rod's diameter: the rod keeps a wall (chosen).
 constexpr double widest_padding = 0.8;
 
 /// How padding rises from the conductor screen: a cone, then a rounded crest onto the cylinder; a rise lower
@@ -41,6 +41,12 @@ constexpr double butt_ramp_per_step = 4; // length of the mastic over the butt, 
 /// tube; below 20 kV/mm (fitted to solved caps of 15 to 46 kV).
 constexpr double rod_radius_per_kV = 0.125, padded_share = 0.55;
 constexpr double least_thickening = 1.05; // less is not worth a step
+constexpr double level_mm = 0.01;         // padding that is no wider than this lies level with the screen
+
+/// Whether padding of this radius is wider than the conductor screen that it begins on.
+bool is_wider(double padded_mm, double screen_mm) {
+    return padded_mm > screen_mm + level_mm;
+}
 
 /// As thick as the insulation, and thicker where a padded end within that is too thin for the impulse.
 double usual_rod_diameter_mm(const DesignContext& c) {
@@ -105,7 +111,7 @@ class Cap {
 
     double padded_radius() const { return v("padded_diameter_mm") / 2; }
     /// Whether the padding is wider than the conductor screen that it begins on.
-    bool is_widened() const { return in_bore && padded_radius() > end.r.conductor_screen + 0.01; }
+    bool is_widened() const { return in_bore && is_wider(padded_radius(), end.r.conductor_screen); }
     /// Length of the mastic that leads from the insulation onto a thicker rod; 0: no step.
     double ramp_mm() const {
         const double step = rod.r.insulation - end.r.insulation;
@@ -350,7 +356,8 @@ NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
                 [](const DesignContext& c) {
                     const double from = c.dimensions.radius_mm("conductor screen"),
                                  to = number_of(c, "padded_diameter_mm") / 2;
-                    const double rise = to > from + 0.01 ? std::ceil(PaddingRise(from, to).length_mm) + 3 : 0;
+                    const double rise =
+                        is_wider(to, from) ? std::ceil(PaddingRise(from, to).length_mm) + 3 : 0;
                     return std::max(std::round(10 + c.dimensions.layer("conductor").diameter_mm), rise);
                 });
     list.length("padded_diameter_mm", "Diameter of the padded end",
