@@ -243,7 +243,8 @@ NEEDLEGAUGE_FAMILY(cold_shrink_termination_graded, 20) {
     ParameterList list(f);
     list.termination_cuts(list.value_of("lug_barrel_depth_mm", 3), insulation_in_air());
     list.screen_edge();
-    list.edge_fill("mastic");
+    // Under a layer that grades, a short thick fillet eases the edge more than a long one.
+    list.edge_fill("mastic", by_class_beyond_15(10, 0, 0.5), by_class_beyond_15(1.2, 0, 0.19));
     list.group("Graded layer");
     list.length("layer_upper_end_mm", "Upper end, from cable end", "Drag it in BUILD", 5, 3000,
                 [](const DesignContext& c) {

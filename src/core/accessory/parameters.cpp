@@ -120,20 +120,19 @@ void ParameterList::relief_mastic(const std::string& absent_help) {
     permittivity("mastic_eps_r", "Permittivity", "relief mastic");
 }
 
-void ParameterList::edge_fill(const std::string& usual) {
+void ParameterList::edge_fill(const std::string& usual, DefaultValue mastic_onto_mm, DefaultValue mastic_mm) {
     group("Step at the screen edge");
     std::vector<std::pair<std::string, std::string>> fills{
         {"grease", "grease"}, {"mastic", "relief mastic"}, {"air", "nothing"}};
     std::stable_partition(fills.begin(), fills.end(), [&](const auto& fill) { return fill.first == usual; });
     choice("edge_fill", "Filled with", "Chamfer and grease, or mastic over the edge: two schools",
            std::move(fills));
-    // Under a layer that grades, a short thick fillet eases the edge more than a long one.
     length("mastic_on_insulation_mm", "Mastic onto insulation",
-           "10 mm to 15 kV (common practice), then half a mm more a kV", 1, 200,
-           by_class_beyond_15(10, 0, 0.5));
+           "10 mm to 15 kV (common practice), more above it (chosen)", 1, 200,
+           mastic_onto_mm ? std::move(mastic_onto_mm) : mastic_onto_insulation());
     length("mastic_on_screen_mm", "Mastic onto screen", "About 20 mm (common practice)", 1, 200, fixed(20));
     length("mastic_thickness_mm", "Mastic thickness on screen", "Stretched thin; thicker above 15 kV", 0.1,
-           10, by_class_beyond_15(1.2, 0, 0.19));
+           10, mastic_mm ? std::move(mastic_mm) : mastic_thickness());
     permittivity("mastic_eps_r", "Permittivity of mastic", "relief mastic");
     permittivity("grease_eps_r", "Permittivity of grease", "grease");
 }

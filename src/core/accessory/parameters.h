@@ -41,7 +41,8 @@ class ParameterList {
     void screen_edge(const std::string& usual_preparation = "filed");
     /// Choice "edge_fill": what fills the step at the screen edge under a rubber body; mastic dimensions.
     /// `usual`: what fills it by default, "grease" or "mastic".
-    void edge_fill(const std::string& usual = "grease");
+    void edge_fill(const std::string& usual = "grease", DefaultValue mastic_onto_mm = {},
+                   DefaultValue mastic_mm = {});
     /// Earthed cone moulded into a body, keys cone_*; lengths grow with the class.
     void cone(bool with_tip);
     void relief_mastic(const std::string& absent_help);
