@@ -2,6 +2,8 @@
 // against exact integrals, exact polynomials and brute force.
 #include "field/assembly.h"
 #include "field/recovery.h"
+#include "field/sizes.h"
+#include "field/tuning.h"
 #include "mesh/arrangement.h"
 #include "mesh/contacts.h"
 #include "mesh/corner.h"
@@ -203,6 +205,36 @@ class TestMesh : public QObject {
         QVERIFY(least > 19 && longest < 2 * 1.5);
         const auto finer = meshed(1);
         QVERIFY(finer.mesh.triangles.size() > 2.5 * static_cast<double>(mesh.triangles.size()));
+    }
+    /// A step of it anywhere would leave a border in the mesh: each source counts wherever it is the finest.
+    void first_sizes_grow_evenly_everywhere() {
+        std::mt19937 random(20);
+        for (const auto* name : {"ramp-pole", "causeway", "pier-branch"}) {
+            const auto design = test::prepared(name);
+            QVERIFY(design);
+            const auto& section = design->built.section;
+            const auto mesher = Mesher::create(section, {});
+            QVERIFY(mesher);
+            Box box;
+            for (const auto& path : section.paths) box.take(path.points);
+            for (const bool coarse : {false, true}) {
+                const FirstSizes sizes(section, *mesher, coarse);
+                const double growth = coarse ? tuning::coarse_growth : tuning::growth;
+                double finest = 1e9, widest = 0;
+                for (int i = 0; i < 20000; ++i) {
+                    const auto within = [&](double low, double high) {
+                        return std::uniform_real_distribution<>(low - 1, high + 1)(random);
+                    };
+                    const Point p{within(box.low.r, box.high.r), within(box.low.z, box.high.z)};
+                    const double angle = within(0, 6.3), far = std::pow(10, within(-3, 1));
+                    const Point q = p + far * Point{std::cos(angle), std::sin(angle)};
+                    const double at_p = sizes(p), at_q = sizes(q);
+                    QVERIFY(std::abs(at_p - at_q) <= growth * far * (1 + 1e-9));
+                    finest = std::min(finest, at_p), widest = std::max(widest, at_p);
+                }
+                QVERIFY(finest > 0 && widest > 5 * finest);
+            }
+        }
     }
     void a_stretched_triangle_is_no_longer_than_it_is_far_from_the_ends() {
         constexpr double length_mm = 3000, size_mm = 5;

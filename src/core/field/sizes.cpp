@@ -1,10 +1,10 @@
 #include "field/sizes.h"
 #include "field/tuning.h"
-#include "geometry/box.h"
 #include "mesh/corner.h"
 #include "units/promise.h"
 #include <algorithm>
 #include <limits>
+#include <numeric>
 
 namespace ng {
 
@@ -71,12 +71,53 @@ FirstSizes::FirstSizes(const Section& section, const Mesher& mesher, bool coarse
         const Point at = stretch.to_mesh(probe.at);
         sources_.push_back({at, at, 0, extent * tuning::probe_share});
     }
+    Part all;
+    all.box = box.grown(0.1 * extent); // chords and arcs beyond the polygons too
+    all.sources.resize(sources_.size());
+    std::iota(all.sources.begin(), all.sources.end(), 0);
+    parts_.push_back(std::move(all));
+    halve(0, 10);
+}
+
+/// What a source asks at `p`, were it nearer by that much.
+double FirstSizes::at_source(int source, Point p, double nearer) const {
+    const auto& s = sources_[source];
+    return s.size + growth_ * std::max(0.0, s.distance_to(p) - nearer - s.reach);
+}
+
+/// Keeps of a part's sources those that may be the least somewhere in it, and halves it while they are many.
+void FirstSizes::halve(int part, int times) {
+    const Box box = parts_[part].box;
+    const Point middle = box.middle();
+    const double half = (0.5 + 1e-9) * distance(box.low, box.high);
+    auto sources = std::move(parts_[part].sources);
+    double enough = largest_;
+    for (const int s : sources) enough = std::min(enough, at_source(s, middle, -half));
+    std::erase_if(sources, [&](int s) { return at_source(s, middle, half) > enough; });
+    if (times == 0 || sources.size() < 4) {
+        parts_[part].sources = std::move(sources);
+        return;
+    }
+    const int halves = parts_[part].halves = static_cast<int>(parts_.size());
+    const bool by_r = parts_[part].by_r = box.high.r - box.low.r > box.high.z - box.low.z;
+    parts_[part].at = by_r ? middle.r : middle.z;
+    Part low, high;
+    low.box = high.box = box;
+    (by_r ? low.box.high.r : low.box.high.z) = parts_[part].at;
+    (by_r ? high.box.low.r : high.box.low.z) = parts_[part].at;
+    low.sources = sources;
+    high.sources = std::move(sources);
+    parts_.push_back(std::move(low));
+    parts_.push_back(std::move(high));
+    halve(halves, times - 1);
+    halve(halves + 1, times - 1);
 }
 
 double FirstSizes::operator()(Point p) const {
+    const auto* part = &parts_.front();
+    while (part->halves >= 0) part = &parts_[part->halves + ((part->by_r ? p.r : p.z) > part->at)];
     double size = largest_;
-    for (const auto& s : sources_)
-        size = std::min(size, s.size + growth_ * std::max(0.0, s.distance_to(p) - s.reach));
+    for (const int s : part->sources) size = std::min(size, at_source(s, p, 0));
     return size;
 }
 

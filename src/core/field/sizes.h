@@ -2,6 +2,7 @@
 // were marked.
 #pragma once
 #include "field/slack.h"
+#include "geometry/box.h"
 #include "mesh/mesher.h"
 #include "mesh/triangle_tree.h"
 
@@ -23,8 +24,20 @@ class FirstSizes {
         double size;
         double distance_to(Point p) const;
     };
-    std::vector<Source> sources_;
     double growth_, largest_;
+    std::vector<Source> sources_;
+
+    /// A part of the section: halved across its longer side, or with the sources that may be the least in it.
+    struct Part {
+        Box box;
+        int halves = -1; ///< the first of two, in parts_; -1: `sources` are all that count
+        bool by_r = false;
+        double at = 0; ///< where it is halved
+        std::vector<int> sources;
+    };
+    std::vector<Part> parts_;
+    void halve(int part, int times);
+    double at_source(int source, Point p, double nearer) const;
 };
 
 /// The sizes of a mesh's triangles, smaller in some of them.
