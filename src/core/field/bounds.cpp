@@ -7,6 +7,7 @@
 #include <algorithm>
 #include <cmath>
 #include <complex>
+#include <limits>
 #include <numbers>
 
 namespace ng {
@@ -215,15 +216,21 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
         return of_load(std::move(load.first), std::move(load.second));
     };
     const double field_kV_per_mm = largest_field(now_), potential_kV = largest_voltage_kV(section_);
+    double least = std::numeric_limits<double>::max();
+    for (const double weight : weights_)
+        if (weight > 0) least = std::min(least, weight);
     for (std::size_t k = 0; k < now_.probes.size(); ++k) {
         auto& probe = now_.probes[k];
         const auto place = readings.place_of_probe(k);
+        const auto region = assembly_.mesh().region[readings.triangle_at(place)];
+        const double screened = std::min(1.0, weights_[region] / (tuning::nil_contrast * least));
         probe.error_kV_per_mm =
             tuning::probe_signed_weight * of(readings.field_load(fields, place)).with_sign +
-            tuning::change_beside_probe * probe.error_kV_per_mm + tuning::nil_field_share * field_kV_per_mm;
+            tuning::change_beside_probe * probe.error_kV_per_mm +
+            screened * tuning::nil_field_share * field_kV_per_mm;
         probe.potential_error_kV = of(readings.potential_load(fields, place))
                                        .stated(tuning::of_other_figures, probe.potential_error_kV) +
-                                   tuning::nil_potential_share * potential_kV;
+                                   screened * tuning::nil_potential_share * potential_kV;
     }
 }
 

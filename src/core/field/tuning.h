@@ -106,9 +106,10 @@ constexpr double change_beside_product = 0.045;
 constexpr double change_beside_dc_charge = 0.25; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
 constexpr double probe_signed_weight = 1.7, change_beside_probe = 0.18;
-/// Of the largest field and voltage of the section: no probe is claimed to be better known. Inside what
-/// conducts well both are what larger ones leave.
-constexpr double nil_field_share = 3e-5, nil_potential_share = 1e-5;
+/// Of the largest field and voltage of the section: no probe is claimed to be better known inside what
+/// conducts well, or holds so many times the displacement, where both are what larger ones leave; elsewhere
+/// less of it.
+constexpr double nil_field_share = 3e-5, nil_potential_share = 1e-5, nil_contrast = 30;
 constexpr double nil_charge_share = 1e-8, ///< of the largest charge: no part is claimed to be better known
     nil_loss_share = 1e-5; ///< of all losses: what a sharp step takes is read from elements round its corner
 constexpr double contact_weight = 0.25; ///< of what lies at points where conductors meet
