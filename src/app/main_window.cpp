@@ -94,6 +94,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     strips->setStretchFactor(4, 1);
 
     pages_ = new QStackedWidget;
+    pages_->setObjectName("stages");
     accessory_ = new AccessoryPage(session_, this);
     verdict_ = new VerdictPage(session_, this);
     pages_->addWidget(new CablePage(session_, this));

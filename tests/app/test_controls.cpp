@@ -7,6 +7,7 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QPointer>
+#include <QStackedWidget>
 #include <set>
 
 using namespace ng;
@@ -25,11 +26,15 @@ QString name_of(QWidget* widget) {
     return button && widget->accessibleName().isEmpty() ? button->text() : widget->accessibleName();
 }
 
-/// Visible controls of a kind by name.
+/// Visible controls of a kind by name: those of the stage's page, and of what stands beside it where the row
+/// of data says so.
 template <class Widget> std::map<QString, QPointer<Widget>> controls(Window& w) {
+    QFETCH(bool, beside);
     std::map<QString, QPointer<Widget>> out;
+    const QWidget* page = w->findChild<QStackedWidget*>("stages")->currentWidget();
     for (auto* widget : w->findChildren<Widget*>())
-        if (widget->isVisible() && widget->isEnabled() && !widget->parentWidget()->inherits("QComboBox"))
+        if (widget->isVisible() && widget->isEnabled() && !widget->parentWidget()->inherits("QComboBox") &&
+            (beside || page->isAncestorOf(widget)))
             out.emplace(name_of(widget), widget);
     return out;
 }
@@ -54,11 +59,12 @@ class TestControls : public QObject {
     static void each_stage() {
         QTest::addColumn<QString>("design");
         QTest::addColumn<int>("stage");
+        QTest::addColumn<bool>("beside"); // what stands beside the pages is the same at each: once a design
         for (int stage = 1; stage <= 9; ++stage)
-            QTest::addRow("ramp-pole, stage %d", stage) << QString("ramp-pole") << stage;
+            QTest::addRow("ramp-pole, stage %d", stage) << QString("ramp-pole") << stage << (stage == 1);
         for (const int stage : {3, 8}) // a joint: two sides
-            QTest::addRow("causeway, stage %d", stage) << QString("causeway") << stage;
-        QTest::newRow("cellar, stage 4") << QString("cellar") << 4; // its tape
+            QTest::addRow("causeway, stage %d", stage) << QString("causeway") << stage << (stage == 3);
+        QTest::newRow("cellar, stage 4") << QString("cellar") << 4 << true; // its tape
     }
 
     /// After an edit: one step at most, and undo and redo lead there and back.

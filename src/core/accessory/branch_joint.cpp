@@ -8,8 +8,6 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "branch_joint";
-
 /// Two cores of side B at line voltage, each in its stress tube, packed and insulated under one screen.
 Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     const double tube = closedform::recovered_outer_radius_mm(v.tube("tube"), b.r.insulation);
@@ -90,7 +88,7 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
 
 NEEDLEGAUGE_FAMILY(branch_joint, 90) {
     Family f;
-    f.id = id;
+    f.id = "branch_joint";
     f.title = "Branch joint";
     f.two_cables = true;
     f.usual_standard = "ieee404";

@@ -4,13 +4,12 @@
 
 namespace ng {
 namespace {
-constexpr const char* id = "bus_joint";
 constexpr auto datum = place::lug_end;
 } // namespace
 
 NEEDLEGAUGE_FAMILY(bus_joint, 120) {
     Family f;
-    f.id = id;
+    f.id = "bus_joint";
     f.title = "Disconnectable joint on a bus";
     f.usual_standard = "ieee404";
     ParameterList list(f);

@@ -2,13 +2,11 @@
 #include "accessory/screened_body.h"
 
 namespace ng {
-namespace {
-constexpr const char* id = "cold_shrink_joint";
-}
+namespace {}
 
 NEEDLEGAUGE_FAMILY(cold_shrink_joint, 70) {
     Family f;
-    f.id = id;
+    f.id = "cold_shrink_joint";
     f.title = "Cold-shrink or premoulded joint";
     f.two_cables = true;
     f.usual_standard = "ieee404";

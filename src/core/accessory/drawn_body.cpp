@@ -14,7 +14,6 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "drawn_body";
 constexpr double longest_piece_mm = 2; // of a line, before it is stretched
 constexpr double widest_arc_rad = std::numbers::pi / 9;
 constexpr int deepest_halving = 8;
@@ -439,7 +438,7 @@ void say_where_it_lies(Termination& t, const FittedBody& fitted, const BodyPlace
                     title));
 }
 
-Result<BuiltAccessory> build(const DesignContext& c) {
+Result<BuiltAccessory> build_drawn_body(const DesignContext& c) {
     if (!c.drawing)
         return refuse("Drawing", "no drawing is chosen", "Import a DXF drawing of the body, and choose it");
     if (auto ok = check_drawing(*c.drawing); !ok) return tl::unexpected(ok.error());
@@ -498,7 +497,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 NEEDLEGAUGE_FAMILY(drawn_body, 140) {
     Family f;
-    f.id = id;
+    f.id = "drawn_body";
     f.title = "Body from a drawing";
     f.usual_standard = "ieee48";
     f.from_drawing = true;
@@ -520,7 +519,7 @@ NEEDLEGAUGE_FAMILY(drawn_body, 140) {
     list.permittivity("layer_eps_r", "Permittivity", "graded layer");
     list.conduction("layer");
     list.lug(true);
-    f.build = build;
+    f.build = build_drawn_body;
     return f;
 }
 

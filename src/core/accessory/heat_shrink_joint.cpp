@@ -10,8 +10,6 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "heat_shrink_joint";
-
 struct Ends {
     CableEnd a, b;
 };
@@ -314,7 +312,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
 
 NEEDLEGAUGE_FAMILY(heat_shrink_joint, 60) {
     Family f;
-    f.id = id;
+    f.id = "heat_shrink_joint";
     f.title = "Heat-shrink joint";
     f.two_cables = true;
     f.usual_standard = "ieee404";

@@ -9,8 +9,6 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "heat_shrink_termination";
-
 Result<void> check_order(const ParameterValues& v) {
     const double edge = v("screen_edge_mm"), lower = v("tube_lower_end_mm"), upper = v("tube_upper_end_mm");
     if (upper >= lower - 5)
@@ -80,7 +78,7 @@ void add_checks(Termination& t, double tube_past_edge, double grading_length, bo
              "Fill the step with relief mastic"}));
 }
 
-Result<BuiltAccessory> build(const DesignContext& c) {
+Result<BuiltAccessory> build_heat_shrink_end(const DesignContext& c) {
     Termination t(c);
     auto& lay = t.lay;
     const auto& v = t.value;
@@ -185,7 +183,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     Family f;
-    f.id = id;
+    f.id = "heat_shrink_termination";
     f.title = "Heat-shrink termination";
     f.usual_standard = "ieee48";
     ParameterList list(f);
@@ -222,7 +220,7 @@ NEEDLEGAUGE_FAMILY(heat_shrink_termination, 10) {
     list.recovery();
     add_shed_parameters(list, "insulation_removed_mm", 30);
     list.lug(true);
-    f.build = build;
+    f.build = build_heat_shrink_end;
     return f;
 }
 

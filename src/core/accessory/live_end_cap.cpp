@@ -13,7 +13,6 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "live_end_cap";
 constexpr double end_padding_mm = 3; // tape over the conductor's face (chosen)
 constexpr PlaceId padding_crest = place::padded_end.part(EdgePart::inner);
 /// Tape rises from the conductor screen to the padded end's diameter at this angle to the axis (chosen).
@@ -340,7 +339,7 @@ Result<BuiltAccessory> Cap::build() {
 
 NEEDLEGAUGE_FAMILY(live_end_cap, 110) {
     Family f;
-    f.id = id;
+    f.id = "live_end_cap";
     f.title = "Live end cap";
     f.usual_standard = "ieee404";
     ParameterList list(f);

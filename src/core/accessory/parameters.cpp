@@ -147,7 +147,7 @@ void ParameterList::cone(bool with_tip) {
     length("cone_length_mm", "Length", "", 5, 400, by_class(20, 1.8));
     if (with_tip) {
         length("cone_rise_mm", "Rise above the insulation", "At its upper end", 1, 120,
-               by_class_beyond_15(3, 0.45, 0.75));
+               by_class_beyond_15(3, 0.45, 1.0));
         length("cone_tip_radius_mm", "Tip radius", "Of the rounded upper end", 0.2, 15, fixed(2));
     }
     length("cone_overlap_mm", "Lap on the screen", "Behind the start of the cone", 2, 300, fixed(25));

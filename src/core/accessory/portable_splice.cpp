@@ -7,9 +7,7 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "portable_splice";
-
-Result<BuiltAccessory> build(const DesignContext& c) {
+Result<BuiltAccessory> build_portable_splice(const DesignContext& c) {
     LayUp lay(c);
     const ParameterValues v(c);
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
@@ -75,7 +73,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 NEEDLEGAUGE_FAMILY(portable_splice, 130) {
     Family f;
-    f.id = id;
+    f.id = "portable_splice";
     f.title = "Portable-cable taped splice";
     f.two_cables = true;
     f.usual_standard = "portable";
@@ -96,7 +94,7 @@ NEEDLEGAUGE_FAMILY(portable_splice, 130) {
     list.length("earth_distance_mm", "Nearby earth, from the axis", "Nearest earthed part, taken all round",
                 15, 2000, fixed(120));
     list.doubted(0.5);
-    f.build = build;
+    f.build = build_portable_splice;
     return f;
 }
 

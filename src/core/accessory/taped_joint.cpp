@@ -10,7 +10,6 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "taped_joint";
 constexpr double tape_follows_per_height =
     0.35;                            // length over which stretched tape follows a step (common practice)
 constexpr double tape_edge_mm = 0.4; // height at which a tape cone begins
@@ -95,7 +94,7 @@ Result<Profile> build_up_course(const CableEnd& a, const CableEnd& b, double sto
 
 namespace {
 
-Result<BuiltAccessory> build(const DesignContext& c) {
+Result<BuiltAccessory> build_taped_joint(const DesignContext& c) {
     LayUp lay(c);
     const ParameterValues v(c);
     const auto a = v.joint_end(CableSide::a), b = v.joint_end(CableSide::b);
@@ -169,7 +168,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
 
 NEEDLEGAUGE_FAMILY(taped_joint, 80) {
     Family f;
-    f.id = id;
+    f.id = "taped_joint";
     f.title = "Taped joint";
     f.two_cables = true;
     f.usual_standard = "ieee404";
@@ -196,7 +195,7 @@ NEEDLEGAUGE_FAMILY(taped_joint, 80) {
     list.group("Protection");
     list.choice("protection", "Over all", "", {{"tape", "jacket tape"}, {"resin", "cast resin"}});
     list.length("protection_mm", "Thickness", "Resin: over the greatest diameter", 0.5, 60, fixed(4));
-    f.build = build;
+    f.build = build_taped_joint;
     return f;
 }
 

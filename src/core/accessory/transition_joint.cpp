@@ -11,8 +11,6 @@
 namespace ng {
 namespace {
 
-constexpr const char* id = "transition_joint";
-
 Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.material("oil barrier", v("barrier_eps_r"));
     lay.material("oil mastic", v("oil_mastic_eps_r"), {}, "relief mastic");
@@ -156,7 +154,7 @@ Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
 
 NEEDLEGAUGE_FAMILY(transition_joint, 100) {
     Family f;
-    f.id = id;
+    f.id = "transition_joint";
     f.title = "Transition joint to paper-insulated cable";
     f.two_cables = true;
     f.usual_standard = "ieee404";

@@ -6,11 +6,9 @@
 
 namespace ng {
 namespace {
-using ClipperLib::Path;
-using ClipperLib::Paths;
 
-Path to_grid(const std::vector<Point>& points) {
-    Path out;
+ClipperLib::Path to_grid(const std::vector<Point>& points) {
+    ClipperLib::Path out;
     for (const auto& p : points) {
         promise(std::abs(p.r) < 1e6 && std::abs(p.z) < 1e6, "shapes to be clipped lie within a kilometre");
         out.emplace_back(std::llround(p.r / clip_grid_mm), std::llround(p.z / clip_grid_mm));
@@ -18,13 +16,13 @@ Path to_grid(const std::vector<Point>& points) {
     return out;
 }
 
-Path on_grid(const Polygon& polygon) {
+ClipperLib::Path on_grid(const Polygon& polygon) {
     auto out = to_grid(polygon);
     if (!ClipperLib::Orientation(out)) ClipperLib::ReversePath(out);
     return out;
 }
 
-std::vector<Polygon> outer_borders(const Paths& paths) {
+std::vector<Polygon> outer_borders(const ClipperLib::Paths& paths) {
     std::vector<Polygon> out;
     for (const auto& path : paths) {
         if (!ClipperLib::Orientation(path)) continue; // a hole
@@ -42,7 +40,7 @@ std::vector<Polygon> combine(ClipperLib::ClipType how, const std::vector<Polygon
     ClipperLib::Clipper clipper;
     for (const auto& shape : subjects) clipper.AddPath(on_grid(shape), ClipperLib::ptSubject, true);
     for (const auto& shape : clips) clipper.AddPath(on_grid(shape), ClipperLib::ptClip, true);
-    Paths paths;
+    ClipperLib::Paths paths;
     clipper.Execute(how, paths, ClipperLib::pftNonZero, ClipperLib::pftNonZero);
     return outer_borders(paths);
 }
@@ -61,7 +59,7 @@ std::vector<Point> beside(const std::vector<Point>& line, double by_mm, double l
     promise(line.size() >= 2 && by_mm > 0, "a line with a length, and a distance from it");
     ClipperLib::ClipperOffset offset(longest_mitre);
     offset.AddPath(to_grid(line), ClipperLib::jtMiter, ClipperLib::etOpenButt);
-    Paths paths;
+    ClipperLib::Paths paths;
     offset.Execute(paths, by_mm / clip_grid_mm);
     const auto right_of = [&](Point at, Point direction) {
         return at + (by_mm / length(direction)) * Point{direction.z, -direction.r};
