@@ -438,6 +438,30 @@ class TestJudgement : public QObject {
                     (std::to_string(duty_kV) + " kV, " + std::to_string(outcome->worst_share())).c_str());
         }
     }
+    /// The thicker the conductor, the more of the field reaches the outer surface of the body beside the
+    /// cone.
+    void a_cone_on_the_thickest_conductor_leaves_the_air_beside_it_alone() {
+        auto job = new_job();
+        auto& cable = job.cables[0];
+        cable.conductor_size = "400 mm2";
+        cable.conductor_material = "aluminium";
+        cable.insulation_level = "IEC";
+        cable.insulation_class_kV = 20;
+        auto& design = job.designs[0];
+        design.family = "cold_shrink_termination_cone";
+        design.duty.standard = "iec60502-4";
+        design.duty.class_kV = 20;
+        design.duty.frequency_hz = 50;
+        design.duty.outdoor = true;
+        const auto p = prepare_design(job, design.id, test::library());
+        REQUIRE_OK(p);
+        const auto schedule = schedule_of(*p, 0.02);
+        const auto* service = schedule.find("service_highest");
+        QVERIFY(service);
+        const auto* air = find(service->checks, "body_tangential");
+        QVERIFY(air);
+        QVERIFY2(air->margin > 0.01, std::to_string(air->margin).c_str());
+    }
     // ---- interfaces by pressure
     void a_pressed_interface_warns_and_decides_nothing() {
         // 0.1 MPa that is left: 0.8 kV/mm; a quarter of it: half with the exponent 0.5 below it.
