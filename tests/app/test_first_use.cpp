@@ -344,6 +344,48 @@ class TestFirstUse : public QObject {
         }
         QVERIFY(seen > 30);
     }
+    void a_small_screen_cuts_nothing_off() {
+        Window w;
+        w.session().document.show_design("quay-mast");
+        w->show_stage(app::stage::verdict);
+        QVERIFY(w.wait_refined());
+        for (const auto& size : {QSize(1280, 800), QSize(1024, 700), QSize(960, 540)}) { // the last: 200 %
+            const auto name = QString("%1 x %2").arg(size.width()).arg(size.height());
+            w->resize(size);
+            QTest::qWait(50);
+            QVERIFY2(w->size() == size, qPrintable(name));
+            const auto* needle = w->findChild<QWidget*>("needleBar");
+            QVERIFY2(needle->mapTo(w.window.get(), QPoint(0, needle->height())).y() <= size.height(),
+                     qPrintable(name));
+            QVERIFY(needle->toolTip().contains("E_t"));
+            // Every stage can be read, and none stands on another.
+            const auto* list = w->findChild<app::StageList*>();
+            int below = 0;
+            std::vector<QWidget*> shown;
+            for (auto* child : list->findChildren<QWidget*>())
+                if (child->isVisible()) shown.push_back(child);
+            std::sort(shown.begin(), shown.end(), [](auto* a, auto* b) { return a->y() < b->y(); });
+            for (const auto* child : shown) {
+                QVERIFY2(child->y() >= below, qPrintable(name + ", " + child->objectName()));
+                QVERIFY2(child->height() >= child->fontMetrics().height(), qPrintable(name));
+                below = child->y() + child->height();
+            }
+            QVERIFY2(below <= list->height(), qPrintable(name));
+            QVERIFY2(shown.size() >= static_cast<std::size_t>(list->count()), qPrintable(name));
+            QVERIFY(list->button(app::stage::cable)->toolTip().contains("Cable: table sizes (Ctrl+1)"));
+            // What VOID shows stands beside its title.
+            auto* plot = w->findChild<QCustomPlot*>("voidPlot");
+            plot->replot();
+            int keys = 0;
+            for (int i = 0; i < plot->itemCount(); ++i) {
+                const auto* item = qobject_cast<QCPItemText*>(plot->item(i));
+                if (!item || !item->text().contains("argest")) continue;
+                ++keys;
+                QVERIFY2(item->topLeft->pixelPosition().x() > 40, qPrintable(name + ": " + item->text()));
+            }
+            QCOMPARE(keys, 1);
+        }
+    }
     void a_design_is_kept_as_a_template_and_others_begin_from_it() {
         std::filesystem::remove_all(app::MainWindow::templates_folder());
         Window w;

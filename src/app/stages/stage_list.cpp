@@ -70,11 +70,11 @@ void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, co
     painter.restore();
 }
 
-StageButton::StageButton(Session& session, const QString& title, QWidget* parent)
-    : QAbstractButton(parent), session_(session) {
+StageButton::StageButton(Session& session, const QString& title, const QString& way, QWidget* parent)
+    : QAbstractButton(parent), session_(session), way_(way) {
     setText(title);
     setCheckable(true);
-    setFixedHeight(37);
+    setFixedHeight(height_px);
     setFocusPolicy(Qt::StrongFocus);
     setObjectName("stage" + title);
 }
@@ -83,6 +83,13 @@ void StageButton::set_state(StageState state, const QString& word) {
     state_ = state;
     word_ = word;
     setAccessibleName(QString("%1, %2").arg(text(), word));
+    setToolTip(QString("%1: %2 (%3)").arg(text(), word, way_));
+    update();
+}
+
+void StageButton::set_word_shown(bool shown) {
+    word_shown_ = shown;
+    setFixedHeight(shown ? height_px : low_px);
     update();
 }
 
@@ -93,13 +100,15 @@ void StageButton::paintEvent(QPaintEvent*) {
         painter.fillRect(rect(), theme.panel);
         painter.fillRect(QRect(0, 0, 3, height()), theme.accent);
     }
-    paint_stage_mark(painter, QRectF(14, 12, 12, 12), state_, theme);
+    paint_stage_mark(painter, QRectF(14, word_shown_ ? 12 : (height() - 12) / 2, 12, 12), state_, theme);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(10, isChecked()));
-    painter.drawText(QRectF(36, 2, width() - 38, 19), Qt::AlignVCenter, text());
-    painter.setPen(theme.faint);
-    painter.setFont(draw::ui_font(8));
-    painter.drawText(QRectF(36, 18, width() - 38, 16), Qt::AlignVCenter, word_);
+    painter.drawText(QRectF(36, 2, width() - 38, word_shown_ ? 19 : height() - 4), Qt::AlignVCenter, text());
+    if (word_shown_) {
+        painter.setPen(theme.faint);
+        painter.setFont(draw::ui_font(8));
+        painter.drawText(QRectF(36, 18, width() - 38, 16), Qt::AlignVCenter, word_);
+    }
     if (hasFocus()) {
         painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
         painter.drawRect(rect().adjusted(4, 1, -2, -2));
@@ -118,6 +127,7 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
     auto* layout = new QVBoxLayout(this);
     layout->setContentsMargins(0, 4, 0, 4);
     layout->setSpacing(1);
+    layout->setSizeConstraint(QLayout::SetNoConstraint); // on a low screen it makes itself lower
     auto* group = new QButtonGroup(this);
     auto heading = [&](const QString& text) {
         auto* label = new QLabel(text);
@@ -125,6 +135,7 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         label->setContentsMargins(14, 6, 0, 1);
         label->setProperty("faint", true);
         layout->addWidget(label);
+        headings_ << label;
     };
     const QStringList titles{"Cable",      "Duty",       "Accessory",  "Fit",    "Cutbacks",
                              "Verdict",    "Shape aids", "Work sheet", "Report", "Faults",
@@ -139,8 +150,7 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
         if (i == stage::work) heading("install");
         if (i == stage::report) heading("report");
         if (i == stage::trainer) heading("learn");
-        auto* button = new StageButton(session, titles[i], this);
-        button->setToolTip(QString("%1 (%2)").arg(titles[i], stage::key(i)));
+        auto* button = new StageButton(session, titles[i], stage::key(i), this);
         group->addButton(button, i);
         buttons_[i] = button;
         layout->addWidget(button);
@@ -155,6 +165,21 @@ StageList::StageList(Session& session, QWidget* parent) : QWidget(parent), sessi
     connect(&session.document, &Document::saved_state_changed, this, &StageList::refresh);
     connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
     refresh();
+}
+
+QSize StageList::minimumSizeHint() const {
+    return {128, 8 + count() * (StageButton::low_px + 1)};
+}
+
+/// Everything where there is room; then without the words, then without the headings.
+void StageList::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    int headings = 8;
+    for (const auto* heading : headings_) headings += heading->sizeHint().height() + 1;
+    const bool words = height() >= headings + count() * (StageButton::height_px + 1);
+    const bool titles = words || height() >= headings + count() * (StageButton::low_px + 1);
+    for (auto* button : buttons_) button->set_word_shown(words);
+    for (auto* heading : headings_) heading->setVisible(titles);
 }
 
 void StageList::choose(int index) {

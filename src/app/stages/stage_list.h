@@ -2,6 +2,7 @@
 #pragma once
 #include "app/model/session.h"
 #include <QAbstractButton>
+#include <QLabel>
 #include <QWidget>
 
 namespace ng::app {
@@ -37,10 +38,13 @@ void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, co
 class StageButton : public QAbstractButton {
     Q_OBJECT
   public:
-    StageButton(Session& session, const QString& title, QWidget* parent);
+    /// `way`: to it, by key.
+    StageButton(Session& session, const QString& title, const QString& way, QWidget* parent);
     void set_state(StageState state, const QString& word);
+    void set_word_shown(bool shown); ///< else only the title stands: the word is in the tool tip
     StageState state() const { return state_; }
     QSize sizeHint() const override { return {128, 40}; }
+    static constexpr int height_px = 37, low_px = 23; ///< with its word, and without
 
   protected:
     void paintEvent(QPaintEvent* event) override;
@@ -48,7 +52,8 @@ class StageButton : public QAbstractButton {
   private:
     Session& session_;
     StageState state_ = StageState::to_do;
-    QString word_;
+    QString word_, way_;
+    bool word_shown_ = true;
 };
 
 class StageList : public QWidget {
@@ -58,15 +63,20 @@ class StageList : public QWidget {
     void choose(int index);
     StageButton* button(int index) const { return buttons_.at(index); }
     int count() const { return static_cast<int>(buttons_.size()); }
+    QSize minimumSizeHint() const override;
 
   signals:
     void chosen(int index);
+
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
 
   private:
     void refresh();
     static void show_status(StageButton* button, Status status);
     Session& session_;
     QList<StageButton*> buttons_;
+    QList<QLabel*> headings_;
 };
 
 } // namespace ng::app

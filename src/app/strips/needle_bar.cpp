@@ -79,6 +79,7 @@ NeedleBar::NeedleBar(Session& session, QWidget* parent) : QWidget(parent), sessi
     setFixedHeight(66);
     auto refresh = [this] {
         setAccessibleName(text());
+        setToolTip(text()); // all of it, where a column has not the room
         update();
     };
     connect(&session.axis, &AxisModel::needle_changed, this, refresh);
@@ -144,10 +145,12 @@ void NeedleBar::paintEvent(QPaintEvent*) {
     painter.drawLine(0, 1, width(), 1);
     const auto all = columns();
     double x = 10;
+    const double first = std::min(176.0, 0.18 * width()), second = std::min(320.0, 0.22 * width());
     for (std::size_t i = 0; i < all.size(); ++i) {
-        const double column = i == 0   ? 176
-                              : i == 1 ? 320
-                                       : (width() - 516.0) / std::max<std::size_t>(1, all.size() - 2);
+        const double column = i == 0   ? first
+                              : i == 1 ? second
+                                       : (width() - 20 - first - second) /
+                                             std::max<double>(1, static_cast<double>(all.size()) - 2);
         painter.setPen(i == 0 ? theme.accent : theme.faint);
         painter.setFont(draw::ui_font(8, true));
         painter.drawText(QRectF(x, 6, column - 8, 14), Qt::AlignLeft,

@@ -54,6 +54,10 @@ double PlotStrip::unit_factor() const {
     return session_.unit() == LengthUnit::mm ? 1.0 : 1 / mm_per_inch;
 }
 
+double PlotStrip::title_end_px() const {
+    return title_->geometry().right();
+}
+
 void PlotStrip::restyle() {
     const auto& theme = session_.theme();
     style_plot(*plot_, theme);

@@ -29,6 +29,8 @@ class PlotStrip : public QWidget {
     QCPItemText* words(const QString& text, double x, double y, Qt::Alignment alignment, const QColor& colour,
                        double font_size = 8);
 
+    double title_end_px() const;
+
     Session& session_;
     QCustomPlot* plot_;
 

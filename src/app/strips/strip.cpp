@@ -56,7 +56,7 @@ Strip::Strip(Session& session, const QString& name, QWidget* parent)
     setFocusPolicy(Qt::StrongFocus);
     setObjectName(name);
     setAccessibleName(name + " strip");
-    setMinimumHeight(60);
+    setMinimumHeight(44);
     connect(&session.axis, &AxisModel::view_changed, this, QOverload<>::of(&QWidget::update));
     connect(&session.axis, &AxisModel::needle_changed, this, QOverload<>::of(&QWidget::update));
     connect(&session, &Session::prepared_changed, this, QOverload<>::of(&QWidget::update));

@@ -1,4 +1,5 @@
 #include "app/strips/void_strip.h"
+#include <QTimer>
 #include <algorithm>
 #include <cmath>
 #include <limits>
@@ -15,7 +16,7 @@ QString gap_words(double mm, LengthUnit unit) {
 
 } // namespace
 
-VoidStripView::VoidStripView(Session& session, QWidget* parent) : PlotStrip(session, "VOID", 96, 20, parent) {
+VoidStripView::VoidStripView(Session& session, QWidget* parent) : PlotStrip(session, "VOID", 90, 20, parent) {
     plot_->yAxis->setScaleType(QCPAxis::stLogarithmic);
     plot_->yAxis->setTicker(QSharedPointer<QCPAxisTickerLog>::create());
     plot_->yAxis->setNumberFormat("g");
@@ -96,21 +97,33 @@ void VoidStripView::draw_plot() {
     plot_->yAxis->setRange(lowest_mm * k, highest_mm * k);
     plot_->yAxis->setLabel(session_.unit() == LengthUnit::mm ? "air gap, mm" : "air gap, in");
     const auto solved = session_.solved();
-    QString key = "The largest air gap that stays quiet";
+    QString key = "The largest air gap that stays quiet", shorter;
     if (solved && !solved->voids.empty()) {
         key +=
             QString(
                 " at the pre-stress of %1 kV (tint below the line), and the gap that hands leave (dashed)%2")
                 .arg(solved->voids.front().prestress * solved->voids.front().voltage_kV, 0, 'g', 3)
                 .arg(solved->coarse ? "; coarse" : "");
+        shorter = QString("Largest quiet gap at %1 kV; dashed: what hands leave")
+                      .arg(solved->voids.front().prestress * solved->voids.front().voltage_kV, 0, 'g', 3);
         for (const auto& strip : solved->voids) add(strip, *solved);
     } else {
         key = solved ? "No void allowance: this duty has no extinction voltage, or it was not solved"
                      : "The void allowance follows when the field is solved";
     }
-    words(key, 0.998, 0, Qt::AlignRight | Qt::AlignBottom, session_.theme().faint, 7.5)
+    plot_->setToolTip(key);
+    const QFontMetricsF metrics(draw::ui_font(7.5));
+    const double room = plot_->axisRect()->width() + AxisModel::gutter_px - title_end_px() - 8;
+    if (!shorter.isEmpty() && metrics.horizontalAdvance(key) > room) key = shorter;
+    words(metrics.elidedText(key, Qt::ElideRight, room), 0.998, 0, Qt::AlignRight | Qt::AlignBottom,
+          session_.theme().faint, 7.5)
         ->setClipToAxisRect(false);
     setAccessibleDescription(summary_);
+}
+
+void VoidStripView::resizeEvent(QResizeEvent* event) {
+    PlotStrip::resizeEvent(event);
+    QTimer::singleShot(0, this, &VoidStripView::rebuild); // its key says what there is room for
 }
 
 } // namespace ng::app

@@ -12,6 +12,9 @@ class VoidStripView : public PlotStrip {
     /// What the strip says of its worst place, for readers and tests.
     QString summary() const { return summary_; }
 
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
   private:
     void draw_plot() override;
     void add(const VoidStrip& strip, const Solved& solved);
