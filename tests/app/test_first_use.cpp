@@ -384,6 +384,32 @@ class TestFirstUse : public QObject {
                 QVERIFY2(item->topLeft->pixelPosition().x() > 40, qPrintable(name + ": " + item->text()));
             }
             QCOMPARE(keys, 1);
+            // Nor do the words of limits leave the frame, however low it is.
+            const auto frame = w->stress_strip()->plot_widget()->axisRect()->rect();
+            const auto limits = w->stress_strip()->label_boxes();
+            QVERIFY2(limits.size() >= 2, qPrintable(name));
+            for (const auto& box : limits)
+                QVERIFY2(box.top() > frame.top() - 4 && box.bottom() <= frame.bottom() + 1, qPrintable(name));
+        }
+    }
+    void the_worst_gaps_of_two_sides_never_stand_on_one_another() {
+        Window w;
+        w.session().document.show_design("causeway");
+        w->show_stage(app::stage::verdict);
+        QVERIFY(w.wait_refined());
+        for (const auto& size : {QSize(1024, 700), QSize(1280, 800), QSize(960, 540)}) {
+            w->resize(size);
+            QTest::qWait(50);
+            auto* plot = w->findChild<QCustomPlot*>("voidPlot");
+            plot->replot();
+            std::vector<QRectF> boxes;
+            for (int i = 0; i < plot->itemCount(); ++i)
+                if (const auto* item = qobject_cast<QCPItemText*>(plot->item(i));
+                    item && item->text().contains(" left, "))
+                    boxes.emplace_back(item->topLeft->pixelPosition(), item->bottomRight->pixelPosition());
+            QCOMPARE(boxes.size(), std::size_t(2));
+            QVERIFY2(!boxes[0].adjusted(0, 1, 0, -1).intersects(boxes[1].adjusted(0, 1, 0, -1)),
+                     qPrintable(QString::number(size.width())));
         }
     }
     void a_design_is_kept_as_a_template_and_others_begin_from_it() {

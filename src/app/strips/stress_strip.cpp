@@ -8,7 +8,8 @@ namespace {
 constexpr double label_share = 0.18; // of the view, that a limit's words may take
 }
 
-StressStrip::StressStrip(Session& session, QWidget* parent) : PlotStrip(session, "STRESS", 90, 36, parent) {
+StressStrip::StressStrip(Session& session, QWidget* parent)
+    : PlotStrip(session, "STRESS", 90, bottom_px, parent) {
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
     connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
     connect(plot_, &QCustomPlot::afterReplot, this, &StressStrip::painted);
@@ -103,6 +104,8 @@ void StressStrip::place_labels() {
             if (beside(box, order[j]->box)) box.moveBottom(std::min(box.bottom(), order[j]->box.top()));
     }
     for (auto& l : labels_) {
+        // A strip so low that they find no room shows the lower limits' words: the lines all stay.
+        l.text->setVisible(l.box.top() > frame.top() - 4);
         l.text->position->setType(QCPItemPosition::ptAbsolute);
         l.text->position->setCoords(l.box.left(), l.box.center().y());
     }
@@ -110,8 +113,19 @@ void StressStrip::place_labels() {
 
 std::vector<QRectF> StressStrip::label_boxes() const {
     std::vector<QRectF> out;
-    for (const auto& l : labels_) out.push_back(l.box);
+    for (const auto& l : labels_)
+        if (l.text->visible()) out.push_back(l.box);
     return out;
+}
+
+void StressStrip::resizeEvent(QResizeEvent* event) {
+    PlotStrip::resizeEvent(event);
+    if (low_ == (height() < 120)) return;
+    low_ = !low_;
+    plot_->axisRect()->setMargins(QMargins(static_cast<int>(AxisModel::gutter_px), 26,
+                                           static_cast<int>(AxisModel::margin_px),
+                                           low_ ? low_bottom_px : bottom_px));
+    rebuild();
 }
 
 void StressStrip::draw_plot() {
@@ -119,10 +133,10 @@ void StressStrip::draw_plot() {
     highest_ = 0.1 * stress_factor(session_.stress_unit());
     plot_->yAxis->setLabel(QString::fromStdString(in_stress_unit("kV/mm", session_.stress_unit())));
     const auto prepared = session_.prepared();
-    plot_->xAxis->setLabel(
-        QString("z from %1, %2")
-            .arg(QString::fromStdString(name_of(prepared ? prepared->built.zero : place::screen_edge)),
-                 session_.unit() == LengthUnit::mm ? "mm" : "in"));
+    const auto zero = QString::fromStdString(name_of(prepared ? prepared->built.zero : place::screen_edge));
+    const auto along = QString("z from %1, %2").arg(zero, session_.unit() == LengthUnit::mm ? "mm" : "in");
+    plot_->xAxis->setLabel(low_ ? QString() : along);
+    plot_->setToolTip(low_ ? along : QString());
     if (const auto solved = session_.solved()) {
         add_traces(*solved, false);
         add_limits(*solved);

@@ -22,6 +22,7 @@ VoidStripView::VoidStripView(Session& session, QWidget* parent) : PlotStrip(sess
     plot_->yAxis->setNumberFormat("g");
     plot_->yAxis->setNumberPrecision(2);
     plot_->addLayer("zones", plot_->layer("grid"), QCustomPlot::limAbove);
+    connect(plot_, &QCustomPlot::afterLayout, this, &VoidStripView::place_labels);
     restyle();
 }
 
@@ -75,8 +76,9 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
     auto* said = new QCPItemText(plot_);
     // Over its own strip: that of side B lies to the left of its screen edge, and lower, where both meet.
     const bool leftwards = strip.path.side == Side::b;
-    said->position->setCoords(at, std::sqrt(top * foot) * (leftwards ? 0.25 : 1));
-    said->setPositionAlignment((leftwards ? Qt::AlignRight : Qt::AlignLeft) | Qt::AlignVCenter);
+    said->position->setType(QCPItemPosition::ptAbsolute);
+    said->setPositionAlignment(Qt::AlignLeft | Qt::AlignTop);
+    labels_.push_back({said, at, std::sqrt(top * foot) * (leftwards ? 0.25 : 1), leftwards});
     said->setPadding(QMargins(8, 1, 8, 1));
     said->setFont(draw::ui_font(8, true));
     said->setColor(falls ? theme.brick : theme.ink);
@@ -91,7 +93,26 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
             .arg(summary_.isEmpty() ? "" : "; ", QString::fromStdString(name_of(strip.path)), said->text());
 }
 
+/// Where two would stand on one another the later goes over the earlier, or under it where there is no room.
+void VoidStripView::place_labels() {
+    const QRectF frame = plot_->axisRect()->rect();
+    std::vector<QRectF> taken;
+    for (const auto& label : labels_) {
+        const QFontMetricsF metrics(label.text->font());
+        const QSizeF size(metrics.horizontalAdvance(label.text->text()) + 16, metrics.height() + 2);
+        const double x = plot_->xAxis->coordToPixel(label.at), y = plot_->yAxis->coordToPixel(label.gap);
+        QRectF box(QPointF(label.leftwards ? x - size.width() : x, y - size.height() / 2), size);
+        for (const auto& other : taken)
+            if (box.intersects(other))
+                box.moveTop(other.top() - size.height() > frame.top() ? other.top() - size.height()
+                                                                      : other.bottom());
+        taken.push_back(box);
+        label.text->position->setCoords(box.topLeft());
+    }
+}
+
 void VoidStripView::draw_plot() {
+    labels_.clear();
     summary_.clear();
     const double k = unit_factor();
     plot_->yAxis->setRange(lowest_mm * k, highest_mm * k);

@@ -18,8 +18,16 @@ class VoidStripView : public PlotStrip {
   private:
     void draw_plot() override;
     void add(const VoidStrip& strip, const Solved& solved);
+    void place_labels();
 
     QString summary_;
+    /// Both figures of a worst place, beside it.
+    struct Label {
+        QCPItemText* text;
+        double at, gap; ///< as the axes show them
+        bool leftwards;
+    };
+    std::vector<Label> labels_;
 };
 
 } // namespace ng::app
