@@ -337,6 +337,7 @@ class TestFirstUse : public QObject {
                 seen += boxes.size();
                 for (std::size_t i = 0; i < boxes.size(); ++i) {
                     QVERIFY2(boxes[i].bottom() <= frame.bottom() + 1, design);
+                    QVERIFY2(boxes[i].right() <= w->stress_strip()->plot_widget()->width(), design);
                     for (std::size_t j = 0; j < i; ++j)
                         QVERIFY2(!boxes[i].adjusted(0, 0.5, 0, -0.5).intersects(boxes[j]), design);
                 }
