@@ -78,8 +78,9 @@ NeedleBar::NeedleBar(Session& session, QWidget* parent) : QWidget(parent), sessi
     setObjectName("needleBar");
     setFixedHeight(66);
     auto refresh = [this] {
-        setAccessibleName(text());
-        setToolTip(text()); // all of it, where a column has not the room
+        const auto words = text();
+        setAccessibleName(words);
+        setToolTip(words); // all of it, where a column has not the room
         update();
     };
     connect(&session.axis, &AxisModel::needle_changed, this, refresh);

@@ -120,13 +120,13 @@ void VoidStripView::draw_plot() {
     const auto solved = session_.solved();
     QString key = "The largest air gap that stays quiet", shorter;
     if (solved && !solved->voids.empty()) {
-        key +=
-            QString(
-                " at the pre-stress of %1 kV (tint below the line), and the gap that hands leave (dashed)%2")
-                .arg(solved->voids.front().prestress * solved->voids.front().voltage_kV, 0, 'g', 3)
-                .arg(solved->coarse ? "; coarse" : "");
-        shorter = QString("Largest quiet gap at %1 kV; dashed: what hands leave")
-                      .arg(solved->voids.front().prestress * solved->voids.front().voltage_kV, 0, 'g', 3);
+        const auto& first = solved->voids.front();
+        const auto kV = QString::number(first.prestress * first.voltage_kV, 'g', 3);
+        const QString coarse = solved->coarse ? "; coarse" : "";
+        key += QString(" at the pre-stress of %1 kV (tint below the line), and the gap that hands leave "
+                       "(dashed)%2")
+                   .arg(kV, coarse);
+        shorter = QString("Largest quiet gap at %1 kV; dashed: what hands leave%2").arg(kV, coarse);
         for (const auto& strip : solved->voids) add(strip, *solved);
     } else {
         key = solved ? "No void allowance: this duty has no extinction voltage, or it was not solved"
