@@ -2,8 +2,6 @@
 #include "accessory/screened_body.h"
 
 namespace ng {
-namespace {}
-
 NEEDLEGAUGE_FAMILY(cold_shrink_joint, 70) {
     Family f;
     f.id = "cold_shrink_joint";

@@ -146,6 +146,8 @@ void ParameterList::cone(bool with_tip) {
             {"arc", "circular arc"}});
     length("cone_length_mm", "Length", "", 5, 400, by_class(20, 1.8));
     if (with_tip) {
+        // Beyond 15 kV chosen: with it the body in air holds on the thickest conductor
+        // (docs/families/defaults.md).
         length("cone_rise_mm", "Rise above the insulation", "At its upper end", 1, 120,
                by_class_beyond_15(3, 0.45, 1.0));
         length("cone_tip_radius_mm", "Tip radius", "Of the rounded upper end", 0.2, 15, fixed(2));
