@@ -3,6 +3,7 @@
 #include "field/kept.h"
 #include "field/result_io.h"
 #include "io/file.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include <fmt/format.h>
 #include <iostream>
@@ -149,6 +150,7 @@ int run_solve(const SolveArguments& arguments) {
     SolveOptions options;
     options.goal = *goal;
     options.capacitance_matrix = arguments.capacitance;
+    options.threads = usable_threads();
     if (*goal < 0.005) options.most_unknowns = 600000;
     if (!arguments.frequencies.empty()) return run_sweep(*section, arguments, options);
     const auto solution = solve(*section, options);

@@ -1,4 +1,5 @@
 #include "draw/field_picture.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <array>
@@ -15,29 +16,49 @@ struct Corner {
     double value;
 };
 
-void fill(QImage& image, const std::array<Corner, 3>& c, double scale, const std::array<QRgb, 256>& colours) {
+/// Lines of an image.
+struct Raster {
+    QRgb* first;
+    qsizetype stride; ///< pixels of a line
+    int width, y0, y1;
+};
+
+void fill(const Raster& raster, const std::array<Corner, 3>& c, double scale,
+          const std::array<QRgb, 256>& colours) {
     const double area = (c[1].at.x() - c[0].at.x()) * (c[2].at.y() - c[0].at.y()) -
                         (c[2].at.x() - c[0].at.x()) * (c[1].at.y() - c[0].at.y());
     if (area == 0) return;
     const auto [y_min, y_max] = std::minmax({c[0].at.y(), c[1].at.y(), c[2].at.y()});
     const auto [x_min, x_max] = std::minmax({c[0].at.x(), c[1].at.x(), c[2].at.x()});
-    const int y0 = std::max(0, static_cast<int>(std::ceil(y_min - 0.5))),
-              y1 = std::min(image.height() - 1, static_cast<int>(std::floor(y_max - 0.5)));
-    const int x0 = std::max(0, static_cast<int>(std::ceil(x_min - 0.5))),
-              x1 = std::min(image.width() - 1, static_cast<int>(std::floor(x_max - 0.5)));
+    const int y0 = std::max(raster.y0, static_cast<int>(std::ceil(y_min - 0.5))),
+              y1 = std::min(raster.y1 - 1, static_cast<int>(std::floor(y_max - 0.5)));
+    // Barycentric coordinates are linear: at the pixel's centre, start + x * slope.
+    std::array<double, 3> slope{};
+    double value_slope = 0;
+    for (std::size_t i = 0; i < 3; ++i) {
+        slope[i] = (c[(i + 1) % 3].at.y() - c[(i + 2) % 3].at.y()) / area;
+        value_slope += slope[i] * c[i].value;
+    }
+    constexpr double outside = -1e-6;
+    const double to_colour = 255 / scale;
     for (int y = y0; y <= y1; ++y) {
-        auto* line = reinterpret_cast<QRgb*>(image.scanLine(y));
-        for (int x = x0; x <= x1; ++x) {
-            const double px = x + 0.5, py = y + 0.5;
-            const double a =
-                ((c[1].at.x() - px) * (c[2].at.y() - py) - (c[2].at.x() - px) * (c[1].at.y() - py)) / area;
-            const double b =
-                ((c[2].at.x() - px) * (c[0].at.y() - py) - (c[0].at.x() - px) * (c[2].at.y() - py)) / area;
-            const double g = 1 - a - b;
-            if (a < -1e-6 || b < -1e-6 || g < -1e-6) continue;
-            const double value = a * c[0].value + b * c[1].value + g * c[2].value;
-            line[x] = colours[std::clamp(255 * value / scale, 0.0, 255.0)];
+        const double py = y + 0.5;
+        double from = std::max(0.0, std::ceil(x_min - 0.5)),
+               to = std::min(raster.width - 1.0, std::floor(x_max - 0.5)), value = 0;
+        for (std::size_t i = 0; i < 3; ++i) {
+            const auto &p = c[(i + 1) % 3].at, &q = c[(i + 2) % 3].at;
+            const double start = ((p.x() - 0.5) * (q.y() - py) - (q.x() - 0.5) * (p.y() - py)) / area;
+            value += start * c[i].value;
+            if (slope[i] > 0)
+                from = std::max(from, std::ceil((outside - start) / slope[i]));
+            else if (slope[i] < 0)
+                to = std::min(to, std::floor((outside - start) / slope[i]));
+            else if (start < outside)
+                to = -1;
         }
+        auto* line = raster.first + y * raster.stride;
+        for (int x = static_cast<int>(from); x <= static_cast<int>(to); ++x)
+            line[x] = colours[std::clamp(to_colour * (value + x * value_slope), 0.0, 255.0)];
     }
 }
 
@@ -51,21 +72,38 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
     for (std::size_t i = 0; i < colours.size(); ++i)
         colours[i] = field_colour(theme, static_cast<double>(i) / 255).rgb();
     const auto& mesh = *solution.mesh;
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        std::array<Corner, 6> node;
-        bool right = true, left = true, above = true, below = true;
-        for (std::size_t i = 0; i < 6; ++i) {
-            node[i].at = view.map(mesh.nodes[mesh.triangles[t][i]]);
-            node[i].value = solution.field.magnitude(static_cast<std::size_t>(solution.field.index[t][i]));
-            right = right && node[i].at.x() > size.width();
-            left = left && node[i].at.x() < 0;
-            above = above && node[i].at.y() < 0;
-            below = below && node[i].at.y() > size.height();
+    std::vector<QPointF> at;
+    at.reserve(mesh.nodes.size());
+    for (const auto& node : mesh.nodes) at.push_back(view.map(node));
+    std::vector<double> value;
+    value.reserve(solution.field.field.size());
+    for (std::size_t slot = 0; slot < solution.field.field.size(); ++slot)
+        value.push_back(solution.field.magnitude(slot));
+    auto* first = reinterpret_cast<QRgb*>(image.bits());
+    const auto stride = image.bytesPerLine() / static_cast<qsizetype>(sizeof(QRgb));
+    // A band of lines on each core.
+    const auto bands = usable_threads();
+    in_parallel(bands, bands, [&](std::size_t band) {
+        const auto line = [&](std::size_t k) {
+            return static_cast<int>(k * static_cast<std::size_t>(size.height()) / bands);
+        };
+        const Raster raster{first, stride, size.width(), line(band), line(band + 1)};
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+            std::array<Corner, 6> node;
+            bool right = true, left = true, above = true, below = true;
+            for (std::size_t i = 0; i < 6; ++i) {
+                node[i].at = at[mesh.triangles[t][i]];
+                node[i].value = value[solution.field.index[t][i]];
+                right = right && node[i].at.x() > size.width();
+                left = left && node[i].at.x() < 0;
+                above = above && node[i].at.y() < raster.y0;
+                below = below && node[i].at.y() > raster.y1;
+            }
+            if (right || left || above || below) continue;
+            for (const auto& q : quarters)
+                fill(raster, {node[q[0]], node[q[1]], node[q[2]]}, full_scale_kV_per_mm, colours);
         }
-        if (right || left || above || below) continue;
-        for (const auto& q : quarters)
-            fill(image, {node[q[0]], node[q[1]], node[q[2]]}, full_scale_kV_per_mm, colours);
-    }
+    });
     return image;
 }
 

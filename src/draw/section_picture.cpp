@@ -115,12 +115,16 @@ void paint_part_labels(QPainter& painter, const Labelled& shown, const View& vie
     std::set<std::string> done;
     for (const auto& part : shown.parts) {
         if (part.place == place::air || part.label.empty() || !done.insert(part.label).second) continue;
+        const auto name = name_of(part.place);
+        const std::string* last = nullptr; // most neighbours are of one part
+        bool same = false;
         int best = 0, best_column = -1, best_row = -1;
         for (int j = 0; j < rows; ++j) {
             int run = 0;
             for (int i = 0; i <= columns; ++i) {
-                const auto* name = i < columns ? seen[j * columns + i] : nullptr;
-                if (name && *name == name_of(part.place)) {
+                const auto* here = i < columns ? seen[j * columns + i] : nullptr;
+                if (here != last) last = here, same = here && *here == name;
+                if (same) {
                     ++run;
                     continue;
                 }

@@ -36,6 +36,22 @@ void type(QWidget* field, const QString& text) {
     QTest::keyClick(field, Qt::Key_Return);
 }
 
+/// How often a widget was sent an event.
+class Count : public QObject {
+  public:
+    Count(QWidget* widget, QEvent::Type type) : type_(type) { widget->installEventFilter(this); }
+    int n = 0;
+
+  protected:
+    bool eventFilter(QObject*, QEvent* event) override {
+        n += event->type() == type_;
+        return false;
+    }
+
+  private:
+    QEvent::Type type_;
+};
+
 QLineEdit* number(Window& w, const char* key) {
     return qobject_cast<QLineEdit*>(w->accessory_page()->field(key));
 }
@@ -86,6 +102,35 @@ class TestWindow : public QObject {
         QCOMPARE(w.session().document.undo_stack()->count(), 1);
         w.session().document.undo_stack()->undo();
         QCOMPARE(w.session().datum_z(), before);
+    }
+    void a_drag_restyles_nothing_paints_once_a_solution_and_ends_with_every_page_right() {
+        Window w;
+        QVERIFY(w.wait_refined());
+        w->show_stage(app::stage::accessory);
+        auto* build = w->build_strip();
+        auto* field = number(w, "screen_edge_mm");
+        const auto at = build->handle_place("screen_edge_mm").toPoint();
+        Count styles(field, QEvent::StyleChange), paints(w->stress_strip()->plot_widget(), QEvent::Paint);
+        QTest::mousePress(build, Qt::LeftButton, {}, at);
+        const auto before = field->text();
+        constexpr int moves = 6;
+        QTest::qWait(100);
+        paints.n = 0;
+        for (int i = 1; i <= moves; ++i) {
+            QTest::mouseMove(build, at - QPoint(2 * i, 0));
+            QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, 20000));
+            QTest::qWait(60); // painted
+        }
+        QVERIFY(field->text() != before); // a page that is seen follows the hand
+        QCOMPARE(styles.n, 0);
+        QVERIFY2(paints.n <= moves + 2, qPrintable(QString::number(paints.n)));
+        w->show_stage(app::stage::verdict);
+        const auto hidden = field->text();
+        QTest::mouseMove(build, at - QPoint(2 * moves + 3, 0));
+        QCOMPARE(field->text(), hidden); // one that is not waits
+        QTest::mouseRelease(build, Qt::LeftButton, {}, at - QPoint(2 * moves + 3, 0));
+        QVERIFY(field->text() != hidden);
+        QVERIFY2(w.wait_refined(), qPrintable(w.session().solve_state()));
     }
     void lengthening_the_tube_by_hand_cures_the_design() {
         Window w;

@@ -33,6 +33,32 @@ class TestFieldProperty : public QObject {
         QCOMPARE(r->report.end, SolveReport::End::goal_met);
         base_ = std::move(*r);
     }
+    void more_threads_change_no_figure_and_no_refusal() {
+        const auto figures = [](const Section& section, SolveOptions options, std::size_t threads) {
+            options.threads = threads;
+            const auto r = solve(section, options);
+            auto out = solution_json(section, *r);
+            out["solve"].erase("times_s");
+            return out.dump();
+        };
+        for (const bool coarse : {true, false}) {
+            SolveOptions options;
+            options.coarse = coarse;
+            auto section = demo_section();
+            section.probes = {{"in the air", {40, section.paths.front().points.front().z}, "air"}};
+            QCOMPARE(figures(section, options, 3), figures(section, options, 1));
+        }
+        auto outside = demo_section();
+        outside.probes = {{"far away", {1e4, 0}, "air"}};
+        for (const std::size_t threads : {1, 3}) {
+            SolveOptions options;
+            options.threads = threads;
+            const auto refused = solve(outside, options);
+            QVERIFY(!refused);
+            QVERIFY2(refused.error().message().find("far away") != std::string::npos,
+                     refused.error().message().c_str());
+        }
+    }
     void charges_sum_to_zero() {
         // Galerkin reactions balance to rounding: 1e-9 of the conductor's charge.
         double sum = 0, largest = 0;

@@ -61,6 +61,18 @@ double value_of(const PreparedDesign& p, const LevelSolutions& solutions, const 
 class TestJudgement : public QObject {
     Q_OBJECT
   private slots:
+    void what_no_check_reads_costs_no_mesh_and_claims_no_error() {
+        const auto p = prepared("quay-mast");
+        const auto judged = solved(*p, 0.01);
+        const auto& s = judged.at_u0;
+        QCOMPARE(s.report.end, SolveReport::End::goal_met);
+        for (const auto& c : s.conductors) QCOMPARE(c.charge_error_C, std::abs(c.charge_C));
+        QCOMPARE(s.energy_error_J, s.energy_J);
+        // A section that is solved for itself has all of it.
+        const auto whole = solve(p->built.section);
+        REQUIRE_OK(whole);
+        for (const auto& c : whole->conductors) QVERIFY(c.charge_error_C <= 0.01 * std::abs(c.charge_C));
+    }
     // ---- distances
     void distances_of_a_profile_by_hand() {
         // Radius 10 from -100 to 200; one shed of 20 at z 60 to 64. Earthed up to 0, live from 150.

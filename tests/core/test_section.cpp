@@ -1,3 +1,4 @@
+#include "section/on_top.h"
 #include "section/section_fields.h"
 #include "support.h"
 #include <QProcess>
@@ -427,6 +428,30 @@ class TestSection : public QObject {
         REQUIRE_OK(r);
         COMPARE_WITHIN(length(r->probes[0].field_kV_per_mm), 1.6, 1e-9); // 10 kV over 5/1 + 5/4
         COMPARE_WITHIN(length(r->probes[1].field_kV_per_mm), 0.4, 1e-9);
+    }
+    void layers_are_listed_as_they_are_seen_along_a_radius() {
+        const auto section = prepare_design(test::demo_job(), "ramp-pole", test::library())->built.section;
+        const OnTop seen(section, 0.2);
+        constexpr double end = 30, step = 0.01;
+        for (const double z : {-40.0, -3.0, 0.05, 12.0, 90.0}) {
+            std::vector<std::pair<const std::string*, double>> walked; // step by step
+            for (double r = step / 2; r < end; r += step) {
+                const auto* here = seen.at({r, z});
+                if (!walked.empty() && walked.back().first == here)
+                    walked.back().second = r + step / 2;
+                else
+                    walked.emplace_back(here, r + step / 2);
+            }
+            walked.pop_back(); // what reaches the end is not listed
+            std::erase_if(walked, [](const auto& one) { return !one.first; });
+            const auto listed = seen.along_radius(z, end);
+            QVERIFY(listed.size() >= 3);
+            QCOMPARE(listed.size(), walked.size());
+            for (std::size_t k = 0; k < listed.size(); ++k) {
+                QCOMPARE(*listed[k].name, *walked[k].first);
+                QVERIFY2(std::abs(listed[k].outer_mm - walked[k].second) <= step, listed[k].name->c_str());
+            }
+        }
     }
     void arcs_of_two_outlines_share_their_vertices() {
         Outline a = Outline::polygon({{1, 0}}), b = Outline::polygon({{0, 1}});

@@ -2,6 +2,7 @@
 #include "design/revisions.h"
 #include "field/result_io.h"
 #include "plan/whole_end.h"
+#include "units/parallel.h"
 
 namespace ng::app {
 namespace {
@@ -191,10 +192,12 @@ void Session::cancel() {
 void Session::set_live(bool live) {
     if (live == live_) return;
     live_ = live;
-    if (live)
+    if (live) {
         document.begin_gesture();
-    else
-        refine();
+        return;
+    }
+    emit prepared_changed(); // what is not seen did not follow the hand
+    refine();
 }
 
 void Session::take(SolvedPtr solved) {
@@ -229,6 +232,7 @@ void Session::run_schedule() {
     scheduler_.start([this, run, solved, job = document.job(), library = library_](const CancelFlag& cancel) {
         ScheduleOptions options;
         options.cancel = &cancel;
+        options.threads = usable_threads();
         options.cache = &cache_;
         options.progress = [this, run](const ScheduleProgress& progress, const TestResult*) {
             QMetaObject::invokeMethod(this, [this, run, progress] {

@@ -75,6 +75,8 @@ class Session : public QObject {
     /// While a hand moves, only coarse solutions are made.
     void set_live(bool live);
     bool is_live() const { return live_; }
+    /// While a hand drags: what shows the field waits for it instead of showing that it has none.
+    bool solution_is_coming() const { return live_ && prepared_; }
     void refine(double goal = 0.01);
     void cancel();
     void set_unit(LengthUnit unit);

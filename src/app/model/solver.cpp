@@ -1,5 +1,6 @@
 #include "app/model/solver.h"
 #include "draw/field_picture.h"
+#include "units/parallel.h"
 
 namespace ng::app {
 
@@ -65,6 +66,7 @@ void Solver::serve(const Request& request) {
         SolveOptions options;
         options.coarse = coarse;
         options.goal = request.goal;
+        options.threads = usable_threads();
         // A coarse solution is never cancelled: otherwise a quick hand would never see one.
         options.cancel = coarse ? nullptr : &cancel_;
         options.progress = [this](const SolveReport& report) {

@@ -102,7 +102,7 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
         const auto file = QFileDialog::getOpenFileName(this, "Drawing of a body", {}, "Drawings (*.dxf)");
         if (!file.isEmpty()) import_drawing(file);
     });
-    connect(&session, &Session::prepared_changed, this, &AccessoryPage::refresh);
+    follow_design(session, this, &AccessoryPage::refresh);
     connect(&session, &Session::look_changed, this, &AccessoryPage::refresh);
     refresh();
 }

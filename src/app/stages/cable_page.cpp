@@ -184,7 +184,7 @@ void CablePage::connect_fields() {
     connect(layers_, &QTableWidget::cellChanged, this, [this](int row, int column) {
         if (!filling_ && column == 2) measure(row, layers_->item(row, column)->text());
     });
-    connect(&session_, &Session::prepared_changed, this, &CablePage::refresh);
+    follow_design(session_, this, &CablePage::refresh);
     connect(&session_, &Session::look_changed, this, &CablePage::refresh);
     refresh();
 }

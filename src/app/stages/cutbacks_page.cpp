@@ -98,7 +98,7 @@ CutbacksPage::CutbacksPage(Session& session, QWidget* parent) : Page(session, "C
     connect(table_, &QTableWidget::cellChanged, this, [this](int row, int column) {
         if (!filling_ && column == 1) typed(row);
     });
-    connect(&session, &Session::prepared_changed, this, &CutbacksPage::refresh);
+    follow_design(session, this, &CutbacksPage::refresh);
     connect(&session, &Session::look_changed, this, &CutbacksPage::refresh);
     refresh();
 }

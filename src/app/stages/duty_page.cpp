@@ -59,7 +59,7 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
             [this](bool on) { edit("site", [on](Duty& d) { d.outdoor = on; }); });
     connect(levels_, &QTableWidget::cellActivated, this, [this](int i) { open_level(i); });
     connect(rules_, &QTableWidget::cellActivated, this, [this](int i) { open_rule(i); });
-    connect(&session, &Session::prepared_changed, this, &DutyPage::refresh);
+    follow_design(session, this, &DutyPage::refresh);
     refresh();
 }
 

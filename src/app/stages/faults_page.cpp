@@ -170,7 +170,7 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
             show_answer(why);
             cancel_->hide();
         });
-    connect(&session, &Session::prepared_changed, this, &FaultsPage::refresh);
+    follow_design(session, this, &FaultsPage::refresh);
     show_kind();
     refresh();
 }

@@ -86,7 +86,7 @@ FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", paren
     column_->addStretch();
     connect_readings();
     connect(connector_, &QComboBox::activated, this, &FitPage::choose_connector);
-    connect(&session, &Session::prepared_changed, this, &FitPage::refresh);
+    follow_design(session, this, &FitPage::refresh);
     connect(&session, &Session::look_changed, this, &FitPage::refresh);
     refresh();
 }

@@ -32,6 +32,14 @@ class Page : public QScrollArea {
     QVBoxLayout* column_;
 };
 
+/// Calls `refresh` of a widget whenever the design changes. While a hand drags only of one that is seen: what
+/// changed last is told to all when the hand lets go.
+template <class Widget> void follow_design(Session& session, Widget* widget, void (Widget::*refresh)()) {
+    QObject::connect(&session, &Session::prepared_changed, widget, [&session, widget, refresh] {
+        if (!session.is_live() || widget->isVisible()) (widget->*refresh)();
+    });
+}
+
 /// A row of buttons that begin something long, and one to cancel it, which is hidden until something runs.
 QPushButton* add_run_row(QVBoxLayout* column, const std::vector<QPushButton*>& begin);
 

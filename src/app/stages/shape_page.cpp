@@ -17,7 +17,7 @@ ShapePage::ShapePage(Session& session, QWidget* parent) : Page(session, "Shape a
     make_aids();
     make_search();
     column_->addStretch();
-    connect(&session, &Session::prepared_changed, this, &ShapePage::refresh);
+    follow_design(session, this, &ShapePage::refresh);
     connect(&session, &Session::look_changed, this, &ShapePage::refresh);
     refresh();
 }

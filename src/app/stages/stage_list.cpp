@@ -80,6 +80,7 @@ StageButton::StageButton(Session& session, const QString& title, const QString& 
 }
 
 void StageButton::set_state(StageState state, const QString& word) {
+    if (state == state_ && word == word_) return;
     state_ = state;
     word_ = word;
     setAccessibleName(QString("%1, %2").arg(text(), word));

@@ -141,7 +141,7 @@ TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, 
             cancel_->hide();
             cancel_windows_->hide();
         });
-    connect(&session, &Session::prepared_changed, this, &TolerancePage::refresh);
+    follow_design(session, this, &TolerancePage::refresh);
 }
 
 void TolerancePage::showEvent(QShowEvent* event) {

@@ -212,8 +212,12 @@ VerdictPage::VerdictPage(Session& session, QWidget* parent) : Page(session, "Ver
         else
             session_.refine();
     });
-    connect(&session, &Session::solved_changed, this, &VerdictPage::refresh);
-    connect(&session, &Session::prepared_changed, this, &VerdictPage::refresh);
+    connect(&session, &Session::solved_changed, this, [this] {
+        if (!session_.is_live() || isVisible()) refresh(); // the refined solution comes when the hand lets go
+    });
+    connect(&session, &Session::prepared_changed, this, [this] {
+        if (!session_.solution_is_coming()) refresh();
+    });
     connect(&session, &Session::pinned_changed, this, &VerdictPage::refresh);
     connect(&session, &Session::look_changed, this, &VerdictPage::refresh);
     connect(&session, &Session::schedule_changed, this, &VerdictPage::refresh_schedule);
@@ -401,7 +405,7 @@ void VerdictPage::refresh_checks() {
 }
 
 void VerdictPage::refresh() {
-    refresh_checks();
+    if (session_.schedule_runs()) refresh_checks(); // else with the schedule
     refresh_schedule();
 }
 

@@ -65,7 +65,7 @@ WorkPage::WorkPage(Session& session, Recorder& recorder, QWidget* parent)
     picking_ = add_text("");
     picking_->setObjectName("picking");
     column_->addStretch();
-    connect(&session, &Session::prepared_changed, this, &WorkPage::refresh);
+    follow_design(session, this, &WorkPage::refresh);
     connect(&session, &Session::look_changed, this, &WorkPage::refresh);
     refresh();
 }

@@ -13,6 +13,7 @@ class FieldStrip : public Strip {
 
   protected:
     void paint(QPainter& painter) override;
+    bool shows_design() const override { return false; }
 
   private:
     void render();

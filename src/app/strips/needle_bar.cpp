@@ -7,6 +7,7 @@
 #include <QPainter>
 #include <algorithm>
 #include <cmath>
+#include <map>
 
 namespace ng::app {
 namespace {
@@ -23,19 +24,15 @@ const PathSample* sample_at(const PathResult& path, double z) {
 
 /// Outer radii of what lies on the axis at z, from inside out.
 QString layers_at(const BuiltAccessory& built, double z, LengthUnit unit) {
-    const OnTop seen(built.section, 0.2);
-    QString text, last;
-    const double step = 0.02;
-    for (double r = step / 2; r < built.view_r_mm; r += step) {
-        const auto* here = seen.at({r, z});
-        const auto name = here ? *here : std::string();
-        QString label = QString::fromStdString(name);
-        for (const auto& part : built.parts)
-            if (name_of(part.place) == name) label = QString::fromStdString(part.label);
-        if (!last.isEmpty() && label != last && last != "air")
-            text += QString("%1%2 %3").arg(text.isEmpty() ? "" : " · ", last,
-                                           QString::fromStdString(format_length(r - step / 2, unit, false)));
-        last = label;
+    std::map<std::string, QString> label_of;
+    for (const auto& part : built.parts) label_of[name_of(part.place)] = QString::fromStdString(part.label);
+    QString text;
+    for (const auto& [name, outer_mm] : OnTop(built.section, 0.2).along_radius(z, built.view_r_mm)) {
+        const auto it = label_of.find(*name);
+        const auto label = it == label_of.end() ? QString::fromStdString(*name) : it->second;
+        if (label == "air") continue;
+        text += QString("%1%2 %3").arg(text.isEmpty() ? "" : " · ", label,
+                                       QString::fromStdString(format_length(outer_mm, unit, false)));
     }
     return text;
 }
@@ -77,16 +74,21 @@ QString void_words(const Solved& solved, const PathResult& path, const PathSampl
 NeedleBar::NeedleBar(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
     setObjectName("needleBar");
     setFixedHeight(66);
-    auto refresh = [this] {
-        const auto words = text();
-        setAccessibleName(words);
-        setToolTip(words); // all of it, where a column has not the room
-        update();
-    };
-    connect(&session.axis, &AxisModel::needle_changed, this, refresh);
-    connect(&session, &Session::solved_changed, this, refresh);
-    connect(&session, &Session::prepared_changed, this, refresh);
-    connect(&session, &Session::look_changed, this, refresh);
+    connect(&session.axis, &AxisModel::needle_changed, this, &NeedleBar::refresh);
+    connect(&session, &Session::solved_changed, this, &NeedleBar::refresh);
+    connect(&session, &Session::prepared_changed, this, [this] {
+        if (!session_.solution_is_coming()) refresh();
+    });
+    connect(&session, &Session::look_changed, this, &NeedleBar::refresh);
+    refresh();
+}
+
+void NeedleBar::refresh() {
+    columns_ = columns();
+    const auto words = text();
+    setAccessibleName(words);
+    setToolTip(words); // all of it, where a column has not the room
+    update();
 }
 
 std::vector<NeedleBar::Column> NeedleBar::columns() const {
@@ -133,7 +135,7 @@ std::vector<NeedleBar::Column> NeedleBar::columns() const {
 
 QString NeedleBar::text() const {
     QString line;
-    for (const auto& c : columns())
+    for (const auto& c : columns_)
         line += (line.isEmpty() ? "" : " | ") + c.head + ": " + QString(c.body).replace('\n', ", ");
     return line;
 }
@@ -144,7 +146,7 @@ void NeedleBar::paintEvent(QPaintEvent*) {
     painter.fillRect(rect(), theme.panel);
     painter.setPen(QPen(theme.accent, 2));
     painter.drawLine(0, 1, width(), 1);
-    const auto all = columns();
+    const auto& all = columns_;
     double x = 10;
     const double first = std::min(176.0, 0.18 * width()), second = std::min(320.0, 0.22 * width());
     for (std::size_t i = 0; i < all.size(); ++i) {

@@ -20,7 +20,9 @@ class NeedleBar : public QWidget {
         QString head, body;
     };
     std::vector<Column> columns() const;
+    void refresh();
     Session& session_;
+    std::vector<Column> columns_; ///< as last read: by the change of what they hang on
 };
 
 } // namespace ng::app

@@ -29,6 +29,7 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     layout->setContentsMargins(0, 0, 0, 0);
     layout->addWidget(plot_);
     plot_->setFocusPolicy(Qt::StrongFocus);
+    plot_->setPlottingHint(QCP::phImmediateRefresh, false); // all strips are painted together
     plot_->setAccessibleName(name + " strip");
     plot_->setObjectName(name.toLower() + "Plot");
     plot_->setMinimumHeight(least_height);
@@ -44,7 +45,9 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     title_->move(8, 2);
     new AxisMouse(session, plot_);
     connect(&session, &Session::solved_changed, this, &PlotStrip::rebuild);
-    connect(&session, &Session::prepared_changed, this, &PlotStrip::follow_axis);
+    connect(&session, &Session::prepared_changed, this, [this] {
+        if (!session_.solution_is_coming()) follow_axis(); // else traces stay where they lie on the cable
+    });
     connect(&session, &Session::look_changed, this, &PlotStrip::restyle);
     connect(&session.axis, &AxisModel::view_changed, this, &PlotStrip::follow_axis);
     connect(&session.axis, &AxisModel::needle_changed, this, &PlotStrip::follow_needle);

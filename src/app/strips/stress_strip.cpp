@@ -2,6 +2,7 @@
 #include <algorithm>
 #include <cmath>
 #include <limits>
+#include <utility>
 
 namespace ng::app {
 namespace {
@@ -12,7 +13,8 @@ StressStrip::StressStrip(Session& session, QWidget* parent)
     : PlotStrip(session, "STRESS", 90, bottom_px, parent) {
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
     connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
-    connect(plot_, &QCustomPlot::afterReplot, this, &StressStrip::painted);
+    connect(plot_, &QCustomPlot::afterReplot, this, [this] { replotted_ = true; });
+    plot_->installEventFilter(this);
     connect(plot_, &QCustomPlot::afterLayout, this, &StressStrip::place_labels);
     restyle();
 }
@@ -117,6 +119,12 @@ std::vector<QRectF> StressStrip::label_boxes() const {
     for (const auto& l : labels_)
         if (l.text->visible()) out.push_back(l.box);
     return out;
+}
+
+bool StressStrip::eventFilter(QObject* watched, QEvent* event) {
+    if (watched == plot_ && event->type() == QEvent::Paint && std::exchange(replotted_, false))
+        QMetaObject::invokeMethod(this, &StressStrip::painted, Qt::QueuedConnection); // once it has been
+    return PlotStrip::eventFilter(watched, event);
 }
 
 void StressStrip::resizeEvent(QResizeEvent* event) {

@@ -16,10 +16,12 @@ class StressStrip : public PlotStrip {
     void painted(); ///< a trace of a new solution is on screen
 
   protected:
+    bool eventFilter(QObject* watched, QEvent* event) override;
     void resizeEvent(QResizeEvent* event) override;
 
   private:
     static constexpr int bottom_px = 36, low_bottom_px = 20; ///< under the frame; without the axis' name
+    bool replotted_ = false;                                 ///< and not painted since
     bool low_ = false; ///< so low that the axis' name gives way to the words of the limits
     void draw_plot() override;
     void add_traces(const Solved& solved, bool ghost);

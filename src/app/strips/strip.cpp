@@ -59,7 +59,9 @@ Strip::Strip(Session& session, const QString& name, QWidget* parent)
     setMinimumHeight(44);
     connect(&session.axis, &AxisModel::view_changed, this, QOverload<>::of(&QWidget::update));
     connect(&session.axis, &AxisModel::needle_changed, this, QOverload<>::of(&QWidget::update));
-    connect(&session, &Session::prepared_changed, this, QOverload<>::of(&QWidget::update));
+    connect(&session, &Session::prepared_changed, this, [this] {
+        if (shows_design() || !session_.solution_is_coming()) update();
+    });
     connect(&session, &Session::look_changed, this, QOverload<>::of(&QWidget::update));
 }
 

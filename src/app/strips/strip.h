@@ -28,6 +28,8 @@ class Strip : public QWidget {
   protected:
     void paintEvent(QPaintEvent* event) override;
     virtual void paint(QPainter& painter) = 0;
+    /// Whether it changes with the design itself, not only with its field.
+    virtual bool shows_design() const { return true; }
     void resizeEvent(QResizeEvent* event) override;
     /// Room right of the gutter.
     QRectF plot() const;

@@ -4,6 +4,7 @@
 #include "field/figures.h"
 #include "field/mark.h"
 #include "field/tuning.h"
+#include "units/parallel.h"
 #include "units/promise.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -38,7 +39,7 @@ struct State {
     std::vector<double> energy; ///< per triangle: the averaging estimate's square, over the sum of all
 };
 
-Result<State> solve_on(const Section& section, const Level& level, const Solution* start,
+Result<State> solve_on(const Section& section, Level& level, const Solution* start,
                        const SolveOptions& options, SolveReport& report) {
     Stopwatch watch;
     State out;
@@ -59,6 +60,7 @@ Result<State> solve_on(const Section& section, const Level& level, const Solutio
     if (!now.potential_kV.allFinite() || !now.imaginary_kV.allFinite()) return tl::unexpected(not_finite());
     if (options.capacitance_matrix && (section.analysis == "capacitive" || section.analysis == "complex"))
         now.capacitance_F = level.model->capacitance_F();
+    if (auto ready = level.await_readings(); !ready) return tl::unexpected(ready.error());
     out.fields = level.readings->read(now.potential_kV, now.imaginary_kV);
     level.readings->report(out.fields, now);
     report.sampling_s += watch.lap();
@@ -166,6 +168,15 @@ void guess(const Section& section, const Level& level, State& now) {
 
 } // namespace
 
+Result<void> Level::await_readings() {
+    if (readings) return {};
+    const auto& made = coming.get();
+    if (!made) return tl::unexpected(made.error());
+    readings = *made;
+    coming = {};
+    return {};
+}
+
 Solution cancelled_solution(const SolveReport& report) {
     Solution none;
     none.report = report;
@@ -200,7 +211,7 @@ Result<Adaptation> Adaptation::begin(const std::vector<Section>& loads, const So
 }
 
 /// Other loads may make other corners sharp: what is read near them changes, the meshes do not.
-Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads) {
+Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, const SolveOptions& options) {
     std::vector<std::vector<double>> weights;
     for (const auto& load : loads) weights.push_back(region_weights(load));
     if (weights == weights_ || !fine_) return {};
@@ -209,14 +220,8 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads) {
     plan_.reset();
     for (auto* level : {&coarse_, &fine_}) {
         if (!*level) continue;
-        Mesh mesh = level->readings->mesh();
-        mesh.singular = mesher_->singular();
-        // The assembly keeps its own mesh: only the readings look at corners.
-        auto shown = std::make_shared<const Mesh>(std::move(mesh));
-        if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *shown, slack_));
-        auto readings = Readings::make(shapes_, plan_, shown);
-        if (!readings) return tl::unexpected(readings.error());
-        level->readings = std::make_shared<const Readings>(std::move(*readings));
+        if (auto ready = level->await_readings(); !ready) return tl::unexpected(ready.error());
+        begin_readings(*level, judged(level->readings->mesh()), options.threads);
     }
     return {};
 }
@@ -238,51 +243,61 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
                       "Join it to a region with an electrode, or give it one");
     report.mesh_s += watch.lap();
     Level out;
-    out.assembly = std::make_shared<const Assembly>(std::make_shared<const Mesh>(std::move(made->mesh)),
-                                                    shapes_->symmetry);
+    auto mesh = std::make_shared<const Mesh>(std::move(made->mesh));
+    begin_readings(out, mesh, options.threads);
+    report.sampling_s += watch.lap();
+    out.assembly = std::make_shared<const Assembly>(std::move(mesh), shapes_->symmetry, options.threads);
     out.model = std::make_shared<SteadyModel>(out.assembly, options.cancel);
     report.assembly_s += watch.lap();
-    if (!plan_)
-        plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, out.assembly->mesh(), slack_));
-    auto readings = Readings::make(shapes_, plan_, out.assembly->mesh_pointer());
-    if (!readings) return tl::unexpected(readings.error());
-    out.readings = std::make_shared<const Readings>(std::move(*readings));
-    report.sampling_s += watch.lap();
     return out;
 }
 
-bool Adaptation::take_levels(std::vector<Level> levels, const SolveOptions& options) {
+void Adaptation::begin_readings(Level& level, std::shared_ptr<const Mesh> mesh, std::size_t threads) {
+    if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *mesh, slack_));
+    level.readings = nullptr;
+    level.coming = beside(threads, [shapes = shapes_, plan = plan_, mesh = std::move(mesh)] {
+                       return Readings::make(shapes, plan, mesh).map([](Readings&& made) {
+                           return std::make_shared<const Readings>(std::move(made));
+                       });
+                   }).share();
+}
+
+/// A copy that knows this section's corners: the assembly keeps its own mesh, only readings look at corners.
+std::shared_ptr<const Mesh> Adaptation::judged(Mesh mesh) const {
+    mesh.singular = mesher_->singular();
+    return std::make_shared<const Mesh>(std::move(mesh));
+}
+
+void Adaptation::take_levels(std::vector<Level> levels, const SolveOptions& options) {
     for (auto& level : levels) {
-        Mesh mesh = level.assembly->mesh();
-        mesh.singular = mesher_->singular();
-        auto shown = std::make_shared<const Mesh>(std::move(mesh));
+        begin_readings(level, judged(level.assembly->mesh()), options.threads);
         level.model = std::make_shared<SteadyModel>(level.assembly, options.cancel);
-        if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *shown, slack_));
-        auto readings = Readings::make(shapes_, plan_, shown);
-        if (!readings) return false;
-        level.readings = std::make_shared<const Readings>(std::move(*readings));
     }
     fine_ = std::move(levels.back());
     if (levels.size() > 1) coarse_ = std::move(levels.front());
     exhausted_ = true;
-    return true;
 }
 
 std::vector<double> Adaptation::indicator_of(const Section& section, const Level& level,
-                                             const Solution& state, bool errors_known, double goal,
-                                             std::vector<double>* energy) const {
+                                             const Solution& state, bool errors_known,
+                                             const SolveOptions& options, std::vector<double>* energy) const {
     const auto& mesh = level.assembly->mesh();
     const auto& weights = level.model->weights();
-    const auto own = averaging_error(mesh, weights, section.symmetry, state.potential_kV, state.imaginary_kV,
-                                     averaged_field(mesh, state.potential_kV, state.imaginary_kV));
+    const double goal = options.goal;
+    const auto estimate_of = [&](const Eigen::VectorXd& real, const Eigen::VectorXd& imaginary) {
+        return averaging_error(mesh, weights, section.symmetry, real, imaginary,
+                               averaged_field(mesh, real, imaginary));
+    };
+    auto of_state =
+        beside(options.threads, [&] { return estimate_of(state.potential_kV, state.imaginary_kV); });
     AdjointLoad load;
     std::tie(load.real, load.imaginary) = level.readings->goal_load(
         level.readings->read(state.potential_kV, state.imaginary_kV), errors_known ? &state : nullptr, goal);
     if (slack_.asks_integrals()) level.model->add_integrals(section, state, errors_known, goal, load);
     load.conductor.resize(state.conductors.size(), 0.0);
     const auto adjoint = level.model->adjoint(load);
-    const auto weight = averaging_error(mesh, weights, section.symmetry, adjoint.first, adjoint.second,
-                                        averaged_field(mesh, adjoint.first, adjoint.second));
+    const auto weight = estimate_of(adjoint.first, adjoint.second);
+    const auto own = of_state.get();
     std::vector<double> out(own.size());
     for (std::size_t t = 0; t < own.size(); ++t) out[t] = own[t] * weight[t];
     if (energy) {
@@ -343,11 +358,13 @@ Result<bool> Adaptation::refine_for(const std::vector<Section>& loads, const Sol
         auto state = solve_on(load, fine_, nullptr, options, report);
         if (!state) return tl::unexpected(state.error());
         if (state->solution.report.end == End::cancelled || stopped(options)) return false;
-        const auto own = indicator_of(load, fine_, state->solution, false, options.goal);
+        const auto own = indicator_of(load, fine_, state->solution, false, options);
         for (std::size_t t = 0; t < own.size(); ++t) indicator[t] = std::max(indicator[t], own[t]);
     }
     auto made = refine(indicator, indicator, forced, tuning::marked_share, false, options, report);
-    if (made && *made) left_over_ = left_over_of(indicator, coarse_.divided);
+    if (!made || !*made) return made;
+    if (auto ready = fine_.await_readings(); !ready) return tl::unexpected(ready.error());
+    left_over_ = left_over_of(indicator, coarse_.divided);
     return made;
 }
 
@@ -358,7 +375,7 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
     SolveReport report;
     report.goal = options.goal;
     const auto cancelled = [&] { return std::vector<Solution>{cancelled_solution(report)}; };
-    if (auto ok = look_at_corners(loads); !ok) return tl::unexpected(ok.error());
+    if (auto ok = look_at_corners(loads, options); !ok) return tl::unexpected(ok.error());
     if (!fine_) {
         bool complete = true;
         auto first = make_level(std::cref(*first_), true, options, report, complete);
@@ -368,7 +385,7 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
         exhausted_ = !complete;
     }
     std::vector<State> before, now;
-    const Level* level = coarse_ ? &coarse_ : &fine_;
+    Level* level = coarse_ ? &coarse_ : &fine_;
     for (;;) {
         now.clear();
         left_over_ = 0;
@@ -387,7 +404,7 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
                                     !may_refine(options, report))) {
                 if (options.slack.asks_integrals() || !loads[k].probes.empty())
                     bound_figures(loads[k], *level->assembly, *level->model, *level->readings, state->fields,
-                                  solution);
+                                  options.threads, solution);
                 if (!options.slack.asks_integrals()) forget_integrals(solution);
                 solution.report.worst_error = worst_error(solution, options.slack);
             }
@@ -400,7 +417,7 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
                                                 worst_integral_error(now.back().solution) > options.goal);
             if (!options.coarse && !last)
                 now.back().indicator = indicator_of(loads[k], *level, now.back().solution, !now.back().all,
-                                                    options.goal, &now.back().energy);
+                                                    options, &now.back().energy);
             report.recovery_s += watch.lap();
         }
         ++report.passes;

@@ -9,6 +9,7 @@
 #include "field/sizes.h"
 #include "field/solve.h"
 #include "field/steady.h"
+#include <future>
 
 namespace ng {
 
@@ -16,10 +17,13 @@ namespace ng {
 struct Level {
     std::shared_ptr<const Assembly> assembly;
     std::shared_ptr<SteadyModel> model;
-    std::shared_ptr<const Readings> readings;
+    std::shared_ptr<const Readings> readings;                           ///< null until await_readings()
+    std::shared_future<Result<std::shared_ptr<const Readings>>> coming; ///< they are made beside the solve
     std::vector<char> divided; ///< per triangle, whether the next level divides it; empty: there is none yet
     bool divided_all = false;  ///< whether the next level is finer everywhere
     explicit operator bool() const { return assembly != nullptr; }
+    /// Refuses a path or probe that leaves its region.
+    Result<void> await_readings();
 };
 
 class Adaptation {
@@ -33,8 +37,8 @@ class Adaptation {
     Result<std::vector<Solution>> run(const std::vector<Section>& loads, const SolveOptions& options);
 
     /// Levels with their assemblies, the coarser first, instead of meshes made by itself: they are read where
-    /// this section asks for it, and nothing finer is made. False where a path leaves its region.
-    bool take_levels(std::vector<Level> levels, const SolveOptions& options);
+    /// this section asks for it, and nothing finer is made.
+    void take_levels(std::vector<Level> levels, const SolveOptions& options);
 
     const Level& fine() const { return fine_; }
     const Level& coarse() const { return coarse_; } ///< empty after a single pass
@@ -57,7 +61,7 @@ class Adaptation {
     /// Product of the averaging estimates of a state and of the adjoint of its goal, per triangle of a level,
     /// relative. The level's model must have solved `section` last.
     std::vector<double> indicator_of(const Section& section, const Level& level, const Solution& state,
-                                     bool errors_known, double goal,
+                                     bool errors_known, const SolveOptions& options,
                                      std::vector<double>* energy = nullptr) const;
 
     std::shared_ptr<const Section> shapes_;
@@ -70,7 +74,9 @@ class Adaptation {
     /// `anew`: all of the mesh; else points are added to the last one.
     Result<Level> make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
                              SolveReport& report, bool& complete);
-    Result<void> look_at_corners(const std::vector<Section>& loads);
+    void begin_readings(Level& level, std::shared_ptr<const Mesh> mesh, std::size_t threads);
+    std::shared_ptr<const Mesh> judged(Mesh mesh) const;
+    Result<void> look_at_corners(const std::vector<Section>& loads, const SolveOptions& options);
     bool exhausted_ = false; ///< the mesher has reached its limit
     double left_over_ = 0;
 };

@@ -1,5 +1,6 @@
 #include "field/assembly.h"
 #include "field/symmetric_complex.h"
+#include "units/parallel.h"
 #include "units/promise.h"
 #include <Eigen/OrderingMethods>
 #include <algorithm>
@@ -8,9 +9,11 @@
 
 namespace ng {
 
-Assembly::Assembly(std::shared_ptr<const Mesh> mesh, Symmetry symmetry)
-    : mesh_(std::move(mesh)), symmetry_(symmetry), pattern_(std::make_shared<const Pattern>(*mesh_)) {
-    integrate();
+Assembly::Assembly(std::shared_ptr<const Mesh> mesh, Symmetry symmetry, std::size_t threads)
+    : mesh_(std::move(mesh)), symmetry_(symmetry) {
+    auto integrated = beside(threads, [this] { integrate(); });
+    pattern_ = std::make_shared<const Pattern>(*mesh_);
+    integrated.get();
 }
 
 Assembly::Assembly(std::shared_ptr<const Mesh> moved, const Assembly& like)

@@ -12,7 +12,7 @@ namespace ng {
 
 class Assembly {
   public:
-    Assembly(std::shared_ptr<const Mesh> mesh, Symmetry symmetry);
+    Assembly(std::shared_ptr<const Mesh> mesh, Symmetry symmetry, std::size_t threads = 1);
     /// Of the same triangles with their nodes elsewhere: numbering and sparsity are those of `like`.
     Assembly(std::shared_ptr<const Mesh> moved, const Assembly& like);
 

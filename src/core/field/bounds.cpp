@@ -3,6 +3,7 @@
 #include "field/figures.h"
 #include "field/permittivity.h"
 #include "field/tuning.h"
+#include "units/parallel.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
@@ -47,7 +48,7 @@ class Bounds {
     void energy();
     void losses();
     void free_charges();
-    void probes(const Readings& readings, const PlaceFields& fields);
+    void probes(const Readings& readings, const PlaceFields& fields, std::size_t threads);
 
   private:
     const Section& section_;
@@ -211,7 +212,7 @@ void Bounds::free_charges() {
     }
 }
 
-void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
+void Bounds::probes(const Readings& readings, const PlaceFields& fields, std::size_t threads) {
     const auto of = [&](std::pair<Eigen::VectorXd, Eigen::VectorXd> load) {
         return of_load(std::move(load.first), std::move(load.second));
     };
@@ -219,7 +220,7 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
     double least = std::numeric_limits<double>::max();
     for (const double weight : weights_)
         if (weight > 0) least = std::min(least, weight);
-    for (std::size_t k = 0; k < now_.probes.size(); ++k) {
+    in_parallel(now_.probes.size(), threads, [&](std::size_t k) {
         auto& probe = now_.probes[k];
         const auto place = readings.place_of_probe(k);
         const auto region = assembly_.mesh().region[readings.triangle_at(place)];
@@ -231,20 +232,20 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields) {
         probe.potential_error_kV = of(readings.potential_load(fields, place))
                                        .stated(tuning::of_other_figures, probe.potential_error_kV) +
                                    screened * tuning::nil_potential_share * potential_kV;
-    }
+    });
 }
 
 } // namespace
 
 void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                   const Readings& readings, const PlaceFields& fields, Solution& now) {
+                   const Readings& readings, const PlaceFields& fields, std::size_t threads, Solution& now) {
     Bounds bounds(section, assembly, model, now);
     bounds.conductors();
     bounds.capacitances();
     bounds.energy();
     bounds.losses();
     bounds.free_charges();
-    bounds.probes(readings, fields);
+    bounds.probes(readings, fields, threads);
 }
 
 } // namespace ng

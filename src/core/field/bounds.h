@@ -17,6 +17,6 @@ namespace ng {
 /// Probes: of the field there and of the potential, since what a mesh that is coarse elsewhere does to a
 /// probe no change beside it tells. `readings` and `fields`: of `now`, on the same mesh.
 void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                   const Readings& readings, const PlaceFields& fields, Solution& now);
+                   const Readings& readings, const PlaceFields& fields, std::size_t threads, Solution& now);
 
 } // namespace ng

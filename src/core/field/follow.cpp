@@ -49,12 +49,13 @@ std::optional<Adaptation> Follower::follow(const std::vector<Section>& loads,
                                                            *kept->level.assembly),
                           {},
                           {},
+                          {},
                           kept->level.divided,
                           kept->level.divided_all});
     }
     auto begun = Adaptation::begin(loads, options);
     if (!begun) return {};
-    if (!begun->take_levels(std::move(levels), options)) return {};
+    begun->take_levels(std::move(levels), options);
     return std::move(*begun);
 }
 

@@ -222,6 +222,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         solution.report.worst_error = of_both;
         cover_free_charges(solution);
         cover_end_states(before->solution, solution);
+        if (!options.slack.asks_integrals()) forget_integrals(solution);
         const bool met = of_both <= options.goal;
         solution.report.end = met ? End::goal_met : End::budget;
         if (!std::isfinite(of_both))

@@ -1,4 +1,5 @@
 #include "field/near.h"
+#include "units/parallel.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -40,6 +41,7 @@ Result<NearSolution> solve_near(const Section& section, Point centre, double hal
     SolveOptions options;
     options.goal = goal;
     options.cancel = cancel;
+    options.threads = usable_threads();
     options.coarse_first = true;
     options.slack.others = std::numeric_limits<double>::infinity();
     options.slack.reads_others = false;

@@ -14,7 +14,7 @@ struct NearSolution {
 
 /// Solves the section again for a square window of 2 `half_mm` round `centre` alone: an even grid of places
 /// in it is read to `goal`, all else as it comes. Nothing of the solution outside the window is to be trusted
-/// further than a coarse one.
+/// further than a coarse one. On all cores.
 Result<NearSolution> solve_near(const Section& section, Point centre, double half_mm, double goal,
                                 const CancelFlag* cancel = nullptr);
 

@@ -23,6 +23,9 @@ struct SolveOptions {
     bool coarse = false;       ///< one quick pass while a hand moves; no error estimate
     bool coarse_first = false; ///< begins with a mesh as coarse as that: where little is wanted exactly
     bool capacitance_matrix = false;
+    /// How many this one solve may keep busy: readings are made ready while the equations are ordered and
+    /// factorised. The figures are the same to the last bit.
+    std::size_t threads = 1;
     /// Meshes of sections like this one, for who only decides: the first that can follow it is taken, unless
     /// it misses the goal by more than tuning::followed_enough times; then the report's end says so (budget).
     std::vector<std::shared_ptr<const Follower>> like = {};

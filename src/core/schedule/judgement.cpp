@@ -1,4 +1,5 @@
 #include "schedule/judgement.h"
+#include "units/parallel.h"
 
 namespace ng {
 
@@ -7,6 +8,7 @@ Result<Judgement> judge_design(const Job& job, const std::string& design, const 
                                const Preparer& prepare) {
     EvaluateOptions how;
     how.cancel = cancel;
+    how.threads = usable_threads();
     how.prepare = prepare;
     auto evaluated = evaluate(job, design, {}, library, how);
     if (!evaluated) return tl::unexpected(evaluated.error());
@@ -15,6 +17,7 @@ Result<Judgement> judge_design(const Job& job, const std::string& design, const 
         ScheduleOptions options;
         options.cache = cache;
         options.cancel = cancel;
+        options.threads = how.threads;
         auto schedule = run_schedule(out.prepared, out.solutions, options);
         if (!schedule) return tl::unexpected(schedule.error());
         out.schedule = std::move(*schedule);

@@ -14,6 +14,7 @@
 #include <chrono>
 #include <cmath>
 #include <fmt/format.h>
+#include <limits>
 #include <numbers>
 
 namespace ng {
@@ -96,8 +97,9 @@ class Runner {
     ReadAt reading(const TestResult& test, const Solution* solution, double factor) const;
 
     /// At this voltage; of linear sections at U0, with the factor. Null: refused or cancelled, and `test`
-    /// says so.
-    std::pair<std::shared_ptr<const Solution>, double> solved(TestResult& test, Section section, double kV);
+    /// says so. `losses`: whether those of its regions are asked for.
+    std::pair<std::shared_ptr<const Solution>, double> solved(TestResult& test, Section section, double kV,
+                                                              bool losses = false);
 
     const PreparedDesign& p_;
     const LevelSolutions& solutions_;
@@ -181,7 +183,7 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
 }
 
 std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& test, Section section,
-                                                                  double kV) {
+                                                                  double kV, bool losses) {
     const bool scales = !section.depends_on_field();
     const double factor = kV / u0_;
     // Linear ones are solved at 1 kV for U0, so that another class finds them again.
@@ -197,7 +199,10 @@ std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& te
             return {found, scales ? kV : 1};
         }
     how.most_unknowns = stepped ? most_unknowns_stepped : most_unknowns_steady;
+    how.slack = slack_for(p_.built.checks, p_.built.gaps, drawn_slack);
+    if (!losses) how.slack.integrals = std::numeric_limits<double>::infinity();
     how.cancel = options_.cancel;
+    how.threads = options_.threads;
     auto solution = solve_for_verdict(section, how);
     if (!solution) {
         test.why = "Not solved: " + solution.error().message();
@@ -343,7 +348,7 @@ void Runner::wet(TestResult& test) {
     for (auto& words : film_words(p_, test, film_ohm)) test.notes.push_back(std::move(words));
     // The film's field is shown, not judged: without it the verdict stands.
     TestResult of_film;
-    const auto [solution, factor] = solved(of_film, std::move(*section), test.voltage_kV);
+    const auto [solution, factor] = solved(of_film, std::move(*section), test.voltage_kV, true);
     test.kept = of_film.kept;
     if (!solution) {
         test.notes.push_back("The uniform film: " + of_film.why);

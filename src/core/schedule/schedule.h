@@ -62,6 +62,7 @@ struct ScheduleProgress {
 struct ScheduleOptions {
     double goal = 0.01;
     const CancelFlag* cancel = nullptr;
+    std::size_t threads = 1; ///< of every solve
     ScheduleCache* cache = nullptr;
     std::function<void(const ScheduleProgress&, const TestResult* finished)> progress;
 };

@@ -1,4 +1,5 @@
 #include "section/on_top.h"
+#include <algorithm>
 
 namespace ng {
 
@@ -26,6 +27,31 @@ const std::string* OnTop::at(Point p) const {
     for (const auto& [name, polygon] : shapes_)
         if (inside_polygon(polygon, p)) return name;
     return nullptr;
+}
+
+std::vector<OnTop::Layer> OnTop::along_radius(double z, double end_mm) const {
+    constexpr double least_mm = 1e-6; // thinner is rounding
+    std::vector<double> borders{0};
+    for (const auto& [name, polygon] : shapes_)
+        for (std::size_t i = 0; i < polygon.size(); ++i) {
+            const Point a = polygon[i], b = polygon[(i + 1) % polygon.size()];
+            if ((a.z <= z) == (b.z <= z)) continue;
+            const double r = a.r + (z - a.z) / (b.z - a.z) * (b.r - a.r);
+            if (r > 0 && r < end_mm) borders.push_back(r);
+        }
+    std::sort(borders.begin(), borders.end());
+    std::vector<Layer> out;
+    const std::string* inner = nullptr;
+    for (std::size_t i = 0; i + 1 < borders.size(); ++i) {
+        if (borders[i + 1] - borders[i] < least_mm) continue;
+        const auto* here = at({0.5 * (borders[i] + borders[i + 1]), z});
+        if (here && here == inner)
+            out.back().outer_mm = borders[i + 1];
+        else if (here)
+            out.push_back({here, borders[i + 1]});
+        inner = here;
+    }
+    return out;
 }
 
 } // namespace ng

@@ -21,6 +21,14 @@ class OnTop {
     /// to.
     const std::string* at(Point p) const;
 
+    struct Layer {
+        const std::string* name;
+        double outer_mm; ///< radius
+    };
+    /// What is seen along the radius at `z`, from inside out, as far as it ends below `end_mm`; where nothing
+    /// is, nothing is listed.
+    std::vector<Layer> along_radius(double z, double end_mm) const;
+
   private:
     std::vector<std::pair<const std::string*, std::vector<Point>>> shapes_; ///< topmost first
 };

@@ -39,6 +39,7 @@ SolveOptions solve_options(const EvaluateOptions& options) {
     out.coarse = options.use == Use::compared;
     out.goal = options.goal.value_or(options.use == Use::drawn ? 0.03 : 0.01);
     out.cancel = options.cancel;
+    out.threads = options.threads;
     out.like = options.like;
     return out;
 }

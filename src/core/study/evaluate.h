@@ -24,6 +24,7 @@ struct EvaluateOptions {
     Use use = Use::judged;
     std::optional<double> goal = {}; ///< instead of that of the use
     const CancelFlag* cancel = nullptr;
+    std::size_t threads = 1; ///< of the solve
     /// Only as exactly as the decision needs: what is far from its limit is known to no better than this,
     /// what is within its error of it to the goal.
     std::optional<double> loosest = {};

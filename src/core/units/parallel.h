@@ -32,4 +32,10 @@ inline void in_parallel(std::size_t count, std::size_t threads, const std::funct
     for (auto& other : others) other.get();
 }
 
+/// `work` on a thread of its own where `threads` is more than one, else done by the thread that asks for its
+/// result. What it touches must outlive the future, which waits for it in any case.
+template <class Work> auto beside(std::size_t threads, Work work) {
+    return std::async(threads > 1 ? std::launch::async : std::launch::deferred, std::move(work));
+}
+
 } // namespace ng

@@ -1,6 +1,7 @@
 #include "verdict/levels.h"
 #include "field/kept.h"
 #include "section/voltages.h"
+#include <limits>
 
 namespace ng {
 
@@ -50,7 +51,10 @@ Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLe
 
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
                                     SolveOptions options, bool movable) {
-    if (options.slack.of.empty()) options.slack = slack_for(built.checks, built.gaps, drawn_slack);
+    if (options.slack.of.empty()) {
+        options.slack = slack_for(built.checks, built.gaps, drawn_slack);
+        options.slack.integrals = std::numeric_limits<double>::infinity(); // no check reads them
+    }
     auto kept = with_more_where_wanted(
         options, [&](const SolveOptions& how) { return Kept::make(built.section, how); },
         [](const Kept& one) { return one.solution().report; });

@@ -29,9 +29,9 @@ Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLe
 constexpr double drawn_slack = 3; ///< to look at
 
 /// The goal is that of what the checks read; unless the options have a slack of their own, what is only drawn
-/// is known to drawn_slack times it. Cancelled or not converged: `at_u0.report` says so and nothing else is
-/// solved.
-/// `movable`: with the meshes, for designs much like it.
+/// is known to drawn_slack times it, and charges, energy and losses are not asked for. Cancelled or not
+/// converged: `at_u0.report` says so and nothing else is solved. `movable`: with the meshes, for designs much
+/// like it.
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
                                     SolveOptions options = {}, bool movable = false);
 
