@@ -1,6 +1,7 @@
 #include "field/bounds.h"
 #include "field/errors.h"
 #include "field/figures.h"
+#include "field/gradient_square.h"
 #include "field/permittivity.h"
 #include "field/tuning.h"
 #include "units/parallel.h"
@@ -96,6 +97,9 @@ class Bounds {
     Product of_charge(const ChargeWeights& weights) const {
         return charge_unit_ * of_load(charge_load(section_, assembly_, now_, weights), {});
     }
+    /// Of the field in the elements that surround a region, relative: what is wrong with the current that
+    /// enters it.
+    double error_round(std::size_t region) const;
     static std::vector<double> unit(std::size_t k, std::size_t count) {
         std::vector<double> out(count, 0.0);
         out[k] = 1;
@@ -114,6 +118,9 @@ void Bounds::conductors() {
     load.real = Eigen::VectorXd::Zero(now_.potential_kV.size());
     if (now_.is_phasor()) load.imaginary = load.real;
     of_unit_.resize(now_.conductors.size());
+    const auto at_border_ends =
+        dc_ ? charge_at_border_ends(section_, assembly_, model_.bodies(), now_.potential_kV)
+            : std::vector<double>();
     for (std::size_t k = 0; k < now_.conductors.size(); ++k) {
         auto& c = now_.conductors[k];
         if (c.floating) continue;
@@ -129,7 +136,7 @@ void Bounds::conductors() {
             c.charge_error_C =
                 of_charge({unit(k, now_.conductors.size()), {}})
                     .stated(tuning::of_charges, c.charge_error_C, tuning::change_beside_dc_charge) +
-                tuning::integral_floor * std::abs(c.charge_C);
+                tuning::border_end_weight * at_border_ends[k] + tuning::integral_floor * std::abs(c.charge_C);
         } else {
             c.charge_error_C = of_flux.stated(tuning::of_charges, c.charge_error_C) + contacts +
                                tuning::integral_floor * std::abs(c.charge_C);
@@ -168,6 +175,29 @@ void Bounds::energy() {
         tuning::integral_floor * now_.energy_J;
 }
 
+double Bounds::error_round(std::size_t region) const {
+    const auto& mesh = assembly_.mesh();
+    const auto& inside = model_.bodies().inside;
+    std::vector<char> of_body(mesh.nodes.size(), 0);
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+        if (static_cast<std::size_t>(mesh.region[t]) == region)
+            for (const int node : mesh.triangles[t]) of_body[node] = 1;
+    double missed = 0, whole = 0;
+    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+        const auto& nodes = mesh.triangles[t];
+        if (inside[t] || std::none_of(nodes.begin(), nodes.end(), [&](int n) { return of_body[n] != 0; }))
+            continue;
+        missed += own_.size[t] * own_.size[t];
+        for (const auto* potential : {&now_.potential_kV, &now_.imaginary_kV}) {
+            if (potential->size() == 0) continue;
+            std::array<double, 6> v;
+            for (std::size_t i = 0; i < 6; ++i) v[i] = (*potential)[nodes[i]];
+            whole += weights_[mesh.region[t]] * gradient_square(assembly_, static_cast<int>(t), v).integral;
+        }
+    }
+    return whole > 0 ? std::sqrt(missed / whole) : 0;
+}
+
 void Bounds::losses() {
     // What the elements miss of the field in the region itself, and what reaches it from elsewhere.
     std::vector<double> missed(section_.regions.size(), 0.0);
@@ -187,7 +217,9 @@ void Bounds::losses() {
             if (!(sigma > 0)) { // of a law of the field: a share of what the fields themselves are off by
                 error = std::max(error, tuning::law_loss_share * worst_reading_error(now_) * loss.power_W);
             } else if (model_.bodies().region[k]) { // by the square of the current that it carries
-                error = std::max(error, 2 * worst_flux * loss.power_W);
+                error = std::max(error, 2 * worst_flux * loss.power_W) +
+                        std::min(tuning::nil_loss_share * all,
+                                 2 * tuning::body_flux_weight * error_round(k) * loss.power_W);
             } else {
                 std::vector<double> only(missed.size(), 0.0);
                 only[k] = 2 * to_watt * sigma;

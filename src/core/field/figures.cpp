@@ -346,6 +346,30 @@ Eigen::VectorXd charge_load(const Section& section, const Assembly& assembly, co
     return load;
 }
 
+std::vector<double> charge_at_border_ends(const Section& section, const Assembly& assembly,
+                                          const Bodies& bodies, const Eigen::VectorXd& potential_kV) {
+    // Of a density that is even along a side of a quadratic element its middle holds 2/3 and each end 1/6.
+    constexpr double end_over_middle = 0.25;
+    const auto& mesh = assembly.mesh();
+    const auto& owner = bodies.conductor_of_node;
+    const auto borders = borders_of(mesh);
+    Eigen::VectorXd flux = Eigen::VectorXd::Zero(potential_kV.size());
+    assembly.multiply<double>(permittivities(section), potential_kV, flux);
+    std::vector<double> out(mesh.conductors.size(), 0.0);
+    std::vector<char> taken(mesh.nodes.size(), 0); // a side has two triangles
+    for (const auto& triangle : mesh.triangles)
+        for (std::size_t side = 0; side < 3; ++side) {
+            const int a = owner[triangle[side]], b = owner[triangle[(side + 1) % 3]];
+            const auto middle = static_cast<std::size_t>(triangle[3 + side]);
+            if ((a < 0) == (b < 0) || owner[middle] >= 0 || taken[middle]) continue;
+            if (borders[middle].first == borders[middle].second) continue;
+            taken[middle] = 1;
+            out[std::max(a, b)] += end_over_middle * std::abs(flux[static_cast<Eigen::Index>(middle)]);
+        }
+    for (auto& charge : out) charge *= eps0_F_per_m * volts_per_unit(section.symmetry);
+    return out;
+}
+
 void add_free_charges(const Section& section, const Assembly& assembly, const Solution& solution,
                       bool errors_known, double goal, Eigen::VectorXd& load) {
     double largest = 0;

@@ -39,6 +39,11 @@ std::vector<InterfaceCharge> interface_charges(const Section& section, const Ass
 struct ChargeWeights {
     std::vector<double> conductor, free;
 };
+/// At DC, in C (or C/m), per conductor: how much of the free charge of the borders that end at it lies, on
+/// this mesh, at the ends themselves, where it counts to the conductor: a share of what lies next to them,
+/// which falls with the size of the elements there.
+std::vector<double> charge_at_border_ends(const Section& section, const Assembly& assembly,
+                                          const Bodies& bodies, const Eigen::VectorXd& potential_kV);
 /// Derivative of that sum, over eps0 and the unit of charge, with respect to the potential of each node.
 Eigen::VectorXd charge_load(const Section& section, const Assembly& assembly, const Solution& solution,
                             const ChargeWeights& weights);

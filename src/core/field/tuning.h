@@ -103,7 +103,7 @@ struct ProductWeights {
 };
 constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.3, 0.22};
 constexpr double change_beside_product = 0.045;
-constexpr double change_beside_dc_charge = 0.25; ///< the field is the conduction's: further from the charge
+constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
 constexpr double probe_signed_weight = 1.7, change_beside_probe = 0.18;
 /// Of the largest field and voltage of the section: no probe is claimed to be better known inside what
@@ -113,6 +113,7 @@ constexpr double nil_field_share = 3e-5, nil_potential_share = 1e-5, nil_contras
 constexpr double nil_charge_share = 1e-8, ///< of the largest charge: no part is claimed to be better known
     nil_loss_share = 1e-5; ///< of all losses: what a sharp step takes is read from elements round its corner
 constexpr double contact_weight = 0.25; ///< of what lies at points where conductors meet
+constexpr double body_flux_weight = 0.5; ///< of what the elements round a good conductor miss: its current
 /// Of what lies where a border ends on a third region: which of the borders it counts to hangs on the mesh.
 constexpr double border_end_weight = 1;
 
