@@ -162,13 +162,12 @@ void Assembly::multiply(std::span<const Scalar> per_region, const Eigen::Matrix<
         std::array<Scalar, 6> local, flux{};
         for (std::size_t i = 0; i < 6; ++i) local[i] = v[nodes[i]];
         std::size_t entry = 0;
-        for (std::size_t i = 0; i < 6; ++i) {
+        for (std::size_t i = 0; i < 6; ++i, ++entry) // rows add up to nothing: the diagonal follows
             for (std::size_t j = 0; j < i; ++j, ++entry) {
-                flux[i] += Scalar(k[entry]) * local[j];
-                flux[j] += Scalar(k[entry]) * local[i];
+                const Scalar from_j = Scalar(k[entry]) * (local[j] - local[i]);
+                flux[i] += from_j;
+                flux[j] -= from_j;
             }
-            flux[i] += Scalar(k[entry++]) * local[i];
-        }
         const Scalar c = per_region[mesh_->region[t]];
         for (std::size_t i = 0; i < 6; ++i) out[nodes[i]] += c * flux[i];
     }

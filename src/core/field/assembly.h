@@ -55,7 +55,8 @@ class Assembly {
     template <class Scalar>
     void fill(std::span<const Scalar> per_region, Eigen::SparseMatrix<Scalar>& into) const;
 
-    /// out[node] += sum over elements of coefficient * K * v.
+    /// out[node] += sum over elements of coefficient * K * v, as what flows from node to node: no rounding
+    /// lets anything leak out of a body, however well it conducts.
     template <class Scalar>
     void multiply(std::span<const Scalar> per_region, const Eigen::Matrix<Scalar, Eigen::Dynamic, 1>& v,
                   Eigen::Matrix<Scalar, Eigen::Dynamic, 1>& out) const;

@@ -1,6 +1,8 @@
 #include "field/system.h"
+#include <algorithm>
 #include <chrono>
 #include <condition_variable>
+#include <limits>
 #include <mutex>
 #include <thread>
 
@@ -61,6 +63,13 @@ LinearSystem<Scalar>::LinearSystem(std::shared_ptr<const Assembly> assembly, con
 template <class Scalar> void LinearSystem<Scalar>::set(std::span<const Scalar> per_region) {
     per_region_.assign(per_region.begin(), per_region.end());
     assembly_->fill<Scalar>(per_region, matrix_);
+    per_region_alone_ = true;
+    double least = std::numeric_limits<double>::max(), most = 0;
+    for (const auto& k : per_region_) {
+        if (const double size = magnitude(k); size > 0)
+            least = std::min(least, size), most = std::max(most, size);
+    }
+    contrasts_ = most > refined_contrast * least;
 }
 
 template <class Scalar> bool LinearSystem<Scalar>::factorise() {
@@ -70,6 +79,30 @@ template <class Scalar> bool LinearSystem<Scalar>::factorise() {
     factor_.factorize(matrix_);
     factor_seconds += watch.lap();
     return factor_.info() == Eigen::Success;
+}
+
+template <class Scalar> NodeVector<Scalar> LinearSystem<Scalar>::solve_unknowns(const Vector& right) const {
+    Vector out = factor_.solve(right);
+    if (!contrasts_ || !per_region_alone_) return out;
+    constexpr int most_rounds = 6;
+    constexpr double enough = 1e-13; // of the largest
+    const auto largest = [](const Vector& v) {
+        double most = 0;
+        for (const auto& x : v) most = std::max(most, magnitude(x));
+        return most;
+    };
+    double last = std::numeric_limits<double>::max();
+    for (int round = 0; round < most_rounds; ++round) {
+        const Vector left =
+            right - assembly_->gather(reaction(assembly_->scatter<Scalar>(out, std::span<const Scalar>{})));
+        const Vector correction = factor_.solve(left);
+        const double size = largest(correction);
+        if (!(size < last / 2)) break; // rounding is left, or nothing can be done
+        out += correction;
+        last = size;
+        if (size <= enough * largest(out)) break;
+    }
+    return out;
 }
 
 template <class Scalar>

@@ -20,7 +20,10 @@ template <class Scalar> class LinearSystem {
 
     const Assembly& assembly() const { return *assembly_; }
     /// The matrix of the free unknowns, lower triangle: fill it, then factorise().
-    Matrix& matrix() { return matrix_; }
+    Matrix& matrix() {
+        per_region_alone_ = false;
+        return matrix_;
+    }
     void set(std::span<const Scalar> per_region);
 
     /// LDL^T (Eigen SimplicialLDLT) in the order of the unknowns; the symbolic part is made once.
@@ -28,7 +31,11 @@ template <class Scalar> class LinearSystem {
     bool factorise();
     bool cancelled() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
 
-    Vector solve_unknowns(const Vector& right) const { return factor_.solve(right); }
+    /// Where coefficients differ by more than `refined_contrast` and are those of set() alone, the solution
+    /// is refined by its own residual (Wilkinson): what rounding leaks out of a body that conducts far better
+    /// than all round it, and touches no conductor, is of the size of what it should pass on.
+    Vector solve_unknowns(const Vector& right) const;
+    static constexpr double refined_contrast = 1e5;
     /// V at every node for these conductor values (of floating ones nothing is read), using set()'s
     /// coefficients.
     Vector solve(std::span<const Scalar> conductor_values) const;
@@ -45,7 +52,7 @@ template <class Scalar> class LinearSystem {
     const CancelFlag* cancel_;
     Matrix matrix_;
     Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::NaturalOrdering<int>> factor_;
-    bool analysed_ = false;
+    bool analysed_ = false, per_region_alone_ = false, contrasts_ = false;
     std::vector<Scalar> per_region_;
 };
 
