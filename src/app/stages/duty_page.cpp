@@ -65,7 +65,7 @@ DutyPage::DutyPage(Session& session, QWidget* parent) : Page(session, "Duty", pa
 
 void DutyPage::add_standard() {
     auto* form = add_group("Standard and class");
-    standard_ = add_choice(form, "Standard", {});
+    standard_ = add_wide_choice(form, "Standard", {});
     class_ = add_choice(form, "Class", {});
     by_cable_ = new QPushButton;
     by_cable_->setToolTip("The class that the cable itself is made for");
