@@ -100,22 +100,23 @@ void BuildStrip::paint(QPainter& painter) {
         painter.drawLine(QPointF(at.x(), at.y() + 8), QPointF(at.x(), height()));
         painter.setBrush(active ? theme.accent : theme.panel);
         painter.drawPath(grip);
-        if (active) {
-            painter.setFont(draw::ui_font(8.5, true));
-            const double value =
-                handle.at_datum_mm + handle.per_mm * (handle.at.z - shown()->built.datum_z_mm);
-            const auto text =
-                QString("%1: %2").arg(QString::fromStdString(handle.label),
-                                      QString::fromStdString(format_length(value, session_.unit())));
-            const auto width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 12;
-            QRectF box(at.x() + 10, at.y() - 9, width, 18);
-            if (box.right() > plot().right()) box.moveRight(at.x() - 10);
-            painter.setPen(Qt::NoPen);
-            painter.setBrush(theme.accent);
-            painter.drawRoundedRect(box, 3, 3);
-            painter.setPen(theme.dark ? theme.paper : QColor("#FFFFFF"));
-            painter.drawText(box, Qt::AlignCenter, text);
-        }
+    }
+    for (const auto& handle : shown()->built.handles) { // over all grips: none covers the words
+        if (handle.key != dragged_ && handle.key != hovered_) continue;
+        const QPointF at = handle_place(handle.key);
+        painter.setFont(draw::ui_font(8.5, true));
+        const double value = handle.at_datum_mm + handle.per_mm * (handle.at.z - shown()->built.datum_z_mm);
+        const auto text =
+            QString("%1: %2").arg(QString::fromStdString(handle.label),
+                                  QString::fromStdString(format_length(value, session_.unit())));
+        const auto width = QFontMetricsF(painter.font()).horizontalAdvance(text) + 12;
+        QRectF box(at.x() + 10, at.y() - 9, width, 18);
+        if (box.right() > plot().right()) box.moveRight(at.x() - 10);
+        painter.setPen(Qt::NoPen);
+        painter.setBrush(theme.accent);
+        painter.drawRoundedRect(box, 3, 3);
+        painter.setPen(theme.dark ? theme.paper : QColor("#FFFFFF"));
+        painter.drawText(box, Qt::AlignCenter, text);
     }
     painter.setFont(draw::ui_font(7.5));
     painter.setPen(theme.faint);
