@@ -112,7 +112,7 @@ constexpr double probe_signed_weight = 1.7, change_beside_probe = 0.18;
 constexpr double nil_field_share = 3e-5, nil_potential_share = 1e-5, nil_contrast = 30;
 constexpr double nil_charge_share = 1e-8, ///< of the largest charge: no part is claimed to be better known
     nil_loss_share = 1e-5; ///< of all losses: what a sharp step takes is read from elements round its corner
-constexpr double contact_weight = 0.25; ///< of what lies at points where conductors meet
+constexpr double contact_weight = 0.25;  ///< of what lies at points where conductors meet
 constexpr double body_flux_weight = 0.3; ///< of what the elements round a good conductor miss: its current
 /// Of what lies where a border ends on a third region: which of the borders it counts to hangs on the mesh.
 constexpr double border_end_weight = 1;
