@@ -326,12 +326,12 @@ class TestHonestNumbers : public QObject {
             return out;
         };
         for (const auto& [analysis, floating, sigmas] :
-             {std::tuple{"dc", "dc", std::vector{1e-10, 1e-6, 1.0}},
+             {std::tuple{"dc", "dc", std::vector{1e-6, 1.0}},
               std::tuple{"complex", "capacitive", std::vector{1e4}}}) {
             const auto truth = at_earth(floating, 0, 3e-4);
             for (const double sigma : sigmas)
                 for (const double goal : {0.03, 0.01}) {
-                    if (sigma > 1 && goal < 0.03) continue; // it takes long
+                    if (goal < 0.03 && sigma != 1e-6) continue; // they take long
                     const auto found = at_earth(analysis, sigma, goal);
                     std::printf(
                         "  %s, %g S/m: earth %.8g, floating %.8g, apart %.1e, stated %.1e, %d unknowns\n",
