@@ -192,15 +192,17 @@ std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& te
     SolveOptions how;
     const bool stepped = section.analysis == "impulse" || section.analysis == "dc";
     how.goal = stepped ? std::max(goal_in_time, options_.goal) : options_.goal;
-    const auto key = fmt::format("{} at {}", write_section(section).dump(), how.goal);
+    how.slack = slack_for(p_.built.checks, p_.built.gaps, drawn_slack);
+    if (!losses) how.slack.integrals = std::numeric_limits<double>::infinity();
+    auto key = fmt::format("{} at {}{}, exactly", write_section(section).dump(), how.goal,
+                           losses ? " with losses" : "");
+    for (const auto& [name, slack] : how.slack.of) key += fmt::format(" {}", name);
     if (options_.cache)
         if (auto found = options_.cache->find(key)) {
             test.kept = true;
             return {found, scales ? kV : 1};
         }
     how.most_unknowns = stepped ? most_unknowns_stepped : most_unknowns_steady;
-    how.slack = slack_for(p_.built.checks, p_.built.gaps, drawn_slack);
-    if (!losses) how.slack.integrals = std::numeric_limits<double>::infinity();
     how.cancel = options_.cancel;
     how.threads = options_.threads;
     auto solution = solve_for_verdict(section, how);
