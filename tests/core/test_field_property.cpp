@@ -2,6 +2,7 @@
 // mirror.
 #include "field/result_io.h"
 #include "section_changes.h"
+#include "stored_sections.h"
 #include "support.h"
 
 using namespace ng;
@@ -48,6 +49,15 @@ class TestFieldProperty : public QObject {
             section.probes = {{"in the air", {40, section.paths.front().points.front().z}, "air"}};
             QCOMPARE(figures(section, options, 3), figures(section, options, 1));
         }
+        auto in_time = test::reference_section("field_dependent_tube");
+        REQUIRE_OK(in_time);
+        SolveOptions rough;
+        rough.goal = 0.1;
+        in_time->analysis = "impulse";
+        QCOMPARE(figures(*in_time, rough, 3), figures(*in_time, rough, 1));
+        in_time->analysis = "nonlinear";
+        in_time->cycles = {true, 4};
+        QCOMPARE(figures(*in_time, rough, 3), figures(*in_time, rough, 1));
         auto outside = demo_section();
         outside.probes = {{"far away", {1e4, 0}, "air"}};
         for (const std::size_t threads : {1, 3}) {

@@ -8,6 +8,7 @@
 #include "field/waveform.h"
 #include "mesh/mesher.h"
 #include "section/voltages.h"
+#include "stored_sections.h"
 #include "support.h"
 #include "units/quantity.h"
 #include <Eigen/Eigenvalues>
@@ -18,13 +19,6 @@
 using namespace ng;
 
 namespace {
-
-Section section_of(const std::string& name) {
-    std::ifstream in(std::string(NEEDLEGAUGE_REFERENCE_DIR) + "/sections/" + name + ".ngsection");
-    std::stringstream text;
-    text << in.rdbuf();
-    return *read_section_text(text.str(), name);
-}
 
 struct Layer {
     double outer_mm, eps_r, S_per_m;
@@ -461,7 +455,7 @@ class TestTransients : public QObject {
     void few_states_hold_what_all_modes_of_a_mesh_tell() {
         // Every mode of a small mesh (Eigen's generalised solver for symmetric pencils) against the few
         // states, rates ten decades apart: at every node, from the first instant of a step to its end.
-        auto s = section_of("conductive_tube");
+        auto s = *test::reference_section("conductive_tube");
         s.analysis = "dc";
         double sigma = 1e-19;
         for (auto& [name, material] : s.materials) {
@@ -532,7 +526,7 @@ class TestTransients : public QObject {
     void states_and_steps_tell_the_same() {
         // A law of the field that is as good as constant goes the way of the steps.
         for (const char* analysis : {"dc", "impulse"}) {
-            auto s = section_of("conductive_tube");
+            auto s = *test::reference_section("conductive_tube");
             s.probes.clear();
             const bool direct = std::string(analysis) == "dc";
             s.analysis = direct ? "dc" : "impulse";

@@ -4,6 +4,7 @@
 #include "field/transient.h"
 #include "field/tuning.h"
 #include "section/voltages.h"
+#include "units/parallel.h"
 #include "units/promise.h"
 #include <algorithm>
 #include <cmath>
@@ -35,19 +36,13 @@ class InTime {
     double tolerance() const { return std::min(options_.goal, 0.05) * tuning::integrator_share; }
     double largest_kV() const { return largest_kV_; }
 
-    Result<Timed> run(const Level& level, double tolerance, const SolveReport& report, const Mesh* start_mesh,
-                      const Eigen::VectorXd* start_kV) const {
+    Result<Timed> run(const Level& level, const TransientOptions& how, const SolveReport& report) const {
         Stopwatch watch;
         Timed out;
         out.solution.report = report;
         out.solution.report.worst_error = 0;
         out.solution.report.notes.clear();
         out.solution.report.iterations = 0;
-        TransientOptions how;
-        how.tolerance = tolerance;
-        how.cancel = options_.cancel;
-        how.start_mesh = start_mesh;
-        how.start_kV = start_kV;
         out.outcome =
             run_transient(section_, level.assembly, *level.readings, wave_, end_s_, how, out.solution);
         if (out.outcome.cancelled) {
@@ -97,6 +92,21 @@ PlaceErrors stepping_errors(const Timed& run, double tolerance) {
         out.potential[i] = std::max(out.potential[i], tolerance * scale.potential[i]);
     }
     return out;
+}
+
+/// Probes' potentials in time are known no better than those of the steady states that bound the course,
+/// which their adjoints tell (two meshes may agree by chance), in shares of the largest voltage.
+void cover_potentials(const std::vector<Section>& loads, const std::vector<Solution>& states,
+                      double largest_kV, Solution& solution) {
+    for (std::size_t s = 0; s < states.size(); ++s) {
+        promise(states[s].probes.size() == solution.probes.size(), "all are read at the same probes");
+        const double of_state_kV = largest_voltage_kV(loads[s]);
+        if (!(of_state_kV > 0)) continue;
+        for (std::size_t k = 0; k < solution.probes.size(); ++k) {
+            auto& error = solution.probes[k].potential_error_kV;
+            error = std::max(error, states[s].probes[k].potential_error_kV * largest_kV / of_state_kV);
+        }
+    }
 }
 
 /// sqrt 2 Im(V exp(j w t)) at t = 0: the sine's own phase.
@@ -168,7 +178,15 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
     const Mesh* start_mesh = nullptr;
     if (ac) start = state_at_zero(states.front()), start_mesh = states.front().mesh.get();
     const auto run = [&](const Level& level, double tolerance) {
-        return in_time.run(level, tolerance, report, start_mesh, start_mesh ? &start : nullptr);
+        TransientOptions how;
+        how.tolerance = tolerance;
+        // Under laws of the field steps differ from cycle to cycle, and with them the peaks, which never
+        // repeat much more closely.
+        if (section.depends_on_field())
+            how.repeats = std::max(how.repeats, tuning::repeats_of_tolerance * tolerance);
+        how.cancel = options.cancel;
+        if (start_mesh) how.start_mesh = start_mesh, how.start_kV = &start;
+        return in_time.run(level, how, report);
     };
     if (!adaptation.coarse()) {
         auto only = run(adaptation.fine(), in_time.tolerance());
@@ -194,16 +212,20 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         go_on_from(*made);
         loose = std::move(*made);
     }
-    auto before = run(adaptation.coarse(), tolerance);
+    // Both meshes are followed at once: what either takes hangs on nothing of the other.
+    const auto follow_both = [&] {
+        auto finer = beside(options.threads, [&] { return run(adaptation.fine(), tolerance); });
+        auto coarser = run(adaptation.coarse(), tolerance);
+        return std::pair{std::move(coarser), finer.get()};
+    };
+    auto [before, now] = follow_both();
     if (!before) return tl::unexpected(before.error());
     if (cancelled(*before)) return cancelled_solution(report);
     auto stepping = loose ? stepping_errors(*loose, *before, tuning::loose_over_tight, tolerance)
                           : stepping_errors(*before, tolerance);
-    go_on_from(*before);
     PlaceErrors earlier;
     bool grew = true;
     for (;;) {
-        auto now = run(adaptation.fine(), tolerance);
         if (!now) return tl::unexpected(now.error());
         if (cancelled(*now)) return cancelled_solution(report);
         auto& solution = now->solution;
@@ -220,6 +242,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
                               solution);
         const double of_mesh = worst_with(nullptr), of_both = worst_with(&stepping);
         solution.report.worst_error = of_both;
+        cover_potentials(loads, states, in_time.largest_kV(), solution);
         cover_free_charges(solution);
         cover_end_states(before->solution, solution);
         if (!options.slack.asks_integrals()) forget_integrals(solution);
@@ -235,13 +258,13 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
                                             tuning::least_tightening, 1 / tuning::loose_over_tight);
             tolerance = std::max(share * tolerance, tuning::least_tolerance);
             go_on_from(*now);
-            auto tighter = run(adaptation.coarse(), tolerance);
+            auto [tighter, finer] = follow_both();
             if (!tighter) return tl::unexpected(tighter.error());
             if (cancelled(*tighter)) return cancelled_solution(report);
             stepping = loose ? stepping_errors(*before, *tighter, 1 / share, tolerance)
                              : stepping_errors(*tighter, tolerance);
             before = std::move(tighter);
-            go_on_from(*before);
+            now = std::move(finer);
             continue;
         }
         if (!adaptation.may_refine(options, report) || !grew) return std::move(now->solution);
@@ -256,6 +279,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         go_on_from(*now);
         earlier = std::move(errors);
         before = std::move(now);
+        now = run(adaptation.fine(), tolerance);
     }
 }
 

@@ -384,8 +384,10 @@ void Run::relax(double end_s, SolveReport& report) {
 
 void Run::cycles(Solution& out) {
     const double period = 1 / section_.frequency_hz;
-    constexpr double repeats = 1e-3;
     constexpr int samples = 128; // even, for the harmonics
+    // Even samples of what repeats itself: their mean is the mean over the cycle but for the harmonics of
+    // their number.
+    constexpr int samples_of_loss = 32;
     if (options_.start_kV) {
         const auto& mesh = assembly_->mesh();
         d_ = motion_.difference(options_.start_mesh == &mesh
@@ -411,10 +413,9 @@ void Run::cycles(Solution& out) {
                 if (next > taken) take(taken = next, d);
                 const Vector nodes = motion_.nodes(d, next);
                 even.push_back(recorder_->fields(nodes));
-                // Even samples of what repeats itself: their mean is the mean over the cycle, all but for
-                // high harmonics.
+                if (even.size() % (samples / samples_of_loss) != 0) continue;
                 const auto watts = motion_.loss_W(nodes, section_);
-                for (std::size_t k = 0; k < loss.size(); ++k) loss[k] += watts[k] / samples;
+                for (std::size_t k = 0; k < loss.size(); ++k) loss[k] += watts[k] / samples_of_loss;
             }
         });
         if (!going()) break;
@@ -423,7 +424,7 @@ void Run::cycles(Solution& out) {
             before.peaks.empty() ? 1 : largest_change(readings_, before, recorder_->envelope());
         before = recorder_->envelope();
         find_harmonics(readings_, even, out);
-        if (out.report.cycle_change < repeats) {
+        if (out.report.cycle_change < options_.repeats) {
             out.report.converged = true;
             break;
         }

@@ -20,6 +20,7 @@ namespace ng {
 
 struct TransientOptions {
     double tolerance = 1e-4; ///< of d, per step, relative to the largest voltage
+    double repeats = 1e-3;   ///< AC: relative, by what peaks may change from cycle to cycle in the end
     const CancelFlag* cancel = nullptr;
     /// Potentials per node of `mesh` at t = 0 to begin a sine from; null: from zero.
     const Mesh* start_mesh = nullptr;
@@ -43,8 +44,8 @@ struct TransientOutcome {
 
 /// Fills paths, edges and probes of `out` with the largest fields over time, its history, its potentials at
 /// the instant of the largest path field, and the report's step counts. AC (a sine) runs until the peaks of a
-/// cycle repeat to 0.1 % or `section.cycles.most_cycles` are done; the last cycle is reported, as crest over
-/// sqrt 2.
+/// cycle repeat to `repeats` or `section.cycles.most_cycles` are done; the last cycle is reported, as crest
+/// over sqrt 2.
 TransientOutcome run_transient(const Section& section, const std::shared_ptr<const Assembly>& assembly,
                                const Readings& readings, const Waveform& waveform, double end_s,
                                const TransientOptions& options, Solution& out);

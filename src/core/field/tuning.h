@@ -131,6 +131,7 @@ constexpr double instants_growth = 1.12;     ///< of the times recorded after a 
 constexpr double first_instant = 0.02;       ///< of them, over the fastest time constant
 constexpr double integrator_share = 0.003;   ///< tolerance of a step over the goal, to begin with
 constexpr double least_tolerance = 1e-10;
+constexpr double repeats_of_tolerance = 40; ///< how nearly cycles repeat, over the tolerance of a step
 constexpr double loose_over_tight = 10;   ///< a second run on the coarser mesh tells what the integrator adds
 constexpr double steps_of_tolerance = 10; ///< and it is taken to add no less than so many tolerances
 constexpr double most_stepping = 0.5; ///< of the goal: more of the integrator asks for a smaller tolerance
