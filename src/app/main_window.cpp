@@ -17,6 +17,7 @@
 #include "app/stages/verdict_page.h"
 #include "app/stages/work_page.h"
 #include "app/start_page.h"
+#include "app/state_label.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/field_strip.h"
 #include "app/strips/loupe.h"
@@ -190,11 +191,8 @@ QWidget* MainWindow::make_header() {
     design_->setToolTip("Design shown");
     design_->setMinimumWidth(190);
     duty_ = new QLabel;
-    state_ = new QLabel;
+    state_ = new StateLabel;
     state_->setObjectName("solveState");
-    state_->setAlignment(Qt::AlignRight | Qt::AlignVCenter);
-    state_->setSizePolicy(QSizePolicy::Ignored,
-                          QSizePolicy::Preferred); // it gives way: no word widens the window
     cancel_ = new QPushButton("Cancel");
     cancel_->setToolTip("Keep the coarse solution (Esc)");
     cancel_->setAccessibleName("Cancel refinement");
@@ -276,7 +274,6 @@ void MainWindow::place_banner() {
 }
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
-    refresh_header();
     QMainWindow::resizeEvent(event);
     if (banner_->isVisible()) place_banner();
     if (start_) start_->setGeometry(centralWidget()->rect());
@@ -310,9 +307,7 @@ void MainWindow::refresh_header() {
         QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
     mm_->setChecked(session_.unit() == LengthUnit::mm);
     inch_->setChecked(session_.unit() == LengthUnit::inch);
-    state_->setText(
-        state_->fontMetrics().elidedText(session_.solve_state(), Qt::ElideRight, state_->width()));
-    state_->setToolTip(session_.solve_state());
+    state_->set_words(session_.solve_state());
     cancel_->setVisible(session_.is_refining());
     const Status status = session_.overall();
     const auto faults = session_.with_faults() ? document.design().faults.size() : 0;

@@ -18,6 +18,7 @@ class Loupe;
 class NeedleBar;
 class StageList;
 class StartPage;
+class StateLabel;
 class StressStrip;
 class VerdictPage;
 class CutbacksPage;
@@ -135,7 +136,8 @@ class MainWindow : public QMainWindow {
     Session session_;
     Recorder recorder_{session_};
     Trainee trainee_{session_};
-    QLabel *job_, *duty_, *state_, *verdict_word_, *banner_text_;
+    QLabel *job_, *duty_, *verdict_word_, *banner_text_;
+    StateLabel* state_;
     QComboBox* design_;
     QPushButton *mm_, *inch_, *cancel_, *banner_action_, *banner_dismiss_;
     QWidget* banner_;

@@ -2,6 +2,7 @@
 // cables.
 #include "app/context_menus.h"
 #include "app/help_window.h"
+#include "app/model/time_left.h"
 #include "app/stages/cable_library.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/cutbacks_page.h"
@@ -345,6 +346,19 @@ class TestFirstUse : public QObject {
         }
         QVERIFY(seen > 30);
     }
+    void time_left_is_said_as_exactly_as_it_is_known() {
+        QCOMPARE(app::time_left_words(0.2), QString("about 1 s left"));
+        QCOMPARE(app::time_left_words(11.7), QString("about 12 s left"));
+        QCOMPARE(app::time_left_words(63), QString("about 65 s left"));
+        QCOMPARE(app::time_left_words(121), QString("about 3 min left"));
+        const app::TimeLeft left;
+        QCOMPARE(left.after(0, 7), QString());
+        QCOMPARE(left.after(7, 7), QString());
+        QTest::qWait(300);
+        // 0.3 s or more for one of eleven: three or more for the rest.
+        const auto seconds = left.after(1, 11).section(' ', 2, 2).toDouble();
+        QVERIFY2(seconds >= 3 && seconds <= 10 * left.elapsed_s() + 1, qPrintable(left.after(1, 11)));
+    }
     void a_small_screen_cuts_nothing_off() {
         Window w;
         w.session().document.show_design("quay-mast");
@@ -359,6 +373,12 @@ class TestFirstUse : public QObject {
             QVERIFY2(needle->mapTo(w.window.get(), QPoint(0, needle->height())).y() <= size.height(),
                      qPrintable(name));
             QVERIFY(needle->toolTip().contains("E_t"));
+            // How it ended is said in whole words, and all of it where there is room.
+            const auto* state = w->findChild<QLabel*>("solveState");
+            QVERIFY2(state->text().startsWith("refined, goal met") && !state->text().contains("…"),
+                     qPrintable(name + ": " + state->text()));
+            QVERIFY(state->toolTip().startsWith("refined, goal met: error"));
+            if (size.width() == 1280) QCOMPARE(state->text(), state->toolTip());
             // Every stage can be read, and none stands on another.
             const auto* list = w->findChild<app::StageList*>();
             int below = 0;

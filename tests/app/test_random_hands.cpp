@@ -7,7 +7,10 @@
 #include <QComboBox>
 #include <QLineEdit>
 #include <QTableWidget>
+#include <cstdio>
+#include <fstream>
 #include <random>
+#include <unistd.h>
 
 using namespace ng;
 using test::Window;
@@ -132,6 +135,14 @@ std::string written(const Window& w) {
     return write_job(job).dump();
 }
 
+/// What the process holds, MB (proc(5)).
+double resident_MB() {
+    std::ifstream status("/proc/self/statm");
+    double pages = 0, resident = 0;
+    status >> pages >> resident;
+    return resident * static_cast<double>(sysconf(_SC_PAGESIZE)) / 1e6;
+}
+
 } // namespace
 
 class TestRandomHands : public QObject {
@@ -176,6 +187,38 @@ class TestRandomHands : public QObject {
         QVERIFY(written(w) == before);
         while (stack->canRedo()) stack->redo();
         QVERIFY(written(w) == after);
+    }
+    /// NEEDLEGAUGE_HANDS_MINUTES: how long they work, each act given time to be solved; half a minute of them
+    /// else.
+    void memory_stays_flat_however_long_hands_work() {
+        const double minutes = qEnvironmentVariableIsSet("NEEDLEGAUGE_HANDS_MINUTES")
+                                   ? QString(qgetenv("NEEDLEGAUGE_HANDS_MINUTES")).toDouble()
+                                   : 0.5;
+        Window w;
+        QVERIFY(w.wait_refined());
+        Hands hands(w, 7);
+        QElapsedTimer timer;
+        timer.start();
+        int acts = 0, printed = 0;
+        double most = 0;
+        const auto worked = [&] { return static_cast<double>(timer.elapsed()) / 60000; };
+        while (worked() < minutes) {
+            hands.act();
+            QTest::qWait(++acts % 10 == 0 ? 1500 : 100);
+            most = std::max(most, resident_MB());
+            if (worked() >= minutes / 12 * (printed + 1)) {
+                ++printed;
+                std::printf("  after %5.1f min, %6d acts: %4.0f MB, %d steps to undo\n", worked(), acts,
+                            resident_MB(), w.session().document.undo_stack()->count());
+                std::fflush(stdout);
+            }
+        }
+        QTest::qWait(minutes >= 1 ? 60000 : 2000);
+        std::printf("  at rest: %.0f MB, at most %.0f MB\n", resident_MB(), most);
+        QVERIFY(acts > 10);
+#if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__) // which keep what is freed
+        QVERIFY2(resident_MB() < 300, "more than a window holds at rest");
+#endif
     }
 };
 

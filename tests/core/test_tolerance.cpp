@@ -267,7 +267,14 @@ class TestTolerance : public QObject {
         QCOMPARE(plan.varied.size(), std::size_t{3});
         const auto study = Study::begin(job, plan, test::library(), prepare_design);
         REQUIRE_OK(study);
-        const auto tornado = one_at_a_time(*study);
+        std::vector<int> told;
+        int all = 0;
+        const auto tornado = one_at_a_time(*study, nullptr, [&](int done, int of) {
+            told.push_back(done);
+            all = of;
+        });
+        QCOMPARE(told.size(), static_cast<std::size_t>(all));
+        QVERIFY(std::is_sorted(told.begin(), told.end()) && told.back() == all);
         REQUIRE_OK(tornado);
         QCOMPARE(tornado->swings.size(), std::size_t{3});
         double before = 1e9;

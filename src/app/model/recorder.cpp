@@ -1,8 +1,8 @@
 #include "app/model/recorder.h"
 #include "app/model/text.h"
+#include "app/model/time_left.h"
 #include "units/parallel.h"
 #include "units/text.h"
-#include <QElapsedTimer>
 #include <QFile>
 #include <QSettings>
 
@@ -215,8 +215,7 @@ void Recorder::vary_unmeasured(std::uint64_t samples) {
     builds_.start([this, run, samples, verdict = verdict_,
                    library = session_.library()](const CancelFlag& cancel) {
         std::uint64_t done = 0, failing = 0;
-        QElapsedTimer clock;
-        clock.start();
+        const TimeLeft left;
         const auto tell = [&](const QString& words, bool ended) {
             QMetaObject::invokeMethod(this, [this, run, words, ended] {
                 if (run != varying_run_) return;
@@ -225,21 +224,16 @@ void Recorder::vary_unmeasured(std::uint64_t samples) {
                 emit varied();
             });
         };
-        qint64 told_ms = 0;
+        double told_s = 0;
         const auto table = ng::vary_unmeasured(
             *verdict, samples, library, static_cast<int>(usable_threads()), &cancel,
             [&](const StudyRow& row) {
                 ++done;
                 failing += row.status == Status::falls_short;
-                if (clock.elapsed() - told_ms < 500) return;
-                told_ms = clock.elapsed();
-                tell(QString("%1 of %2 built, %3 fall short; about %4 s left")
-                         .arg(done)
-                         .arg(samples)
-                         .arg(failing)
-                         .arg(1e-3 * static_cast<double>(told_ms) * static_cast<double>(samples - done) /
-                                  static_cast<double>(done),
-                              0, 'f', 0),
+                if (left.elapsed_s() - told_s < 0.5) return;
+                told_s = left.elapsed_s();
+                tell(QString("%1 of %2 built, %3 fall short").arg(done).arg(samples).arg(failing) +
+                         left.after(done, samples),
                      false);
             });
         if (cancel) return;

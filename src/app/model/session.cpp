@@ -1,4 +1,5 @@
 #include "app/model/session.h"
+#include "app/model/time_left.h"
 #include "design/revisions.h"
 #include "field/result_io.h"
 #include "plan/whole_end.h"
@@ -311,13 +312,16 @@ void Session::find_sensitivity(const std::string& check_id) {
     request.check_id = check_id;
     if (schedule_is_current()) request.tightest = tightest_limits(*schedule_);
     why_.start([this, run, request, library = library_](const CancelFlag& cancel) {
+        const TimeLeft left;
         auto result = ng::find_sensitivity(
             request, library,
-            [this, run](const Sensitivity& so_far, int done, int all) {
-                QMetaObject::invokeMethod(this, [this, run, so_far, done, all] {
+            [this, run, left](const Sensitivity& so_far, int done, int all) {
+                const auto words =
+                    QString("solving the alternatives: %1 of %2").arg(done).arg(all) + left.after(done, all);
+                QMetaObject::invokeMethod(this, [this, run, so_far, words] {
                     if (run != why_run_) return;
                     sensitivity_ = std::make_shared<const Sensitivity>(so_far);
-                    sensitivity_state_ = QString("solving the alternatives: %1 of %2").arg(done).arg(all);
+                    sensitivity_state_ = words;
                     emit sensitivity_changed();
                 });
             },

@@ -96,7 +96,7 @@ AccessoryPage::AccessoryPage(Session& session, QWidget* parent) : Page(session, 
             keep_with_job(job, drawing, session_.library());
         });
     });
-    auto* import = new QPushButton("Import a drawing (DXF)...");
+    auto* import = new QPushButton("Import a drawing (DXF)…");
     form->addRow("", import);
     connect(import, &QPushButton::clicked, this, [this] {
         const auto file = QFileDialog::getOpenFileName(this, "Drawing of a body", {}, "Drawings (*.dxf)");

@@ -1,5 +1,6 @@
 #include "app/stages/faults_page.h"
 #include "app/model/text.h"
+#include "app/model/time_left.h"
 #include <QHBoxLayout>
 #include <algorithm>
 #include <cmath>
@@ -327,6 +328,7 @@ void FaultsPage::scan() {
             const auto& id = sound.evaluation.prepared.design.id;
             const auto faults = possible_faults(sound.evaluation.prepared);
             std::vector<FaultRow> rows;
+            const TimeLeft left;
             auto sizes =
                 scan_faults(job, id, library, sound, &cancel,
                             [&](const Fault& fault, const Result<CriticalSize>& critical) {
@@ -336,8 +338,9 @@ void FaultsPage::scan() {
                                 else
                                     row.why = critical.error().message();
                                 rows.push_back(std::move(row));
-                                say(QString("%1 of %2 looked at").arg(rows.size()).arg(faults.size()), rows,
-                                    rows.size() == faults.size());
+                                say(QString("%1 of %2 looked at").arg(rows.size()).arg(faults.size()) +
+                                        left.after(rows.size(), faults.size()),
+                                    rows, rows.size() == faults.size());
                             });
             if (cancel) return;
             QMetaObject::invokeMethod(this, [this, of, sizes = std::move(sizes)]() mutable {

@@ -1,5 +1,6 @@
 #include "app/stages/range_panel.h"
 #include "app/model/text.h"
+#include "app/model/time_left.h"
 #include "app/stages/page.h"
 #include "draw/range_picture.h"
 #include <QPainter>
@@ -71,9 +72,11 @@ void RangePanel::run() {
     worker_.start([this, run, grid = usual_range(*session_.prepared()), job = session_.document.job(),
                    id = session_.document.design().id,
                    library = session_.library()](const CancelFlag& cancel) {
+        const TimeLeft left;
         auto map = map_range(job, id, library, grid, &cancel, [&](int done, int all) {
-            QMetaObject::invokeMethod(this, [this, run, done, all] {
-                if (run == run_) words_->setText(QString("%1 of %2 cables solved").arg(done).arg(all));
+            const auto words = QString("%1 of %2 cables solved").arg(done).arg(all) + left.after(done, all);
+            QMetaObject::invokeMethod(this, [this, run, words] {
+                if (run == run_) words_->setText(words);
             });
         });
         if (cancel) return;

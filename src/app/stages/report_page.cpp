@@ -1,4 +1,5 @@
 #include "app/stages/report_page.h"
+#include "app/model/time_left.h"
 #include "design/revisions.h"
 #include "draw/report_document.h"
 #include "io/file.h"
@@ -136,8 +137,11 @@ void ReportPage::write(const QString& path, bool whole_job) {
         };
         std::vector<Judgement> judged;
         std::vector<CutPlan> plans;
+        const TimeLeft left;
         for (std::size_t i = 0; i < ids.size(); ++i) {
-            say(QString("Solving design %1 of %2…").arg(i + 1).arg(ids.size()), false, false);
+            say(QString("Solving design %1 of %2").arg(i + 1).arg(ids.size()) + left.after(i, ids.size()) +
+                    "…",
+                false, false);
             auto one = judge_design(job, ids[i], library, true, &session_.schedule_cache(), &cancel);
             if (cancel) return;
             if (!one) return say(QString::fromStdString(one.error().message()), true, false);

@@ -1,4 +1,5 @@
 #include "app/stages/shape_page.h"
+#include "app/model/time_left.h"
 #include "app/strips/plot_strip.h"
 #include "draw/shape_picture.h"
 #include "io/file.h"
@@ -147,13 +148,13 @@ void ShapePage::make_search() {
         path_.push_back(step);
         progress_->setValue(done);
         const double seconds = static_cast<double>(QDateTime::currentMSecsSinceEpoch() - began_ms_) / 1e3;
-        outcome_->setText(QString("step %1: %2; about %3 s left at most")
+        outcome_->setText(QString("step %1: %2; %3 at most")
                               .arg(done)
                               .arg(step.usable ? QString("%1, worst check at %2 % of its limit")
                                                      .arg(step.objective, 0, 'f', 2)
                                                      .arg(100 * step.worst_share, 0, 'f', 0)
                                                : QString::fromStdString(step.refusal))
-                              .arg(seconds / done * (request_.most_steps - done), 0, 'f', 0));
+                              .arg(time_left_words(seconds / done * (request_.most_steps - done))));
         draw_path();
     });
     connect(&optimiser_, &Optimiser::finished, this,

@@ -1,5 +1,6 @@
 #include "app/stages/tolerance_page.h"
 #include "app/model/text.h"
+#include "app/model/time_left.h"
 #include "draw/theme.h"
 #include "fault/fault.h"
 #include "units/hand_length.h"
@@ -193,11 +194,11 @@ void TolerancePage::show_table(const StudyTable& table, std::uint64_t asked, dou
     histogram_->show_shares(std::move(shares));
     QStringList lines;
     if (s.rows < asked && s.rows > 0)
-        lines << QString("%1 of %2 built, about %3 s left")
+        lines << QString("%1 of %2 built, %3")
                      .arg(s.rows)
                      .arg(asked)
-                     .arg(seconds * static_cast<double>(asked - s.rows) / static_cast<double>(s.rows), 0, 'f',
-                          0);
+                     .arg(time_left_words(seconds * static_cast<double>(asked - s.rows) /
+                                          static_cast<double>(s.rows)));
     lines << q("Falls short: " + share_words(s.falls_short, s.failing, s.rows - s.refused));
     if (s.refused) lines << QString("%1 cannot be built at all.").arg(s.refused);
     if (s.again) lines << QString("%1 lay within their error of a limit and were solved again.").arg(s.again);
@@ -331,6 +332,7 @@ void TolerancePage::find_windows() {
             return (b ? QString() : QString("beyond ")) + QString(b.value_or(looked) < now ? "−" : "+") +
                    q(hand_length(std::abs(b.value_or(looked) - now), unit));
         };
+        const TimeLeft left;
         auto found = ng::find_windows(*study, 0, &cancel, [&](const MarkWindow& w, int done, int all) {
             lines << QString("%1 %2: %3 to %4%5")
                          .arg(q(w.label), q(hand_length(w.now, unit)), bound(w.lowest, w.looked_low, w.now),
@@ -338,7 +340,7 @@ void TolerancePage::find_windows() {
                               w.why_low.empty() && w.why_high.empty()
                                   ? QString()
                                   : QString("; then %1").arg(q(w.why_low.empty() ? w.why_high : w.why_low)));
-            say(QString("%1 of %2 marks").arg(done).arg(all));
+            say(QString("%1 of %2 marks").arg(done).arg(all) + left.after(done, all));
         });
         if (cancel) return;
         QMetaObject::invokeMethod(this, [this, run, of, found = std::move(found)]() mutable {

@@ -1,5 +1,6 @@
 #include "app/stages/tornado_panel.h"
 #include "app/model/text.h"
+#include "app/model/time_left.h"
 #include "app/stages/page.h"
 #include "draw/tornado_picture.h"
 #include "fault/fault.h"
@@ -102,8 +103,16 @@ void TornadoPanel::run() {
     worker_.start([this, run, plan, job = session_.document.job(),
                    library = session_.library()](const CancelFlag& cancel) {
         auto study = Study::begin(job, plan, library, preparer(plan.with_faults), &cancel);
+        const TimeLeft left;
+        const auto tell = [&](int done, int all) {
+            QMetaObject::invokeMethod(
+                this,
+                [this, run, words = QString("%1 of %2 solved").arg(done).arg(all) + left.after(done, all)] {
+                    if (run == run_) words_->setText(words);
+                });
+        };
         auto tornado =
-            study ? one_at_a_time(*study, &cancel) : Result<Tornado>(tl::unexpected(study.error()));
+            study ? one_at_a_time(*study, &cancel, tell) : Result<Tornado>(tl::unexpected(study.error()));
         if (cancel) return;
         std::shared_ptr<const Shown> shown;
         if (tornado) shown = std::make_shared<const Shown>(Shown{study->plan(), std::move(*tornado)});

@@ -1,4 +1,5 @@
 #include "app/stages/verdict_page.h"
+#include "app/model/time_left.h"
 #include "app/stages/stage_list.h"
 #include <QPainter>
 #include <algorithm>
@@ -419,11 +420,11 @@ void VerdictPage::refresh_schedule() {
     run_->setText(runs ? "Stop" : "Run");
     run_->setVisible(runs || !current);
     schedule_state_->setText(
-        runs ? QString("%1 (%2 of %3), about %4 s left")
+        runs ? QString("%1 (%2 of %3), %4")
                    .arg(QString::fromStdString(p.test))
                    .arg(p.done)
                    .arg(p.all)
-                   .arg(p.left_s, 0, 'f', 0)
+                   .arg(time_left_words(p.left_s))
         : current ? QString("%1 tests in %2 s").arg(schedule->tests.size()).arg(schedule->seconds, 0, 'f', 1)
                   : QString(schedule ? "the design has changed since" : "runs when the solution is refined"));
     const std::size_t count = schedule ? schedule->tests.size() : 0;

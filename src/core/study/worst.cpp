@@ -4,6 +4,7 @@
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
+#include <mutex>
 #include <nlopt.hpp>
 #include <set>
 
@@ -36,7 +37,8 @@ struct Ends {
     std::set<Named> moving;                ///< checks that some quantity moves
 };
 
-Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFlag* cancel) {
+Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFlag* cancel,
+                     const std::function<void(int, int)>& progress = {}) {
     const auto& varied = study.plan().varied;
     const auto stopped = [&] { return cancel && cancel->load(std::memory_order_relaxed); };
     Ends out;
@@ -52,12 +54,21 @@ Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFl
         return refuse(what, "the design as it is cannot be judged", "Correct what its own message says");
     out.as_designed = std::move(*as_designed);
     out.at.resize(2 * varied.size());
+    std::mutex telling;
+    int done = 0;
+    const auto tell = [&] {
+        if (!progress) return;
+        const std::lock_guard lock(telling);
+        progress(++done, static_cast<int>(out.at.size()) + 1);
+    };
+    tell();
     in_parallel(
         out.at.size(), usable_threads(),
         [&](std::size_t k) {
             auto drawn = out.nominal;
             drawn[k / 2] = k % 2 ? out.high[k / 2] : out.low[k / 2];
             out.at[k] = shares_of(study, drawn, cancel);
+            tell();
         },
         cancel);
     if (stopped()) return refuse(what, "cancelled", "");
@@ -79,8 +90,9 @@ double Swing::reach(double nominal) const {
     return out;
 }
 
-Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel) {
-    const auto ends = ends_of(study, "one at a time", cancel);
+Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel,
+                              const std::function<void(int, int)>& progress) {
+    const auto ends = ends_of(study, "one at a time", cancel, progress);
     if (!ends) return tl::unexpected(ends.error());
     const auto worst_of = [&](const Shares& shares) {
         Swing::End out;

@@ -31,7 +31,9 @@ struct Tornado {
     Swing::End nominal;
     std::vector<Swing> swings;
 };
-Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel = nullptr);
+/// `progress`: builds judged, and all; from any thread, one call at a time.
+Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel = nullptr,
+                              const std::function<void(int, int)>& progress = {});
 nlohmann::ordered_json tornado_json(const StudyPlan& plan, const Tornado& tornado);
 std::string tornado_csv(const StudyPlan& plan, const Tornado& tornado);
 
