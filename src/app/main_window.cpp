@@ -48,6 +48,8 @@
 namespace ng::app {
 namespace {
 
+constexpr int least_with_voids = 620; ///< height of the window, px
+
 /// The wheel scrolls the panel: it changes a box only while that is in hand.
 class WheelGuard : public QObject {
   public:
@@ -275,6 +277,7 @@ void MainWindow::place_banner() {
 
 void MainWindow::resizeEvent(QResizeEvent* event) {
     QMainWindow::resizeEvent(event);
+    if (low_ != (height() < least_with_voids)) share_strips();
     if (banner_->isVisible()) place_banner();
     if (start_) start_->setGeometry(centralWidget()->rect());
 }
@@ -458,10 +461,18 @@ void MainWindow::show_stage(int index) {
 
 void MainWindow::choose_stage(int index) {
     pages_->setCurrentIndex(index);
-    // The void strip answers the verdict's question: it stands there with it.
-    const bool verdict = pages_->currentWidget() == verdict_;
-    void_->setVisible(verdict);
-    strips_->setSizes(verdict ? QList<int>{158, 118, 136, 128, 112} : QList<int>{185, 150, 190, 0, 112});
+    share_strips();
+}
+
+/// The void strip answers the verdict's question: it stands there with it, where BUILD and FIELD can still be
+/// read beside it (else the needle and the checks say what it would).
+void MainWindow::share_strips() {
+    low_ = height() < least_with_voids;
+    const bool voids = pages_->currentWidget() == verdict_ && !low_;
+    void_->setVisible(voids);
+    strips_->setSizes(voids  ? QList<int>{158, 118, 136, 128, 112}
+                      : low_ ? QList<int>{124, 90, 120, 0, 112}
+                             : QList<int>{185, 150, 190, 0, 112});
 }
 
 CompareWindow* MainWindow::open_comparison() {

@@ -121,6 +121,7 @@ class MainWindow : public QMainWindow {
     void refresh_header();
     void restyle();
     void choose_stage(int index);
+    void share_strips();
     void next_strip();
     void toggle_whole_end();
     bool save();
@@ -169,7 +170,7 @@ class MainWindow : public QMainWindow {
     VerdictPage* verdict_;
     AccessoryPage* accessory_;
     QMenu *recent_ = nullptr, *templates_ = nullptr;
-    bool ask_before_closing_ = true, keeps_manners_ = false;
+    bool ask_before_closing_ = true, keeps_manners_ = false, low_ = false;
     QSplitter* middle_ = nullptr;
     StartPage* start_ = nullptr;
     QString shown_error_;

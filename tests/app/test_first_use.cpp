@@ -8,7 +8,9 @@
 #include "app/stages/cutbacks_page.h"
 #include "app/stages/stage_list.h"
 #include "app/start_page.h"
+#include "app/strips/field_strip.h"
 #include "app/strips/tape_strip.h"
+#include "app/strips/void_strip.h"
 #include "design/cable_io.h"
 #include "io/file.h"
 #include "window_support.h"
@@ -394,6 +396,14 @@ class TestFirstUse : public QObject {
             QVERIFY2(below <= list->height(), qPrintable(name));
             QVERIFY2(shown.size() >= static_cast<std::size_t>(list->count()), qPrintable(name));
             QVERIFY(list->button(app::stage::cable)->toolTip().contains("Cable: table sizes (Ctrl+1)"));
+            // Where there is no room for VOID, BUILD and FIELD keep what they need to be read.
+            const auto* field = w->findChild<app::FieldStrip*>();
+            QVERIFY2(w->build_strip()->height() >= 90 && field->height() >= 70,
+                     qPrintable(QString("%1: BUILD %2, FIELD %3 px")
+                                    .arg(name)
+                                    .arg(w->build_strip()->height())
+                                    .arg(field->height())));
+            QCOMPARE(w->findChild<app::VoidStripView*>()->isVisible(), size.height() > 600);
             // What VOID shows stands beside its title.
             auto* plot = w->findChild<QCustomPlot*>("voidPlot");
             plot->replot();

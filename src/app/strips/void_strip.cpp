@@ -116,7 +116,10 @@ void VoidStripView::draw_plot() {
     summary_.clear();
     const double k = unit_factor();
     plot_->yAxis->setRange(lowest_mm * k, highest_mm * k);
-    plot_->yAxis->setLabel(session_.unit() == LengthUnit::mm ? "air gap, mm" : "air gap, in");
+    const QString gap = session_.unit() == LengthUnit::mm ? "air gap, mm" : "air gap, in";
+    const bool fits =
+        QFontMetrics(plot_->yAxis->labelFont()).horizontalAdvance(gap) <= plot_->axisRect()->height();
+    plot_->yAxis->setLabel(fits ? gap : QString()); // else it would stand on the title
     const auto solved = session_.solved();
     QString key = "The largest air gap that stays quiet", shorter;
     if (solved && !solved->voids.empty()) {
