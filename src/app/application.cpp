@@ -1,4 +1,5 @@
 #include "app/application.h"
+#include "app/model/spare_memory.h"
 #include "draw/theme.h"
 #include "units/text.h"
 #include "units/version.h"
@@ -9,6 +10,7 @@
 namespace ng::app {
 
 void prepare_application(QApplication& application) {
+    SpareMemory::limit_arenas();
     QApplication::setOrganizationName("needlegauge");
     QApplication::setApplicationName("needlegauge");
     QApplication::setApplicationVersion(QString::fromStdString(program_version()));

@@ -2,6 +2,7 @@
 #include "app/compare_window.h"
 #include "app/context_menus.h"
 #include "app/help_window.h"
+#include "app/model/spare_memory.h"
 #include "app/stages/accessory_page.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/cutbacks_page.h"
@@ -69,6 +70,7 @@ class WheelGuard : public QObject {
 
 MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), session_(std::move(library)) {
     setAcceptDrops(true);
+    new SpareMemory(session_, this);
     auto* centre = new QWidget;
     auto* column = new QVBoxLayout(centre);
     column->setContentsMargins(0, 0, 0, 0);

@@ -98,6 +98,7 @@ void paint_part_labels(QPainter& painter, const Labelled& shown, const View& vie
     struct Label {
         QString text;
         QPointF anchor;
+        int seen = 0; ///< columns of the picture that show the part
         double width = 0;
     };
     std::vector<Label> labels;
@@ -134,7 +135,7 @@ void paint_part_labels(QPainter& painter, const Labelled& shown, const View& vie
         }
         if (best_column < 0) continue;
         const Point anchor{radius_of_row(best_row), z0 + (z1 - z0) * (best_column + 0.5) / columns};
-        labels.push_back({QString::fromStdString(part.label), view.map(anchor)});
+        labels.push_back({QString::fromStdString(part.label), view.map(anchor), best});
     }
     painter.save();
     painter.setFont(ui_font(8.5));
@@ -149,14 +150,22 @@ void paint_part_labels(QPainter& painter, const Labelled& shown, const View& vie
     const int label_rows = std::clamp(static_cast<int>(std::ceil(1.04 * needed / clip.width())), 1, 3);
     painter.setRenderHint(QPainter::Antialiasing);
     for (int row = 0; row < label_rows; ++row) {
+        std::vector<Label> here;
         double remaining = 0;
-        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size();
-             i += static_cast<std::size_t>(label_rows))
-            remaining += labels[i].width + 4;
-        double from = clip.left() + 4;
-        for (std::size_t i = static_cast<std::size_t>(row); i < labels.size();
+        for (auto i = static_cast<std::size_t>(row); i < labels.size();
              i += static_cast<std::size_t>(label_rows)) {
-            const auto& label = labels[i];
+            here.push_back(labels[i]);
+            remaining += labels[i].width + 4;
+        }
+        // Where even so there is no room, what is seen least goes without: none is cut at the end.
+        while (here.size() > 1 && remaining > clip.width() - 8) {
+            const auto least = std::min_element(here.begin(), here.end(),
+                                                [](const auto& a, const auto& b) { return a.seen < b.seen; });
+            remaining -= least->width + 4;
+            here.erase(least);
+        }
+        double from = clip.left() + 4;
+        for (const auto& label : here) {
             double x = std::max(from, label.anchor.x() - label.width / 2);
             x = std::min(x, clip.right() - remaining);
             x = std::max(x, from);

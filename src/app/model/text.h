@@ -1,4 +1,5 @@
 #pragma once
+#include <QRegularExpression>
 #include <QString>
 #include <string>
 
@@ -6,6 +7,13 @@ namespace ng::app {
 
 inline QString q(const std::string& text) {
     return QString::fromStdString(text);
+}
+
+/// For labels that wrap: no line ends between a figure and its unit, nor within a unit.
+inline QString unbroken(QString text) {
+    static const QRegularExpression figure("(\\d) (?=%|mm|kV|V/|in\\b|°)");
+    text.replace(figure, "\\1\u00a0");
+    return text.replace("/", "/\u2060");
 }
 
 } // namespace ng::app

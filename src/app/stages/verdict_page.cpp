@@ -1,4 +1,5 @@
 #include "app/stages/verdict_page.h"
+#include "app/model/text.h"
 #include "app/model/time_left.h"
 #include "app/stages/stage_list.h"
 #include <QPainter>
@@ -362,14 +363,14 @@ void VerdictPage::refresh_checks() {
     overall_->setText(word);
     const bool schedule_decides = session_.schedule_is_current() && solved &&
                                   severity(session_.schedule()->status) >= severity(solved->verdict.status);
-    reason_->setText(in_unit(
+    reason_->setText(unbroken(in_unit(
         schedule_decides ? QString::fromStdString(session_.schedule()->first_reason)
         : solved && solved->verdict.status != Status::not_judged
             ? QString::fromStdString(solved->verdict.first_reason)
         : prepared
             ? (solved ? "Coarse values follow the hand; they are judged when the solution is refined."
                       : "First estimates are closed forms; the field is being solved.")
-            : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : "")));
+            : QString::fromStdString(session_.input_error() ? session_.input_error()->message() : ""))));
     for (std::size_t i = 0; i < count; ++i) {
         const auto& request = requests[i];
         QString estimate = "being solved";

@@ -156,11 +156,14 @@ void NeedleBar::paintEvent(QPaintEvent*) {
                                              std::max<double>(1, static_cast<double>(all.size()) - 2);
         painter.setPen(i == 0 ? theme.accent : theme.faint);
         painter.setFont(draw::ui_font(8, true));
-        painter.drawText(QRectF(x, 6, column - 8, 14), Qt::AlignLeft,
-                         i > 1
-                             ? all[i].head + ", " +
-                                   QString::fromStdString(in_stress_unit("kV/mm rms", session_.stress_unit()))
-                             : all[i].head);
+        const auto unit =
+            i > 1 ? ", " + QString::fromStdString(in_stress_unit("kV/mm rms", session_.stress_unit()))
+                  : QString();
+        const QFontMetricsF metrics(painter.font());
+        painter.drawText(
+            QRectF(x, 6, column - 8, 14), Qt::AlignLeft,
+            metrics.elidedText(all[i].head, Qt::ElideRight, column - 9 - metrics.horizontalAdvance(unit)) +
+                unit);
         painter.setPen(theme.ink);
         painter.setFont(draw::ui_font(i == 0 ? 9.5 : 8.5));
         painter.drawText(QRectF(x, 21, column - 10, height() - 22), Qt::AlignLeft | Qt::TextWordWrap,

@@ -87,7 +87,7 @@ void StressStrip::place_labels() {
         const double wide = metrics.horizontalAdvance(l.text->text()) + 8, high = metrics.height();
         const double x = plot_->xAxis->coordToPixel(l.z), y = plot_->yAxis->coordToPixel(l.value);
         l.box = QRectF(l.late ? x - wide : x, y - high / 2, wide, high);
-        l.box.moveRight(std::min(l.box.right(), plot_->width() - 2.0)); // at the strip's end none is cut
+        l.box.moveRight(std::min(l.box.right(), frame.right() - 1.0)); // at the frame's end none is cut
         order.push_back(&l);
     }
     std::stable_sort(order.begin(), order.end(),
