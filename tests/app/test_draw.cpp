@@ -2,6 +2,7 @@
 #include "draw/design_picture.h"
 #include "draw/document.h"
 #include "draw/report_document.h"
+#include "draw/section_picture.h"
 #include "draw/shape_picture.h"
 #include "draw/sheet_document.h"
 #include "draw/stage_drawing.h"
@@ -146,6 +147,30 @@ class TestDraw : public QObject {
         blank.fill(Qt::white);
         QVERIFY(difference(picture(good), blank) > 0.01);
         QVERIFY(difference(picture(good), picture(bad)) > 0.005);
+    }
+    void no_label_of_a_part_is_cut_at_the_edge_of_its_picture() {
+        const auto prepared = prepare_design(test::demo_job(), "causeway", test::library());
+        REQUIRE_OK(prepared);
+        const auto& built = prepared->built;
+        const auto theme = draw::Theme::light();
+        for (const int width : {120, 280, 460, 900}) {
+            draw::View view;
+            view.z_scale_px = width / (built.view_z1_mm - built.view_z0_mm);
+            view.datum_z_mm = built.view_z0_mm;
+            view.axis_y_px = 200;
+            view.r_scale_px = -130 / built.view_r_mm;
+            QImage image(width + 300, 210, QImage::Format_RGB32);
+            image.fill(Qt::white);
+            QPainter painter(&image);
+            draw::paint_part_labels(painter, draw::Labelled(built), view, QRectF(0, 0, width, 200), theme);
+            painter.end();
+            int words = 0, beyond = 0;
+            for (int y = 0; y < image.height(); ++y)
+                for (int x = 0; x < image.width(); ++x)
+                    if (qGray(image.pixel(x, y)) < 120) ++(x < width ? words : beyond);
+            QVERIFY2(words > 100, qPrintable(QString::number(width)));
+            QVERIFY2(beyond == 0, qPrintable(QString("%1 px: %2").arg(width).arg(beyond)));
+        }
     }
     void stages_change_from_step_to_step() {
         const auto d = demo("causeway");
