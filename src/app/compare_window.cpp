@@ -1,5 +1,6 @@
 #include "app/compare_window.h"
 #include "app/strips/plot_strip.h"
+#include "app/window_size.h"
 #include "design/revisions.h"
 #include "schedule/judgement.h"
 #include <QApplication>
@@ -33,7 +34,7 @@ QString figure(const std::optional<double>& value, const std::optional<double>& 
 CompareWindow::CompareWindow(Session& session, QWidget* parent) : QDialog(parent), session_(session) {
     setWindowTitle("Side by side · Needlegauge");
     setObjectName("compareWindow");
-    resize(1180, 720);
+    open_within_screen(*this, {1180, 720});
     auto* column = new QVBoxLayout(this);
     auto* choices = new QHBoxLayout;
     for (int i = 0; i < 2; ++i) {
@@ -46,8 +47,10 @@ CompareWindow::CompareWindow(Session& session, QWidget* parent) : QDialog(parent
         sides_[i].duty->setAccessibleName(i == 0 ? "Left duty" : "Right duty");
         choices->addWidget(sides_[i].design, 1);
         choices->addWidget(sides_[i].duty, 1);
-        for (auto* box : {sides_[i].design, sides_[i].duty})
+        for (auto* box : {sides_[i].design, sides_[i].duty}) {
+            box->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
             connect(box, &QComboBox::activated, this, &CompareWindow::run);
+        }
     }
     column->addLayout(choices);
     state_ = new QLabel;

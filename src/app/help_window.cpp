@@ -1,5 +1,6 @@
 #include "app/help_window.h"
 #include "app/model/text.h"
+#include "app/window_size.h"
 #include "draw/svg.h"
 #include "io/file.h"
 #include "io/json_reader.h"
@@ -103,7 +104,7 @@ Result<QList<HelpTopic>> help_topics(const Library& library) {
 HelpWindow::HelpWindow(Session& session, QWidget* parent) : QWidget(parent, Qt::Window), session_(session) {
     setObjectName("helpWindow");
     setWindowTitle("Help");
-    resize(820, 560);
+    open_within_screen(*this, {820, 560});
     auto* row = new QHBoxLayout(this);
     auto* left = new QVBoxLayout;
     search_ = new QLineEdit;

@@ -26,6 +26,7 @@
 #include "app/strips/stress_strip.h"
 #include "app/strips/tape_strip.h"
 #include "app/strips/void_strip.h"
+#include "app/window_size.h"
 #include <QAbstractSpinBox>
 #include <QApplication>
 #include <QCloseEvent>
@@ -583,11 +584,8 @@ void MainWindow::closeEvent(QCloseEvent* event) {
 void MainWindow::restore_manners() {
     keeps_manners_ = true;
     const QSettings settings;
-    if (!restoreGeometry(settings.value("window/geometry").toByteArray())) {
-        // The first time: within the screen, frame and all.
-        constexpr QSize frame(8, 36);
-        if (const auto* on = screen()) resize(QSize(1280, 800).boundedTo(on->availableSize() - frame));
-    }
+    if (!restoreGeometry(settings.value("window/geometry").toByteArray())) // the first time
+        open_within_screen(*this, {1280, 800});
     middle_->restoreState(settings.value("window/panels").toByteArray());
     if (settings.value("window/dark").toBool()) session_.set_dark(true);
     if (settings.value("window/inches").toBool()) session_.set_unit(LengthUnit::inch);

@@ -1,12 +1,18 @@
 // Somebody new at the window: the first page, help, and the manners of fields, messages, boxes, pins and
 // cables.
+#include "app/compare_window.h"
 #include "app/context_menus.h"
 #include "app/help_window.h"
 #include "app/model/time_left.h"
 #include "app/stages/cable_library.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/cutbacks_page.h"
+#include "app/stages/record_page.h"
 #include "app/stages/stage_list.h"
+#include "app/stages/step_window.h"
+#include "app/stages/test_window.h"
+#include "app/stages/trend_window.h"
+#include "app/stages/work_page.h"
 #include "app/start_page.h"
 #include "app/strips/field_strip.h"
 #include "app/strips/tape_strip.h"
@@ -421,6 +427,32 @@ class TestFirstUse : public QObject {
             QVERIFY2(limits.size() >= 2, qPrintable(name));
             for (const auto& box : limits)
                 QVERIFY2(box.top() > frame.top() - 4 && box.bottom() <= frame.bottom() + 1, qPrintable(name));
+        }
+    }
+    void every_window_fits_a_small_screen() {
+        Window w;
+        w.session().document.show_design("causeway");
+        QVERIFY(w.wait_refined());
+        auto* record = w->findChild<app::RecordPage*>();
+        const std::vector<std::pair<const char*, QWidget*>> windows{
+            {"help", w->open_help()},
+            {"comparison", w->open_comparison()},
+            {"step by step", w->findChild<app::WorkPage*>()->open_steps()},
+            {"trends", record->open_trends()},
+            {"tests", record->open_tests()}};
+        for (const auto& [name, window] : windows) {
+            QVERIFY2(window, name);
+            window->show();
+            window->resize(940, 500);
+            QTest::qWait(30);
+            QVERIFY2(window->size() == QSize(940, 500),
+                     qPrintable(QString("%1: %2 x %3").arg(name).arg(window->width()).arg(window->height())));
+            for (const auto* b : window->findChildren<QPushButton*>())
+                if (b->isVisible())
+                    QVERIFY2(b->visibleRegion().isEmpty() ||
+                                 b->visibleRegion().boundingRect().width() == b->width(),
+                             qPrintable(QString("%1: %2").arg(name, b->text())));
+            window->close();
         }
     }
     void the_worst_gaps_of_two_sides_never_stand_on_one_another() {

@@ -5,6 +5,8 @@
 #include "io/file.h"
 #include "window_support.h"
 #include <QAbstractItemView>
+#include <QScrollArea>
+#include <QScrollBar>
 #include <QTemporaryDir>
 #include <fstream>
 
@@ -321,6 +323,18 @@ class TestTrainerWindow : public QObject {
             for (const auto* edit : w->findChildren<QLineEdit*>())
                 if (edit->isVisible()) QVERIFY(!edit->accessibleName().isEmpty());
             QVERIFY(w->width() <= 1280);
+            // A small screen, or a large one at 200 %: nothing has to be reached for sideways.
+            w->resize(940, 500);
+            QTest::qWait(30);
+            QCOMPARE(w->size(), QSize(940, 500));
+            for (const auto* b : w->findChildren<QPushButton*>())
+                if (b->isVisible())
+                    QVERIFY2(b->visibleRegion().isEmpty() ||
+                                 b->visibleRegion().boundingRect().width() == b->width(),
+                             qPrintable(b->text()));
+            for (const auto* area : w->findChildren<QScrollArea*>())
+                QVERIFY(area->horizontalScrollBar()->maximum() == 0);
+            w->resize(1180, 780);
         }
     }
 };

@@ -1,5 +1,6 @@
 #include "app/stages/step_window.h"
 #include "app/model/text.h"
+#include "app/window_size.h"
 #include "draw/stage_drawing.h"
 #include <QApplication>
 #include <QDateTime>
@@ -22,8 +23,17 @@ QString minutes(qint64 ms) {
 } // namespace
 
 StagePictureView::StagePictureView(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    setMinimumHeight(150);
+    setMinimumHeight(90);
     setAccessibleName("Section at this stage");
+}
+
+void StagePictureView::set_wanted_height(int px) {
+    setMaximumHeight(px);
+    updateGeometry();
+}
+
+QSize StagePictureView::sizeHint() const {
+    return {400, maximumHeight()};
 }
 
 void StagePictureView::show_step(const SheetStep* step) {
@@ -46,7 +56,7 @@ StepWindow::StepWindow(Session& session, Recorder& recorder, QWidget* parent)
     : QWidget(parent, Qt::Window), session_(session), recorder_(recorder),
       clock_([] { return QDateTime::currentMSecsSinceEpoch(); }) {
     setObjectName("stepWindow");
-    resize(1180, 780);
+    open_within_screen(*this, {1180, 780});
     auto* row = new QHBoxLayout(this);
     row->setContentsMargins(12, 12, 12, 12);
     list_ = new QListWidget;
@@ -241,7 +251,7 @@ void StepWindow::fill_step() {
     accepted_->setVisible(!recorded);
     accepted_->setChecked(ticked_.contains(step.id));
     record_->show_step(step);
-    picture_->setFixedHeight(recorded ? 130 : 220);
+    picture_->set_wanted_height(recorded ? 130 : 220); // less where the window is low
     says_->setText(QString("For competent, licensed people. The maker's instructions and local codes go "
                            "before every line. %1")
                        .arg(recorded ? "What is written here stays written: a correction is a new row."

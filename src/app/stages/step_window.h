@@ -17,6 +17,8 @@ class StagePictureView : public QWidget {
   public:
     explicit StagePictureView(Session& session, QWidget* parent = nullptr);
     void show_step(const SheetStep* step);
+    void set_wanted_height(int px);
+    QSize sizeHint() const override;
 
   protected:
     void paintEvent(QPaintEvent* event) override;

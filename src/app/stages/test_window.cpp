@@ -1,5 +1,6 @@
 #include "app/stages/test_window.h"
 #include "app/model/text.h"
+#include "app/window_size.h"
 #include "draw/chart_picture.h"
 #include "draw/design_picture.h"
 #include "fault/answer.h"
@@ -79,7 +80,7 @@ TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     : QWidget(parent, Qt::Window), session_(session), recorder_(recorder), port_(this), field_worker_(this) {
     setObjectName("testWindow");
     setWindowTitle("Tests");
-    resize(1080, 720);
+    open_within_screen(*this, {1080, 720});
     auto* row = new QHBoxLayout(this);
     auto* left = new QVBoxLayout;
     occasion_ = new QComboBox;
@@ -117,6 +118,8 @@ TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     auto* line = new QHBoxLayout;
     port_box_ = new QComboBox;
     port_box_->setEditable(true);
+    port_box_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
+    port_box_->setMinimumContentsLength(8);
     port_box_->setAccessibleName("Port of the test set");
     port_box_->lineEdit()->setPlaceholderText("port of the test set");
     port_box_->addItems(instrument_ports());
@@ -133,11 +136,14 @@ TestWindow::TestWindow(Session& session, Recorder& recorder, QWidget* parent)
     write_ = new QPushButton("Write to the record");
     line->addWidget(port_box_, 1);
     for (auto* b : {listen_, start_, abort_}) line->addWidget(b);
-    line->addWidget(typed_);
-    for (auto* b : {load_, save_, write_}) line->addWidget(b);
+    auto* written = new QHBoxLayout;
+    for (QWidget* w : std::initializer_list<QWidget*>{typed_, write_}) written->addWidget(w);
+    written->addStretch();
+    for (auto* b : {load_, save_}) written->addWidget(b);
     for (auto* b : {listen_, start_, abort_, load_, save_, write_}) b->setMinimumHeight(44);
     typed_->setMinimumHeight(44);
     column->addLayout(line);
+    column->addLayout(written);
     state_ = label(9.5, false);
     state_->setProperty("faint", true);
     result_ = label(12, true);

@@ -1,9 +1,11 @@
 #include "app/stages/touch.h"
 #include <QApplication>
+#include <QGridLayout>
 #include <QHBoxLayout>
 #include <QKeyEvent>
 #include <QPushButton>
 #include <QVBoxLayout>
+#include <algorithm>
 
 namespace ng::app {
 
@@ -54,6 +56,41 @@ KeyPad::KeyPad(QWidget* parent) : QWidget(parent) {
 void KeyPad::show_letters(bool letters) {
     figures_->setVisible(!letters);
     letters_->setVisible(letters);
+}
+
+ButtonGrid::ButtonGrid() : grid_(new QGridLayout(this)) {
+    grid_->setContentsMargins(0, 0, 0, 0);
+    grid_->setSpacing(6);
+}
+
+void ButtonGrid::add(QPushButton* button) {
+    buttons_.push_back(button);
+    place();
+}
+
+int ButtonGrid::widest() const {
+    int out = 1;
+    for (const auto* b : buttons_) out = std::max(out, b->minimumSizeHint().width());
+    return out;
+}
+
+QSize ButtonGrid::minimumSizeHint() const {
+    return {widest(), grid_->minimumSize().height()};
+}
+
+void ButtonGrid::place() {
+    for (auto* b : buttons_) grid_->removeWidget(b);
+    for (std::size_t k = 0; k < buttons_.size(); ++k)
+        grid_->addWidget(buttons_[k], static_cast<int>(k) / columns_, static_cast<int>(k) % columns_);
+}
+
+void ButtonGrid::resizeEvent(QResizeEvent* event) {
+    QWidget::resizeEvent(event);
+    const int columns = std::clamp((width() + grid_->spacing()) / (widest() + grid_->spacing()), 1, 4);
+    if (columns == columns_) return;
+    columns_ = columns;
+    place();
+    updateGeometry();
 }
 
 } // namespace ng::app

@@ -2,6 +2,10 @@
 #pragma once
 #include "draw/theme.h"
 #include <QLabel>
+#include <vector>
+
+class QGridLayout;
+class QPushButton;
 
 namespace ng::app {
 
@@ -24,6 +28,24 @@ class KeyPad : public QWidget {
 
   private:
     QWidget *figures_, *letters_;
+};
+
+/// Buttons in as many columns as there is room for.
+class ButtonGrid : public QWidget {
+  public:
+    ButtonGrid();
+    void add(QPushButton* button);
+    QSize minimumSizeHint() const override;
+
+  protected:
+    void resizeEvent(QResizeEvent* event) override;
+
+  private:
+    std::vector<QPushButton*> buttons_;
+    QGridLayout* grid_;
+    int columns_ = 1;
+    int widest() const;
+    void place();
 };
 
 } // namespace ng::app

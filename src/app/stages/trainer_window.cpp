@@ -1,5 +1,6 @@
 #include "app/stages/trainer_window.h"
 #include "app/model/text.h"
+#include "app/window_size.h"
 #include "units/quantity.h"
 #include "units/text.h"
 #include <QGridLayout>
@@ -46,7 +47,7 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     : QWidget(parent, Qt::Window), session_(session), trainee_(trainee) {
     setObjectName("trainerWindow");
     setWindowTitle("Trainer");
-    resize(1180, 780);
+    open_within_screen(*this, {1180, 780});
     auto* all = new QVBoxLayout(this);
     all->setContentsMargins(16, 12, 16, 12);
     auto* head = new QHBoxLayout;
@@ -73,8 +74,7 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     inspect_ = new QWidget;
     auto* inspect = new QVBoxLayout(inspect_);
     inspect->setContentsMargins(0, 0, 0, 0);
-    auto* grid = new QGridLayout;
-    grid->setSpacing(6);
+    auto* grid = new ButtonGrid;
     if (const auto* data = trainee.data())
         for (const auto& m : data->means.means) {
             auto* b = new QPushButton(QString("%1\n%2").arg(q(m.title), q(spent_words(m.seconds))));
@@ -84,11 +84,10 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
             b->setAccessibleName(
                 QString("Look with %1, takes %2").arg(q(m.title), q(spent_words(m.seconds))));
             connect(b, &QPushButton::clicked, this, [this, id = m.id] { trainee_.look(id); });
-            const int at = static_cast<int>(means_.size());
-            grid->addWidget(b, at / 3, at % 3);
+            grid->add(b);
             means_[m.id] = b;
         }
-    inspect->addLayout(grid);
+    inspect->addWidget(grid);
     seen_ = large_label(11.5);
     seen_->setObjectName("seenWords");
     inspect->addWidget(seen_);
@@ -138,6 +137,7 @@ TrainerWindow::TrainerWindow(Session& session, Trainee& trainee, QWidget* parent
     kind_ = new QComboBox;
     kind_->setAccessibleName("Kind of fault");
     for (const auto& k : fault_kinds()) kind_->addItem(q(k.title), q(k.id));
+    kind_->setSizeAdjustPolicy(QComboBox::AdjustToMinimumContentsLengthWithIcon);
     make_large(kind_, 11.5);
     auto* where = new QHBoxLayout;
     side_ = new QComboBox;

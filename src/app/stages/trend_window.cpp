@@ -1,5 +1,6 @@
 #include "app/stages/trend_window.h"
 #include "app/model/text.h"
+#include "app/window_size.h"
 #include "draw/chart_picture.h"
 #include "io/file.h"
 #include <QFileDialog>
@@ -36,7 +37,7 @@ TrendWindow::TrendWindow(Session& session, Recorder& recorder, QWidget* parent)
     : QWidget(parent, Qt::Window), session_(session) {
     setObjectName("trendWindow");
     setWindowTitle("Find and trends");
-    resize(1000, 720);
+    open_within_screen(*this, {1000, 720});
     setStyleSheet(QString("#trendWindow { background: %1; }").arg(session.theme().panel.name()));
     auto* column = new QVBoxLayout(this);
     const auto line = [&] {

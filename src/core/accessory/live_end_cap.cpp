@@ -14,7 +14,7 @@ namespace ng {
 namespace {
 
 constexpr double end_padding_mm = 3; // tape over the conductor's face (chosen)
-constexpr PlaceId padding_crest = place::padded_end.part(EdgePart::inner);
+const PlaceId padding_crest = place::padded_end.part(EdgePart::inner);
 /// Tape rises from the conductor screen to the padded end's diameter at this angle to the axis (chosen).
 const double padding_slope = std::numbers::pi / 6;
 /// The crest of that rise: the tape's radius there, of the padded end's.
