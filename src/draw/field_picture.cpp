@@ -111,7 +111,15 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
                                double step_kV) {
     QVector<QLineF> lines;
     const auto& mesh = *solution.mesh;
+    // A triangle may be seen though none of its corners is.
+    const auto seen = [&clip](QPointF a, QPointF b, QPointF c) {
+        const auto [left, right] = std::minmax({a.x(), b.x(), c.x()});
+        const auto [top, bottom] = std::minmax({a.y(), b.y(), c.y()});
+        return right >= clip.left() && left <= clip.right() && bottom >= clip.top() && top <= clip.bottom();
+    };
     for (const auto& t : mesh.triangles) {
+        if (!seen(view.map(mesh.nodes[t[0]]), view.map(mesh.nodes[t[1]]), view.map(mesh.nodes[t[2]])))
+            continue;
         for (const auto& q : quarters) {
             std::array<QPointF, 3> at;
             std::array<double, 3> v{};
@@ -120,7 +128,7 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
                 v[i] = solution.potential_kV[t[q[i]]];
             }
             const auto [low, high] = std::minmax({v[0], v[1], v[2]});
-            if (!clip.contains(at[0]) && !clip.contains(at[1]) && !clip.contains(at[2])) continue;
+            if (!seen(at[0], at[1], at[2])) continue;
             for (double level = std::ceil(low / step_kV) * step_kV; level < high; level += step_kV) {
                 std::array<QPointF, 2> ends;
                 int found = 0;

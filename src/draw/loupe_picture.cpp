@@ -251,8 +251,7 @@ LoupePicture loupe_picture(const PreparedDesign& prepared, const Solution& solut
         out.step_kV = step_in(solution, view, px);
         if (out.step_kV > 0) {
             painter.setPen(QPen(theme.field_line, 1.0));
-            painter.drawLines(
-                equipotentials(solution, view, QRectF(-px, -px, 3.0 * px, 3.0 * px), out.step_kV));
+            painter.drawLines(equipotentials(solution, view, QRectF(0, 0, px, px), out.step_kV));
         }
     }
     painter.setBrush(Qt::NoBrush);

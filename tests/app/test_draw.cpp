@@ -1,6 +1,7 @@
 // What is drawn on paper: documents whose steps stay together, traces, stages, drawings at full size.
 #include "draw/design_picture.h"
 #include "draw/document.h"
+#include "draw/field_picture.h"
 #include "draw/report_document.h"
 #include "draw/section_picture.h"
 #include "draw/shape_picture.h"
@@ -8,12 +9,14 @@
 #include "draw/stage_drawing.h"
 #include "draw/template_picture.h"
 #include "draw/trace_picture.h"
+#include "field/solve.h"
 #include "io/dxf.h"
 #include "schedule/judgement.h"
 #include "support.h"
 #include <QGuiApplication>
 #include <QProcess>
 #include <QTemporaryDir>
+#include <set>
 
 using namespace ng;
 
@@ -171,6 +174,31 @@ class TestDraw : public QObject {
             QVERIFY2(words > 100, qPrintable(QString::number(width)));
             QVERIFY2(beyond == 0, qPrintable(QString("%1 px: %2").arg(width).arg(beyond)));
         }
+    }
+    void lines_are_drawn_where_no_corner_of_a_triangle_is_seen() {
+        // Plates 10 mm apart at 10 kV, looked at through 0.05 mm: the triangles are larger than that.
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"air", {1, {}, {}}}};
+        s.regions = {{"air", "air", test::box(0, 0, 10, 10)}};
+        s.boundaries = {{"bottom", 0, {{0, 0}, {10, 0}}}, {"top", 10, {{0, 10}, {10, 10}}}};
+        s.paths = {{"middle", {{5, 1}, {5, 9}}, "air"}};
+        const auto solved = solve(s);
+        REQUIRE_OK(solved);
+        draw::View view;
+        view.z_scale_px = 100 / 0.05;
+        view.datum_z_mm = 4.9773;
+        view.r0_mm = 5.0131;
+        view.axis_y_px = 100;
+        view.r_scale_px = -100 / 0.05;
+        const auto lines = draw::equipotentials(*solved, view, QRectF(0, 0, 100, 100), 0.01);
+        // z runs along x: lines at every 0.01 mm, upright, from end to end.
+        std::set<int> at;
+        for (const auto& line : lines) {
+            QVERIFY(std::abs(line.x1() - line.x2()) < 0.01);
+            if (line.x1() > 0 && line.x1() < 100) at.insert(static_cast<int>(std::lround(line.x1())));
+        }
+        QCOMPARE(at.size(), std::size_t(5));
     }
     void stages_change_from_step_to_step() {
         const auto d = demo("causeway");

@@ -17,7 +17,7 @@ const char* end_word(SolveReport::End end) {
     case SolveReport::End::goal_met:
         return "goal met";
     case SolveReport::End::budget:
-        return "budget ended";
+        return "goal not met";
     case SolveReport::End::cancelled:
         return "cancelled";
     case SolveReport::End::single_pass:
