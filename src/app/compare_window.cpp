@@ -1,6 +1,6 @@
 #include "app/compare_window.h"
+#include "app/model/window_size.h"
 #include "app/strips/plot_strip.h"
-#include "app/window_size.h"
 #include "design/revisions.h"
 #include "schedule/judgement.h"
 #include <QApplication>

@@ -1,6 +1,6 @@
 #include "app/help_window.h"
 #include "app/model/text.h"
-#include "app/window_size.h"
+#include "app/model/window_size.h"
 #include "draw/svg.h"
 #include "io/file.h"
 #include "io/json_reader.h"

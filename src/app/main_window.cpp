@@ -3,6 +3,7 @@
 #include "app/context_menus.h"
 #include "app/help_window.h"
 #include "app/model/spare_memory.h"
+#include "app/model/window_size.h"
 #include "app/stages/accessory_page.h"
 #include "app/stages/cable_page.h"
 #include "app/stages/cutbacks_page.h"
@@ -26,7 +27,6 @@
 #include "app/strips/stress_strip.h"
 #include "app/strips/tape_strip.h"
 #include "app/strips/void_strip.h"
-#include "app/window_size.h"
 #include <QAbstractSpinBox>
 #include <QApplication>
 #include <QCloseEvent>

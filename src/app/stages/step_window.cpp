@@ -1,6 +1,6 @@
 #include "app/stages/step_window.h"
 #include "app/model/text.h"
-#include "app/window_size.h"
+#include "app/model/window_size.h"
 #include "draw/stage_drawing.h"
 #include <QApplication>
 #include <QDateTime>

@@ -1,6 +1,6 @@
 #include "app/stages/test_window.h"
 #include "app/model/text.h"
-#include "app/window_size.h"
+#include "app/model/window_size.h"
 #include "draw/chart_picture.h"
 #include "draw/design_picture.h"
 #include "fault/answer.h"

@@ -1,6 +1,6 @@
 #include "app/stages/trainer_window.h"
 #include "app/model/text.h"
-#include "app/window_size.h"
+#include "app/model/window_size.h"
 #include "units/quantity.h"
 #include "units/text.h"
 #include <QGridLayout>
