@@ -173,6 +173,7 @@ void paint_names(QPainter& painter, const BuiltAccessory& built, const View& vie
         for (const auto& p : s.at) {
             QRectF box(0, 0, metrics.horizontalAdvance(name) + 8, metrics.height() + 1);
             box.moveCenter(p);
+            box.moveLeft(std::clamp(box.left(), 3.0, std::max(3.0, px - 3 - box.width()))); // none is cut
             if (std::any_of(taken.begin(), taken.end(), [&](const auto& t) { return t.intersects(box); }))
                 continue;
             taken << box;

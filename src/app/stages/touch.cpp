@@ -6,6 +6,7 @@
 #include <QPushButton>
 #include <QVBoxLayout>
 #include <algorithm>
+#include <numeric>
 
 namespace ng::app {
 
@@ -68,14 +69,17 @@ void ButtonGrid::add(QPushButton* button) {
     place();
 }
 
-int ButtonGrid::widest() const {
-    int out = 1;
-    for (const auto* b : buttons_) out = std::max(out, b->minimumSizeHint().width());
-    return out;
+int ButtonGrid::width_of(int columns) const {
+    std::vector<int> widest(static_cast<std::size_t>(columns), 0);
+    for (std::size_t k = 0; k < buttons_.size(); ++k) {
+        auto& column = widest[k % widest.size()];
+        column = std::max(column, buttons_[k]->minimumSizeHint().width());
+    }
+    return std::accumulate(widest.begin(), widest.end(), (columns - 1) * grid_->spacing());
 }
 
 QSize ButtonGrid::minimumSizeHint() const {
-    return {widest(), grid_->minimumSize().height()};
+    return {width_of(1), grid_->minimumSize().height()};
 }
 
 void ButtonGrid::place() {
@@ -86,7 +90,8 @@ void ButtonGrid::place() {
 
 void ButtonGrid::resizeEvent(QResizeEvent* event) {
     QWidget::resizeEvent(event);
-    const int columns = std::clamp((width() + grid_->spacing()) / (widest() + grid_->spacing()), 1, 4);
+    int columns = most_columns;
+    while (columns > 1 && width_of(columns) > width()) --columns;
     if (columns == columns_) return;
     columns_ = columns;
     place();

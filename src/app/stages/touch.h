@@ -44,7 +44,8 @@ class ButtonGrid : public QWidget {
     std::vector<QPushButton*> buttons_;
     QGridLayout* grid_;
     int columns_ = 1;
-    int widest() const;
+    static constexpr int most_columns = 4;
+    int width_of(int columns) const;
     void place();
 };
 
