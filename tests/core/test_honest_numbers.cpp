@@ -16,7 +16,6 @@ using namespace ng;
 namespace {
 
 using test::constant;
-using test::found_section;
 
 Outline disc(Point centre, double radius) {
     Outline o;
@@ -49,6 +48,22 @@ Section round_body(Symmetry symmetry, double radius, double eps_r, double field_
     }
     s.paths.push_back(along);
     return s;
+}
+
+/// A section that a run of tests/honesty found, solved at each of the goals.
+Result<std::vector<Solution>> found_section_at(const std::string& name, const std::vector<double>& goals) {
+    const auto section = test::found_section(name);
+    if (!section) return tl::unexpected(section.error());
+    std::vector<Solution> out;
+    for (const double goal : goals) {
+        SolveOptions how;
+        how.goal = goal;
+        how.most_unknowns = 600000;
+        auto solved = solve(*section, how);
+        if (!solved) return tl::unexpected(solved.error());
+        out.push_back(std::move(*solved));
+    }
+    return out;
 }
 
 SolveOptions ten_times_finer() {
@@ -342,14 +357,9 @@ class TestHonestNumbers : public QObject {
         QVERIFY(coarse.power_error_W < 0.2 * coarse.power_W);
     }
     void charges_at_dc_state_what_lies_where_borders_end() {
-        const auto section = found_section("dc_charges");
-        REQUIRE_OK(section);
-        const auto solved = [&](double goal) {
-            SolveOptions how;
-            how.goal = goal;
-            return *solve(*section, how);
-        };
-        const auto coarse = solved(0.02), fine = solved(0.006);
+        const auto solved = found_section_at("dc_charges", {0.02, 0.006});
+        REQUIRE_OK(solved);
+        const auto &coarse = solved->front(), &fine = solved->back();
         for (std::size_t k = 0; k < coarse.conductors.size(); ++k) {
             const auto &c = coarse.conductors[k], &f = fine.conductors[k];
             QVERIFY2(std::abs(c.charge_C - f.charge_C) <= c.charge_error_C, c.name.c_str());
@@ -506,15 +516,9 @@ class TestHonestNumbers : public QObject {
     }
     void a_probe_beside_which_no_mesh_changes_knows_its_error() {
         // In a shed far from all that is read: two meshes are alike there, and their change tells nothing.
-        const auto section = found_section("far_probe");
-        REQUIRE_OK(section);
-        SolveOptions how;
-        how.goal = 0.1;
-        const auto ours = solve(*section, how);
-        how.goal = 0.003;
-        const auto finer = solve(*section, how);
-        REQUIRE_OK(ours);
-        REQUIRE_OK(finer);
+        const auto solved = found_section_at("far_probe", {0.1, 0.003});
+        REQUIRE_OK(solved);
+        const auto *ours = &solved->front(), *finer = &solved->back();
         const auto &a = ours->probes.at(0), &b = finer->probes.at(0);
         const double field = std::abs(a.E_kV_per_mm - b.E_kV_per_mm),
                      potential = std::abs(a.potential_kV - b.potential_kV);
@@ -528,15 +532,9 @@ class TestHonestNumbers : public QObject {
     void a_potential_in_time_is_known_no_better_than_in_its_bounding_states() {
         // A body in an impulse on whose surface two meshes happen to agree at one probe: their change said
         // 0.021 %, and it was off by 0.042 %. The steady states between which the course lies know better.
-        const auto section = found_section("agreeing_meshes");
-        REQUIRE_OK(section);
-        SolveOptions how;
-        how.goal = 0.02;
-        const auto ours = solve(*section, how);
-        how.goal = 0.005;
-        const auto finer = solve(*section, how);
-        REQUIRE_OK(ours);
-        REQUIRE_OK(finer);
+        const auto solved = found_section_at("agreeing_meshes", {0.02, 0.005});
+        REQUIRE_OK(solved);
+        const auto *ours = &solved->front(), *finer = &solved->back();
         for (std::size_t k = 0; k < ours->probes.size(); ++k) {
             const auto &a = ours->probes[k], &b = finer->probes[k];
             const double potential = std::abs(a.potential_kV - b.potential_kV);
@@ -551,16 +549,9 @@ class TestHonestNumbers : public QObject {
         // Two compounds of nearly equal permittivity meet on the rounding of a screen. What is read there
         // wavers by a little on every mesh; to meet a goal below that, triangles fell to 1e-12 mm, where the
         // field read 0.7 for 4.9 kV/mm, stated to 0.02 %.
-        const auto section = found_section("weak_crossing");
-        REQUIRE_OK(section);
-        SolveOptions how;
-        how.goal = 0.01;
-        const auto coarser = solve(*section, how);
-        how.goal = 0.002;
-        how.most_unknowns = 600000;
-        const auto finer = solve(*section, how);
-        REQUIRE_OK(coarser);
-        REQUIRE_OK(finer);
+        const auto solved = found_section_at("weak_crossing", {0.01, 0.002});
+        REQUIRE_OK(solved);
+        const auto *coarser = &solved->front(), *finer = &solved->back();
         const auto &a = coarser->edges.at(0), &b = finer->edges.at(0);
         const double apart = std::abs(a.peak_kV_per_mm - b.peak_kV_per_mm);
         QVERIFY(apart <= a.relative_error * a.peak_kV_per_mm + b.relative_error * b.peak_kV_per_mm);
@@ -571,15 +562,9 @@ class TestHonestNumbers : public QObject {
     void a_probe_in_what_conducts_well_claims_no_more_than_is_left() {
         // In the filler of a belted cable the field is a thousandth of that beside it: it was off by four
         // times what was stated, its potential by eight times.
-        const auto section = found_section("screened_probe");
-        REQUIRE_OK(section);
-        SolveOptions how;
-        how.goal = 0.02;
-        const auto ours = solve(*section, how);
-        how.goal = 0.002;
-        const auto finer = solve(*section, how);
-        REQUIRE_OK(ours);
-        REQUIRE_OK(finer);
+        const auto solved = found_section_at("screened_probe", {0.02, 0.002});
+        REQUIRE_OK(solved);
+        const auto *ours = &solved->front(), *finer = &solved->back();
         const auto &a = ours->probes.at(0), &b = finer->probes.at(0);
         QVERIFY(a.E_kV_per_mm < 0.01 * ours->probes.at(1).E_kV_per_mm || a.E_kV_per_mm < 0.01);
         QVERIFY(std::abs(a.E_kV_per_mm - b.E_kV_per_mm) <= a.error_kV_per_mm + b.error_kV_per_mm);
@@ -590,15 +575,9 @@ class TestHonestNumbers : public QObject {
         // A body ends a few micrometres before the insulation does, hidden in it. For that layer triangles as
         // long as the insulation is thick stood all along the cable: its conductor read 2.6 % too little
         // beside 1 %, on every mesh alike.
-        const auto section = found_section("thin_end");
-        REQUIRE_OK(section);
-        SolveOptions how;
-        how.goal = 0.03;
-        const auto coarser = solve(*section, how);
-        how.goal = 0.005;
-        const auto finer = solve(*section, how);
-        REQUIRE_OK(coarser);
-        REQUIRE_OK(finer);
+        const auto solved = found_section_at("thin_end", {0.03, 0.005});
+        REQUIRE_OK(solved);
+        const auto *coarser = &solved->front(), *finer = &solved->back();
         const auto path = std::find_if(coarser->paths.begin(), coarser->paths.end(),
                                        [](const auto& p) { return p.name == "conductor screen"; });
         QVERIFY(path != coarser->paths.end());
@@ -621,24 +600,16 @@ class TestHonestNumbers : public QObject {
         // A tube that conducts touches the rounded edge of a screen. The line between tube and air was drawn
         // to the arc's chords one after the other, as far as they were fine: the edge read 6.5 or 7.2 kV/mm
         // by where it stopped, stated to 0.4 %.
-        const auto section = found_section("touched_arc");
-        REQUIRE_OK(section);
-        std::vector<Solution> solved;
-        for (const double goal : {0.02, 0.01, 0.005}) {
-            SolveOptions how;
-            how.goal = goal;
-            const auto now = solve(*section, how);
-            REQUIRE_OK(now);
-            solved.push_back(*now);
-        }
-        for (std::size_t i = 1; i < solved.size(); ++i) {
-            const auto *a = solved[i - 1].edge("screen edge of the rod, outer"),
-                       *b = solved[i].edge("screen edge of the rod, outer");
+        const auto solved = found_section_at("touched_arc", {0.02, 0.01, 0.005});
+        REQUIRE_OK(solved);
+        for (std::size_t i = 1; i < solved->size(); ++i) {
+            const auto *a = (*solved)[i - 1].edge("screen edge of the rod, outer"),
+                       *b = (*solved)[i].edge("screen edge of the rod, outer");
             QVERIFY(a && b);
             const double apart = std::abs(a->peak_kV_per_mm - b->peak_kV_per_mm);
             QVERIFY2(apart <= a->relative_error * a->peak_kV_per_mm + b->relative_error * b->peak_kV_per_mm,
                      qPrintable(QString("%1 and %2").arg(a->peak_kV_per_mm).arg(b->peak_kV_per_mm)));
-            const auto &p = solved[i - 1].probes.at(0), &q = solved[i].probes.at(0);
+            const auto &p = (*solved)[i - 1].probes.at(0), &q = (*solved)[i].probes.at(0);
             QVERIFY(std::abs(p.potential_kV - q.potential_kV) <= p.potential_error_kV + q.potential_error_kV);
         }
     }
