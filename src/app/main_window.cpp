@@ -157,6 +157,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     connect(&session_, &Session::solved_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::prepared_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::look_changed, this, &MainWindow::restyle);
+    connect(&session_, &Session::look_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::message, this, &MainWindow::show_message);
     connect(&session_, &Session::withdrawn, this, [this](const QString& text) {
         if (banner_text_->text() == text) banner_->hide();
@@ -171,6 +172,7 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     qApp->installEventFilter(new WheelGuard(this));
     menus_ = new ContextMenus(*this);
     restyle();
+    refresh_header();
 }
 
 MainWindow::~MainWindow() {
@@ -365,9 +367,7 @@ void MainWindow::restyle() {
     p.setColor(QPalette::Light, t.line);
     p.setColor(QPalette::Mid, t.line);
     p.setColor(QPalette::Dark, t.line);
-    QApplication::setPalette(p);
-    setFont(draw::ui_font(9));
-    setStyleSheet(
+    const auto sheet =
         QString("QLabel[faint=\"true\"] { color: %1; }"
                 "QLabel[caution=\"true\"] { color: %2; border-left: 3px solid %2; padding: 2px 6px; "
                 "margin-top: 6px; }"
@@ -385,8 +385,11 @@ void MainWindow::restyle() {
                 "QPushButton:checked { background: %6; color: %4; }"
                 "QPushButton:focus { border: 1px solid %6; }")
             .arg(t.faint.name(), t.ochre.name(), t.line.name(), t.panel.name(), t.paper.name(),
-                 t.accent.name()));
-    refresh_header();
+                 t.accent.name());
+    setFont(draw::ui_font(9));
+    // Every widget is styled and laid out anew by either.
+    if (p != QApplication::palette()) QApplication::setPalette(p);
+    if (sheet != styleSheet()) setStyleSheet(sheet);
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {

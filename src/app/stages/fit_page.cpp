@@ -109,7 +109,6 @@ void FitPage::add_caliper() {
     port_->setEditable(true);
     port_->setAccessibleName("Caliper port");
     port_->setToolTip("Serial port of the caliper; needlegauge-caliper prints the name of its own");
-    for (const auto& info : QSerialPortInfo::availablePorts()) port_->addItem(info.systemLocation());
     port_->setFixedWidth(104);
     listen_ = new QPushButton("Listen");
     buttons->addWidget(remove_);
@@ -118,6 +117,15 @@ void FitPage::add_caliper() {
     buttons->addStretch();
     column_->addLayout(buttons);
     caliper_state_ = add_text("", true);
+}
+
+/// What is plugged in is looked for whenever the page is shown; what was typed stays.
+void FitPage::showEvent(QShowEvent* event) {
+    const auto typed = port_->currentText();
+    port_->clear();
+    for (const auto& info : QSerialPortInfo::availablePorts()) port_->addItem(info.systemLocation());
+    if (!typed.isEmpty()) port_->setCurrentText(typed);
+    Page::showEvent(event);
 }
 
 void FitPage::add_tape() {

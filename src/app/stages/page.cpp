@@ -62,6 +62,16 @@ Page::Page(Session& session, const QString& title, QWidget* parent) : QScrollAre
     setAccessibleName(title);
 }
 
+bool Page::event(QEvent* event) {
+    const bool lays_out = event->type() == QEvent::StyleChange || event->type() == QEvent::LayoutRequest;
+    if (lays_out && !isVisible()) return QAbstractScrollArea::event(event);
+    if (event->type() == QEvent::Show) {
+        QEvent request(QEvent::LayoutRequest);
+        QScrollArea::event(&request);
+    }
+    return QScrollArea::event(event);
+}
+
 QFormLayout* Page::add_group(const QString& heading) {
     auto* label = new QLabel(heading);
     label->setFont(draw::ui_font(9, true));

@@ -15,8 +15,12 @@ class Page : public QScrollArea {
     Q_OBJECT
   public:
     Page(Session& session, const QString& title, QWidget* parent);
+    /// Whatever stands on it scrolls: its size is not asked, which would lay out the pages nobody sees.
+    QSize sizeHint() const override { return {322, 600}; }
 
   protected:
+    /// A page that nobody sees is laid out when it is shown.
+    bool event(QEvent* event) override;
     QFormLayout* add_group(const QString& heading);
     QLabel* add_text(const QString& text, bool faint = false);
     QLabel* add_caution(const QString& text);
