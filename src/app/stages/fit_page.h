@@ -34,6 +34,9 @@ class FitPage : public Page {
     /// A reading of the layer chosen, as from the keyboard or from the caliper.
     void add_reading(double diameter_mm);
 
+  protected:
+    void showEvent(QShowEvent* event) override;
+
   private:
     void add_caliper();
     void add_tape();
