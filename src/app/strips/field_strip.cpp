@@ -1,6 +1,7 @@
 #include "app/strips/field_strip.h"
 #include "draw/field_picture.h"
 #include "draw/section_picture.h"
+#include "units/parallel.h"
 #include <QPainterPath>
 #include <algorithm>
 #include <cmath>
@@ -23,24 +24,24 @@ double greatest_judged(const Solved& solved) {
 
 FieldStrip::FieldStrip(Session& session, QWidget* parent) : Strip(session, "FIELD", parent) {
     new AxisMouse(session, this);
-    connect(&session, &Session::solved_changed, this, QOverload<>::of(&QWidget::update));
+    connect(&session, &Session::solved_changed, this, [this] {
+        if (isVisible() && session_.solved()) begin();
+        update();
+    });
 }
 
-void FieldStrip::render() {
+void FieldStrip::begin() {
     const auto solved = session_.solved();
-    if (of_ == solved && left_u_ == session_.axis.left_u() && scale_ == session_.axis.scale() &&
-        size_ == size() && dark_ == session_.theme().dark)
-        return;
-    of_ = solved;
-    left_u_ = session_.axis.left_u();
-    scale_ = session_.axis.scale();
-    size_ = size();
-    dark_ = session_.theme().dark;
-    const auto& built = solved->prepared->built;
-    const auto v = view(built, false);
-    image_ = draw::field_image(solved->solution, v, size(), solved->full_scale_kV_per_mm, session_.theme());
-    lines_ = draw::equipotentials(solved->solution, v, QRectF(rect()).adjusted(-40, -10, 40, 40),
-                                  solved->prepared->design.duty.u0() / 10);
+    Key key{solved, session_.axis.left_u(), session_.axis.scale(), size(), session_.theme().dark};
+    if (key == key_) return;
+    key_ = std::move(key);
+    const auto v = view(solved->prepared->built, false);
+    const auto seen = QRectF(rect()).adjusted(-40, -10, 40, 40);
+    coming_ = beside(usable_threads(), [solved, v, seen, size = size(), theme = session_.theme()] {
+        return Picture{
+            draw::field_image(solved->solution, v, size, solved->full_scale_kV_per_mm, theme),
+            draw::equipotentials(solved->solution, v, seen, solved->prepared->design.duty.u0() / 10)};
+    });
 }
 
 void FieldStrip::paint(QPainter& painter) {
@@ -54,13 +55,14 @@ void FieldStrip::paint(QPainter& painter) {
                                                 : "Solving…");
         return;
     }
-    render();
-    painter.drawImage(0, 0, image_);
+    begin();
+    if (coming_.valid()) picture_ = coming_.get();
+    painter.drawImage(0, 0, picture_.map);
     const auto& built = solved->prepared->built;
     const auto v = view(built, false);
     draw::paint_parts_of_field(painter, built.section, v, theme);
     painter.setPen(QPen(theme.field_line, 0.9));
-    painter.drawLines(lines_);
+    painter.drawLines(picture_.lines);
     draw::paint_field_key(painter, QRectF(plot().right() - 206, height() - 32, 202, 27),
                           solved->full_scale_kV_per_mm, theme, greatest_judged(*solved),
                           session_.stress_unit());

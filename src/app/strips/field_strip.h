@@ -3,6 +3,7 @@
 #include "app/strips/strip.h"
 #include <QImage>
 #include <QLineF>
+#include <future>
 
 namespace ng::app {
 
@@ -16,14 +17,24 @@ class FieldStrip : public Strip {
     bool shows_design() const override { return false; }
 
   private:
-    void render();
-    // The picture on screen and what it was made from.
-    QImage image_;
-    QVector<QLineF> lines_;
-    SolvedPtr of_;
-    double left_u_ = 0, scale_ = 0;
-    QSize size_;
-    bool dark_ = false;
+    struct Picture {
+        QImage map;
+        QVector<QLineF> lines;
+    };
+    /// Whatever the picture hangs on.
+    struct Key {
+        SolvedPtr of;
+        double left_u = 0, scale = 0;
+        QSize size;
+        bool dark = false;
+        bool operator==(const Key&) const = default;
+    };
+    /// Begins to draw what is to be shown, unless it is drawn or being drawn already.
+    void begin();
+
+    Key key_;
+    std::future<Picture> coming_; ///< while the other strips are drawn
+    Picture picture_;
 };
 
 } // namespace ng::app

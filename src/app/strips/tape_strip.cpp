@@ -116,17 +116,20 @@ void TapeStrip::paint_ruler(QPainter& painter, const DatumLine& line, double fro
     const auto at = [&](double x) { return line.grows * (axis.u(x) - u0) / unit_mm / step.size; };
     const auto [least, most] = std::minmax({at(from_px), at(to_px)});
     painter.setPen(QPen(session_.theme().ink, 0.8));
+    QVector<QLineF> ticks;
     for (auto i = static_cast<long>(std::ceil(least - 1e-9)); static_cast<double>(i) <= most + 1e-9; ++i) {
         const double value = static_cast<double>(i) * step.size,
                      x = axis.x(u0 + line.grows * value * unit_mm);
         const bool numbered = i % step.numbered == 0, middle = i % (step.numbered / 2) == 0;
         const double tick = numbered ? 9 : middle ? 6 : 4;
-        painter.drawLine(QPointF(x, y), QPointF(x, y + (upwards ? -tick : tick)));
-        const QRectF box(x - 30, upwards ? y - 22 : y + 9, 60, 12);
-        const double half = painter.fontMetrics().horizontalAdvance(QString::number(value)) / 2.0;
-        if (numbered && x - half >= from_px && x + half <= to_px)
-            painter.drawText(box, Qt::AlignCenter, QString::number(value));
+        ticks << QLineF(x, y, x, y + (upwards ? -tick : tick));
+        if (!numbered) continue;
+        const auto number = QString::number(value);
+        const double half = painter.fontMetrics().horizontalAdvance(number) / 2.0;
+        if (x - half >= from_px && x + half <= to_px)
+            painter.drawText(QRectF(x - 30, upwards ? y - 22 : y + 9, 60, 12), Qt::AlignCenter, number);
     }
+    painter.drawLines(ticks);
 }
 
 /// As built: a filled flag under the ruler where a mark was read, with how far off it is; ringed where that

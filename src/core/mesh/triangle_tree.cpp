@@ -1,5 +1,6 @@
 #include "mesh/triangle_tree.h"
 #include <algorithm>
+#include <array>
 #include <cmath>
 #include <limits>
 #include <numeric>
@@ -7,6 +8,8 @@
 namespace ng {
 
 namespace {
+
+constexpr double far = std::numeric_limits<double>::max();
 
 /// Where on a side, 0 to 1 from `a` to `b` by way of `middle` at a half, it is nearest to `p`.
 double nearest_on_side(Point a, Point b, Point middle, bool curved, Point p) {
@@ -57,52 +60,62 @@ Reference nearest_point(const Mesh& mesh, int triangle, Point p) {
 
 TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangles.size()) {
     std::iota(order_.begin(), order_.end(), 0);
+    std::vector<Box> boxes;
+    boxes.reserve(order_.size());
+    for (const auto& nodes : mesh.triangles) {
+        Box box{far, -far, far, -far};
+        for (const int id : nodes) {
+            const Point p = mesh.nodes[id];
+            box = {std::min(box.r0, p.r), std::max(box.r1, p.r), std::min(box.z0, p.z),
+                   std::max(box.z1, p.z)};
+        }
+        boxes.push_back(box);
+    }
     nodes_.reserve(order_.size() / 2 + 2);
-    nodes_.push_back({0, 0, 0, 0, 0, static_cast<int>(order_.size()), -1});
-    split(0);
+    nodes_.push_back({{}, 0, static_cast<int>(order_.size()), -1});
+    split(0, boxes);
 }
 
-void TriangleTree::split(int node) {
-    constexpr double far = std::numeric_limits<double>::max();
-    double r0 = far, r1 = -far, z0 = far, z1 = -far;
+void TriangleTree::split(int node, const std::vector<Box>& boxes) {
     const int begin = nodes_[node].begin, end = nodes_[node].end;
-    for (int k = begin; k < end; ++k)
-        for (const int id : mesh_.triangles[order_[k]]) {
-            const Point p = mesh_.nodes[id];
-            r0 = std::min(r0, p.r), r1 = std::max(r1, p.r), z0 = std::min(z0, p.z), z1 = std::max(z1, p.z);
-        }
+    Box box{far, -far, far, -far};
+    for (int k = begin; k < end; ++k) {
+        const auto& one = boxes[order_[k]];
+        box = {std::min(box.r0, one.r0), std::max(box.r1, one.r1), std::min(box.z0, one.z0),
+               std::max(box.z1, one.z1)};
+    }
     auto& self = nodes_[node];
-    self.r0 = r0, self.r1 = r1, self.z0 = z0, self.z1 = z1;
+    self.box = box;
     if (end - begin <= 6) return;
-    const bool by_r = r1 - r0 > z1 - z0;
     const int middle = (begin + end) / 2;
-    auto key = [&](int triangle) {
-        const Point p = mesh_.nodes[mesh_.triangles[triangle][0]];
-        return by_r ? p.r : p.z;
+    const auto halve = [&](double Box::*key) {
+        std::nth_element(order_.begin() + begin, order_.begin() + middle, order_.begin() + end,
+                         [&](int a, int b) { return boxes[a].*key < boxes[b].*key; });
     };
-    std::nth_element(order_.begin() + begin, order_.begin() + middle, order_.begin() + end,
-                     [&](int a, int b) { return key(a) < key(b); });
+    halve(box.r1 - box.r0 > box.z1 - box.z0 ? &Box::r0 : &Box::z0);
     const int left = static_cast<int>(nodes_.size());
     self.left = left;
-    nodes_.push_back({0, 0, 0, 0, begin, middle, -1});
-    nodes_.push_back({0, 0, 0, 0, middle, end, -1});
-    split(left);
-    split(left + 1);
+    nodes_.push_back({{}, begin, middle, -1});
+    nodes_.push_back({{}, middle, end, -1});
+    split(left, boxes);
+    split(left + 1, boxes);
 }
 
 int TriangleTree::find(Point p, int region, double reach_mm) const {
     int best = -1;
     double best_outside = reach_mm;
-    std::vector<int> stack{0};
-    while (!stack.empty()) {
-        const auto& node = nodes_[stack.back()];
-        stack.pop_back();
-        if (p.r < node.r0 - best_outside || p.r > node.r1 + best_outside || p.z < node.z0 - best_outside ||
-            p.z > node.z1 + best_outside)
+    std::array<int, 64> stack; // halves: one more than there are levels
+    std::size_t open = 0;
+    stack[open++] = 0;
+    while (open > 0) {
+        const auto& node = nodes_[stack[--open]];
+        const auto& box = node.box;
+        if (p.r < box.r0 - best_outside || p.r > box.r1 + best_outside || p.z < box.z0 - best_outside ||
+            p.z > box.z1 + best_outside)
             continue;
         if (node.left >= 0) {
-            stack.push_back(node.left);
-            stack.push_back(node.left + 1);
+            stack[open++] = node.left;
+            stack[open++] = node.left + 1;
             continue;
         }
         for (int k = node.begin; k < node.end; ++k) {

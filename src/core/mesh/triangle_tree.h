@@ -19,12 +19,15 @@ class TriangleTree {
     int find(Point p, int region, double reach_mm = 1e-3) const;
 
   private:
-    struct Node {
+    struct Box {
         double r0, r1, z0, z1;
+    };
+    struct Node {
+        Box box;
         int begin, end; ///< leaves: range in order_; inner nodes: children at `left`, `left + 1`
         int left;
     };
-    void split(int node);
+    void split(int node, const std::vector<Box>& boxes);
     const Mesh& mesh_;
     std::vector<int> order_;
     std::vector<Node> nodes_;
