@@ -74,12 +74,17 @@ void Solver::serve(const Request& request) {
         };
         // While a hand moves, the mesh moves with it, and is made anew where it cannot.
         const bool live = coarse && !request.refine;
-        if (!live) follower_ = nullptr;
-        if (follower_) options.like = {follower_};
-        auto solutions = solve_levels(built, request.prepared->design.duty, request.prepared->levels, options,
-                                      live && !follower_);
-        if (live && solutions)
-            follower_ = follower_ && solutions->at_u0.report.mesh_s == 0 ? follower_ : solutions->follower;
+        if (!live) followers_.clear();
+        options.like = followers_;
+        auto solutions =
+            solve_levels(built, request.prepared->design.duty, request.prepared->levels, options, live);
+        if (live && solutions && solutions->follower) {
+            // A hand goes to and fro over the places where outlines meet otherwise.
+            constexpr std::size_t most = 4;
+            std::erase(followers_, solutions->follower);
+            followers_.insert(followers_.begin(), solutions->follower);
+            if (followers_.size() > most) followers_.pop_back();
+        }
         if (!solutions) {
             emit failed(QString::fromStdString(solutions.error().message()));
             return;

@@ -58,7 +58,7 @@ class Solver : public QObject {
     bool overtaken();
 
     /// Of a coarse mesh of this drag, which the next ones follow; the worker's own.
-    std::shared_ptr<const Follower> follower_;
+    std::vector<std::shared_ptr<const Follower>> followers_;
     std::mutex mutex_;
     std::condition_variable wake_;
     std::optional<Request> pending_;

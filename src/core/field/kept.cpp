@@ -108,15 +108,16 @@ Result<void> Kept::State::build() {
         adaptation = like->follow(loads, inner);
         if (!adaptation) continue;
         found = adaptation->run(loads, inner);
+        followed = like;
         if (!found || options.coarse || found->front().report.end == End::cancelled) continue;
         auto& one = found->front();
         like->cover(one, options.slack);
-        if (one.report.worst_error <= tuning::followed_enough * options.goal)
-            followed = like;
-        else
-            found->clear();
+        if (one.report.worst_error <= tuning::followed_enough * options.goal) continue;
+        found->clear();
+        followed = nullptr;
     }
     if (!found || found->empty()) {
+        followed = nullptr;
         auto begun = Adaptation::begin(loads, inner);
         if (!begun) return tl::unexpected(begun.error());
         adaptation.emplace(std::move(*begun));
@@ -178,6 +179,7 @@ const Solution& Kept::solution() const {
 }
 
 std::shared_ptr<const Follower> Kept::follower() const {
+    if (state_->followed) return state_->followed;
     return state_->adaptation ? Follower::of(state_->section, *state_->adaptation, state_->solution)
                               : nullptr;
 }
@@ -203,7 +205,7 @@ Result<Solution> Kept::solve(const Section& section) {
         if (!found) return tl::unexpected(found.error());
         auto& solution = found->front();
         if (solution.report.end != End::cancelled) {
-            if (state->followed) state->followed->cover(solution, how.slack);
+            if (state->followed && !how.coarse) state->followed->cover(solution, how.slack);
             finish(solution);
             add_notes(section, how, solution);
         }

@@ -12,6 +12,7 @@ namespace {
 
 constexpr double same_mm = 1.5e-4;     // outlines are snapped by up to 1e-4 mm (mesh/drawing.h)
 constexpr double chord_mm = 0.025;     // chords lie nearer than that to their arcs
+constexpr double least_reach_mm = 0.1; // of the lines that carry a node
 constexpr double least_quality = 0.02; // of a triangle that became more slender; errors are found anew
 constexpr double stiffening = 0.3;     // power of the area by which small triangles are stiffer: tried 0 to 1
 
@@ -158,7 +159,14 @@ struct Motion::State {
         std::size_t line = 0, from = 0, to = 0; ///< knots; the same: it is that knot
         double share = 0;                       ///< of the stretch between them
     };
-    std::vector<Held> held, middles;      ///< corner nodes; middle nodes off their chord
+    std::vector<Held> held, middles; ///< corner nodes; middle nodes off their chord
+    /// A node on a border of which no line is known, as where chords meet beside the place where their arcs
+    /// touch something: it goes where all lines round it go, as long as they go as one.
+    struct Carried {
+        int node;
+        std::vector<std::size_t> lines;
+    };
+    std::vector<Carried> carried;
     std::vector<std::size_t> line_of_arc; ///< per Mesh::arcs
     std::vector<int> free_of;             ///< per corner node: its number among the free ones, -1 held
     std::vector<double> quality;          ///< per triangle
@@ -280,7 +288,17 @@ bool Motion::State::hold_nodes() {
             knots.push_back({p, {}, *first, k, before, share});
             crossing = true;
         }
-        if (!crossing) return false;
+        if (crossing) continue;
+        constexpr double round_it = 2; // sides of triangles along the border
+        double reach_mm = least_reach_mm;
+        for (const auto& other : round[n])
+            reach_mm = std::max(reach_mm, round_it * distance(mesh->nodes[other.node], p));
+        Carried one{static_cast<int>(n), {}};
+        for (std::size_t k = 0; k < lines.size(); ++k)
+            if (lines[k].length_mm() > same_mm && lines[k].nearest(p).second < reach_mm)
+                one.lines.push_back(k);
+        if (one.lines.empty()) return false;
+        carried.push_back(std::move(one));
     }
     // Points of outlines that something covers bound nothing: only a line's own ends are needed of them.
     std::vector<char> seen_knot(knots.size(), 0);
@@ -338,6 +356,7 @@ bool Motion::State::prepare() {
     const auto corners = static_cast<std::size_t>(mesh->corner_count);
     free_of.assign(corners, 0);
     for (const auto& h : held) free_of[h.node] = -1;
+    for (const auto& c : carried) free_of[c.node] = -1;
     int count = 0;
     for (auto& f : free_of)
         if (f >= 0) f = count++;
@@ -422,15 +441,40 @@ std::optional<Mesh> Motion::moved(const Section& to) const {
         while (along[k].knot != h.from) ++k;
         return line.at(share[h.line][k] + h.share * (share[h.line][k + 1] - share[h.line][k]));
     };
+    // Seen from a node that is carried, its lines run as they did.
+    const auto as_before = [&](const State::Carried& c, Point d) {
+        const Point p = s.mesh->nodes[c.node];
+        return std::all_of(c.lines.begin(), c.lines.end(), [&](std::size_t k) {
+            const auto &was = s.lines[k], &is = (*lines)[k];
+            if (was.arc.has_value() != is.arc.has_value()) return false;
+            const double then = was.nearest(p).first, now = is.nearest(p + d).first;
+            const Point u = was.slope(then), v = is.slope(now);
+            constexpr double rounding = 1e-9, one_direction = 1e-9;
+            return distance(was.at(then) + d, is.at(now)) <= rounding * (1 + length(p)) &&
+                   std::abs(cross(u, v)) <= one_direction * length(u) * length(v) && dot(u, v) > 0;
+        });
+    };
+    const auto carry = [&](const State::Carried& c) -> std::optional<Point> {
+        if (as_before(c, {})) return Point{};
+        for (const auto k : c.lines)
+            for (const auto& on : s.on_line[k])
+                if (const Point d = knots[on.knot] - s.knots[on.knot].at; as_before(c, d)) return d;
+        return {};
+    };
     Mesh out = *s.mesh;
     const auto corners = static_cast<std::size_t>(out.corner_count);
     Eigen::MatrixXd displacement = Eigen::MatrixXd::Zero(static_cast<Eigen::Index>(corners), 2);
     double most = 0;
-    for (const auto& h : s.held) {
-        const Point d = place(h) - out.nodes[h.node];
+    const auto hold = [&](int node, Point d) {
         most = std::max(most, length(d));
-        displacement(h.node, 0) = d.r, displacement(h.node, 1) = d.z;
-        out.nodes[h.node] = out.nodes[h.node] + d;
+        displacement(node, 0) = d.r, displacement(node, 1) = d.z;
+        out.nodes[node] = out.nodes[node] + d;
+    };
+    for (const auto& h : s.held) hold(h.node, place(h) - out.nodes[h.node]);
+    for (const auto& c : s.carried) {
+        const auto d = carry(c);
+        if (!d) return {};
+        hold(c.node, *d);
     }
     if (most > 0 && s.coupling.rows() > 0) {
         const Eigen::MatrixXd right = -(s.coupling * displacement);
