@@ -103,6 +103,43 @@ class TestWindow : public QObject {
         w.session().document.undo_stack()->undo();
         QCOMPARE(w.session().datum_z(), before);
     }
+    void what_a_stage_says_fits_into_its_list() {
+        Window w;
+        w.session().document.show_design("cellar"); // checks of its edge cannot be judged
+        QVERIFY(w.wait_refined());
+        QVERIFY(w.session().set_aside() > 0);
+        const QFontMetricsF metrics(draw::ui_font(8));
+        for (const auto* button : w->findChildren<app::StageButton*>()) {
+            const auto word = button->shown_word();
+            QVERIFY2(!word.isEmpty() && metrics.horizontalAdvance(word) <= button->room_for_word(),
+                     qPrintable(word));
+        }
+    }
+    /// Twelve of thirteen pages are not seen: a window that begins, or changes its theme, asks none of them.
+    void a_page_is_laid_out_when_it_is_seen() {
+        class Asked : public QWidget {
+          public:
+            mutable int times = 0;
+            QSize sizeHint() const override {
+                ++times;
+                return {40, 10};
+            }
+        };
+        Window w;
+        auto* page = w->findChild<app::FitPage*>();
+        QVERIFY(page && !page->isVisible());
+        auto* asked = new Asked;
+        page->widget()->layout()->addWidget(asked);
+        w.session().set_dark(true);
+        QTest::qWait(50);
+        QCOMPARE(asked->times, 0);
+        w->show_stage(app::stage::fit);
+        QVERIFY(page->isVisible());
+        QTest::qWait(50);
+        QVERIFY(asked->times > 0);
+        QCOMPARE(page->widget()->width(), page->viewport()->width());
+        QVERIFY(asked->geometry().bottom() < page->widget()->height());
+    }
     void a_drag_restyles_nothing_paints_once_a_solution_and_ends_with_every_page_right() {
         Window w;
         QVERIFY(w.wait_refined());

@@ -79,10 +79,11 @@ StageButton::StageButton(Session& session, const QString& title, const QString& 
     setObjectName("stage" + title);
 }
 
-void StageButton::set_state(StageState state, const QString& word) {
+void StageButton::set_state(StageState state, const QString& word, const QString& brief) {
     if (state == state_ && word == word_) return;
     state_ = state;
     word_ = word;
+    brief_ = brief;
     setAccessibleName(QString("%1, %2").arg(text(), word));
     setToolTip(QString("%1: %2 (%3)").arg(text(), word, way_));
     update();
@@ -108,7 +109,9 @@ void StageButton::paintEvent(QPaintEvent*) {
     if (word_shown_) {
         painter.setPen(theme.faint);
         painter.setFont(draw::ui_font(8));
-        painter.drawText(QRectF(36, 18, width() - 38, 16), Qt::AlignVCenter, word_);
+        painter.drawText(QRectF(36, 18, room_for_word(), 16), Qt::AlignVCenter,
+                         painter.fontMetrics().elidedText(shown_word(), Qt::ElideRight,
+                                                          static_cast<int>(room_for_word())));
     }
     if (hasFocus()) {
         painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
@@ -241,7 +244,11 @@ void StageList::refresh() {
     if (!session_.is_current() || session_.solved()->coarse)
         buttons_[stage::verdict]->set_state(StageState::to_do, good ? "being solved" : "to do");
     else
-        buttons_[stage::verdict]->set_state(stage_state(session_.overall()), session_.overall_words());
+        buttons_[stage::verdict]->set_state(
+            stage_state(session_.overall()), session_.overall_words(),
+            session_.set_aside() > 0 && session_.overall() != Status::not_judged
+                ? QString("%1, %2 open").arg(status_word(session_.overall())).arg(session_.set_aside())
+                : QString());
 }
 
 void StageList::show_status(StageButton* button, Status status) {

@@ -40,7 +40,10 @@ class StageButton : public QAbstractButton {
   public:
     /// `way`: to it, by key.
     StageButton(Session& session, const QString& title, const QString& way, QWidget* parent);
-    void set_state(StageState state, const QString& word);
+    /// `brief`: what of the word stands in the list; as it is where there is none.
+    void set_state(StageState state, const QString& word, const QString& brief = {});
+    QString shown_word() const { return brief_.isEmpty() ? word_ : brief_; }
+    double room_for_word() const { return width() - 38; }
     void set_word_shown(bool shown); ///< else only the title stands: the word is in the tool tip
     StageState state() const { return state_; }
     QSize sizeHint() const override { return {128, 40}; }
@@ -52,7 +55,7 @@ class StageButton : public QAbstractButton {
   private:
     Session& session_;
     StageState state_ = StageState::to_do;
-    QString word_, way_;
+    QString word_, brief_, way_;
     bool word_shown_ = true;
 };
 

@@ -10,7 +10,7 @@ namespace ng::tuning {
 // The first mesh. Finer: fewer passes, but more unknowns where nothing needed them.
 constexpr double arc_step_rad = std::numbers::pi / 16;        ///< longest chord angle on arcs
 constexpr double coarse_arc_step_rad = std::numbers::pi / 14; ///< the same while a hand moves
-constexpr double growth = 0.55; ///< mm of edge length per mm away from a fine place
+constexpr double growth = 0.48; ///< mm of edge length per mm away from a fine place
 constexpr double coarse_growth = 0.6;
 constexpr double largest_share = 0.1; ///< longest edge over the section's diagonal
 constexpr double coarse_largest_share = 1.0 / 8;
