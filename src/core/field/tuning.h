@@ -10,7 +10,7 @@ namespace ng::tuning {
 // The first mesh. Finer: fewer passes, but more unknowns where nothing needed them.
 constexpr double arc_step_rad = std::numbers::pi / 16;        ///< longest chord angle on arcs
 constexpr double coarse_arc_step_rad = std::numbers::pi / 14; ///< the same while a hand moves
-constexpr double growth = 0.48; ///< mm of edge length per mm away from a fine place
+constexpr double growth = 0.55; ///< mm of edge length per mm away from a fine place
 constexpr double coarse_growth = 0.6;
 constexpr double largest_share = 0.1; ///< longest edge over the section's diagonal
 constexpr double coarse_largest_share = 1.0 / 8;
@@ -18,7 +18,7 @@ constexpr double path_point_share = 1.0 / 60; ///< edge length at a path's point
 constexpr double coarse_path_point_share = 1.0 / 40;
 constexpr double path_share = 1.0 / 40; ///< along it
 constexpr double coarse_path_share = 1.0 / 20;
-constexpr double probe_share = 1.0 / 300; ///< at a probe, of the section's diagonal
+constexpr double probe_share = 1.0 / 450; ///< at a probe, of the section's diagonal
 constexpr double corner_share = 0.15;     ///< of the reach of a corner beside a path
 constexpr double weak_corner_share = 1.0; ///< where the field grows slowly
 constexpr double coarse_corner_share = 2.0;
@@ -103,6 +103,9 @@ struct ProductWeights {
 };
 constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.3, 0.22};
 constexpr double change_beside_product = 0.045;
+/// Of conductors that touch: the adjoint of either's charge jumps where they do, and no product tells of
+/// that.
+constexpr double change_beside_touching = 0.5;
 constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
 constexpr double probe_signed_weight = 1.7, change_beside_probe = 0.18;
