@@ -130,17 +130,15 @@ void Bounds::conductors() {
         of_unit_[k] = error_of(z.first, z.second);
         const auto of_flux = flux_unit_ * product(own_, of_unit_[k]);
         const double contacts = tuning::contact_weight * c.at_contacts;
-        const double change =
-            c.at_contacts > 0 ? tuning::change_beside_touching : tuning::change_beside_product;
         if (dc_) {
-            c.current_error_A = of_flux.stated(tuning::of_charges, c.current_error_A, change) + contacts +
+            c.current_error_A = of_flux.stated(tuning::of_charges, c.current_error_A) + contacts +
                                 tuning::integral_floor * std::abs(c.current_A);
             c.charge_error_C =
                 of_charge({unit(k, now_.conductors.size()), {}})
                     .stated(tuning::of_charges, c.charge_error_C, tuning::change_beside_dc_charge) +
                 tuning::border_end_weight * at_border_ends[k] + tuning::integral_floor * std::abs(c.charge_C);
         } else {
-            c.charge_error_C = of_flux.stated(tuning::of_charges, c.charge_error_C, change) + contacts +
+            c.charge_error_C = of_flux.stated(tuning::of_charges, c.charge_error_C) + contacts +
                                tuning::integral_floor * std::abs(c.charge_C);
             c.current_error_A = c.charge_error_C * 2 * std::numbers::pi * section_.frequency_hz;
         }

@@ -103,9 +103,6 @@ struct ProductWeights {
 };
 constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.3, 0.22};
 constexpr double change_beside_product = 0.045;
-/// Of conductors that touch: the adjoint of either's charge jumps where they do, and no product tells of
-/// that.
-constexpr double change_beside_touching = 0.5;
 constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
 constexpr double probe_signed_weight = 1.7, change_beside_probe = 0.18;
