@@ -30,7 +30,6 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     layout->addWidget(plot_);
     plot_->setFocusPolicy(Qt::StrongFocus);
     plot_->setPlottingHint(QCP::phImmediateRefresh, false); // all strips are painted together
-    plot_->setPlottingHint(QCP::phFastPolylines);           // of many short pieces: joins do not show
     plot_->setAccessibleName(name + " strip");
     plot_->setObjectName(name.toLower() + "Plot");
     plot_->setMinimumHeight(least_height);
@@ -70,6 +69,7 @@ void PlotStrip::restyle() {
 }
 
 void PlotStrip::rebuild() {
+    plot_->setPlottingHint(QCP::phFastPolylines, session_.is_live()); // rougher where pieces are short
     plot_->clearGraphs();
     for (int i = plot_->itemCount() - 1; i >= 0; --i)
         if (plot_->item(i) != needle_) plot_->removeItem(i);
