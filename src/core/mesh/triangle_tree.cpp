@@ -9,8 +9,6 @@ namespace ng {
 
 namespace {
 
-constexpr double far = std::numeric_limits<double>::max();
-
 /// Where on a side, 0 to 1 from `a` to `b` by way of `middle` at a half, it is nearest to `p`.
 double nearest_on_side(Point a, Point b, Point middle, bool curved, Point p) {
     const Point u = b - a, bow = 4 * (middle - 0.5 * (a + b)); // a + t u + t (1 - t) bow
@@ -60,17 +58,9 @@ Reference nearest_point(const Mesh& mesh, int triangle, Point p) {
 
 TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangles.size()) {
     std::iota(order_.begin(), order_.end(), 0);
-    std::vector<Box> boxes;
-    boxes.reserve(order_.size());
-    for (const auto& nodes : mesh.triangles) {
-        Box box{far, -far, far, -far};
-        for (const int id : nodes) {
-            const Point p = mesh.nodes[id];
-            box = {std::min(box.r0, p.r), std::max(box.r1, p.r), std::min(box.z0, p.z),
-                   std::max(box.z1, p.z)};
-        }
-        boxes.push_back(box);
-    }
+    std::vector<Box> boxes(order_.size());
+    for (std::size_t t = 0; t < boxes.size(); ++t)
+        for (const int node : mesh.triangles[t]) boxes[t].take(mesh.nodes[node]);
     nodes_.reserve(order_.size() / 2 + 2);
     nodes_.push_back({{}, 0, static_cast<int>(order_.size()), -1});
     split(0, boxes);
@@ -78,21 +68,19 @@ TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangle
 
 void TriangleTree::split(int node, const std::vector<Box>& boxes) {
     const int begin = nodes_[node].begin, end = nodes_[node].end;
-    Box box{far, -far, far, -far};
+    Box box;
     for (int k = begin; k < end; ++k) {
-        const auto& one = boxes[order_[k]];
-        box = {std::min(box.r0, one.r0), std::max(box.r1, one.r1), std::min(box.z0, one.z0),
-               std::max(box.z1, one.z1)};
+        box.take(boxes[order_[k]].low);
+        box.take(boxes[order_[k]].high);
     }
     auto& self = nodes_[node];
     self.box = box;
     if (end - begin <= 6) return;
     const int middle = (begin + end) / 2;
-    const auto halve = [&](double Box::*key) {
-        std::nth_element(order_.begin() + begin, order_.begin() + middle, order_.begin() + end,
-                         [&](int a, int b) { return boxes[a].*key < boxes[b].*key; });
-    };
-    halve(box.r1 - box.r0 > box.z1 - box.z0 ? &Box::r0 : &Box::z0);
+    const Point size = box.high - box.low;
+    const auto along = size.r > size.z ? &Point::r : &Point::z;
+    std::nth_element(order_.begin() + begin, order_.begin() + middle, order_.begin() + end,
+                     [&](int a, int b) { return boxes[a].low.*along < boxes[b].low.*along; });
     const int left = static_cast<int>(nodes_.size());
     self.left = left;
     nodes_.push_back({{}, begin, middle, -1});
@@ -109,10 +97,7 @@ int TriangleTree::find(Point p, int region, double reach_mm) const {
     stack[open++] = 0;
     while (open > 0) {
         const auto& node = nodes_[stack[--open]];
-        const auto& box = node.box;
-        if (p.r < box.r0 - best_outside || p.r > box.r1 + best_outside || p.z < box.z0 - best_outside ||
-            p.z > box.z1 + best_outside)
-            continue;
+        if (!node.box.grown(best_outside).holds(p)) continue;
         if (node.left >= 0) {
             stack[open++] = node.left;
             stack[open++] = node.left + 1;

@@ -1,5 +1,6 @@
 // Finds the triangle at a point, on the side of an interface that is asked for.
 #pragma once
+#include "geometry/box.h"
 #include "mesh/mesh.h"
 #include <vector>
 
@@ -19,9 +20,6 @@ class TriangleTree {
     int find(Point p, int region, double reach_mm = 1e-3) const;
 
   private:
-    struct Box {
-        double r0, r1, z0, z1;
-    };
     struct Node {
         Box box;
         int begin, end; ///< leaves: range in order_; inner nodes: children at `left`, `left + 1`
