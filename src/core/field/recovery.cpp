@@ -1,17 +1,17 @@
 #include "field/recovery.h"
 #include "field/tuning.h"
+#include <Eigen/Cholesky>
 #include <algorithm>
-#include <array>
 #include <cmath>
 #include <complex>
-#include <limits>
 #include <numbers>
+#include <optional>
 #include <unordered_map>
 
 namespace ng {
 namespace {
 
-constexpr std::size_t cubic_terms = 10, quadratic_terms = 6;
+constexpr int cubic_terms = 10, quadratic_terms = 6;
 
 /// Triangles round each corner, in one array.
 struct CornerTriangles {
@@ -76,104 +76,64 @@ class PatchFinder {
     int stamp_ = 0;
 };
 
-using Slope = std::array<double, 2>; ///< along r and along z
+using Terms = Eigen::Matrix<double, cubic_terms, 1>;
 
-/// Least squares of a polynomial of so many terms, by Cholesky's factors of its normal equations. What
-/// potentials at the nodes make of the polynomial is never formed, only what they make of its slopes.
-template <std::size_t Terms> class LeastSquares {
-  public:
-    /// False where the nodes do not tell the terms apart.
-    bool fit(const std::vector<std::array<double, cubic_terms>>& nodes) {
-        for (auto& row : l_) row.fill(0);
-        for (const auto& terms : nodes)
-            for (std::size_t i = 0; i < Terms; ++i)
-                for (std::size_t j = 0; j <= i; ++j) l_[i][j] += terms[i] * terms[j];
-        double least = std::numeric_limits<double>::max(), most = 0;
-        for (std::size_t i = 0; i < Terms; ++i) {
-            for (std::size_t j = 0; j < i; ++j) {
-                double sum = l_[i][j]; // L D, until its row is done
-                for (std::size_t k = 0; k < j; ++k) sum -= l_[i][k] * l_[j][k];
-                l_[i][j] = sum;
-            }
-            double d = l_[i][i];
-            for (std::size_t j = 0; j < i; ++j) {
-                const double scaled = l_[i][j] * over_d_[j];
-                d -= l_[i][j] * scaled;
-                l_[i][j] = scaled;
-            }
-            if (!(d > 0)) return false;
-            least = std::min(least, d), most = std::max(most, d);
-            over_d_[i] = 1 / d;
-        }
-        return least > 1e-9 * most;
+/// The factor of the normal equations of the first `Count` terms; none where the nodes do not tell them
+/// apart.
+template <int Count>
+std::optional<Eigen::LDLT<Eigen::Matrix<double, Count, Count>>> factor_of(const std::vector<Terms>& nodes) {
+    Eigen::Matrix<double, Count, Count> normal = Eigen::Matrix<double, Count, Count>::Zero();
+    for (const auto& node : nodes) {
+        const auto terms = node.template head<Count>();
+        normal += terms.lazyProduct(terms.transpose());
     }
-    /// Turns the slopes of the terms at a place into what the value of each term at a node counts in them.
-    void counts(std::array<Slope, cubic_terms>& of) const {
-        for (std::size_t i = 0; i < Terms; ++i)
-            for (std::size_t j = 0; j < i; ++j) take(of[i], l_[i][j], of[j]);
-        for (std::size_t i = 0; i < Terms; ++i) of[i] = {of[i][0] * over_d_[i], of[i][1] * over_d_[i]};
-        for (std::size_t i = Terms; i-- > 0;)
-            for (std::size_t j = i + 1; j < Terms; ++j) take(of[i], l_[j][i], of[j]);
-        for (std::size_t i = Terms; i < cubic_terms; ++i) of[i] = {0, 0};
-    }
+    const Eigen::LDLT<Eigen::Matrix<double, Count, Count>> factor(normal);
+    const auto d = factor.vectorD();
+    if (factor.info() != Eigen::Success || !(d.minCoeff() > 1e-9 * d.maxCoeff())) return {};
+    return factor;
+}
 
-  private:
-    static void take(Slope& from, double share, const Slope& other) {
-        from[0] -= share * other[0];
-        from[1] -= share * other[1];
-    }
-    std::array<std::array<double, Terms>, Terms> l_; ///< below its diagonal
-    std::array<double, Terms> over_d_;
-};
-
-/// Polynomial in (p - centre) / scale fitted to the potential at some nodes.
+/// Polynomial in (p - centre) / scale fitted to the potential at some nodes by least squares. What potentials
+/// make of it is never formed, only what they make of its slopes.
 struct PatchFit {
     std::vector<int> nodes;
     Point centre;
-    Point scale{1, 1}; // of either axis by itself: patches in stretched spans are long and slender
-    std::vector<std::array<double, cubic_terms>> terms; // of each node
-    enum class Order { none, quadratic, cubic } order = Order::none;
-    LeastSquares<cubic_terms> cubic;
-    LeastSquares<quadratic_terms> quadratic;
+    Point scale{1, 1};        // of either axis by itself: patches in stretched spans are long and slender
+    std::vector<Terms> terms; // of each node
+    std::optional<Eigen::LDLT<Eigen::Matrix<double, cubic_terms, cubic_terms>>> cubic;
+    std::optional<Eigen::LDLT<Eigen::Matrix<double, quadratic_terms, quadratic_terms>>> quadratic;
 
-    bool usable() const { return order != Order::none; }
+    bool usable() const { return cubic || quadratic; }
 
     void fit(const Mesh& mesh) {
         terms.reserve(nodes.size());
         for (const int node : nodes) {
             const Point p = mesh.nodes[node] - centre;
             const double x = p.r / scale.r, y = p.z / scale.z;
-            terms.push_back({1, x, y, x * x, x * y, y * y, x * x * x, x * x * y, x * y * y, y * y * y});
+            terms.emplace_back();
+            terms.back() << 1, x, y, x * x, x * y, y * y, x * x * x, x * x * y, x * y * y, y * y * y;
         }
-        if (nodes.size() > cubic_terms && cubic.fit(terms))
-            order = Order::cubic;
-        else if (nodes.size() >= quadratic_terms && quadratic.fit(terms))
-            order = Order::quadratic;
+        if (nodes.size() > cubic_terms) cubic = factor_of<cubic_terms>(terms);
+        if (!cubic && nodes.size() >= quadratic_terms) quadratic = factor_of<quadratic_terms>(terms);
+    }
+
+    /// From the slope of each term at a place to what the term's value at a node counts in it.
+    Terms counts(const Terms& slope) const {
+        if (cubic) return cubic->solve(slope);
+        Terms out = Terms::Zero();
+        out.head<quadratic_terms>() = quadratic->solve(slope.head<quadratic_terms>());
+        return out;
     }
 
     /// Adds share * E at p as weights of the nodes' potentials.
     void add_field(Point p, double share, std::vector<FieldReader::Weight>& row) const {
         const double x = (p.r - centre.r) / scale.r, y = (p.z - centre.z) / scale.z;
-        std::array<Slope, cubic_terms> of{{{0, 0},
-                                           {1, 0},
-                                           {0, 1},
-                                           {2 * x, 0},
-                                           {y, x},
-                                           {0, 2 * y},
-                                           {3 * x * x, 0},
-                                           {2 * x * y, x * x},
-                                           {y * y, 2 * x * y},
-                                           {0, 3 * y * y}}};
-        if (order == Order::cubic)
-            cubic.counts(of);
-        else
-            quadratic.counts(of);
-        for (std::size_t n = 0; n < nodes.size(); ++n) {
-            Slope sum{};
-            for (std::size_t k = 0; k < cubic_terms; ++k)
-                for (std::size_t axis = 0; axis < 2; ++axis) sum[axis] += terms[n][k] * of[k][axis];
-            row.push_back({nodes[n], {-share / scale.r * sum[0], -share / scale.z * sum[1]}});
-        }
+        Terms along_r, along_z;
+        along_r << 0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0;
+        along_z << 0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y;
+        const Terms r = counts(-share / scale.r * along_r), z = counts(-share / scale.z * along_z);
+        for (std::size_t n = 0; n < nodes.size(); ++n)
+            row.push_back({nodes[n], {terms[n].dot(r), terms[n].dot(z)}});
     }
 };
 
