@@ -57,7 +57,7 @@ class Solver : public QObject {
     void serve(const Request& request);
     bool overtaken();
 
-    /// Of a coarse mesh of this drag, which the next ones follow; the worker's own.
+    /// Of coarse meshes of this drag, the last first, which the next ones follow; the worker's own.
     std::vector<std::shared_ptr<const Follower>> followers_;
     std::mutex mutex_;
     std::condition_variable wake_;

@@ -104,20 +104,24 @@ Result<void> Kept::State::build() {
     if (timed) inner.most_unknowns = std::min(options.most_unknowns, options.most_unknowns_in_time);
     Result<std::vector<Solution>> found = std::vector<Solution>{};
     for (const auto& like : options.like) {
-        if (timed || adaptation) break;
+        if (timed) break;
         adaptation = like->follow(loads, inner);
         if (!adaptation) continue;
-        found = adaptation->run(loads, inner);
         followed = like;
-        if (!found || options.coarse || found->front().report.end == End::cancelled) continue;
-        auto& one = found->front();
-        like->cover(one, options.slack);
-        if (one.report.worst_error <= tuning::followed_enough * options.goal) continue;
-        found->clear();
-        followed = nullptr;
+        break;
     }
-    if (!found || found->empty()) {
-        followed = nullptr;
+    if (followed) {
+        found = adaptation->run(loads, inner);
+        if (found && !options.coarse && found->front().report.end != End::cancelled)
+            followed->cover(found->front(), options.slack);
+        // What a coarse pass misses is not known.
+        const auto enough = [&](const SolveReport& report) {
+            return options.coarse || report.end == End::cancelled ||
+                   report.worst_error <= tuning::followed_enough * options.goal;
+        };
+        if (!found || !enough(found->front().report)) followed = nullptr;
+    }
+    if (!followed) {
         auto begun = Adaptation::begin(loads, inner);
         if (!begun) return tl::unexpected(begun.error());
         adaptation.emplace(std::move(*begun));
