@@ -133,6 +133,9 @@ class TestWindow : public QObject {
         w.session().set_dark(true);
         QTest::qWait(50);
         QCOMPARE(asked->times, 0);
+        Count styles(page, QEvent::StyleChange); // that of the theme's is over: other units ask for none
+        w.session().set_unit(LengthUnit::inch);
+        QCOMPARE(styles.n, 0);
         w->show_stage(app::stage::fit);
         QVERIFY(page->isVisible());
         QTest::qWait(50);

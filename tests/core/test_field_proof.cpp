@@ -94,11 +94,17 @@ class TestFieldProof : public QObject {
         s.probes = {{"middle", {8 / std::sqrt(2.0), 8 / std::sqrt(2.0)}, "gap"}};
         const auto r = solve(s);
         REQUIRE_OK(r);
-        for (const auto& edge : r->edges) {
+        SolveOptions closer;
+        closer.goal = 5e-3;
+        const auto finer = solve(s, closer);
+        REQUIRE_OK(finer);
+        const auto exact = [&](const EdgeResult& edge) {
             const double radius = edge.electrode == "ball" ? a : b;
-            QVERIFY(edge.relative_error <= 0.01); // the goal
-            COMPARE_WITHIN(edge.peak_kV_per_mm, u * a * b / (radius * radius * (b - a)), edge.relative_error);
-        }
+            return u * a * b / (radius * radius * (b - a));
+        };
+        for (const auto& edge : r->edges)
+            COMPARE_WITHIN(edge.peak_kV_per_mm, exact(edge), edge.relative_error);
+        for (const auto& edge : finer->edges) COMPARE_WITHIN(edge.peak_kV_per_mm, exact(edge), 5e-3);
         QCOMPARE(r->edges.size(), std::size_t(4));
         COMPARE_WITHIN(length(r->probes[0].field_kV_per_mm), u * a * b / (64 * (b - a)), 2e-3);
         COMPARE_WITHIN(r->conductors[0].charge_C,
