@@ -1,5 +1,6 @@
 #include "field/adapt.h"
 #include "field/bounds.h"
+#include "field/corner_errors.h"
 #include "field/errors.h"
 #include "field/figures.h"
 #include "field/mark.h"
@@ -92,6 +93,7 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
                                tuning::halved);
         factor = std::min(factor, share);
     };
+    const CornerErrors corners(readings.mesh(), state.solution.missed_at_tips);
     const double largest = largest_field(state.solution), screened = screened_field(state.solution);
     const auto floored = [&](double peak) { return peak / std::max(peak, screened); };
     for (std::size_t n = 0; n < state.solution.edges.size(); ++n) {
@@ -100,10 +102,14 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
         const double error =
             edge.relative_error * floored(edge.peak_kV_per_mm) / readings.plan().edges[k].slack;
         if (!edge.judged || !(error > goal)) continue;
+        const auto& arc = readings.mesh().arcs[readings.plan().edges[k].arc].arc;
         for (std::size_t i = 0; i < edge.along_kV_per_mm.size(); ++i)
             if (const auto place = readings.first_of_edge(k) + i;
-                readings.present(place) && !readings.plan().edges[k].near_singular[i])
+                readings.present(place) && !readings.plan().edges[k].near_singular[i]) {
                 force(place, error);
+                const Point at = arc.at((arc.sweep_rad > 0 ? 1 : -1) * readings.plan().edges[k].angle_rad[i]);
+                corners.ask_of_tips(at, tuning::forced_aim * goal * edge.relative_error / error, forced);
+            }
     }
     for (std::size_t k = 0; k < state.solution.paths.size(); ++k) {
         const auto& path = state.solution.paths[k];
@@ -113,8 +119,11 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
             const auto& sample = path.samples[i];
             const double error =
                 share * tuning::own_error(sample.error_kV_per_mm / path.peak_kV_per_mm, path.relative_error);
-            if (!sample.near_singular && error > tuning::forced_above * goal)
-                force(readings.place_of_sample(k, i), error);
+            if (sample.near_singular || !(error > tuning::forced_above * goal)) continue;
+            force(readings.place_of_sample(k, i), error);
+            corners.ask_of_tips(
+                sample.at, tuning::forced_aim * goal * path.peak_kV_per_mm / (share * sample.E_kV_per_mm),
+                forced);
         }
     }
     for (std::size_t k = 0; k < section.probes.size(); ++k) {
@@ -145,6 +154,9 @@ double estimate(const Section& section, const Slack& slack, const Level& coarse,
                 const Level& fine, State& now) {
     const double left = before.all ? left_over_of(before.indicator, coarse.divided) : before.left_over;
     now.left_over = left;
+    auto& solution = now.solution;
+    solution.missed_at_tips = share_missed_at_tips(*fine.assembly, fine.model->weights(),
+                                                   {solution.potential_kV, solution.imaginary_kV});
     now.errors = errors_after(
         changes(before.fields, now.fields), before.errors.field.empty() ? nullptr : &before.errors,
         fine.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV),

@@ -1,9 +1,11 @@
 #include "field/bounds.h"
+#include "field/corner_errors.h"
 #include "field/errors.h"
 #include "field/figures.h"
 #include "field/gradient_square.h"
 #include "field/permittivity.h"
 #include "field/tuning.h"
+#include "mesh/corner.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -19,19 +21,24 @@ namespace {
 struct EnergyError {
     std::vector<double> size;
     std::vector<FieldDifference> differences;
+    Eigen::VectorXd real, imaginary; ///< the state's potentials
+    NodePotentials potentials() const { return {real, imaginary}; }
 };
 
 /// Two estimates of what an error does to a figure: the product of the error and of that of the figure's
 /// adjoint, summed up with its sign, which is near the truth but may vanish by chance, and without, which
-/// bounds it.
+/// bounds it; and apart from these what is missed at the tips of corners.
 struct Product {
-    double with_sign = 0, absolute = 0;
-    friend Product operator*(double unit, Product p) { return {unit * p.with_sign, unit * p.absolute}; }
+    double with_sign = 0, absolute = 0, tips = 0;
+    friend Product operator*(double unit, Product p) {
+        return {unit * p.with_sign, unit * p.absolute, unit * p.tips};
+    }
     /// Of a part that has no sign.
-    Product operator+(double part) const { return {with_sign + part, absolute + part}; }
+    Product operator+(double part) const { return {with_sign + part, absolute + part, tips}; }
     double stated(const tuning::ProductWeights& weights, double change,
                   double change_weight = tuning::change_beside_product) const {
-        return weights.with_sign * with_sign + weights.absolute * absolute + change_weight * change;
+        return weights.with_sign * with_sign + weights.absolute * absolute + weights.tips * tips +
+               change_weight * change;
     }
 };
 
@@ -42,7 +49,12 @@ class Bounds {
           coefficients_(region_coefficients(section)), dc_(section.analysis == "dc"),
           charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
           flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_),
-          own_(error_of(now.potential_kV, now.imaginary_kV)) {}
+          tips_(corner_tips(assembly.mesh())), at_tip_(assembly.mesh().triangles.size(), 0),
+          own_(error_of(now.potential_kV, now.imaginary_kV)) {
+        for (const auto& tip : tips_)
+            if (grows_without_limit(tip.corner.order))
+                for (const int t : tip.triangles) at_tip_[t] = 1;
+    }
 
     void conductors();
     void capacitances();
@@ -60,12 +72,15 @@ class Bounds {
     std::vector<std::complex<double>> coefficients_; ///< per region: weights_ is their magnitude
     bool dc_;
     double charge_unit_, flux_unit_;
+    std::vector<CornerTip> tips_;
+    std::vector<char> at_tip_;         ///< per triangle: at one of them at which the field has no limit
     EnergyError own_;                  ///< of the state
     std::vector<EnergyError> of_unit_; ///< per conductor: of the state with 1 on it alone
 
     EnergyError error_of(const Eigen::VectorXd& re, const Eigen::VectorXd& im) const {
         const auto& mesh = assembly_.mesh();
         EnergyError out;
+        out.real = re, out.imaginary = im;
         out.size = averaging_error(mesh, weights_, section_.symmetry, re, im, averaged_field(mesh, re, im),
                                    &out.differences);
         return out;
@@ -74,6 +89,7 @@ class Bounds {
         Product out;
         std::vector<std::complex<double>> per_region(weights_.size());
         for (std::size_t t = 0; t < a.size.size(); ++t) {
+            if (at_tip_[t]) continue;
             out.absolute += a.size[t] * b.size[t];
             auto& sum = per_region[assembly_.mesh().region[t]];
             for (std::size_t i = 0; i < a.differences[t].size(); ++i)
@@ -83,6 +99,9 @@ class Bounds {
         for (std::size_t k = 0; k < weights_.size(); ++k)
             if (weights_[k] > 0) sum += per_region[k] * coefficients_[k] / weights_[k];
         out.with_sign = std::abs(sum);
+        for (const auto& missed :
+             missed_at_tips(tips_, assembly_, coefficients_, a.potentials(), b.potentials()))
+            out.tips += std::abs(missed);
         return out;
     }
     /// Of a figure with this derivative with respect to the potential of each node, real and imaginary.
@@ -257,10 +276,11 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields, std::si
         const auto place = readings.place_of_probe(k);
         const auto region = assembly_.mesh().region[readings.triangle_at(place)];
         const double screened = std::min(1.0, weights_[region] / (tuning::nil_contrast * least));
-        probe.error_kV_per_mm =
-            tuning::probe_signed_weight * of(readings.field_load(fields, place)).with_sign +
-            tuning::change_beside_probe * probe.error_kV_per_mm +
-            screened * tuning::nil_field_share * field_kV_per_mm;
+        const auto of_field = of(readings.field_load(fields, place));
+        probe.error_kV_per_mm = tuning::probe_signed_weight * of_field.with_sign +
+                                tuning::probe_tips_weight * of_field.tips +
+                                tuning::change_beside_probe * probe.error_kV_per_mm +
+                                screened * tuning::nil_field_share * field_kV_per_mm;
         probe.potential_error_kV = of(readings.potential_load(fields, place))
                                        .stated(tuning::of_other_figures, probe.potential_error_kV) +
                                    screened * tuning::nil_potential_share * potential_kV;

@@ -1,4 +1,5 @@
 #include "field/errors.h"
+#include "field/corner_errors.h"
 #include "field/tuning.h"
 #include "units/promise.h"
 #include <algorithm>
@@ -68,70 +69,6 @@ double largest_within(std::size_t count, std::size_t i, double half, Place place
     return most;
 }
 
-/// What corners do to the field round them that the mesh does not follow.
-class CornerErrors {
-  public:
-    explicit CornerErrors(const Mesh& mesh) {
-        std::vector<int> corner_of(static_cast<std::size_t>(mesh.corner_count), -1);
-        for (const auto& corner : mesh.singular) {
-            std::size_t tip = 0;
-            for (std::size_t n = 1; n < corner_of.size(); ++n)
-                if (dot(mesh.nodes[n] - corner.at, mesh.nodes[n] - corner.at) <
-                    dot(mesh.nodes[tip] - corner.at, mesh.nodes[tip] - corner.at))
-                    tip = n;
-            corner_of[tip] = static_cast<int>(corners_.size());
-            corners_.push_back({corner, 0});
-        }
-        for (const auto& t : mesh.triangles)
-            for (std::size_t i = 0; i < 3; ++i) {
-                const int c = corner_of[t[i]];
-                if (c < 0) continue;
-                auto& size = corners_[c].size_mm;
-                const auto side = [&](std::size_t j) {
-                    return distance(mesh.nodes[t[j % 3]], mesh.nodes[t[i]]);
-                };
-                size = std::max({size, side(i + 1), side(i + 2)});
-            }
-    }
-    /// Relative: how much more the field beside a corner grows, or falls, towards a place than the mesh there
-    /// resolves. Zero where triangles are smaller than their distance from every corner.
-    double unresolved_growth(Point at, double size_mm) const {
-        double most = 0;
-        for (const auto& [corner, unused] : corners_) {
-            const double within = std::min(size_mm, corner.influence_mm),
-                         away = std::max({distance(corner.at, at), corner.reach_mm, 1e-3 * within});
-            if (away >= within) continue;
-            const double power = std::pow(within / away, std::abs(1 - corner.order));
-            most = std::max(most, corner.order < 1 ? power - 1 : 1 - 1 / power);
-        }
-        return most;
-    }
-    /// Relative: what the triangles at the tips of corners do to the field elsewhere. A corner of order k,
-    /// with triangles of size h at its tip, is off in strength as (h / d)^2k at the distance d (the pollution
-    /// error; Babuska and Strouboulis, "The Finite Element Method and its Reliability", 2001), and what a
-    /// corner does beyond its influence falls with the square of the distance.
-    double pollution(Point at) const {
-        double most = 0;
-        for (const auto& [corner, size_mm] : corners_) {
-            if (corner.order >= 1 || !(corner.influence_mm > 0)) continue;
-            const double away = distance(corner.at, at), beyond = away / corner.influence_mm;
-            if (beyond > 10) continue;
-            const double share =
-                std::min(1.0, size_mm / std::max(std::min(away, corner.influence_mm), 1e-12));
-            most = std::max(most, (1 - corner.order) * std::pow(share, 2 * corner.order) /
-                                      std::max(1.0, beyond * beyond));
-        }
-        return tuning::pollution_weight * most;
-    }
-
-  private:
-    struct Sized {
-        Mesh::Singular corner;
-        double size_mm; ///< of the largest triangle at its tip
-    };
-    std::vector<Sized> corners_;
-};
-
 } // namespace
 
 double largest_field(const Solution& solution) {
@@ -154,7 +91,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
     const auto& plan = readings.plan();
     const auto rounding = readings.rounding(largest_kV);
     const double floor = std::min(tuning::reading_floor, tuning::floor_of_goal * solution.report.goal);
-    const CornerErrors corners(readings.mesh());
+    const CornerErrors corners(readings.mesh(), solution.missed_at_tips);
     const double largest = largest_field(solution), screened = screened_field(solution);
     for (std::size_t k = 0; k < solution.paths.size(); ++k) {
         auto& path = solution.paths[k];
@@ -181,14 +118,17 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
             samples[i].error_kV_per_mm =
                 tuning::sample_weight * (near[i] + tuning::shared_of_path * shared) + own[i];
             if (samples[i].near_singular) continue;
+            const double polluted = corners.pollution(samples[i].at) * samples[i].E_kV_per_mm;
+            samples[i].error_kV_per_mm = std::max(samples[i].error_kV_per_mm, polluted);
             worst = std::max(worst, samples[i].error_kV_per_mm);
             if (samples[i].E_kV_per_mm < tuning::speaks_for_peak * largest_sample) continue;
             // What is read at an end or a rim has neighbours on one side only to even it out.
             const bool last = i == 0 || i + 1 == samples.size() || samples[i - 1].near_singular ||
                               samples[i + 1].near_singular;
-            at_peak = std::max(at_peak, last ? samples[i].error_kV_per_mm
-                                             : tuning::peak_weight * near[i] +
-                                                   tuning::least_of_path * worst_near + own[i]);
+            at_peak = std::max(
+                {at_peak, polluted,
+                 last ? samples[i].error_kV_per_mm
+                      : tuning::peak_weight * near[i] + tuning::least_of_path * worst_near + own[i]});
         }
         path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
         path.peak_relative_error = path.peak_kV_per_mm > 0 ? at_peak / path.peak_kV_per_mm : 0;
@@ -214,10 +154,10 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
                 count, i, tuning::window_of_edge * std::abs(arc.sweep_rad),
                 [&](std::size_t j) { return places.angle_rad[j]; },
                 [&](std::size_t j) { return errors.field[readings.first_of_edge(k) + j]; }, skip);
-            worst = std::max(worst, tuning::edge_weight * near + stepped(place) + rounding[place] +
-                                        edge.along_kV_per_mm[i] *
-                                            (corners.unresolved_growth(at, readings.size_at(place)) +
-                                             corners.pollution(at)));
+            worst = std::max(
+                {worst, corners.pollution(at) * edge.along_kV_per_mm[i],
+                 tuning::edge_weight * near + stepped(place) + rounding[place] +
+                     edge.along_kV_per_mm[i] * corners.unresolved_growth(at, readings.size_at(place))});
         }
         edge.relative_error = worst / edge.peak_kV_per_mm + (left_over + floor) *
                                                                 std::max(edge.peak_kV_per_mm, screened) /

@@ -233,6 +233,11 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
         auto errors = errors_after(changes(before->outcome.envelope, now->outcome.envelope),
                                    earlier.field.empty() ? nullptr : &earlier, now->outcome.roughness,
                                    *adaptation.coarse().readings, readings);
+        solution.missed_at_tips.assign(readings.mesh().singular.size(), 0.0);
+        for (const auto& state : states) // of these meshes or of coarser ones
+            for (std::size_t k = 0; k < state.missed_at_tips.size() && k < solution.missed_at_tips.size();
+                 ++k)
+                solution.missed_at_tips[k] = std::max(solution.missed_at_tips[k], state.missed_at_tips[k]);
         const auto worst_with = [&](const PlaceErrors* integrator) {
             write_errors(readings, errors, integrator, adaptation.left_over(), in_time.largest_kV(),
                          solution);

@@ -1,4 +1,5 @@
 #include "field/sizes.h"
+#include "field/corner_errors.h"
 #include "field/tuning.h"
 #include "mesh/corner.h"
 #include "units/promise.h"
@@ -63,9 +64,17 @@ FirstSizes::FirstSizes(const Section& section, const Mesher& mesher, bool coarse
         const double share = coarse            ? tuning::coarse_corner_share
                              : corner.strong() ? tuning::corner_share
                                                : tuning::weak_corner_share;
-        if (std::any_of(lines.begin(), lines.end(),
-                        [&](const auto& line) { return line.distance_to(at) < 3 * corner.reach_mm; }))
-            sources_.push_back({at, at, 0, corner.reach_mm * share});
+        double nearest = std::numeric_limits<double>::max();
+        for (const auto& line : lines) nearest = std::min(nearest, line.distance_to(at));
+        double size = std::numeric_limits<double>::max();
+        if (nearest < 3 * corner.reach_mm)
+            size = corner.reach_mm * share;
+        else if (!coarse && corner.strong() && !lines.empty())
+            size = nearest * tip_share(corner.order, tuning::first_pollution);
+        // A short edge that nearly all flux enters by: what its ends miss changes all that it feeds.
+        if (!coarse && corner.order < tuning::sharp_tip && corner.reach_mm < longest_singular_reach_mm)
+            size = std::min(size, tuning::sharp_tip_share * corner.reach_mm);
+        if (size < largest_) sources_.push_back({at, at, 0, size});
     }
     for (const auto& probe : section.probes) {
         const Point at = stretch.to_mesh(probe.at);

@@ -160,6 +160,7 @@ struct Solution {
     NodalField field;             ///< for pictures
     double shown_at_s = 0;
     std::vector<Mesh::Singular> corners; ///< within whose reach nothing is judged
+    std::vector<double> missed_at_tips;  ///< per corner of the mesh (field/corner_errors.h); empty: not known
     std::vector<PathResult> paths;
     std::vector<EdgeResult> edges;
     std::vector<ConductorResult> conductors;

@@ -22,6 +22,7 @@ constexpr double probe_share = 1.0 / 450; ///< at a probe, of the section's diag
 constexpr double corner_share = 0.15;     ///< of the reach of a corner beside a path
 constexpr double weak_corner_share = 1.0; ///< where the field grows slowly
 constexpr double coarse_corner_share = 2.0;
+constexpr double sharp_tip = 0.6, sharp_tip_share = 1.0 / 15; ///< order of a tip; of its reach, where short
 
 // Marking. A larger share: fewer passes and a change that tells more of the error, but a larger last mesh.
 constexpr double first_marked_share = 0.8; ///< of the indicator, before errors are known
@@ -72,7 +73,12 @@ constexpr double own_error(double error, double worst) {
 }
 constexpr double sample_weight = 1.1, peak_weight = 0.6, edge_weight = 0.47; ///< of the largest so found
 constexpr double inside_share = 0.55;     ///< of errors inside a region: probes
-constexpr double pollution_weight = 0.05; ///< edges: of (h / d)^2k beside corners
+constexpr double pollution_weight = 0.07; ///< of (1 - k) (h / d)^2k, at the distance d from a corner's tip
+constexpr double least_pollution = 5e-5;  ///< less is not looked for
+constexpr double missed_at_tip =
+    0.47; ///< times (1 - k)^2: of what triangles at a corner's tip hold, what is missed
+constexpr double missed_weight = 1.5;    ///< of its share of the whole, for fields
+constexpr double first_pollution = 1e-3; ///< of corners on paths, by the first mesh: finer tips cost little
 constexpr double leftover_weight =
     0.012; ///< of the indicator of triangles that the last pass left as they were
 constexpr double leftover_of_all =
@@ -98,14 +104,15 @@ constexpr double law_loss_share = 0.5;     ///< of the fields' relative error: l
 constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields on a border, far less smooth
 /// Of the product of the errors of state and adjoint, summed up with and without sign, and of what the change
 /// tells. Charges, whose product may be a square, need more: on coarse meshes both factors miss something.
+/// What is missed at the tips of corners, of which averaging tells least, counts by itself, without sign.
 struct ProductWeights {
-    double with_sign, absolute;
+    double with_sign, absolute, tips;
 };
-constexpr ProductWeights of_charges{2.1, 0.36}, of_other_figures{1.3, 0.22};
+constexpr ProductWeights of_charges{2.25, 0.36, 1.3}, of_other_figures{1.3, 0.22, 1.3};
 constexpr double change_beside_product = 0.045;
 constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
-constexpr double probe_signed_weight = 1.7, change_beside_probe = 0.18;
+constexpr double probe_signed_weight = 1.7, probe_tips_weight = 1.3, change_beside_probe = 0.18;
 /// Of the largest field and voltage of the section: no probe is claimed to be better known inside what
 /// conducts well, or holds so many times the displacement, where both are what larger ones leave; elsewhere
 /// less of it.
