@@ -155,8 +155,9 @@ double estimate(const Section& section, const Slack& slack, const Level& coarse,
     const double left = before.all ? left_over_of(before.indicator, coarse.divided) : before.left_over;
     now.left_over = left;
     auto& solution = now.solution;
-    solution.missed_at_tips = share_missed_at_tips(*fine.assembly, fine.model->weights(),
-                                                   {solution.potential_kV, solution.imaginary_kV});
+    solution.missed_at_tips =
+        share_missed_at_tips(corner_tips(fine.readings->mesh()), *fine.assembly, fine.model->weights(),
+                             {solution.potential_kV, solution.imaginary_kV});
     now.errors = errors_after(
         changes(before.fields, now.fields), before.errors.field.empty() ? nullptr : &before.errors,
         fine.readings->roughness(now.fields, now.solution.potential_kV, now.solution.imaginary_kV),

@@ -44,13 +44,13 @@ struct Product {
 
 class Bounds {
   public:
-    Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model, Solution& now)
+    Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model, const Mesh& judged,
+           Solution& now)
         : section_(section), assembly_(assembly), model_(model), now_(now), weights_(model.weights()),
           coefficients_(region_coefficients(section)), dc_(section.analysis == "dc"),
           charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
-          flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_),
-          tips_(corner_tips(assembly.mesh())), at_tip_(assembly.mesh().triangles.size(), 0),
-          own_(error_of(now.potential_kV, now.imaginary_kV)) {
+          flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_), tips_(corner_tips(judged)),
+          at_tip_(assembly.mesh().triangles.size(), 0), own_(error_of(now.potential_kV, now.imaginary_kV)) {
         for (const auto& tip : tips_)
             if (grows_without_limit(tip.corner.order))
                 for (const int t : tip.triangles) at_tip_[t] = 1;
@@ -291,7 +291,7 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields, std::si
 
 void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
                    const Readings& readings, const PlaceFields& fields, std::size_t threads, Solution& now) {
-    Bounds bounds(section, assembly, model, now);
+    Bounds bounds(section, assembly, model, readings.mesh(), now);
     bounds.conductors();
     bounds.capacitances();
     bounds.energy();

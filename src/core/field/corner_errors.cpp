@@ -62,8 +62,8 @@ std::vector<std::complex<double>> missed_at_tips(const std::vector<CornerTip>& t
     return out;
 }
 
-std::vector<double> share_missed_at_tips(const Assembly& assembly, const std::vector<double>& weights,
-                                         NodePotentials u) {
+std::vector<double> share_missed_at_tips(const std::vector<CornerTip>& tips, const Assembly& assembly,
+                                         const std::vector<double>& weights, NodePotentials u) {
     double all = 0;
     for (const auto* potential : {&u.real, &u.imaginary}) {
         if (potential->size() == 0) continue;
@@ -71,8 +71,7 @@ std::vector<double> share_missed_at_tips(const Assembly& assembly, const std::ve
         assembly.multiply<double>(weights, *potential, flux);
         all += potential->dot(flux);
     }
-    const auto missed =
-        missed_at_tips(corner_tips(assembly.mesh()), assembly, {weights.begin(), weights.end()}, u, u);
+    const auto missed = missed_at_tips(tips, assembly, {weights.begin(), weights.end()}, u, u);
     std::vector<double> out;
     for (const auto& m : missed) out.push_back(all > 0 ? std::abs(m) / all : 0);
     return out;

@@ -30,8 +30,8 @@ std::vector<std::complex<double>> missed_at_tips(const std::vector<CornerTip>& t
                                                  NodePotentials u, NodePotentials v);
 /// Per corner, of a(u, u) with these weights per region: relative, what its tip takes from the strength of
 /// the whole field.
-std::vector<double> share_missed_at_tips(const Assembly& assembly, const std::vector<double>& weights,
-                                         NodePotentials u);
+std::vector<double> share_missed_at_tips(const std::vector<CornerTip>& tips, const Assembly& assembly,
+                                         const std::vector<double>& weights, NodePotentials u);
 
 class CornerErrors {
   public:
