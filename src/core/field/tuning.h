@@ -64,14 +64,14 @@ constexpr double window_sizes =
     1.5; ///< half width, in local sizes, of the stretch whose largest change counts
 constexpr double window_of_edge = 0.1; ///< the same of an edge, of its sweep
 constexpr double least_of_path =
-    0.05; ///< no peak of a path is taken for better than this share of its worst sample
+    0.04; ///< no peak of a path is taken for better than this share of its worst sample
 constexpr double shared_of_path = 0.4; ///< samples: of what a path's worst has more than they
 /// What of a sample's error is its own, not shared with the path's worst: what its mesh is asked for.
 constexpr double own_error(double error, double worst) {
     const double own = (error - shared_of_path * worst) / (1 - shared_of_path);
     return own > 0 ? own : 0;
 }
-constexpr double sample_weight = 1.1, peak_weight = 0.6, edge_weight = 0.47; ///< of the largest so found
+constexpr double sample_weight = 1.1, peak_weight = 0.5, edge_weight = 0.47; ///< of the largest so found
 constexpr double inside_share = 0.55;     ///< of errors inside a region: probes
 constexpr double pollution_weight = 0.07; ///< of (1 - k) (h / d)^2k, at the distance d from a corner's tip
 constexpr double least_pollution = 5e-5;  ///< less is not looked for
@@ -108,11 +108,11 @@ constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields o
 struct ProductWeights {
     double with_sign, absolute, tips;
 };
-constexpr ProductWeights of_charges{2.25, 0.36, 1.3}, of_other_figures{1.3, 0.22, 1.3};
+constexpr ProductWeights of_charges{2.5, 0.26, 1.3}, of_other_figures{1.25, 0.19, 1.1};
 constexpr double change_beside_product = 0.045;
 constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
-constexpr double probe_signed_weight = 1.7, probe_tips_weight = 1.3, change_beside_probe = 0.18;
+constexpr double probe_signed_weight = 1.7, probe_tips_weight = 1.0, change_beside_probe = 0.18;
 /// Of the largest field and voltage of the section: no probe is claimed to be better known inside what
 /// conducts well, or holds so many times the displacement, where both are what larger ones leave; elsewhere
 /// less of it.
