@@ -282,7 +282,7 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields, std::si
                                 tuning::change_beside_probe * probe.error_kV_per_mm +
                                 screened * tuning::nil_field_share * field_kV_per_mm;
         probe.potential_error_kV = of(readings.potential_load(fields, place))
-                                       .stated(tuning::of_other_figures, probe.potential_error_kV) +
+                                       .stated(tuning::of_potentials, probe.potential_error_kV) +
                                    screened * tuning::nil_potential_share * potential_kV;
     });
 }

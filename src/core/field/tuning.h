@@ -108,11 +108,12 @@ constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields o
 struct ProductWeights {
     double with_sign, absolute, tips;
 };
-constexpr ProductWeights of_charges{2.5, 0.26, 1.3}, of_other_figures{1.25, 0.19, 1.1};
+constexpr ProductWeights of_charges{2.25, 0.36, 1.2}, of_other_figures{1.25, 0.18, 1.1},
+    of_potentials{1.25, 0.18, 0.5};
 constexpr double change_beside_product = 0.045;
 constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
-constexpr double probe_signed_weight = 1.7, probe_tips_weight = 1.0, change_beside_probe = 0.18;
+constexpr double probe_signed_weight = 1.7, probe_tips_weight = 0.5, change_beside_probe = 0.18;
 /// Of the largest field and voltage of the section: no probe is claimed to be better known inside what
 /// conducts well, or holds so many times the displacement, where both are what larger ones leave; elsewhere
 /// less of it.
