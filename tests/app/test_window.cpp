@@ -152,6 +152,19 @@ class TestWindow : public QObject {
         const auto at = build->handle_place("screen_edge_mm").toPoint();
         Count styles(field, QEvent::StyleChange), paints(w->stress_strip()->plot_widget(), QEvent::Paint);
         QTest::mousePress(build, Qt::LeftButton, {}, at);
+        // Words wait until the traces are painted.
+        int solutions = 0, said = 0, said_with_traces = 0;
+        bool drawing = false;
+        connect(&w.session(), &app::Session::traces_changed, this, [&] {
+            ++solutions;
+            drawing = true;
+            QMetaObject::invokeMethod(
+                this, [&] { drawing = false; }, Qt::QueuedConnection);
+        });
+        connect(&w.session(), &app::Session::solved_changed, this, [&] {
+            ++said;
+            if (drawing) ++said_with_traces;
+        });
         const auto before = field->text();
         constexpr int moves = 6;
         QTest::qWait(100);
@@ -164,6 +177,9 @@ class TestWindow : public QObject {
         QVERIFY(field->text() != before); // a page that is seen follows the hand
         QCOMPARE(styles.n, 0);
         QVERIFY2(paints.n <= moves + 2, qPrintable(QString::number(paints.n)));
+        QVERIFY(solutions >= moves && said >= moves);
+        QCOMPARE(said_with_traces, 0);
+        w.session().disconnect(this);
         w->show_stage(app::stage::verdict);
         const auto hidden = field->text();
         QTest::mouseMove(build, at - QPoint(2 * moves + 3, 0));

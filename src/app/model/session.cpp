@@ -8,6 +8,8 @@
 namespace ng::app {
 namespace {
 
+constexpr int after_traces_ms = 8; // half a frame: by then they are painted
+
 Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& options) {
     return ng::run_schedule(*solved.prepared, solved.level_solutions(), options);
 }
@@ -22,10 +24,13 @@ Session::Session(Library library, QObject* parent)
         fresh_design_ = true;
         solved_.reset();
         prepare();
-        emit solved_changed();
+        show_solution();
     });
     connect(&document, &Document::autosave_failed, this, &Session::message);
     connect(&solver_, &Solver::ready, this, &Session::take);
+    words_.setSingleShot(true);
+    words_.setInterval(after_traces_ms);
+    connect(&words_, &QTimer::timeout, this, &Session::say_solution);
     connect(&solver_, &Solver::progress, this, [this](int passes, double worst_error, double seconds) {
         solve_state_ =
             passes < 2
@@ -88,7 +93,7 @@ void Session::prepare() {
     const bool kept = keep_solution();
     emit prepared_changed();
     if (kept)
-        emit solved_changed();
+        show_solution();
     else
         refine();
 }
@@ -180,7 +185,7 @@ void Session::refine(double goal) {
     refining_ = !live_;
     if (!live_) solve_state_ = "solving: first estimates are closed forms";
     solver_.request(prepared_, !live_, goal);
-    emit state_changed();
+    if (!live_) emit state_changed(); // a hand's solution says so itself
 }
 
 void Session::cancel() {
@@ -197,6 +202,8 @@ void Session::set_live(bool live) {
         document.begin_gesture();
         return;
     }
+    if (words_.isActive()) say_solution();
+    words_.stop();
     emit prepared_changed(); // what is not seen did not follow the hand
     refine();
 }
@@ -219,6 +226,20 @@ void Session::take(SolvedPtr solved) {
                            .arg(solved_->solution.report.total_s, 0, 'f', 2);
         if (is_current() && solved_->solution.report.converged) run_schedule();
     }
+    show_solution();
+}
+
+void Session::show_solution() {
+    emit traces_changed();
+    if (live_) {
+        if (!words_.isActive()) words_.start();
+        return;
+    }
+    words_.stop();
+    say_solution();
+}
+
+void Session::say_solution() {
     emit solved_changed();
     emit state_changed();
 }

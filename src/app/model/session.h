@@ -11,6 +11,7 @@
 #include "schedule/sensitivity.h"
 #include "study/study.h"
 #include "units/quantity.h"
+#include <QTimer>
 #include <optional>
 
 namespace ng::app {
@@ -119,7 +120,8 @@ class Session : public QObject {
 
   signals:
     void prepared_changed();
-    void solved_changed();
+    void traces_changed(); ///< a solution to be drawn at once
+    void solved_changed(); ///< and all that says it in words and figures: a hand sees them after the traces
     void state_changed();
     void pinned_changed();
     void proposal_changed();
@@ -131,6 +133,9 @@ class Session : public QObject {
     void withdrawn(QString text); ///< a message whose cause is gone
 
   private:
+    void show_solution(); ///< emits both
+    void say_solution();  ///< emits the second
+    QTimer words_;        ///< while a hand moves: the second is due
     void prepare();
     void take_plan(CutPlan plan);
     bool keep_solution();

@@ -24,10 +24,10 @@ double greatest_judged(const Solved& solved) {
 
 FieldStrip::FieldStrip(Session& session, QWidget* parent) : Strip(session, "FIELD", parent) {
     new AxisMouse(session, this);
-    connect(&session, &Session::solved_changed, this, [this] {
+    connect(&session, &Session::traces_changed, this, [this] {
         if (isVisible() && session_.solved()) begin();
-        update();
     });
+    connect(&session, &Session::solved_changed, this, QOverload<>::of(&QWidget::update));
 }
 
 void FieldStrip::begin() {

@@ -44,7 +44,6 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     title_->setProperty("faint", true); // the window's style sheet colours it, in either theme
     title_->move(8, 2);
     new AxisMouse(session, plot_);
-    connect(&session, &Session::solved_changed, this, &PlotStrip::rebuild);
     connect(&session, &Session::prepared_changed, this, [this] {
         if (!session_.solution_is_coming()) follow_axis(); // else traces stay where they lie on the cable
     });

@@ -12,6 +12,7 @@ constexpr double label_share = 0.18; // of the view, that a limit's words may ta
 StressStrip::StressStrip(Session& session, QWidget* parent)
     : PlotStrip(session, "STRESS", 90, bottom_px, parent) {
     plot_->addLayer("ghosts", plot_->layer("main"), QCustomPlot::limBelow);
+    connect(&session, &Session::traces_changed, this, &StressStrip::rebuild);
     connect(&session, &Session::pinned_changed, this, &StressStrip::rebuild);
     connect(plot_, &QCustomPlot::afterReplot, this, [this] { replotted_ = true; });
     plot_->installEventFilter(this);

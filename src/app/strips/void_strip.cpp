@@ -23,6 +23,7 @@ VoidStripView::VoidStripView(Session& session, QWidget* parent) : PlotStrip(sess
     plot_->yAxis->setNumberPrecision(2);
     plot_->addLayer("zones", plot_->layer("grid"), QCustomPlot::limAbove);
     connect(plot_, &QCustomPlot::afterLayout, this, &VoidStripView::place_labels);
+    connect(&session, &Session::solved_changed, this, &VoidStripView::rebuild);
     restyle();
 }
 
