@@ -202,8 +202,10 @@ void Session::set_live(bool live) {
         document.begin_gesture();
         return;
     }
-    if (words_.isActive()) say_solution();
-    words_.stop();
+    if (words_.isActive()) {
+        words_.stop();
+        say_solution();
+    }
     emit prepared_changed(); // what is not seen did not follow the hand
     refine();
 }

@@ -135,7 +135,6 @@ class Session : public QObject {
   private:
     void show_solution(); ///< emits both
     void say_solution();  ///< emits the second
-    QTimer words_;        ///< while a hand moves: the second is due
     void prepare();
     void take_plan(CutPlan plan);
     bool keep_solution();
@@ -151,6 +150,7 @@ class Session : public QObject {
     std::shared_ptr<const PreparedDesign> before_; ///< the description before the last edit
     std::string physics_;                          ///< the job without what is chosen about the work
     SolvedPtr solved_;
+    QTimer words_; ///< runs while a hand's solution is drawn and not yet said
     struct Pinned {
         SolvedPtr solved;
         std::shared_ptr<const Job> job;

@@ -93,7 +93,7 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
                                tuning::halved);
         factor = std::min(factor, share);
     };
-    const CornerErrors corners(readings.mesh(), state.solution.missed_at_tips);
+    const CornerErrors corners(readings.tips(), state.solution.missed_at_tips);
     const double largest = largest_field(state.solution), screened = screened_field(state.solution);
     const auto floored = [&](double peak) { return peak / std::max(peak, screened); };
     for (std::size_t n = 0; n < state.solution.edges.size(); ++n) {
@@ -156,7 +156,7 @@ double estimate(const Section& section, const Slack& slack, const Level& coarse,
     now.left_over = left;
     auto& solution = now.solution;
     solution.missed_at_tips =
-        share_missed_at_tips(corner_tips(fine.readings->mesh()), *fine.assembly, fine.model->weights(),
+        share_missed_at_tips(fine.readings->tips(), *fine.assembly, fine.model->weights(),
                              {solution.potential_kV, solution.imaginary_kV});
     now.errors = errors_after(
         changes(before.fields, now.fields), before.errors.field.empty() ? nullptr : &before.errors,

@@ -44,12 +44,12 @@ struct Product {
 
 class Bounds {
   public:
-    Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model, const Mesh& judged,
-           Solution& now)
+    Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model,
+           const std::vector<CornerTip>& tips, Solution& now)
         : section_(section), assembly_(assembly), model_(model), now_(now), weights_(model.weights()),
           coefficients_(region_coefficients(section)), dc_(section.analysis == "dc"),
           charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
-          flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_), tips_(corner_tips(judged)),
+          flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_), tips_(tips),
           at_tip_(assembly.mesh().triangles.size(), 0), own_(error_of(now.potential_kV, now.imaginary_kV)) {
         for (const auto& tip : tips_)
             if (grows_without_limit(tip.corner.order))
@@ -72,7 +72,7 @@ class Bounds {
     std::vector<std::complex<double>> coefficients_; ///< per region: weights_ is their magnitude
     bool dc_;
     double charge_unit_, flux_unit_;
-    std::vector<CornerTip> tips_;
+    const std::vector<CornerTip>& tips_;
     std::vector<char> at_tip_;         ///< per triangle: at one of them at which the field has no limit
     EnergyError own_;                  ///< of the state
     std::vector<EnergyError> of_unit_; ///< per conductor: of the state with 1 on it alone
@@ -291,7 +291,7 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields, std::si
 
 void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
                    const Readings& readings, const PlaceFields& fields, std::size_t threads, Solution& now) {
-    Bounds bounds(section, assembly, model, readings.mesh(), now);
+    Bounds bounds(section, assembly, model, readings.tips(), now);
     bounds.conductors();
     bounds.capacitances();
     bounds.energy();

@@ -82,8 +82,8 @@ double tip_share(double order, double most) {
     return std::pow(std::min(1.0, most / (tuning::pollution_weight * (1 - order))), 0.5 / order);
 }
 
-CornerErrors::CornerErrors(const Mesh& mesh, std::vector<double> missed)
-    : mesh_(mesh), tips_(corner_tips(mesh)), missed_(std::move(missed)) {
+CornerErrors::CornerErrors(const std::vector<CornerTip>& tips, const std::vector<double>& missed)
+    : tips_(tips), missed_(missed) {
     promise(missed_.empty() || missed_.size() == tips_.size(), "one share for each corner");
     for (const auto& tip : tips_)
         seen_mm_.push_back(tip.size_mm / tip_share(tip.corner.order, tuning::least_pollution));
@@ -118,7 +118,6 @@ double CornerErrors::pollution(Point at) const {
 }
 
 void CornerErrors::ask_of_tips(Point at, double most, std::vector<double>& factor) const {
-    promise(factor.size() == mesh_.triangles.size(), "one factor for each triangle");
     const double of_all = tuning::missed_weight * missed_by_all_;
     for (std::size_t k = 0; k < tips_.size(); ++k) {
         const auto& [corner, size_mm, triangles] = tips_[k];

@@ -35,8 +35,8 @@ std::vector<double> share_missed_at_tips(const std::vector<CornerTip>& tips, con
 
 class CornerErrors {
   public:
-    /// `missed`: per corner as share_missed_at_tips(), or empty: not known.
-    CornerErrors(const Mesh& mesh, std::vector<double> missed);
+    /// `tips`: outlive it; `missed`: per corner as share_missed_at_tips(), or empty: not known.
+    CornerErrors(const std::vector<CornerTip>& tips, const std::vector<double>& missed);
     /// Relative: how much more the field beside a corner grows, or falls, towards a place than the mesh there
     /// resolves. Zero where triangles are smaller than their distance from every corner.
     double unresolved_growth(Point at, double size_mm) const;
@@ -51,10 +51,9 @@ class CornerErrors {
 
   private:
     double beside(std::size_t corner, Point at) const;
-    const Mesh& mesh_;
-    std::vector<CornerTip> tips_;
+    const std::vector<CornerTip>& tips_;
     std::vector<double> seen_mm_; ///< per corner: further away it does less than is looked for
-    std::vector<double> missed_;
+    const std::vector<double>& missed_;
     double missed_by_all_ = 0;
 };
 

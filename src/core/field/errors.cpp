@@ -91,7 +91,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
     const auto& plan = readings.plan();
     const auto rounding = readings.rounding(largest_kV);
     const double floor = std::min(tuning::reading_floor, tuning::floor_of_goal * solution.report.goal);
-    const CornerErrors corners(readings.mesh(), solution.missed_at_tips);
+    const CornerErrors corners(readings.tips(), solution.missed_at_tips);
     const double largest = largest_field(solution), screened = screened_field(solution);
     for (std::size_t k = 0; k < solution.paths.size(); ++k) {
         auto& path = solution.paths[k];

@@ -109,6 +109,7 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
     out.section_ = section;
     out.plan_ = plan;
     out.mesh_ = mesh;
+    out.tips_ = corner_tips(*mesh);
     const TriangleTree tree(*mesh);
     std::vector<Reading> places;
     const auto add = [&](Reading reading) {

@@ -1,5 +1,6 @@
 // Reading a solved mesh at the places of a plan.
 #pragma once
+#include "field/corner_errors.h"
 #include "field/reading_plan.h"
 #include "field/tuning.h"
 #include "mesh/triangle_tree.h"
@@ -60,6 +61,7 @@ class Readings {
     const Section& section() const { return *section_; }
     const ReadingPlan& plan() const { return *plan_; }
     const Mesh& mesh() const { return *mesh_; }
+    const std::vector<CornerTip>& tips() const { return tips_; } ///< corner_tips() of the mesh
 
     PlaceFields read(const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV) const;
 
@@ -97,6 +99,7 @@ class Readings {
     std::shared_ptr<const Section> section_;
     std::shared_ptr<const ReadingPlan> plan_;
     std::shared_ptr<const Mesh> mesh_;
+    std::vector<CornerTip> tips_;
     std::shared_ptr<const FieldReader> reader_;
     std::vector<int> reading_of_; ///< per place: index into the reader's places, -1 absent
     std::vector<double> size_;
