@@ -1,4 +1,5 @@
 #include "field/reading_plan.h"
+#include "field/tuning.h"
 #include "geometry/box.h"
 #include "mesh/triangle_tree.h"
 #include <algorithm>
@@ -74,11 +75,14 @@ void add_rims(std::vector<double>& places, const Path& path, const std::vector<M
     places.erase(std::unique(places.begin(), places.end()), places.end());
 }
 
-/// Whether a place on an arc is near a point of the same arc where the field has no limit.
+/// Whether a place on an arc is near a point of the same arc where the field has no limit. Such a point may
+/// lie on a chord of the arc: where another outline crosses it.
 bool at_a_sharp_point(const Mesh& mesh, const Arc& arc, Point p) {
     constexpr double share_of_radius = 0.25, on_the_arc = 1e-3;
+    const double height_of_chord = 1 - std::cos(tuning::coarse_arc_step_rad / 2);
     return std::any_of(mesh.singular.begin(), mesh.singular.end(), [&](const auto& corner) {
-        return std::abs(distance(corner.at, arc.centre) / arc.radius_mm - 1) < on_the_arc &&
+        const double beyond = distance(corner.at, arc.centre) / arc.radius_mm - 1;
+        return beyond < on_the_arc && beyond > -height_of_chord - on_the_arc &&
                distance(corner.at, p) < std::min(corner.reach_mm, share_of_radius * arc.radius_mm);
     });
 }
