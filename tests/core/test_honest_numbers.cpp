@@ -466,7 +466,7 @@ class TestHonestNumbers : public QObject {
         for (std::size_t k = 0; k < coarse.conductors.size(); ++k) {
             const auto &c = coarse.conductors[k], &f = fine.conductors[k];
             QVERIFY2(std::abs(c.charge_C - f.charge_C) <= c.charge_error_C, c.name.c_str());
-            QVERIFY(c.charge_error_C < 0.002 * std::abs(c.charge_C));
+            QVERIFY(c.charge_error_C < 0.0025 * std::abs(c.charge_C));
         }
     }
     void long_thin_layers_are_solved() {

@@ -157,8 +157,9 @@ void Bounds::conductors() {
                     .stated(tuning::of_charges, c.charge_error_C, tuning::change_beside_dc_charge) +
                 tuning::border_end_weight * at_border_ends[k] + tuning::integral_floor * std::abs(c.charge_C);
         } else {
-            c.charge_error_C = of_flux.stated(tuning::of_charges, c.charge_error_C) + contacts +
-                               tuning::integral_floor * std::abs(c.charge_C);
+            c.charge_error_C =
+                of_flux.stated(tuning::of_charges, c.charge_error_C, tuning::change_beside_charge) +
+                contacts + tuning::integral_floor * std::abs(c.charge_C);
             c.current_error_A = c.charge_error_C * 2 * std::numbers::pi * section_.frequency_hz;
         }
     }

@@ -121,14 +121,14 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
             const double polluted = corners.pollution(samples[i].at) * samples[i].E_kV_per_mm;
             samples[i].error_kV_per_mm = std::max(samples[i].error_kV_per_mm, polluted);
             worst = std::max(worst, samples[i].error_kV_per_mm);
-            if (samples[i].E_kV_per_mm < tuning::speaks_for_peak * largest_sample) continue;
             // What is read at an end or a rim has neighbours on one side only to even it out.
             const bool last = i == 0 || i + 1 == samples.size() || samples[i - 1].near_singular ||
                               samples[i + 1].near_singular;
-            at_peak = std::max(
-                {at_peak, polluted,
-                 last ? samples[i].error_kV_per_mm
-                      : tuning::peak_weight * near[i] + tuning::least_of_path * worst_near + own[i]});
+            const double error = std::max(polluted, last ? samples[i].error_kV_per_mm
+                                                         : tuning::peak_weight * near[i] +
+                                                               tuning::least_of_path * worst_near + own[i]);
+            // A sample that is read as less can be the peak only as far as its error reaches above it.
+            at_peak = std::max(at_peak, error - (largest_sample - samples[i].E_kV_per_mm));
         }
         path.relative_error = path.peak_kV_per_mm > 0 ? worst / path.peak_kV_per_mm : 0;
         path.peak_relative_error = path.peak_kV_per_mm > 0 ? at_peak / path.peak_kV_per_mm : 0;

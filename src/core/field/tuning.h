@@ -108,9 +108,10 @@ constexpr double free_charge_weight = 2.5; ///< of those: a jump of two fields o
 struct ProductWeights {
     double with_sign, absolute, tips;
 };
-constexpr ProductWeights of_charges{2.25, 0.36, 1.2}, of_other_figures{1.25, 0.18, 1.1},
+constexpr ProductWeights of_charges{2.1, 0.5, 1.2}, of_other_figures{1.25, 0.18, 1.1},
     of_potentials{1.25, 0.18, 0.5};
 constexpr double change_beside_product = 0.045;
+constexpr double change_beside_charge = 0.015;
 constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
 constexpr double probe_signed_weight = 1.7, probe_tips_weight = 0.5, change_beside_probe = 0.18;
