@@ -218,8 +218,6 @@ Result<Adaptation> Adaptation::begin(const std::vector<Section>& loads, const So
     auto mesher = Mesher::create(*out.shapes_, how);
     if (!mesher) return tl::unexpected(mesher.error());
     out.mesher_ = std::make_shared<Mesher>(std::move(*mesher));
-    out.first_ = std::make_shared<const FirstSizes>(*out.shapes_, *out.mesher_,
-                                                    options.coarse || options.coarse_first, options.slack);
     return out;
 }
 
@@ -230,7 +228,7 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, cons
     if (weights == weights_ || !fine_) return {};
     weights_ = weights;
     if (!mesher_->judge_corners(weights)) return {};
-    plan_.reset();
+    plan_ = {};
     for (auto* level : {&coarse_, &fine_}) {
         if (!*level) continue;
         if (auto ready = level->await_readings(); !ready) return tl::unexpected(ready.error());
@@ -266,10 +264,13 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
 }
 
 void Adaptation::begin_readings(Level& level, std::shared_ptr<const Mesh> mesh, std::size_t threads) {
-    if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *mesh, slack_));
+    if (!plan_.valid())
+        plan_ = std::async(std::launch::deferred, [shapes = shapes_, mesh, slack = slack_] {
+                    return std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes, *mesh, slack));
+                }).share();
     level.readings = nullptr;
     level.coming = beside(threads, [shapes = shapes_, plan = plan_, mesh = std::move(mesh)] {
-                       return Readings::make(shapes, plan, mesh).map([](Readings&& made) {
+                       return Readings::make(shapes, plan.get(), mesh).map([](Readings&& made) {
                            return std::make_shared<const Readings>(std::move(made));
                        });
                    }).share();
@@ -391,7 +392,8 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
     if (auto ok = look_at_corners(loads, options); !ok) return tl::unexpected(ok.error());
     if (!fine_) {
         bool complete = true;
-        auto first = make_level(std::cref(*first_), true, options, report, complete);
+        const FirstSizes sizes(*shapes_, *mesher_, options.coarse || options.coarse_first, options.slack);
+        auto first = make_level(std::cref(sizes), true, options, report, complete);
         if (!first) return tl::unexpected(first.error());
         if (!*first) return cancelled();
         fine_ = std::move(*first);

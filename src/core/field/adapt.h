@@ -67,8 +67,7 @@ class Adaptation {
     std::shared_ptr<const Section> shapes_;
     Slack slack_;
     std::shared_ptr<Mesher> mesher_;
-    std::shared_ptr<const ReadingPlan> plan_;
-    std::shared_ptr<const FirstSizes> first_;
+    std::shared_future<std::shared_ptr<const ReadingPlan>> plan_; ///< made by whom first asks
     Level fine_, coarse_;
     std::vector<std::vector<double>> weights_; ///< per load: what its corners were judged by
     /// `anew`: all of the mesh; else points are added to the last one.

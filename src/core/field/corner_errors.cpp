@@ -3,6 +3,7 @@
 #include "units/promise.h"
 #include <algorithm>
 #include <cmath>
+#include <limits>
 
 namespace ng {
 
@@ -11,11 +12,11 @@ std::vector<CornerTip> corner_tips(const Mesh& mesh) {
     std::vector<int> corner_of(static_cast<std::size_t>(mesh.corner_count), -1);
     for (const auto& corner : mesh.singular) {
         std::size_t tip = 0;
-        const auto away = [&](std::size_t n) {
-            return dot(mesh.nodes[n] - corner.at, mesh.nodes[n] - corner.at);
-        };
-        for (std::size_t n = 1; n < corner_of.size(); ++n)
-            if (away(n) < away(tip)) tip = n;
+        double nearest = std::numeric_limits<double>::max();
+        for (std::size_t n = 0; n < corner_of.size(); ++n) {
+            const Point off = mesh.nodes[n] - corner.at;
+            if (const double away = dot(off, off); away < nearest) nearest = away, tip = n;
+        }
         corner_of[tip] = static_cast<int>(out.size());
         out.push_back({corner, 0, {}});
     }

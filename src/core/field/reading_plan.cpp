@@ -167,6 +167,7 @@ ReadingPlan ReadingPlan::of(const Section& section, const Mesh& first, const Sla
         out.edges.push_back(places_on(first, static_cast<int>(arc), diagonal));
         out.edges.back().slack = slack(first.arcs[arc].name);
     }
+    if (section.probes.empty()) return out;
     const TriangleTree tree(first);
     for (const auto& probe : section.probes)
         out.probes.push_back(places_round(probe, region_index(section, probe.side), first, tree));

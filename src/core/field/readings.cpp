@@ -18,11 +18,11 @@ const EdgeResult* Solution::edge(const std::string& name) const {
     return it == edges.end() ? nullptr : &*it;
 }
 
-Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region) {
+Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region, int first) {
     Reading reading;
     // Further reaches: a straight path beside an arc's chord; one that a long arc of metal touches in a cusp.
     for (const double reach : {1e-3, 3e-2, 0.1}) {
-        reading.triangle = tree.find(p, region, reach);
+        reading.triangle = tree.find(p, region, reach, first);
         if (reading.triangle >= 0) break;
     }
     if (reading.triangle < 0) return reading;
@@ -123,8 +123,10 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
     for (std::size_t k = 0; k < plan->paths.size(); ++k) {
         const auto& path = plan->paths[k];
         out.first_of_path_.push_back(out.reading_of_.size());
+        int before = -1;
         for (const auto& sample : path.samples) {
-            const auto reading = locate(*mesh, tree, sample.at, path.region);
+            const auto reading = locate(*mesh, tree, sample.at, path.region, before);
+            before = reading.triangle;
             if (reading.triangle < 0)
                 return refuse("path " + section->paths[k].name,
                               fmt::format("point [{:.4g}, {:.4g}] is outside region “{}”", sample.at.r,

@@ -8,8 +8,8 @@
 
 namespace ng {
 
-/// Where `p` lies, in region `region` (-1: any).
-Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region);
+/// Where `p` lies, in region `region` (-1: any); `first` as TriangleTree::find takes it.
+Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region, int first = -1);
 
 /// Field and potential at all reading places at one instant or phase pair.
 struct PlaceFields {

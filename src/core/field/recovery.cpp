@@ -78,25 +78,46 @@ class PatchFinder {
 
 using Terms = Eigen::Matrix<double, cubic_terms, 1>;
 
+/// Powers of x and y in each term.
+constexpr std::array<std::array<std::size_t, 2>, cubic_terms> powers{
+    {{0, 0}, {1, 0}, {0, 1}, {2, 0}, {1, 1}, {0, 2}, {3, 0}, {2, 1}, {1, 2}, {0, 3}}};
+
+/// Sums over nodes of x^i y^j, i + j up to 6: all that normal equations are made of.
+class Moments {
+  public:
+    void add(double x, double y) {
+        std::array<double, size> of_x, of_y;
+        of_x[0] = of_y[0] = 1;
+        for (std::size_t i = 1; i < size; ++i) of_x[i] = x * of_x[i - 1], of_y[i] = y * of_y[i - 1];
+        for (std::size_t i = 0; i < size; ++i)
+            for (std::size_t j = 0; i + j < size; ++j) sum_[i][j] += of_x[i] * of_y[j];
+    }
+    double of(std::size_t term, std::size_t other) const {
+        return sum_[powers[term][0] + powers[other][0]][powers[term][1] + powers[other][1]];
+    }
+
+  private:
+    static constexpr std::size_t size = 7;
+    std::array<std::array<double, size>, size> sum_{};
+};
+
 /// The factor of the normal equations of the first `Count` terms; none where the nodes do not tell them
 /// apart.
 template <int Count>
-std::optional<Eigen::LDLT<Eigen::Matrix<double, Count, Count>>> factor_of(const std::vector<Terms>& nodes) {
-    Eigen::Matrix<double, Count, Count> normal = Eigen::Matrix<double, Count, Count>::Zero();
-    for (const auto& node : nodes) {
-        const auto terms = node.template head<Count>();
-        normal += terms.lazyProduct(terms.transpose());
-    }
+std::optional<Eigen::LDLT<Eigen::Matrix<double, Count, Count>>> factor_of(const Moments& moments) {
+    Eigen::Matrix<double, Count, Count> normal;
+    for (int i = 0; i < Count; ++i)
+        for (int j = 0; j < Count; ++j)
+            normal(i, j) = moments.of(static_cast<std::size_t>(i), static_cast<std::size_t>(j));
     const Eigen::LDLT<Eigen::Matrix<double, Count, Count>> factor(normal);
     const auto d = factor.vectorD();
     if (factor.info() != Eigen::Success || !(d.minCoeff() > 1e-9 * d.maxCoeff())) return {};
     return factor;
 }
 
-/// Polynomial in (p - centre) / scale fitted to the potential at some nodes by least squares. What potentials
-/// make of it is never formed, only what they make of its slopes.
+/// Polynomial in (p - centre) / scale fitted to the potential at some nodes by least squares.
 struct PatchFit {
-    std::vector<int> nodes;
+    std::vector<int> nodes; // its corner first
     Point centre;
     Point scale{1, 1};        // of either axis by itself: patches in stretched spans are long and slender
     std::vector<Terms> terms; // of each node
@@ -106,47 +127,67 @@ struct PatchFit {
     bool usable() const { return cubic || quadratic; }
 
     void fit(const Mesh& mesh) {
+        Moments moments;
         terms.reserve(nodes.size());
         for (const int node : nodes) {
             const Point p = mesh.nodes[node] - centre;
             const double x = p.r / scale.r, y = p.z / scale.z;
             terms.emplace_back();
             terms.back() << 1, x, y, x * x, x * y, y * y, x * x * x, x * x * y, x * y * y, y * y * y;
+            moments.add(x, y);
         }
-        if (nodes.size() > cubic_terms) cubic = factor_of<cubic_terms>(terms);
-        if (!cubic && nodes.size() >= quadratic_terms) quadratic = factor_of<quadratic_terms>(terms);
+        if (nodes.size() > cubic_terms) cubic = factor_of<cubic_terms>(moments);
+        if (!cubic && nodes.size() >= quadratic_terms) quadratic = factor_of<quadratic_terms>(moments);
     }
 
-    /// From the slope of each term at a place to what the term's value at a node counts in it.
-    Terms counts(const Terms& slope) const {
-        if (cubic) return cubic->solve(slope);
+    /// Of the normal equations, which are their own transpose.
+    Terms solve(const Terms& right) const {
+        if (cubic) return cubic->solve(right);
         Terms out = Terms::Zero();
-        out.head<quadratic_terms>() = quadratic->solve(slope.head<quadratic_terms>());
+        out.head<quadratic_terms>() = quadratic->solve(right.head<quadratic_terms>());
         return out;
     }
-
-    /// Adds share * E at p as weights of the nodes' potentials.
-    void add_field(Point p, double share, std::vector<FieldReader::Weight>& row) const {
+    /// What each term counts in E at p.
+    std::array<Terms, 2> slopes(Point p) const {
         const double x = (p.r - centre.r) / scale.r, y = (p.z - centre.z) / scale.z;
-        Terms along_r, along_z;
-        along_r << 0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0;
-        along_z << 0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y;
-        const Terms r = counts(-share / scale.r * along_r), z = counts(-share / scale.z * along_z);
-        for (std::size_t n = 0; n < nodes.size(); ++n)
-            row.push_back({nodes[n], {terms[n].dot(r), terms[n].dot(z)}});
+        std::array<Terms, 2> out;
+        out[0] << 0, 1, 0, 2 * x, y, 0, 3 * x * x, 2 * x * y, y * y, 0;
+        out[1] << 0, 0, 1, 0, x, 2 * y, 0, x * x, 2 * x * y, 3 * y * y;
+        out[0] *= -1 / scale.r;
+        out[1] *= -1 / scale.z;
+        return out;
+    }
+    /// The polynomial of these potentials, but for its constant: what they have in common is taken off first,
+    /// so that rounding sees differences.
+    Terms fitted(const Eigen::VectorXd& potential_kV) const {
+        Terms sum = Terms::Zero();
+        for (std::size_t n = 1; n < nodes.size(); ++n)
+            sum += (potential_kV[nodes[n]] - potential_kV[nodes[0]]) * terms[n];
+        return solve(sum);
     }
 };
 
+} // namespace
+
+struct FieldReader::Patches {
+    std::vector<PatchFit> fits;
+};
+
+namespace {
+
 class PatchFits {
   public:
-    explicit PatchFits(const Mesh& mesh) : mesh_(mesh), around_(mesh), finder_(mesh, around_) {}
+    PatchFits(const Mesh& mesh, std::vector<PatchFit>& fits)
+        : mesh_(mesh), around_(mesh), finder_(mesh, around_), fits_(fits) {}
 
-    const PatchFit& at(int corner, int region) {
+    /// Index of the fit round a corner in a region; -1: none can be made.
+    int at(int corner, int region) {
         const auto key = static_cast<long long>(corner) * 100000 + region;
-        const auto [it, fresh] = fits_.try_emplace(key);
-        PatchFit& fit = it->second;
-        if (!fresh) return fit;
+        const auto [it, fresh] = index_.try_emplace(key, -1);
+        if (!fresh) return it->second;
+        PatchFit fit;
         fit.nodes = finder_.nodes(corner, region);
+        std::iter_swap(fit.nodes.begin(), std::find(fit.nodes.begin(), fit.nodes.end(), corner));
         fit.centre = mesh_.nodes[corner];
         double r = 0, z = 0;
         for (const int node : fit.nodes) {
@@ -155,14 +196,18 @@ class PatchFits {
         }
         fit.scale = {r > 0 ? r : 1, z > 0 ? z : 1};
         fit.fit(mesh_);
-        return fit;
+        if (!fit.usable()) return -1;
+        it->second = static_cast<int>(fits_.size());
+        fits_.push_back(std::move(fit));
+        return it->second;
     }
 
   private:
     const Mesh& mesh_;
     CornerTriangles around_;
     PatchFinder finder_;
-    std::unordered_map<long long, PatchFit> fits_;
+    std::vector<PatchFit>& fits_;
+    std::unordered_map<long long, int> index_;
 };
 
 /// Gradients of the six shapes at some places of the reference triangle, worked out once.
@@ -210,42 +255,51 @@ constexpr Reference node_places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.
 
 FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places)
     : mesh_(mesh), places_(std::move(places)) {
-    PatchFits fits(mesh);
+    auto patches = std::make_shared<Patches>();
+    PatchFits fits(mesh, patches->fits);
     std::unordered_map<long long, int> slot_of; // node and region
     for (const auto& place : places_) {
-        const auto t = static_cast<std::size_t>(place.triangle);
-        const auto& nodes = mesh.triangles[t];
-        const int region = mesh.region[t];
+        const auto& nodes = mesh.triangles[place.triangle];
+        const int region = mesh.region[place.triangle];
         std::array<int, 6> own{};
         for (std::size_t i = 0; i < 6; ++i) {
             const auto [it, fresh] = slot_of.try_emplace(static_cast<long long>(nodes[i]) * 100000 + region,
-                                                         static_cast<int>(row_start_.size()) - 1);
+                                                         static_cast<int>(slots_.size()));
             own[i] = it->second;
             if (!fresh) continue;
-            const Point p = mesh.nodes[nodes[i]];
-            const auto& a = fits.at(nodes[i < 3 ? i : i - 3], region);
-            const auto& b = fits.at(nodes[i < 3 ? i : (i - 2) % 3], region);
-            if (a.usable() && b.usable()) { // middle nodes: mean of the fits at both ends of their side
-                a.add_field(p, i < 3 ? 1.0 : 0.5, weights_);
-                if (i >= 3) b.add_field(p, 0.5, weights_);
-            } else {
-                const auto e = evaluate(mesh, place.triangle, node_places[i]);
-                for (std::size_t k = 0; k < 6; ++k) weights_.push_back({nodes[k], -1 * e.gradient[k]});
-            }
-            row_start_.push_back(weights_.size());
+            Slot slot{{}, mesh.nodes[nodes[i]], place.triangle, -1};
+            // Middle nodes: mean of the fits at both ends of their side.
+            slot.patch = {fits.at(nodes[i < 3 ? i : i - 3], region),
+                          fits.at(nodes[i < 3 ? i : (i - 2) % 3], region)};
+            if (slot.patch[0] < 0 || slot.patch[1] < 0) slot.patch = {-1, -1}, slot.raw = static_cast<int>(i);
+            slots_.push_back(slot);
         }
-        slots_.push_back(own);
+        slots_of_.push_back(own);
     }
+    patches_ = std::move(patches);
 }
 
 std::vector<Point> FieldReader::field(const Eigen::VectorXd& potential_kV) const {
-    std::vector<Point> slot(row_start_.size() - 1), out(places_.size());
-    for (std::size_t row = 0; row < slot.size(); ++row)
-        for (std::size_t k = row_start_[row]; k < row_start_[row + 1]; ++k)
-            slot[row] = slot[row] + potential_kV[weights_[k].node] * weights_[k].field;
+    std::vector<Terms> fitted;
+    fitted.reserve(patches_->fits.size());
+    for (const auto& fit : patches_->fits) fitted.push_back(fit.fitted(potential_kV));
+    std::vector<Point> of_slot(slots_.size()), out(places_.size());
+    for (std::size_t k = 0; k < slots_.size(); ++k) {
+        const auto& slot = slots_[k];
+        if (slot.raw >= 0) {
+            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.raw]);
+            for (std::size_t i = 0; i < 6; ++i)
+                of_slot[k] = of_slot[k] - potential_kV[mesh_.triangles[slot.triangle][i]] * e.gradient[i];
+            continue;
+        }
+        for (const int patch : slot.patch) {
+            const auto slopes = patches_->fits[patch].slopes(slot.at);
+            of_slot[k] = of_slot[k] + 0.5 * Point{slopes[0].dot(fitted[patch]), slopes[1].dot(fitted[patch])};
+        }
+    }
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
-        for (std::size_t k = 0; k < 6; ++k) out[i] = out[i] + n[k] * slot[slots_[i][k]];
+        for (std::size_t k = 0; k < 6; ++k) out[i] = out[i] + n[k] * of_slot[slots_of_[i][k]];
     }
     return out;
 }
@@ -274,29 +328,57 @@ std::vector<Point> FieldReader::raw_field(const Eigen::VectorXd& potential_kV) c
 }
 
 Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
-    std::vector<Point> slot(row_start_.size() - 1);
+    std::vector<Point> of_slot(slots_.size());
     for (std::size_t i = 0; i < places_.size(); ++i) {
         const auto n = shape_values(places_[i].at);
         for (std::size_t k = 0; k < 6; ++k) {
-            auto& sum = slot[slots_[i][k]];
+            auto& sum = of_slot[slots_of_[i][k]];
             sum = sum + n[k] * weights[i];
         }
     }
+    std::vector<Terms> of_patch(patches_->fits.size(), Terms::Zero());
     Eigen::VectorXd out = Eigen::VectorXd::Zero(static_cast<Eigen::Index>(mesh_.nodes.size()));
-    for (std::size_t row = 0; row < slot.size(); ++row)
-        for (std::size_t k = row_start_[row]; k < row_start_[row + 1]; ++k)
-            out[weights_[k].node] += dot(slot[row], weights_[k].field);
+    for (std::size_t k = 0; k < slots_.size(); ++k) {
+        const auto& slot = slots_[k];
+        if (slot.raw >= 0) {
+            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.raw]);
+            for (std::size_t i = 0; i < 6; ++i)
+                out[mesh_.triangles[slot.triangle][i]] -= dot(of_slot[k], e.gradient[i]);
+            continue;
+        }
+        for (const int patch : slot.patch) {
+            const auto slopes = patches_->fits[patch].slopes(slot.at);
+            of_patch[patch] += 0.5 * (of_slot[k].r * slopes[0] + of_slot[k].z * slopes[1]);
+        }
+    }
+    for (std::size_t k = 0; k < of_patch.size(); ++k) {
+        const auto& fit = patches_->fits[k];
+        const Terms counts = fit.solve(of_patch[k]);
+        for (std::size_t n = 0; n < fit.nodes.size(); ++n) out[fit.nodes[n]] += fit.terms[n].dot(counts);
+    }
     return out;
 }
 
 std::vector<double> FieldReader::sum_of_weights() const {
-    std::vector<double> slot(row_start_.size() - 1, 0.0), out;
-    for (std::size_t row = 0; row < slot.size(); ++row)
-        for (std::size_t k = row_start_[row]; k < row_start_[row + 1]; ++k)
-            slot[row] += length(weights_[k].field);
-    for (const auto& slots : slots_) {
+    // With weights w of the nodes in a slope s, w = T N^-1 s and N = T' T: w . w = s . N^-1 s.
+    std::vector<double> of_slot(slots_.size(), 0.0), out;
+    for (std::size_t k = 0; k < slots_.size(); ++k) {
+        const auto& slot = slots_[k];
+        if (slot.raw >= 0) {
+            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.raw]);
+            for (const auto& g : e.gradient) of_slot[k] += length(g);
+            continue;
+        }
+        for (const int patch : slot.patch) {
+            const auto& fit = patches_->fits[patch];
+            double square = 0;
+            for (const auto& slope : fit.slopes(slot.at)) square += slope.dot(fit.solve(slope));
+            of_slot[k] += 0.5 * std::sqrt(static_cast<double>(fit.nodes.size()) * std::max(0.0, square));
+        }
+    }
+    for (const auto& slots : slots_of_) {
         double most = 0;
-        for (const int s : slots) most = std::max(most, slot[s]);
+        for (const int s : slots) most = std::max(most, of_slot[s]);
         out.push_back(most);
     }
     return out;

@@ -2,8 +2,9 @@
 //
 // FieldReader, for the figures that are reported: a cubic fitted to the potential round each corner, patches
 // never crossing a region's border (Zhang and Naga, "A new finite element gradient recovery method:
-// superconvergence property", SIAM J. Sci. Comput. 26, 2005). It is linear in the potentials, so it is kept
-// as a matrix: reading again (another phase, another instant, another voltage) is one sparse product.
+// superconvergence property", SIAM J. Sci. Comput. 26, 2005). It is linear in the potentials, so the factors
+// of the fits are kept: reading again (another phase, another instant, another voltage) is one small solution
+// a patch.
 // averaged_field(), for pictures and for marking triangles: area-weighted mean of the raw gradients
 // (Zienkiewicz and Zhu, IJNME 24, 1987).
 //
@@ -13,6 +14,7 @@
 #include "field/element.h"
 #include <Eigen/Core>
 #include <complex>
+#include <memory>
 #include <vector>
 
 namespace ng {
@@ -39,18 +41,20 @@ class FieldReader {
     /// Per place: what bounds the field that a potential of 1 kV anywhere could make of it, 1/mm.
     std::vector<double> sum_of_weights() const;
 
-    /// Share of a node's potential in a field, 1/mm.
-    struct Weight {
-        int node;
-        Point field;
-    };
-
   private:
+    struct Patches;
+    /// The field at a node on one side: of one fit or the mean of two; where there is none (-1), of the
+    /// triangle itself at its `raw`-th node.
+    struct Slot {
+        std::array<int, 2> patch{-1, -1};
+        Point at;
+        int triangle = -1, raw = -1;
+    };
     const Mesh& mesh_;
     std::vector<Reading> places_;
-    std::vector<std::array<int, 6>> slots_; // per place: rows below
-    std::vector<std::size_t> row_start_{0}; // a row: the field at a node on one side
-    std::vector<Weight> weights_;
+    std::vector<std::array<int, 6>> slots_of_; // per place
+    std::vector<Slot> slots_;
+    std::shared_ptr<const Patches> patches_;
 };
 
 /// A field at the nodes of each region; a node on an interface has one value per side. Complex for phasors.

@@ -2,8 +2,9 @@
 #include <algorithm>
 #include <array>
 #include <cmath>
+#include <cstdint>
 #include <limits>
-#include <numeric>
+#include <utility>
 
 namespace ng {
 
@@ -56,40 +57,75 @@ Reference nearest_point(const Mesh& mesh, int triangle, Point p) {
     return best;
 }
 
-TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangles.size()) {
-    std::iota(order_.begin(), order_.end(), 0);
-    std::vector<Box> boxes(order_.size());
-    for (std::size_t t = 0; t < boxes.size(); ++t)
+namespace {
+
+/// The bits of x, every other one of the result.
+std::uint64_t spread_bits(std::uint64_t x) {
+    x = (x | x << 16) & 0x0000ffff0000ffff;
+    x = (x | x << 8) & 0x00ff00ff00ff00ff;
+    x = (x | x << 4) & 0x0f0f0f0f0f0f0f0f;
+    x = (x | x << 2) & 0x3333333333333333;
+    return (x | x << 1) & 0x5555555555555555;
+}
+
+/// Place of p within `all` along the curve that fills it quarter by quarter (Morton 1966).
+std::uint64_t along_curve(Point p, const Box& all) {
+    constexpr double steps = 4294967295.0; // 32 bits
+    const auto share = [](double x, double low, double high) {
+        return static_cast<std::uint64_t>(high > low ? steps * std::clamp((x - low) / (high - low), 0.0, 1.0)
+                                                     : 0);
+    };
+    return spread_bits(share(p.r, all.low.r, all.high.r)) | spread_bits(share(p.z, all.low.z, all.high.z))
+                                                                << 1;
+}
+
+} // namespace
+
+TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh) {
+    std::vector<Box> boxes(mesh.triangles.size());
+    Box all;
+    for (std::size_t t = 0; t < boxes.size(); ++t) {
         for (const int node : mesh.triangles[t]) boxes[t].take(mesh.nodes[node]);
+        all.take(boxes[t].low);
+        all.take(boxes[t].high);
+    }
+    std::vector<std::pair<std::uint64_t, int>> sorted;
+    sorted.reserve(boxes.size());
+    for (std::size_t t = 0; t < boxes.size(); ++t)
+        sorted.emplace_back(along_curve(boxes[t].middle(), all), static_cast<int>(t));
+    std::sort(sorted.begin(), sorted.end());
+    order_.reserve(sorted.size());
+    for (const auto& [place, t] : sorted) order_.push_back(t);
     nodes_.reserve(order_.size() / 2 + 2);
     nodes_.push_back({{}, 0, static_cast<int>(order_.size()), -1});
-    split(0, boxes);
+    halve(0, boxes);
 }
 
-void TriangleTree::split(int node, const std::vector<Box>& boxes) {
+void TriangleTree::halve(int node, const std::vector<Box>& boxes) {
+    constexpr int leaf = 6;
     const int begin = nodes_[node].begin, end = nodes_[node].end;
     Box box;
-    for (int k = begin; k < end; ++k) {
-        box.take(boxes[order_[k]].low);
-        box.take(boxes[order_[k]].high);
+    const auto take = [&](const Box& part) { box.take(part.low), box.take(part.high); };
+    if (end - begin <= leaf) {
+        for (int k = begin; k < end; ++k) take(boxes[order_[k]]);
+    } else {
+        const int middle = (begin + end) / 2, left = static_cast<int>(nodes_.size());
+        nodes_[node].left = left;
+        nodes_.push_back({{}, begin, middle, -1});
+        nodes_.push_back({{}, middle, end, -1});
+        for (const int child : {left, left + 1}) {
+            halve(child, boxes);
+            take(nodes_[child].box);
+        }
     }
-    auto& self = nodes_[node];
-    self.box = box;
-    if (end - begin <= 6) return;
-    const int middle = (begin + end) / 2;
-    const Point size = box.high - box.low;
-    const auto along = size.r > size.z ? &Point::r : &Point::z;
-    std::nth_element(order_.begin() + begin, order_.begin() + middle, order_.begin() + end,
-                     [&](int a, int b) { return boxes[a].low.*along < boxes[b].low.*along; });
-    const int left = static_cast<int>(nodes_.size());
-    self.left = left;
-    nodes_.push_back({{}, begin, middle, -1});
-    nodes_.push_back({{}, middle, end, -1});
-    split(left, boxes);
-    split(left + 1, boxes);
+    nodes_[node].box = box;
 }
 
-int TriangleTree::find(Point p, int region, double reach_mm) const {
+int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
+    constexpr double rounding = 1e-9;
+    if (first >= 0 && (region < 0 || mesh_.region[first] == region) &&
+        least_coordinate(map_to_reference(mesh_, first, p)) >= -rounding)
+        return first;
     int best = -1;
     double best_outside = reach_mm;
     std::array<int, 64> stack; // halves: one more than there are levels

@@ -10,14 +10,14 @@ namespace ng {
 /// little outside all of them.
 Reference nearest_point(const Mesh& mesh, int triangle, Point p);
 
-/// Bounding-box tree over the triangles of a mesh.
+/// Bounding-box tree over the triangles of a mesh, in the order of a curve that fills the plane.
 class TriangleTree {
   public:
     explicit TriangleTree(const Mesh& mesh);
 
     /// The triangle of region `region` (-1: any) that holds `p`, or the nearest one within `reach_mm`; -1 if
-    /// none.
-    int find(Point p, int region, double reach_mm = 1e-3) const;
+    /// none. `first` (-1: none) is looked at first: of places in a row, the triangle of the one before.
+    int find(Point p, int region, double reach_mm = 1e-3, int first = -1) const;
 
   private:
     struct Node {
@@ -25,7 +25,7 @@ class TriangleTree {
         int begin, end; ///< leaves: range in order_; inner nodes: children at `left`, `left + 1`
         int left;
     };
-    void split(int node, const std::vector<Box>& boxes);
+    void halve(int node, const std::vector<Box>& boxes);
     const Mesh& mesh_;
     std::vector<int> order_;
     std::vector<Node> nodes_;
