@@ -414,6 +414,19 @@ class TestMesh : public QObject {
         double read = 0;
         for (std::size_t i = 0; i < places.size(); ++i) read += dot(weights[i], field[i]);
         COMPARE_WITHIN(reader.load(weights).dot(v), read, 1e-10);
+        // What bounds a field made by 1 kV anywhere is near what its nodes count, one by one.
+        const auto bound = reader.sum_of_weights();
+        for (std::size_t i = 0; i < places.size(); ++i) {
+            std::vector<Point> one(places.size());
+            one[i] = {1, 0};
+            const auto along_r = reader.load(one);
+            one[i] = {0, 1};
+            const auto along_z = reader.load(one);
+            double sum = 0;
+            for (Eigen::Index n = 0; n < along_r.size(); ++n) sum += std::hypot(along_r[n], along_z[n]);
+            QVERIFY2(bound[i] > sum && bound[i] < 6 * sum,
+                     qPrintable(QString("%1 beside %2").arg(bound[i]).arg(sum)));
+        }
     }
     void an_averaged_linear_potential_has_its_exact_field_and_no_error() {
         const auto& mesh = sample_.mesh;
