@@ -280,6 +280,29 @@ class TestWindow : public QObject {
         const auto text = w->needle_bar()->text();
         QVERIFY2(text.contains("insulation surface") && text.contains("E_t"), qPrintable(text));
     }
+    void what_the_needle_says_fits_its_bar() {
+        // "193.0 mm from bushing centre line" takes three lines beside its z: the third was cut.
+        Window w;
+        const auto* bar = w->needle_bar();
+        w.session().document.show_design("ring-switch");
+        QVERIFY(w.wait_refined());
+        auto& axis = w->session().axis;
+        axis.set_needle(axis.needle_u() - 193 - w->session().needle_z());
+        for (const int wide : {1280, 1100, 1600}) {
+            w->resize(wide, 800);
+            QCoreApplication::processEvents();
+            const auto shown = bar->shown();
+            QVERIFY(shown.size() > 2);
+            QVERIFY2(shown[0].words.endsWith("bushing centre line"), qPrintable(shown[0].words));
+            for (const auto& column : shown) {
+                const auto drawn =
+                    QFontMetricsF(column.font)
+                        .boundingRect(QRectF(0, 0, column.room.width(), 1e4), Qt::TextWordWrap, column.words);
+                QVERIFY2(drawn.height() <= column.room.height() && drawn.width() <= column.room.width(),
+                         qPrintable(column.words));
+            }
+        }
+    }
     void a_click_moves_the_needle_the_wheel_zooms_and_shift_pans() {
         Window w;
         auto* build = w->build_strip();

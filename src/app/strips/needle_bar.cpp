@@ -12,6 +12,8 @@
 namespace ng::app {
 namespace {
 
+constexpr int words_flags = Qt::AlignLeft | Qt::TextWordWrap;
+
 /// The sample of a path nearest to z.
 const PathSample* sample_at(const PathResult& path, double z) {
     if (path.samples.empty()) return nullptr;
@@ -140,20 +142,42 @@ QString NeedleBar::text() const {
     return line;
 }
 
+std::vector<NeedleBar::Shown> NeedleBar::shown() const {
+    constexpr double smallest = 7.5, step = 0.5;
+    const double first = std::min(176.0, 0.18 * width()), second = std::min(320.0, 0.22 * width());
+    const double others = std::max<double>(1, static_cast<double>(columns_.size()) - 2);
+    std::vector<Shown> out;
+    double x = 10;
+    for (std::size_t i = 0; i < columns_.size(); ++i) {
+        const double column = i == 0 ? first : i == 1 ? second : (width() - 20 - first - second) / others;
+        Shown one{columns_[i].head, columns_[i].body, {}, QRectF(x, 21, column - 10, height() - 22)};
+        const auto fits = [&] {
+            return QFontMetricsF(one.font)
+                       .boundingRect(QRectF(0, 0, one.room.width(), 1e4), words_flags, one.words)
+                       .height() <= one.room.height();
+        };
+        double size = i == 0 ? 9.5 : 8.5;
+        one.font = draw::ui_font(size);
+        while (!fits() && size > smallest) one.font = draw::ui_font(size -= step);
+        while (!fits() && one.words.contains(' ')) {
+            one.words.truncate(one.words.lastIndexOf(' '));
+            one.words += "…";
+        }
+        out.push_back(std::move(one));
+        x += column;
+    }
+    return out;
+}
+
 void NeedleBar::paintEvent(QPaintEvent*) {
     QPainter painter(this);
     const auto& theme = session_.theme();
     painter.fillRect(rect(), theme.panel);
     painter.setPen(QPen(theme.accent, 2));
     painter.drawLine(0, 1, width(), 1);
-    const auto& all = columns_;
-    double x = 10;
-    const double first = std::min(176.0, 0.18 * width()), second = std::min(320.0, 0.22 * width());
+    const auto all = shown();
     for (std::size_t i = 0; i < all.size(); ++i) {
-        const double column = i == 0   ? first
-                              : i == 1 ? second
-                                       : (width() - 20 - first - second) /
-                                             std::max<double>(1, static_cast<double>(all.size()) - 2);
+        const auto& [head, words, font, room] = all[i];
         painter.setPen(i == 0 ? theme.accent : theme.faint);
         painter.setFont(draw::ui_font(8, true));
         const auto unit =
@@ -161,14 +185,12 @@ void NeedleBar::paintEvent(QPaintEvent*) {
                   : QString();
         const QFontMetricsF metrics(painter.font());
         painter.drawText(
-            QRectF(x, 6, column - 8, 14), Qt::AlignLeft,
-            metrics.elidedText(all[i].head, Qt::ElideRight, column - 9 - metrics.horizontalAdvance(unit)) +
+            QRectF(room.left(), 6, room.width() + 2, 14), Qt::AlignLeft,
+            metrics.elidedText(head, Qt::ElideRight, room.width() + 1 - metrics.horizontalAdvance(unit)) +
                 unit);
         painter.setPen(theme.ink);
-        painter.setFont(draw::ui_font(i == 0 ? 9.5 : 8.5));
-        painter.drawText(QRectF(x, 21, column - 10, height() - 22), Qt::AlignLeft | Qt::TextWordWrap,
-                         all[i].body);
-        x += column;
+        painter.setFont(font);
+        painter.drawText(room, words_flags, words);
     }
 }
 

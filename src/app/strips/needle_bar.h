@@ -12,6 +12,15 @@ class NeedleBar : public QWidget {
     /// The read-out as one line of text, for copying and for assistive technology.
     QString text() const;
 
+    /// A column as it is painted: in letters small enough for its room, the last words left out where even
+    /// the smallest are too large.
+    struct Shown {
+        QString head, words;
+        QFont font;
+        QRectF room; ///< of the words
+    };
+    std::vector<Shown> shown() const;
+
   protected:
     void paintEvent(QPaintEvent* event) override;
 
