@@ -1,14 +1,19 @@
 #include "mesh/triangle_tree.h"
+#include <CGAL/Hilbert_sort_median_2.h>
+#include <CGAL/Simple_cartesian.h>
+#include <CGAL/Spatial_sort_traits_adapter_2.h>
+#include <CGAL/property_map.h>
 #include <algorithm>
 #include <array>
 #include <cmath>
-#include <cstdint>
 #include <limits>
-#include <utility>
+#include <numeric>
 
 namespace ng {
 
 namespace {
+
+constexpr int leaf = 6; // triangles in one
 
 /// Where on a side, 0 to 1 from `a` to `b` by way of `middle` at a half, it is nearest to `p`.
 double nearest_on_side(Point a, Point b, Point middle, bool curved, Point p) {
@@ -57,52 +62,27 @@ Reference nearest_point(const Mesh& mesh, int triangle, Point p) {
     return best;
 }
 
-namespace {
-
-/// The bits of x, every other one of the result.
-std::uint64_t spread_bits(std::uint64_t x) {
-    x = (x | x << 16) & 0x0000ffff0000ffff;
-    x = (x | x << 8) & 0x00ff00ff00ff00ff;
-    x = (x | x << 4) & 0x0f0f0f0f0f0f0f0f;
-    x = (x | x << 2) & 0x3333333333333333;
-    return (x | x << 1) & 0x5555555555555555;
-}
-
-/// Place of p within `all` along the curve that fills it quarter by quarter (Morton 1966).
-std::uint64_t along_curve(Point p, const Box& all) {
-    constexpr double steps = 4294967295.0; // 32 bits
-    const auto share = [](double x, double low, double high) {
-        return static_cast<std::uint64_t>(high > low ? steps * std::clamp((x - low) / (high - low), 0.0, 1.0)
-                                                     : 0);
-    };
-    return spread_bits(share(p.r, all.low.r, all.high.r)) | spread_bits(share(p.z, all.low.z, all.high.z))
-                                                                << 1;
-}
-
-} // namespace
-
-TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh) {
-    std::vector<Box> boxes(mesh.triangles.size());
-    Box all;
+TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangles.size()) {
+    using Kernel = CGAL::Simple_cartesian<double>;
+    using Traits =
+        CGAL::Spatial_sort_traits_adapter_2<Kernel, CGAL::Pointer_property_map<Kernel::Point_2>::type>;
+    std::vector<Box> boxes(order_.size());
+    std::vector<Kernel::Point_2> middles;
+    middles.reserve(boxes.size());
     for (std::size_t t = 0; t < boxes.size(); ++t) {
         for (const int node : mesh.triangles[t]) boxes[t].take(mesh.nodes[node]);
-        all.take(boxes[t].low);
-        all.take(boxes[t].high);
+        middles.emplace_back(boxes[t].middle().r, boxes[t].middle().z);
     }
-    std::vector<std::pair<std::uint64_t, int>> sorted;
-    sorted.reserve(boxes.size());
-    for (std::size_t t = 0; t < boxes.size(); ++t)
-        sorted.emplace_back(along_curve(boxes[t].middle(), all), static_cast<int>(t));
-    std::sort(sorted.begin(), sorted.end());
-    order_.reserve(sorted.size());
-    for (const auto& [place, t] : sorted) order_.push_back(t);
+    std::iota(order_.begin(), order_.end(), 0);
+    const CGAL::Hilbert_sort_median_2<Traits, CGAL::Sequential_tag> sort(
+        Traits(CGAL::make_property_map(middles)), leaf);
+    sort(order_.begin(), order_.end());
     nodes_.reserve(order_.size() / 2 + 2);
     nodes_.push_back({{}, 0, static_cast<int>(order_.size()), -1});
     halve(0, boxes);
 }
 
 void TriangleTree::halve(int node, const std::vector<Box>& boxes) {
-    constexpr int leaf = 6;
     const int begin = nodes_[node].begin, end = nodes_[node].end;
     Box box;
     const auto take = [&](const Box& part) { box.take(part.low), box.take(part.high); };

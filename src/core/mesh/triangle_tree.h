@@ -10,7 +10,7 @@ namespace ng {
 /// little outside all of them.
 Reference nearest_point(const Mesh& mesh, int triangle, Point p);
 
-/// Bounding-box tree over the triangles of a mesh, in the order of a curve that fills the plane.
+/// Bounding-box tree over the triangles of a mesh, in the order of a Hilbert curve.
 class TriangleTree {
   public:
     explicit TriangleTree(const Mesh& mesh);
