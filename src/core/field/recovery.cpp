@@ -1,10 +1,7 @@
 #include "field/recovery.h"
-#include "field/tuning.h"
 #include <Eigen/Cholesky>
 #include <algorithm>
 #include <cmath>
-#include <complex>
-#include <numbers>
 #include <optional>
 #include <unordered_map>
 
@@ -210,47 +207,6 @@ class PatchFits {
     std::unordered_map<long long, int> index_;
 };
 
-/// Gradients of the six shapes at some places of the reference triangle, worked out once.
-template <std::size_t N>
-std::array<std::array<std::array<double, 2>, 6>, N> gradients_at(const Reference (&places)[N]) {
-    std::array<std::array<std::array<double, 2>, 6>, N> out;
-    for (std::size_t k = 0; k < N; ++k) out[k] = shape_gradients(places[k]);
-    return out;
-}
-
-/// The map from the reference triangle at one place of it.
-struct Frame {
-    Point da, db;
-    double jacobian = 0;
-
-    Frame(const Mesh& mesh, std::size_t triangle, const std::array<std::array<double, 2>, 6>& shapes) {
-        const auto& t = mesh.triangles[triangle];
-        if (mesh.curved[triangle]) {
-            for (std::size_t i = 0; i < 6; ++i) {
-                da = da + shapes[i][0] * mesh.nodes[t[i]];
-                db = db + shapes[i][1] * mesh.nodes[t[i]];
-            }
-        } else {
-            da = mesh.nodes[t[1]] - mesh.nodes[t[0]];
-            db = mesh.nodes[t[2]] - mesh.nodes[t[0]];
-        }
-        jacobian = cross(da, db);
-    }
-    Point gradient(const std::array<double, 6>& v, const std::array<std::array<double, 2>, 6>& shapes) const {
-        double a = 0, b = 0;
-        for (std::size_t i = 0; i < 6; ++i) a += v[i] * shapes[i][0], b += v[i] * shapes[i][1];
-        return {(a * db.z - b * da.z) / jacobian, (b * da.r - a * db.r) / jacobian};
-    }
-};
-
-std::array<double, 6> at_nodes(const Mesh& mesh, std::size_t triangle, const Eigen::VectorXd& potential_kV) {
-    std::array<double, 6> out;
-    for (std::size_t i = 0; i < 6; ++i) out[i] = potential_kV[mesh.triangles[triangle][i]];
-    return out;
-}
-
-constexpr Reference node_places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
-
 } // namespace
 
 FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places)
@@ -267,12 +223,12 @@ FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places)
                                                          static_cast<int>(slots_.size()));
             own[i] = it->second;
             if (!fresh) continue;
-            Slot slot{{}, mesh.nodes[nodes[i]], place.triangle, -1};
             // Middle nodes: mean of the fits at both ends of their side.
-            slot.patch = {fits.at(nodes[i < 3 ? i : i - 3], region),
-                          fits.at(nodes[i < 3 ? i : (i - 2) % 3], region)};
-            if (slot.patch[0] < 0 || slot.patch[1] < 0) slot.patch = {-1, -1}, slot.raw = static_cast<int>(i);
-            slots_.push_back(slot);
+            slots_.push_back(
+                {{fits.at(nodes[i < 3 ? i : i - 3], region), fits.at(nodes[i < 3 ? i : (i - 2) % 3], region)},
+                 mesh.nodes[nodes[i]],
+                 place.triangle,
+                 static_cast<int>(i)});
         }
         slots_of_.push_back(own);
     }
@@ -286,8 +242,8 @@ std::vector<Point> FieldReader::field(const Eigen::VectorXd& potential_kV) const
     std::vector<Point> of_slot(slots_.size()), out(places_.size());
     for (std::size_t k = 0; k < slots_.size(); ++k) {
         const auto& slot = slots_[k];
-        if (slot.raw >= 0) {
-            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.raw]);
+        if (slot.is_raw()) {
+            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.node]);
             for (std::size_t i = 0; i < 6; ++i)
                 of_slot[k] = of_slot[k] - potential_kV[mesh_.triangles[slot.triangle][i]] * e.gradient[i];
             continue;
@@ -340,8 +296,8 @@ Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
     Eigen::VectorXd out = Eigen::VectorXd::Zero(static_cast<Eigen::Index>(mesh_.nodes.size()));
     for (std::size_t k = 0; k < slots_.size(); ++k) {
         const auto& slot = slots_[k];
-        if (slot.raw >= 0) {
-            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.raw]);
+        if (slot.is_raw()) {
+            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.node]);
             for (std::size_t i = 0; i < 6; ++i)
                 out[mesh_.triangles[slot.triangle][i]] -= dot(of_slot[k], e.gradient[i]);
             continue;
@@ -364,8 +320,8 @@ std::vector<double> FieldReader::sum_of_weights() const {
     std::vector<double> of_slot(slots_.size(), 0.0), out;
     for (std::size_t k = 0; k < slots_.size(); ++k) {
         const auto& slot = slots_[k];
-        if (slot.raw >= 0) {
-            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.raw]);
+        if (slot.is_raw()) {
+            const auto e = evaluate(mesh_, slot.triangle, node_places[slot.node]);
             for (const auto& g : e.gradient) of_slot[k] += length(g);
             continue;
         }
@@ -380,146 +336,6 @@ std::vector<double> FieldReader::sum_of_weights() const {
         double most = 0;
         for (const int s : slots) most = std::max(most, of_slot[s]);
         out.push_back(most);
-    }
-    return out;
-}
-
-double major_axis(Point a, Point b) {
-    const double sum = dot(a, a) + dot(b, b), difference = dot(a, a) - dot(b, b), mixed = 2 * dot(a, b);
-    return std::sqrt(0.5 * (sum + std::hypot(difference, mixed)));
-}
-
-double NodalField::magnitude(std::size_t slot) const {
-    return imaginary.empty() ? length(field[slot]) : major_axis(field[slot], imaginary[slot]);
-}
-
-namespace {
-Point interpolated(const std::vector<Point>& values, const std::array<int, 6>& slots, Reference x) {
-    const auto n = shape_values(x);
-    Point e;
-    for (std::size_t i = 0; i < 6; ++i) e = e + n[i] * values[slots[i]];
-    return e;
-}
-} // namespace
-
-Point NodalField::at(int triangle, Reference x) const {
-    return interpolated(field, index[triangle], x);
-}
-
-Point NodalField::imaginary_at(int triangle, Reference x) const {
-    return imaginary.empty() ? Point{} : interpolated(imaginary, index[triangle], x);
-}
-
-double NodalField::magnitude_at(int triangle, Reference x) const {
-    return imaginary.empty() ? length(at(triangle, x))
-                             : major_axis(at(triangle, x), imaginary_at(triangle, x));
-}
-
-NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
-                          const Eigen::VectorXd& imaginary_kV) {
-    // One slot per node and region that meets there. Most nodes have one region: a small list per node.
-    struct Slot {
-        int region, next;
-    };
-    std::vector<int> first(mesh.nodes.size(), -1);
-    std::vector<Slot> slots;
-    slots.reserve(mesh.nodes.size() * 5 / 4);
-    NodalField out;
-    out.index.resize(mesh.triangles.size());
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-        for (std::size_t i = 0; i < 6; ++i) {
-            auto& head = first[mesh.triangles[t][i]];
-            int slot = head;
-            while (slot >= 0 && slots[slot].region != mesh.region[t]) slot = slots[slot].next;
-            if (slot < 0) {
-                slot = static_cast<int>(slots.size());
-                slots.push_back({mesh.region[t], head});
-                head = slot;
-            }
-            out.index[t][i] = slot;
-        }
-    const bool phasor = imaginary_kV.size() > 0;
-    out.field.assign(slots.size(), Point{});
-    if (phasor) out.imaginary.assign(slots.size(), Point{});
-    std::vector<double> weight(slots.size(), 0);
-    static const auto shapes = gradients_at(node_places);
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        const auto real = at_nodes(mesh, t, potential_kV);
-        const auto imaginary = phasor ? at_nodes(mesh, t, imaginary_kV) : std::array<double, 6>{};
-        for (std::size_t i = 0; i < 6; ++i) {
-            const Frame frame(mesh, t, shapes[i]);
-            const auto s = static_cast<std::size_t>(out.index[t][i]);
-            out.field[s] = out.field[s] - frame.jacobian * frame.gradient(real, shapes[i]);
-            if (phasor)
-                out.imaginary[s] = out.imaginary[s] - frame.jacobian * frame.gradient(imaginary, shapes[i]);
-            weight[s] += frame.jacobian;
-        }
-    }
-    for (std::size_t s = 0; s < slots.size(); ++s) {
-        out.field[s] = (1 / weight[s]) * out.field[s];
-        if (phasor) out.imaginary[s] = (1 / weight[s]) * out.imaginary[s];
-    }
-    return out;
-}
-
-std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>& weight, Symmetry symmetry,
-                                    const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV,
-                                    const NodalField& averaged, std::vector<FieldDifference>* differences) {
-    // Three points: the difference is about quadratic, and only triangles are ranked by it.
-    constexpr Reference points[3] = {{1.0 / 6, 1.0 / 6}, {2.0 / 3, 1.0 / 6}, {1.0 / 6, 2.0 / 3}};
-    const bool phasor = imaginary_kV.size() > 0, planar = symmetry == Symmetry::planar;
-    static const auto shapes = gradients_at(points);
-    static const std::array<std::array<double, 6>, 3> values{shape_values(points[0]), shape_values(points[1]),
-                                                             shape_values(points[2])};
-    std::vector<double> out(mesh.triangles.size());
-    if (differences) differences->resize(out.size());
-    for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-        const auto potential = at_nodes(mesh, t, potential_kV);
-        const auto potential_imaginary = phasor ? at_nodes(mesh, t, imaginary_kV) : std::array<double, 6>{};
-        double averaged_sum = 0, volume[3], r[3];
-        Point at[3];
-        std::complex<double> g_r[3], g_z[3]; // gradient of the potential
-        for (std::size_t k = 0; k < 3; ++k) {
-            const Frame frame(mesh, t, shapes[k]);
-            const Point real = frame.gradient(potential, shapes[k]);
-            Point imaginary, smooth_real, smooth_imaginary, place;
-            for (std::size_t i = 0; i < 6; ++i) {
-                const auto slot = static_cast<std::size_t>(averaged.index[t][i]);
-                smooth_real = smooth_real + values[k][i] * averaged.field[slot];
-                if (phasor) smooth_imaginary = smooth_imaginary + values[k][i] * averaged.imaginary[slot];
-                place = place + values[k][i] * mesh.nodes[mesh.triangles[t][i]];
-            }
-            if (phasor) imaginary = frame.gradient(potential_imaginary, shapes[k]);
-            at[k] = place;
-            r[k] = place.r;
-            volume[k] = frame.jacobian / 6 * (planar ? 1.0 : 2 * std::numbers::pi * place.r);
-            g_r[k] = {real.r, imaginary.r};
-            g_z[k] = {real.z, imaginary.z};
-            const Point a = real + smooth_real, b = imaginary + smooth_imaginary;
-            averaged_sum += volume[k] * (dot(a, a) + dot(b, b));
-            if (differences) {
-                const double root = std::sqrt(weight[mesh.region[t]] * volume[k]);
-                (*differences)[t][2 * k] = root * std::complex<double>(a.r, b.r);
-                (*differences)[t][2 * k + 1] = root * std::complex<double>(a.z, b.z);
-            }
-        }
-        // What is left of the equation inside: the gradient is linear, its divergence a number and, round the
-        // axis, g_r / r.
-        const Point u = at[1] - at[0], v = at[2] - at[0];
-        const double det = cross(u, v);
-        const auto divergence = ((g_r[1] - g_r[0]) * v.z - (g_r[2] - g_r[0]) * u.z + (g_z[2] - g_z[0]) * u.r -
-                                 (g_z[1] - g_z[0]) * v.r) /
-                                det;
-        double residual = 0;
-        for (std::size_t k = 0; k < 3; ++k)
-            residual += volume[k] * std::norm(divergence + (planar ? 0.0 : g_r[k] / r[k]));
-        double longest = 0;
-        for (std::size_t i = 0; i < 3; ++i)
-            longest = std::max(longest, distance(mesh.nodes[mesh.triangles[t][i]],
-                                                 mesh.nodes[mesh.triangles[t][(i + 1) % 3]]));
-        const double height = 4 * std::abs(det) / longest; // the points span a quarter of the triangle
-        const double inside = tuning::residual_weight * height;
-        out[t] = std::sqrt(weight[mesh.region[t]] * std::max(averaged_sum, inside * inside * residual));
     }
     return out;
 }

@@ -43,12 +43,13 @@ class FieldReader {
 
   private:
     struct Patches;
-    /// The field at a node on one side: of one fit or the mean of two; where there is none (-1), of the
-    /// triangle itself at its `raw`-th node.
+    /// The field at a node on one side, the `node`-th of a triangle: the mean of two fits, which at a corner
+    /// are one; where one cannot be made (-1), of the triangle itself.
     struct Slot {
-        std::array<int, 2> patch{-1, -1};
+        std::array<int, 2> patch;
         Point at;
-        int triangle = -1, raw = -1;
+        int triangle, node;
+        bool is_raw() const { return patch[0] < 0 || patch[1] < 0; }
     };
     const Mesh& mesh_;
     std::vector<Reading> places_;

@@ -85,6 +85,8 @@ struct Reference {
     double a = 0, b = 0;
 };
 std::array<double, 6> shape_values(Reference x);
+/// Of the six nodes: corners, then the middles of the sides that begin there.
+inline constexpr Reference node_places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
 std::array<std::array<double, 2>, 6> shape_gradients(Reference x);
 Point map_to_section(const Mesh& mesh, int triangle, Reference x);
 

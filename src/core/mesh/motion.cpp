@@ -492,12 +492,11 @@ std::optional<Mesh> Motion::moved(const Section& to) const {
     }
     for (const auto& h : s.middles) out.nodes[h.node] = place(h);
     // A bent triangle must not fold: its map's determinant at all six nodes.
-    constexpr Reference places[6] = {{0, 0}, {1, 0}, {0, 1}, {0.5, 0}, {0.5, 0.5}, {0, 0.5}};
     for (std::size_t t = 0; t < out.triangles.size(); ++t) {
         if (!out.curved[t]) continue;
         const auto& n = out.triangles[t];
         const double straight = cross(out.nodes[n[1]] - out.nodes[n[0]], out.nodes[n[2]] - out.nodes[n[0]]);
-        for (const auto& x : places) {
+        for (const auto& x : node_places) {
             const auto g = shape_gradients(x);
             Point da, db;
             for (std::size_t i = 0; i < 6; ++i) {
