@@ -228,7 +228,7 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, cons
     if (weights == weights_ || !fine_) return {};
     weights_ = weights;
     if (!mesher_->judge_corners(weights)) return {};
-    plan_ = {};
+    plan_.reset();
     for (auto* level : {&coarse_, &fine_}) {
         if (!*level) continue;
         if (auto ready = level->await_readings(); !ready) return tl::unexpected(ready.error());
@@ -264,13 +264,10 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
 }
 
 void Adaptation::begin_readings(Level& level, std::shared_ptr<const Mesh> mesh, std::size_t threads) {
-    if (!plan_.valid())
-        plan_ = std::async(std::launch::deferred, [shapes = shapes_, mesh, slack = slack_] {
-                    return std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes, *mesh, slack));
-                }).share();
+    if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *mesh, slack_));
     level.readings = nullptr;
     level.coming = beside(threads, [shapes = shapes_, plan = plan_, mesh = std::move(mesh)] {
-                       return Readings::make(shapes, plan.get(), mesh).map([](Readings&& made) {
+                       return Readings::make(shapes, plan, mesh).map([](Readings&& made) {
                            return std::make_shared<const Readings>(std::move(made));
                        });
                    }).share();

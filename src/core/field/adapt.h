@@ -67,7 +67,7 @@ class Adaptation {
     std::shared_ptr<const Section> shapes_;
     Slack slack_;
     std::shared_ptr<Mesher> mesher_;
-    std::shared_future<std::shared_ptr<const ReadingPlan>> plan_; ///< made by whom first asks
+    std::shared_ptr<const ReadingPlan> plan_;
     Level fine_, coarse_;
     std::vector<std::vector<double>> weights_; ///< per load: what its corners were judged by
     /// `anew`: all of the mesh; else points are added to the last one.
