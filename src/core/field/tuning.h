@@ -90,7 +90,7 @@ constexpr double reading_floor = 1.2e-4, floor_of_goal = 0.2, potential_floor_sh
 constexpr double followed_edges = 3; ///< followed meshes: edges, of their error where the mesh was made
 constexpr double followed_enough =
     4; ///< of the goal: what a followed mesh may miss it by; its error is stated
-constexpr double speaks_for_peak = 0.97; ///< places with at least this share of a peak give its error
+constexpr double speaks_for_peak = 0.97; ///< edges: places with at least this share of a peak give its error
 
 // Errors of charges, currents, energy, losses.
 constexpr double residual_weight =
@@ -111,8 +111,8 @@ struct ProductWeights {
 constexpr ProductWeights of_charges{2.1, 0.5, 1.2}, of_other_figures{1.25, 0.18, 1.1},
     of_potentials{1.25, 0.18, 0.5};
 constexpr double change_beside_product = 0.045;
-constexpr double change_beside_charge = 0.015;
-constexpr double change_beside_dc_charge = 1; ///< the field is the conduction's: further from the charge
+constexpr double change_beside_charge = 0.015; ///< the product without sign tells more of charges
+constexpr double change_beside_dc_charge = 1;  ///< the field is the conduction's: further from the charge
 /// The same of fields of probes, which are recovered.
 constexpr double probe_signed_weight = 1.7, probe_tips_weight = 0.5, change_beside_probe = 0.18;
 /// Of the largest field and voltage of the section: no probe is claimed to be better known inside what
