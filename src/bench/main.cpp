@@ -176,6 +176,7 @@ int main(int argc, char** argv) {
         const auto job = load_job(library->folder / "demo" / "osprey-point.ngjob");
         if (!job) return 2;
         bench::following(*job, *library);
+        bench::hanging(*job, *library);
         bench::studies(*job, *library);
         return 0;
     }

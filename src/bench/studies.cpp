@@ -2,6 +2,7 @@
 #include "bench/engine.h"
 #include "field/kept.h"
 #include "field/system.h"
+#include "schedule/sensitivity.h"
 #include "study/study.h"
 #include <algorithm>
 #include <ctime>
@@ -105,6 +106,31 @@ void following(const Job& job, const Library& library) {
         }
         fmt::print("  {:<20} {:>6.1f} {:>6.1f} ({} of {} followed)\n", design.id, median(anew),
                    median(followed), followed.size(), moves);
+    }
+}
+
+void hanging(const Job& job, const Library& library) {
+    fmt::print("\nwhat the tightest check hangs on, on 2 threads, seconds\n  {:<20} {:<30} {:>6} {:>9} {:>9} "
+               "{:>7} {:>8}\n",
+               "", "", "tried", "unsolved", "the list", "refined", "of cores");
+    for (const auto& design : job.designs) {
+        const auto outcome = outcome_of(job, design.id, {}, library, {Use::compared});
+        if (!outcome || outcome->readings.empty()) continue;
+        const auto tightest = std::max_element(
+            outcome->readings.begin(), outcome->readings.end(), [](const auto& a, const auto& b) {
+                return (a.limit > 0 ? a.share() : 0) < (b.limit > 0 ? b.share() : 0);
+            });
+        const SensitivityRequest request{job, design.id, check_id_of(tightest->check)};
+        Stopwatch watch;
+        const double before = processor_ms();
+        double list_s = 0;
+        const auto found = find_sensitivity(request, library, [&](const Sensitivity& so_far, int done, int) {
+            if (done == so_far.tried) list_s += watch.lap(); // all are tried; what follows is refined
+        });
+        const double rest_s = watch.lap();
+        if (!found) continue;
+        fmt::print("  {:<20} {:<30} {:>6} {:>9} {:>9.2f} {:>7.2f} {:>8.2f}\n", design.id, found->check_id,
+                   found->tried, found->not_solved, list_s, list_s + rest_s, (processor_ms() - before) / 1e3);
     }
 }
 

@@ -156,13 +156,13 @@ int run_why(const WhyArguments& arguments, const Library& library) {
                                   {"value", found->value},
                                   {"tried", found->tried},
                                   {"refused", found->refused},
+                                  {"not_solved", found->not_solved},
                                   {"effects", list}}
                          .dump(1)
                   << '\n';
         return exit_holds;
     }
-    fmt::print("{}: {}; {} changes solved, {} not possible\n", found->check_id,
-               format_figures(found->value, 3), found->tried - found->refused, found->refused);
+    fmt::print("{}: {}; {}\n", found->check_id, format_figures(found->value, 3), tried_words(*found));
     for (const auto& e : found->effects)
         fmt::print("  {:+6.1f} % of the limit  {} {}{}{}\n", 100 * e.gain, e.label, e.change,
                    e.refined ? "" : " (coarse)",

@@ -1,6 +1,7 @@
 #include "draw/record_document.h"
 #include "draw/chart_picture.h"
 #include "draw/design_picture.h"
+#include "draw/text.h"
 #include "draw/trace_picture.h"
 #include "record/search.h"
 #include "units/quantity.h"
@@ -12,23 +13,19 @@ namespace {
 
 using Rows = std::vector<std::vector<QString>>;
 
-QString qs(const std::string& text) {
-    return QString::fromStdString(text);
-}
-
 QString when(const RecordedRow& row) {
-    return qs(row.at.local).replace('T', ' ').left(16);
+    return q(row.at.local).replace('T', ' ').left(16);
 }
 QString by(const RecordedRow& row) {
-    return qs(row.who.role + " " + row.who.initials);
+    return q(row.who.role + " " + row.who.initials);
 }
 QString tool_words(const Log& log, const RecordedRow& row) {
     const auto* tool = row.instrument ? log.find(*row.instrument) : nullptr;
     if (!tool) return "typed in";
     const auto body = tool->body();
     const auto due = body.value("due_on", std::string());
-    auto words = qs(body.value("instrument", std::string()) + " " + body.value("serial", std::string()));
-    if (!due.empty() && row.at.utc.substr(0, 10) > due) words += ", out of calibration since " + qs(due);
+    auto words = q(body.value("instrument", std::string()) + " " + body.value("serial", std::string()));
+    if (!due.empty() && row.at.utc.substr(0, 10) > due) words += ", out of calibration since " + q(due);
     return words;
 }
 QString figure(double value) {
@@ -36,7 +33,7 @@ QString figure(double value) {
 }
 
 QString correction_words(const RecordedRow& row) {
-    return row.corrects ? QString(" (corrects row %1: %2)").arg(*row.corrects).arg(qs(row.why)) : QString();
+    return row.corrects ? QString(" (corrects row %1: %2)").arg(*row.corrects).arg(q(row.why)) : QString();
 }
 
 void add_marks(Document& out, const ReportedRecord& r) {
@@ -50,7 +47,7 @@ void add_marks(Document& out, const ReportedRecord& r) {
             if (one.number == m.row) reading = &one;
         const auto low = reading ? reading->figure("lowest") : std::nullopt,
                    high = reading ? reading->figure("highest") : std::nullopt;
-        rows.push_back({qs(m.label), QString::number(m.designed_mm, 'f', 1),
+        rows.push_back({q(m.label), QString::number(m.designed_mm, 'f', 1),
                         QString::number(m.built_mm, 'f', 1), QString::number(m.off_mm() + 0.0, 'f', 1),
                         low && high ? figure(*low) + " to " + figure(*high) : "",
                         !m.within   ? "no range"
@@ -63,7 +60,7 @@ void add_marks(Document& out, const ReportedRecord& r) {
     if (!built.differences.empty()) {
         out.heading(3, "What differs from the design");
         std::vector<QString> items;
-        for (const auto& d : built.differences) items.push_back(qs(d));
+        for (const auto& d : built.differences) items.push_back(q(d));
         out.list(items);
     }
     for (const auto& [title, list] : {std::pair{"Readings that the section cannot show", &built.not_taken},
@@ -71,10 +68,10 @@ void add_marks(Document& out, const ReportedRecord& r) {
         if (list->empty()) continue;
         out.heading(3, title);
         std::vector<QString> items;
-        for (const auto& d : *list) items.push_back(qs(d));
+        for (const auto& d : *list) items.push_back(q(d));
         out.list(items);
     }
-    if (!r.unmeasured_words.empty()) out.paragraph(qs(r.unmeasured_words));
+    if (!r.unmeasured_words.empty()) out.paragraph(q(r.unmeasured_words));
 }
 
 void add_field(Document& out, const BuiltVerdict& v) {
@@ -84,13 +81,13 @@ void add_field(Document& out, const BuiltVerdict& v) {
     for (const auto& pair : v.pairs()) {
         const auto cell = [](const Check* c) {
             return !c ? QString("not asked")
-                      : QString("%1 (%2)").arg(qs(format_supported(c->value, c->relative_error)),
-                                               qs(status_word(c->status)));
+                      : QString("%1 (%2)").arg(q(format_supported(c->value, c->relative_error)),
+                                               q(status_word(c->status)));
         };
         const auto* any = pair.as_built ? pair.as_built : pair.designed;
-        rows.push_back({qs(pair.title), cell(pair.designed), cell(pair.as_built),
+        rows.push_back({q(pair.title), cell(pair.designed), cell(pair.as_built),
                         any->limit > 0 ? (any->at_least ? "at least " : "") + figure(any->limit) : "",
-                        qs(any->unit)});
+                        q(any->unit)});
     }
     out.table({"check", "as designed", "as built", "limit", ""}, rows);
     out.picture(design_picture(v.as_built->prepared, v.as_built->solutions.at_u0, 900, 430, 2), 178,
@@ -104,16 +101,16 @@ void add_work(Document& out, const ReportedRecord& r) {
     Rows rows;
     for (const auto& h : record.holds)
         rows.push_back(
-            {qs(h.text("check")),
-             qs(h.text("found")) + (h.text("against").empty() ? "" : " (" + qs(h.text("against")) + ")"),
+            {q(h.text("check")),
+             q(h.text("found")) + (h.text("against").empty() ? "" : " (" + q(h.text("against")) + ")"),
              h.text("decision") == "cut_back" ? "CUT BACK"
              : h.accepted()                   ? "accepted"
                                               : "REWORK",
-             qs(h.text("reason")), by(h), when(h)});
+             q(h.text("reason")), by(h), when(h)});
     out.table({"held", "found (against)", "decision", "reason", "by", "when"}, rows);
     if (!r.open.empty()) {
         std::vector<QString> items;
-        for (const auto& o : r.open) items.push_back(qs(o));
+        for (const auto& o : r.open) items.push_back(q(o));
         out.paragraph("Open hold points:", "short");
         out.list(items);
     }
@@ -122,14 +119,14 @@ void add_work(Document& out, const ReportedRecord& r) {
         out.heading(2, "Faults found");
         Rows faults;
         for (const auto& f : record.faults)
-            faults.push_back({qs(f.text("words")), qs(f.text("means")), qs(f.text("decision")),
-                              qs(f.text("reason")), by(f), when(f)});
+            faults.push_back({q(f.text("words")), q(f.text("means")), q(f.text("decision")),
+                              q(f.text("reason")), by(f), when(f)});
         out.table({"fault", "found by", "decision", "reason", "by", "when"}, faults);
     }
     Rows others;
     for (const auto& reading : record.readings)
         if (reading.text("what") != "mark")
-            others.push_back({qs(reading.words()), tool_words(*r.log, reading), by(reading), when(reading),
+            others.push_back({q(reading.words()), tool_words(*r.log, reading), by(reading), when(reading),
                               correction_words(reading)});
     if (!others.empty()) {
         out.keep_together();
@@ -141,8 +138,7 @@ void add_work(Document& out, const ReportedRecord& r) {
         out.heading(2, "Parts used");
         Rows parts;
         for (const auto& p : record.parts)
-            parts.push_back(
-                {qs(p.text("part")), qs(p.text("size")), qs(p.text("batch")), qs(p.text("expires"))});
+            parts.push_back({q(p.text("part")), q(p.text("size")), q(p.text("batch")), q(p.text("expires"))});
         out.table({"part", "size", "batch", "use before"}, parts);
     }
     if (!record.files.empty()) {
@@ -150,15 +146,14 @@ void add_work(Document& out, const ReportedRecord& r) {
         out.heading(2, "Files");
         Rows files;
         for (const auto& f : record.files)
-            files.push_back({qs(f.text("name")), qs(f.text("about")), qs(f.text("sha256"))});
+            files.push_back({q(f.text("name")), q(f.text("about")), q(f.text("sha256"))});
         out.table({"file", "what it shows", "SHA-256"}, files);
     }
     if (!record.notes.empty()) {
         out.keep_together();
         out.heading(2, "Notes");
         std::vector<QString> items;
-        for (const auto& n : record.notes)
-            items.push_back(when(n) + ", " + by(n) + ": " + qs(n.text("text")));
+        for (const auto& n : record.notes) items.push_back(when(n) + ", " + by(n) + ": " + q(n.text("text")));
         out.list(items);
     }
 }
@@ -169,11 +164,11 @@ void add_tests(Document& out, const AccessoryRecord& record) {
     out.heading(2, "Tests");
     Rows rows;
     for (const auto& t : record.tests)
-        rows.push_back({qs(t.text("title")),
-                        t.figure("level") ? figure(*t.figure("level")) + " " + qs(t.text("unit")) : "",
+        rows.push_back({q(t.text("title")),
+                        t.figure("level") ? figure(*t.figure("level")) + " " + q(t.text("unit")) : "",
                         t.figure("minutes").value_or(0) > 0 ? figure(*t.figure("minutes")) + " min" : "",
-                        t.text("result") == "pass" ? "passed" : qs(t.text("result")).toUpper(),
-                        qs(t.text("why")), qs(t.text("limits")), by(t), when(t)});
+                        t.text("result") == "pass" ? "passed" : q(t.text("result")).toUpper(),
+                        q(t.text("why")), q(t.text("limits")), by(t), when(t)});
     out.table({"test", "level", "held", "result", "", "by whose limits", "by", "when"}, rows);
     for (const auto& t : record.tests) {
         if (!t.body.contains("trace")) continue;
@@ -199,7 +194,7 @@ void add_tests(Document& out, const AccessoryRecord& record) {
         paint_test_trace(painter, QRectF(0, 0, 600, 190), test, trace, Theme::light());
         painter.end();
         out.keep_together();
-        out.heading(3, qs(test.title));
+        out.heading(3, q(test.title));
         out.picture(image, 140, "Level over time");
     }
 }
@@ -213,12 +208,12 @@ void add_signatures(Document& out, const ReportedRecord& r) {
         for (const auto& s : r.record->sign_offs)
             if (s.closes() == closes) {
                 any = true;
-                rows.push_back({qs(closes), by(s), when(s),
+                rows.push_back({q(closes), by(s), when(s),
                                 QString("rows to %1").arg(s.body.value("rows", std::int64_t{0})),
                                 s.stands() ? "stands" : QString("OPENED AGAIN by row %1").arg(*s.opened_by),
-                                qs(s.text("open").empty() ? "" : "over what was open: " + s.text("reason"))});
+                                q(s.text("open").empty() ? "" : "over what was open: " + s.text("reason"))});
             }
-        if (!any) rows.push_back({qs(closes), "not signed", "", "", "", ""});
+        if (!any) rows.push_back({q(closes), "not signed", "", "", "", ""});
     }
     out.table({"as", "by", "when", "covers", "", "reason"}, rows);
 }
@@ -227,12 +222,12 @@ void add_signatures(Document& out, const ReportedRecord& r) {
 
 Document record_document(const ReportedRecord& r) {
     const auto& record = *r.record;
-    const auto said = [&](const char* key) { return qs(record.begun.text(key)); };
+    const auto said = [&](const char* key) { return q(record.begun.text(key)); };
     Document out("As-built report: " + said("title"));
-    if (!r.verification->holds()) out.warn("THE RECORD DOES NOT VERIFY: " + qs(r.verification->words()));
+    if (!r.verification->holds()) out.warn("THE RECORD DOES NOT VERIFY: " + q(r.verification->words()));
     out.heading(1, said("title"));
-    out.paragraph("As-built report. " + (r.verdict ? qs(r.verdict->words()) + "."
-                                                   : "As built it cannot be solved: " + qs(r.why_not)),
+    out.paragraph("As-built report. " + (r.verdict ? q(r.verdict->words()) + "."
+                                                   : "As built it cannot be solved: " + q(r.why_not)),
                   r.verdict && r.verdict->as_built->verdict.status != Status::falls_short ? QString()
                                                                                           : "short");
     out.paragraph("Caution. A record for competent, licensed people: it does not replace a test, the makers' "
@@ -255,13 +250,13 @@ Document record_document(const ReportedRecord& r) {
     add_signatures(out, r);
     out.keep_together();
     out.heading(2, "The chain of the record");
-    out.paragraph(qs(r.verification->words()) + ".", r.verification->holds() ? QString() : "short");
-    for (const auto& remark : r.verification->remarks) out.paragraph(qs(remark) + ".");
-    out.paragraph(QString("Last hash: %1").arg(qs(r.verification->last.words())), "hash");
+    out.paragraph(q(r.verification->words()) + ".", r.verification->holds() ? QString() : "short");
+    for (const auto& remark : r.verification->remarks) out.paragraph(q(remark) + ".");
+    out.paragraph(QString("Last hash: %1").arg(q(r.verification->last.words())), "hash");
     out.paragraph(QString("To hold the record against this page: needlegauge-cli record verify %1 --kept %2")
-                      .arg(qs(r.log->path().filename().string()), qs(r.verification->last.words())),
+                      .arg(q(r.log->path().filename().string()), q(r.verification->last.words())),
                   "faint");
-    out.paragraph(qs("Made by " + made_by(r.data_version) + "."), "faint");
+    out.paragraph(q("Made by " + made_by(r.data_version) + "."), "faint");
     return out;
 }
 

@@ -3,6 +3,7 @@
 #include "draw/design_picture.h"
 #include "draw/section_picture.h"
 #include "draw/sheet_document.h"
+#include "draw/text.h"
 #include "draw/trace_picture.h"
 #include "field/result_io.h"
 #include "plan/sheet.h"
@@ -19,10 +20,6 @@ using Rows = std::vector<std::vector<QString>>;
 std::string sentence(std::string text) {
     while (text.ends_with(".")) text.pop_back();
     return text + ".";
-}
-
-QString q(const std::string& text) {
-    return QString::fromStdString(text);
 }
 
 QString unsure(bool verified) {

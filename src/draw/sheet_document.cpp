@@ -1,6 +1,7 @@
 #include "draw/sheet_document.h"
 #include "draw/cutback_drawing.h"
 #include "draw/stage_drawing.h"
+#include "draw/text.h"
 #include "plan/laid_parts.h"
 #include "plan/mark_facts.h"
 #include "units/version.h"
@@ -8,10 +9,6 @@
 
 namespace ng::draw {
 namespace {
-
-QString q(const std::string& text) {
-    return QString::fromStdString(text);
-}
 
 /// Places as data- attributes name them.
 QString ids(const std::vector<PlaceId>& places) {

@@ -1,13 +1,10 @@
 #pragma once
+#include "draw/text.h"
 #include <QRegularExpression>
-#include <QString>
-#include <string>
 
 namespace ng::app {
 
-inline QString q(const std::string& text) {
-    return QString::fromStdString(text);
-}
+using draw::q;
 
 /// For labels that wrap: no line ends between a figure and its unit, nor within a unit.
 inline QString unbroken(QString text) {

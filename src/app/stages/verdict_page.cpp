@@ -283,11 +283,7 @@ QString VerdictPage::why_text(const Check& check) const {
             text +=
                 "<br><a href=\"several:\">Several at once</a>: the search, over up to four of them, for what "
                 "holds all checks at U0 and extinction";
-        return text +
-               QString("</p><p>%1 changes were built and solved, %2 were not possible.</p>")
-                   .arg(found->tried - found->refused)
-                   .arg(found->refused) +
-               running;
+        return text + QString("</p><p>%1.</p>").arg(QString::fromStdString(tried_words(*found))) + running;
     }
     return running;
 }

@@ -11,7 +11,8 @@ namespace ng {
 namespace {
 
 constexpr double same_mm = 1.5e-4;     // outlines are snapped by up to 1e-4 mm (mesh/drawing.h)
-constexpr double chord_mm = 0.025;     // chords lie nearer than that to their arcs
+constexpr double chord_mm = 0.025;     // chords lie nearer than that to their arcs,
+constexpr double chord_share = 0.006;  // and than this share of their radius
 constexpr double least_reach_mm = 0.1; // of the lines that carry a node
 constexpr double least_quality = 0.02; // of a triangle that became more slender; errors are found anew
 constexpr double stiffening = 0.3;     // power of the area by which small triangles are stiffer: tried 0 to 1
@@ -31,6 +32,10 @@ struct OutlineLine {
         if (!arc) return b - a;
         const double angle = arc->start_rad + share * arc->sweep_rad;
         return arc->sweep_rad * arc->radius_mm * Point{-std::sin(angle), std::cos(angle)};
+    }
+    /// How far off it a node of its border may lie: arcs were cut in chords.
+    double tolerance_mm() const {
+        return same_mm + (arc ? std::min(chord_mm, chord_share * arc->radius_mm) : 0);
     }
     double length_mm() const { return arc ? arc->radius_mm * std::abs(arc->sweep_rad) : distance(a, b); }
     /// Share of it at the place nearest to `p`, and how far that is off.
@@ -236,7 +241,7 @@ bool Motion::State::hold_nodes() {
     }
     const auto lies_on = [&](Point p, std::size_t line) {
         return lines[line].length_mm() > same_mm &&
-               lines[line].nearest(p).second < (lines[line].arc ? chord_mm : same_mm);
+               lines[line].nearest(p).second < lines[line].tolerance_mm();
     };
 
     struct Loose {

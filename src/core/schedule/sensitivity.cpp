@@ -1,4 +1,5 @@
 #include "schedule/sensitivity.h"
+#include "schedule/screening.h"
 #include "study/evaluate.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
@@ -15,6 +16,9 @@ constexpr double least_effect = 1e-3; // relative change of the value that is wo
 constexpr double share_step = 0.10;   // of numbers that are no lengths, and the most of short lengths
 constexpr double most_changed = 0.40; // of a number, for a cure
 constexpr double wanted_share = 0.88; // of the limit: a cure leaves more than what is marginal
+/// Of least_effect: what the derivative says to change less is not solved. It leaves out what is of second
+/// order in the potentials, which is small where all of it is.
+constexpr double screened_share = 0.2;
 
 struct Trial {
     Effect effect;
@@ -76,6 +80,8 @@ class Run {
     const std::function<void(const Sensitivity&, int, int)>& tell_;
     const CancelFlag* cancel_;
     std::optional<Evaluation> whole_;
+    std::optional<Screening> screening_;             ///< none: the derivative is not known
+    std::shared_ptr<const Follower> refined_meshes_; ///< of the design as it is; null: none can follow
     Outcome coarse_, refined_;                       ///< as designed
     std::map<std::string, const Check*> checks_;     ///< by id, as designed
     const Outcome::Reading* refined_base_ = nullptr; ///< of the check asked for; null: it is not there
@@ -85,9 +91,12 @@ class Run {
     Sensitivity out_;
 
     bool stopped() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
-    Result<Outcome> solve(const Variant& variant, Use use, const CancelFlag* stop) const {
-        return outcome_of(request_.job, request_.design_id, variant, library_, {use, request_.goal, stop});
+    Result<Evaluation> solve(const Variant& variant, const EvaluateOptions& how) const {
+        return evaluate(request_.job, request_.design_id, variant, library_, how);
     }
+    EvaluateOptions coarsely() const;
+    EvaluateOptions refined() const;
+    bool is_screened(const PreparedDesign& changed) const;
     double limit_of(const Outcome::Reading& reading) const {
         const auto it = request_.tightest.find(check_id_of(reading.check));
         return it == request_.tightest.end() ? double(reading.limit)
@@ -103,6 +112,28 @@ class Run {
     void refine_best();
     void find_nearest();
 };
+
+EvaluateOptions Run::coarsely() const {
+    EvaluateOptions out;
+    out.use = Use::compared;
+    if (whole_ && whole_->solutions.follower) out.like = {whole_->solutions.follower};
+    return out;
+}
+
+EvaluateOptions Run::refined() const {
+    EvaluateOptions out;
+    out.goal = request_.goal;
+    out.cancel = cancel_;
+    if (refined_meshes_) out.like = {refined_meshes_};
+    return out;
+}
+
+/// Whether the derivative says that the change is not worth a line.
+bool Run::is_screened(const PreparedDesign& changed) const {
+    if (!screening_) return false;
+    const auto change = screening_->relative_change(changed);
+    return change && std::abs(*change) < screened_share * least_effect;
+}
 
 /// What the change does to the check, and what other checks it breaks; false: the check is gone.
 bool Run::measure(Effect& effect, const Outcome& outcome, const Outcome& beside,
@@ -140,10 +171,19 @@ void Run::try_all(const Outcome::Reading& base) {
         trials_.size(), threads(),
         [&](std::size_t k) {
             auto& trial = trials_[k];
-            const auto outcome = solve(trial.variant, Use::compared, nullptr);
+            bool screened = false;
+            std::optional<Outcome> outcome;
+            if (auto changed = prepare_variant(request_.job, request_.design_id, trial.variant, library_)) {
+                screened = is_screened(*changed);
+                if (!screened)
+                    if (const auto whole = evaluate_prepared(std::move(*changed), coarsely()))
+                        outcome = outcome_of(*whole);
+            }
             const std::lock_guard lock(one_at_a_time_);
             ++out_.tried;
-            if (!outcome) // the change is not possible: no effect
+            if (screened)
+                ++out_.not_solved;
+            else if (!outcome) // the change is not possible: no effect
                 ++out_.refused;
             else if (measure(trial.effect, *outcome, coarse_, base) &&
                      std::abs(trial.effect.gain) >= least_effect * base.share())
@@ -155,8 +195,9 @@ void Run::try_all(const Outcome::Reading& base) {
 
 bool Run::refine(Trial& trial) const {
     if (!refined_base_ || stopped()) return false;
-    const auto outcome = solve(trial.variant, Use::judged, cancel_);
-    if (!outcome || stopped() || !measure(trial.effect, *outcome, refined_, *refined_base_)) return false;
+    const auto whole = solve(trial.variant, refined());
+    if (!whole || stopped() || !measure(trial.effect, outcome_of(*whole), refined_, *refined_base_))
+        return false;
     return trial.effect.refined = true;
 }
 
@@ -211,7 +252,10 @@ void Run::find_nearest() {
 }
 
 Result<Sensitivity> Run::go() {
-    auto whole = evaluate(request_.job, request_.design_id, {}, library_, {Use::compared, {}, cancel_});
+    auto first = coarsely();
+    first.cancel = cancel_;
+    first.movable = true;
+    auto whole = solve({}, first);
     if (!whole) return tl::unexpected(whole.error());
     whole_.emplace(std::move(*whole));
     coarse_ = outcome_of(*whole_);
@@ -223,14 +267,19 @@ Result<Sensitivity> Run::go() {
     trials_ = all_trials(whole_->prepared);
     out_.check_id = request_.check_id;
     out_.value = base->value;
+    if (!request_.solve_all) screening_ = Screening::of(*whole_, *checks_.at(request_.check_id), cancel_);
     all_ = static_cast<int>(trials_.size()) + request_.most_refined + 1;
     try_all(*base);
     if (stopped()) return out_;
     std::stable_sort(useful_.begin(), useful_.end(), better);
-    auto refined = solve({}, Use::judged, cancel_);
+    auto how = refined();
+    how.movable = true;
+    how.threads = threads();
+    const auto as_designed = solve({}, how);
     step_done();
-    if (!refined) return tl::unexpected(refined.error());
-    refined_ = std::move(*refined);
+    if (!as_designed) return tl::unexpected(as_designed.error());
+    refined_ = outcome_of(*as_designed);
+    refined_meshes_ = as_designed->solutions.follower;
     refined_base_ = refined_.find(request_.check_id);
     refine_best();
     if (refined_base_ && !stopped()) out_.value = refined_base_->value;
@@ -255,6 +304,15 @@ std::map<std::string, double> tightest_limits(const Schedule& schedule) {
                     const auto [it, fresh] = out.try_emplace(check.id, allowed);
                     if (!fresh) it->second = std::min(it->second, allowed);
                 }
+    return out;
+}
+
+std::string tried_words(const Sensitivity& found) {
+    auto out = fmt::format("{} changes solved", found.tried - found.refused - found.not_solved);
+    if (found.not_solved > 0)
+        out += fmt::format(", {} not: by its derivative they change it by less than {:g} %", found.not_solved,
+                           100 * least_effect);
+    if (found.refused > 0) out += fmt::format(", {} not possible", found.refused);
     return out;
 }
 

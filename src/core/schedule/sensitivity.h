@@ -1,5 +1,7 @@
 // What a check hangs on: each dimension changed by a little, each choice changed to its alternatives, the
-// design really built and solved again. Cures are ranked by what they gain.
+// design really built and solved again, on the mesh of the design as it is where that can follow. What the
+// derivative of the check says to change next to nothing is not solved (schedule/screening.h). Cures are
+// ranked by what they gain.
 #pragma once
 #include "schedule/schedule.h"
 
@@ -27,8 +29,12 @@ struct Sensitivity {
     std::optional<Effect>
         nearest; ///< of the dimension whose handle lies nearest to the check's place, per 1 mm
     int tried = 0, refused = 0;
+    int not_solved = 0; ///< of those tried: by the derivative they change too little to be listed
     bool complete = false;
 };
+
+/// How many changes were solved, how many were not and why, as a clause.
+std::string tried_words(const Sensitivity& found);
 
 struct SensitivityRequest {
     Job job;
@@ -38,6 +44,7 @@ struct SensitivityRequest {
     double goal = 0.01;
     std::map<std::string, double> tightest = {}; ///< of `tightest_limits`; empty: only limits at U0 count
     int threads = 2;
+    bool solve_all = false; ///< whatever the derivative says
 };
 
 /// What each check may be at U0, by id, so that the schedule's tests bear it too: the least of their limits

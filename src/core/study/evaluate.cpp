@@ -94,8 +94,8 @@ bool is_open(const Check& check, double goal) {
 
 } // namespace
 
-Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
-                            const Library& library, const EvaluateOptions& options) {
+Result<PreparedDesign> prepare_variant(const Job& job, const std::string& design_id, const Variant& variant,
+                                       const Library& library, const Preparer& prepare) {
     const Job* asked = &job;
     Job changed;
     if (!variant.numbers.empty() || !variant.choices.empty()) {
@@ -106,7 +106,12 @@ Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const 
             for (const auto& [key, value] : variant.choices) design->choices[key] = value;
         }
     }
-    auto prepared = options.prepare(*asked, design_id, library);
+    return prepare(*asked, design_id, library);
+}
+
+Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
+                            const Library& library, const EvaluateOptions& options) {
+    auto prepared = prepare_variant(job, design_id, variant, library, options.prepare);
     if (!prepared) return tl::unexpected(prepared.error());
     return evaluate_prepared(std::move(*prepared), options);
 }

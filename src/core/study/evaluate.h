@@ -43,6 +43,9 @@ struct Evaluation {
     Verdict verdict;
     bool solved_again = false; ///< finer: a check lay within its error of its limit
 };
+/// The design with something changed, not yet solved. Refuses what prepare_design refuses.
+Result<PreparedDesign> prepare_variant(const Job& job, const std::string& design_id, const Variant& variant,
+                                       const Library& library, const Preparer& prepare = prepare_design);
 /// Prepares, solves and judges. Refuses what prepare_design and the solver refuse; cancelled: the solutions'
 /// report says so.
 Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
