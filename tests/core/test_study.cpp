@@ -128,6 +128,37 @@ class TestStudy : public QObject {
                      name);
         }
     }
+    /// Most numbers of a joint of several cores leave its planar sections as they are.
+    void planar_sections_that_stay_are_not_solved_again() {
+        const auto job = test::demo_job();
+        const std::string id = "pier-branch";
+        const auto base = evaluate(job, id, {}, test::library(), {Use::compared});
+        REQUIRE_OK(base);
+        QVERIFY(!base->solutions.across.empty());
+        EvaluateOptions how{Use::compared};
+        how.beside = &*base;
+        const auto& written = base->prepared.built.across;
+        int stayed = 0, changed = 0;
+        for (const auto& [key, by] : {std::pair{"cover_lap_mm", 1.0}, {"tube_recovered_wall_mm", 0.1}}) {
+            const double now = number_of(base->prepared.context(), key);
+            const Variant variant{{{key, now + by}}, {}};
+            const auto quick = evaluate(job, id, variant, test::library(), how),
+                       whole = evaluate(job, id, variant, test::library(), {Use::compared});
+            REQUIRE_OK(quick);
+            REQUIRE_OK(whole);
+            for (std::size_t k = 0; k < written.size(); ++k) {
+                const bool same = write_section(written[k].section) ==
+                                  write_section(quick->prepared.built.across[k].section);
+                (same ? stayed : changed)++;
+                const auto& solved = quick->solutions.across.at(written[k].id);
+                QCOMPARE(solved.mesh == base->solutions.across.at(written[k].id).mesh, same);
+                QCOMPARE(solved.paths.size(), whole->solutions.across.at(written[k].id).paths.size());
+            }
+            for (std::size_t k = 0; k < whole->verdict.checks.size(); ++k)
+                QCOMPARE(quick->verdict.checks[k].value, whole->verdict.checks[k].value);
+        }
+        QVERIFY2(stayed > 0 && changed > 0, qPrintable(QString("%1 %2").arg(stayed).arg(changed)));
+    }
     void what_cannot_be_built_is_refused_by_name() {
         const auto job = test::demo_job();
         const auto refused = outcome_of(job, "quay-mast", {{{"tube_lower_end_mm", 5}}, {}}, test::library());

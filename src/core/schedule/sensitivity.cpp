@@ -79,12 +79,11 @@ class Run {
     const Library& library_;
     const std::function<void(const Sensitivity&, int, int)>& tell_;
     const CancelFlag* cancel_;
-    std::optional<Evaluation> whole_;
-    std::optional<Screening> screening_;             ///< none: the derivative is not known
-    std::shared_ptr<const Follower> refined_meshes_; ///< of the design as it is; null: none can follow
-    Outcome coarse_, refined_;                       ///< as designed
-    std::map<std::string, const Check*> checks_;     ///< by id, as designed
-    const Outcome::Reading* refined_base_ = nullptr; ///< of the check asked for; null: it is not there
+    std::optional<Evaluation> whole_, refined_whole_; ///< as designed, coarse and to the goal
+    std::optional<Screening> screening_;              ///< none: the derivative is not known
+    Outcome coarse_, refined_;                        ///< as designed
+    std::map<std::string, const Check*> checks_;      ///< by id, as designed
+    const Outcome::Reading* refined_base_ = nullptr;  ///< of the check asked for; null: it is not there
     std::vector<Trial> trials_, useful_;
     std::mutex one_at_a_time_;
     int done_ = 0, all_ = 0;
@@ -116,6 +115,7 @@ class Run {
 EvaluateOptions Run::coarsely() const {
     EvaluateOptions out;
     out.use = Use::compared;
+    if (whole_) out.beside = &*whole_;
     if (whole_ && whole_->solutions.follower) out.like = {whole_->solutions.follower};
     return out;
 }
@@ -124,7 +124,8 @@ EvaluateOptions Run::refined() const {
     EvaluateOptions out;
     out.goal = request_.goal;
     out.cancel = cancel_;
-    if (refined_meshes_) out.like = {refined_meshes_};
+    if (refined_whole_) out.beside = &*refined_whole_;
+    if (refined_whole_ && refined_whole_->solutions.follower) out.like = {refined_whole_->solutions.follower};
     return out;
 }
 
@@ -275,11 +276,11 @@ Result<Sensitivity> Run::go() {
     auto how = refined();
     how.movable = true;
     how.threads = threads();
-    const auto as_designed = solve({}, how);
+    auto as_designed = solve({}, how);
     step_done();
     if (!as_designed) return tl::unexpected(as_designed.error());
     refined_ = outcome_of(*as_designed);
-    refined_meshes_ = as_designed->solutions.follower;
+    refined_whole_.emplace(std::move(*as_designed));
     refined_base_ = refined_.find(request_.check_id);
     refine_best();
     if (refined_base_ && !stopped()) out_.value = refined_base_->value;

@@ -86,6 +86,15 @@ Slack slack_to_decide(const BuiltAccessory& built, const EvaluateOptions& option
     return out;
 }
 
+std::vector<SolvedAcross> solved_across(const Evaluation& evaluation) {
+    std::vector<SolvedAcross> out;
+    for (const auto& across : evaluation.prepared.built.across)
+        if (const auto it = evaluation.solutions.across.find(across.id);
+            it != evaluation.solutions.across.end())
+            out.emplace_back(&across.section, &it->second);
+    return out;
+}
+
 /// Whether its error leaves open on which side of its limit a check lies, and can still be made smaller.
 bool is_open(const Check& check, double goal) {
     return check.limit > 0 && check.value > 0 && check.relative_error > goal &&
@@ -130,8 +139,11 @@ Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOpti
         how.slack.integrals = std::numeric_limits<double>::infinity();
     }
     const auto& built = deciding ? *deciding : prepared.built;
+    const auto known =
+        options.beside && !options.loosest ? solved_across(*options.beside) : std::vector<SolvedAcross>{};
     const auto solve_and_judge = [&]() -> Result<Evaluation> {
-        auto solutions = solve_levels(built, prepared.design.duty, prepared.levels, how, options.movable);
+        auto solutions =
+            solve_levels(built, prepared.design.duty, prepared.levels, how, options.movable, known);
         if (!solutions) return tl::unexpected(solutions.error());
         auto verdict = judge(built, prepared.design.duty, prepared.levels, prepared.limits, *solutions);
         return Evaluation{{}, std::move(*solutions), std::move(verdict)};

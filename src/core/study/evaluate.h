@@ -20,6 +20,7 @@ enum class Use {
     compared ///< beside others of its kind on a mesh as coarse: no error is known
 };
 
+struct Evaluation;
 struct EvaluateOptions {
     Use use = Use::judged;
     std::optional<double> goal = {}; ///< instead of that of the use
@@ -33,6 +34,9 @@ struct EvaluateOptions {
     /// Meshes of a design much like this one, for its own to follow; and whether to keep its own for others.
     std::vector<std::shared_ptr<const Follower>> like = {};
     bool movable = false; ///< then solved somewhat closer than this one needs: others lie nearer to limits
+    /// Of a design much like this one, solved with the same use and goal: planar sections that are the same
+    /// in both are not solved again.
+    const Evaluation* beside = nullptr;
     const Verdict* prior = nullptr; ///< of a design much like this one: how far from its limits it lies
 };
 

@@ -1,6 +1,7 @@
 #include "verdict/levels.h"
 #include "field/kept.h"
 #include "section/voltages.h"
+#include <algorithm>
 #include <limits>
 
 namespace ng {
@@ -50,7 +51,8 @@ Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLe
 }
 
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                    SolveOptions options, bool movable) {
+                                    SolveOptions options, bool movable,
+                                    const std::vector<SolvedAcross>& known) {
     if (options.slack.of.empty()) {
         options.slack = slack_for(built.checks, built.gaps, drawn_slack);
         options.slack.integrals = std::numeric_limits<double>::infinity(); // no check reads them
@@ -89,6 +91,13 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     if (!usable) return out;
     options.like.clear(); // of the section along the cable
     for (const auto& across : built.across) {
+        const auto same = [written = write_section(across.section)](const SolvedAcross& one) {
+            return write_section(*one.first) == written;
+        };
+        if (const auto it = std::find_if(known.begin(), known.end(), same); it != known.end()) {
+            out.across.emplace(across.id, *it->second);
+            continue;
+        }
         auto own = options;
         own.slack = slack_for(across.checks, {}, options.slack.others);
         for (auto& [name, slack] : own.slack.of)

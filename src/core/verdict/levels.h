@@ -28,11 +28,15 @@ struct LevelSolutions {
 Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLeft>& gaps, double of_drawn);
 constexpr double drawn_slack = 3; ///< to look at
 
+/// A planar section that was solved as exactly as is asked for now, and its solution.
+using SolvedAcross = std::pair<const Section*, const Solution*>;
+
 /// The goal is that of what the checks read; unless the options have a slack of their own, what is only drawn
 /// is known to drawn_slack times it, and charges, energy and losses are not asked for. Cancelled or not
 /// converged: `at_u0.report` says so and nothing else is solved. `movable`: with the meshes, for designs much
-/// like it.
+/// like it. Planar sections that are `known` to the last figure are not solved again.
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
-                                    SolveOptions options = {}, bool movable = false);
+                                    SolveOptions options = {}, bool movable = false,
+                                    const std::vector<SolvedAcross>& known = {});
 
 } // namespace ng
