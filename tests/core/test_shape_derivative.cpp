@@ -35,6 +35,12 @@ std::complex<double> layers_apart(double eps, double sigma) {
     return 2.3 / std::complex<double>(eps, -sigma / (omega * eps0_F_per_m));
 }
 
+Job demo(const std::string& file) {
+    auto job = load_job(NEEDLEGAUGE_DATA_DIR "/demo/" + file);
+    if (!job) qFatal("%s", job.error().message().c_str());
+    return *job;
+}
+
 bool slides(const Mesh& from, const Mesh& to, double step_mm) {
     for (std::size_t n = 0; n < from.nodes.size(); ++n)
         if (distance(from.nodes[n], to.nodes[n]) > 30 * step_mm) return true;
@@ -120,15 +126,20 @@ class TestShapeDerivative : public QObject {
     /// The discrete derivative is that of the solution on the moved mesh: compared to five figures and not to
     /// what a new mesh scatters.
     void every_family_changes_as_differences_say_data() {
+        QTest::addColumn<QString>("file");
         QTest::addColumn<QString>("design");
-        for (const auto& design : test::demo_job().designs)
-            QTest::addRow("%s, %s", design.id.c_str(), design.family.c_str())
-                << QString::fromStdString(design.id);
+        for (const char* file : {"osprey-point.ngjob", "drawn-bodies.ngjob"})
+            for (const auto& design : demo(file).designs) {
+                if (design.id == "slip-on-cone") continue; // no mesh of its outline follows yet
+                QTest::addRow("%s, %s", design.id.c_str(), design.family.c_str())
+                    << QString(file) << QString::fromStdString(design.id);
+            }
     }
     void every_family_changes_as_differences_say() {
+        QFETCH(QString, file);
         QFETCH(QString, design);
         const auto id = design.toStdString();
-        const auto job = test::demo_job();
+        const auto job = demo(file.toStdString());
         const auto whole = evaluate(job, id, {}, test::library(), {Use::compared, {}, nullptr});
         REQUIRE_OK(whole);
         const auto& section = whole->prepared.built.section;
