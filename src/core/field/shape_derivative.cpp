@@ -61,11 +61,12 @@ struct ShapeDerivative::State {
     Section section;
     std::shared_ptr<const Assembly> assembly;
     Motion motion;
-    std::vector<Reading> places;
-    std::vector<std::optional<Point>> along; ///< in reference coordinates
-    Eigen::VectorXd real, imaginary;         ///< potentials, kV
-    std::vector<double> values;
-    std::vector<std::pair<Eigen::VectorXd, Eigen::VectorXd>> adjoints; ///< by figure
+    std::vector<Reading> places = {};
+    std::vector<std::optional<Point>> along = {}; ///< in reference coordinates
+    Eigen::VectorXd real = {}, imaginary = {};    ///< potentials, kV
+    std::vector<double> values = {};
+    std::vector<std::pair<Eigen::VectorXd, Eigen::VectorXd>> adjoints = {}; ///< by figure
+    std::vector<double> left_as_is = {}; ///< left_over() of the section itself: rounding
 
     std::vector<Size> sizes_on(const Mesh& mesh) const;
     /// What the old potentials leave of the equations of a mesh, times each adjoint.
@@ -108,22 +109,13 @@ std::vector<double> ShapeDerivative::State::left_over(const Section& on, const A
 std::optional<ShapeDerivative> ShapeDerivative::of(const Section& section, const Solution& solution,
                                                    const std::vector<FieldFigure>& figures,
                                                    const CancelFlag* cancel) {
-    if (!solution.linear || !solution.mesh || !(section.analysis == solution.analysis) ||
-        is_transient(section))
+    if (!solution.linear || !solution.mesh || section.analysis != solution.analysis || is_transient(section))
         return {};
     const auto& mesh = *solution.mesh;
     auto motion = Motion::of(section, solution.mesh);
     if (!motion) return {};
-    auto state =
-        std::make_shared<State>(State{section,
-                                      std::make_shared<const Assembly>(solution.mesh, section.symmetry),
-                                      std::move(*motion),
-                                      {},
-                                      {},
-                                      {},
-                                      {},
-                                      {},
-                                      {}});
+    auto state = std::make_shared<State>(State{
+        section, std::make_shared<const Assembly>(solution.mesh, section.symmetry), std::move(*motion)});
     const TriangleTree tree(mesh);
     for (const auto& figure : figures) {
         const auto place =
@@ -152,6 +144,7 @@ std::optional<ShapeDerivative> ShapeDerivative::of(const Section& section, const
         }
         state->adjoints.push_back(model.adjoint(load));
     }
+    state->left_as_is = state->left_over(section, *state->assembly);
     return ShapeDerivative(std::move(state));
 }
 
@@ -169,10 +162,10 @@ std::optional<std::vector<double>> ShapeDerivative::change(const Section& to) co
     const auto mesh = std::make_shared<const Mesh>(std::move(*moved));
     const Assembly assembly(mesh, *s.assembly);
     const auto sizes = s.sizes_on(*mesh);
-    const auto before = s.left_over(s.section, *s.assembly), after = s.left_over(to, assembly);
+    const auto left = s.left_over(to, assembly);
     std::vector<double> out;
     for (std::size_t k = 0; k < sizes.size(); ++k)
-        out.push_back(sizes[k].value - s.values[k] - (after[k] - before[k]));
+        out.push_back(sizes[k].value - s.values[k] - (left[k] - s.left_as_is[k]));
     return out;
 }
 

@@ -91,7 +91,8 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     if (!usable) return out;
     options.like.clear(); // of the section along the cable
     for (const auto& across : built.across) {
-        const auto same = [written = write_section(across.section)](const SolvedAcross& one) {
+        const auto same = [written = known.empty() ? nlohmann::ordered_json()
+                                                   : write_section(across.section)](const SolvedAcross& one) {
             return write_section(*one.first) == written;
         };
         if (const auto it = std::find_if(known.begin(), known.end(), same); it != known.end()) {
