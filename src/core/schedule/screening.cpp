@@ -1,5 +1,6 @@
 #include "schedule/screening.h"
 #include "field/readings.h"
+#include "verdict/asked.h"
 #include <algorithm>
 #include <cmath>
 
@@ -33,14 +34,10 @@ void add_summits(const CheckRequest& request, const Section& section, const Path
                                    [&](const auto& p) { return p.name == result.name; });
     if (path == section.paths.end()) return;
     const bool tangential = request.quantity == CheckRequest::Quantity::tangential;
-    const auto value = [&](const PathSample& s) {
-        return tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm;
-    };
+    const auto value = [&](const PathSample& s) { return quantity_asked(request, s); };
     const auto judged = [&](const PathSample& s) {
         return !s.near_singular && s.s_mm >= request.from_s_mm && s.s_mm <= request.to_s_mm &&
-               std::none_of(request.leave_out.begin(), request.leave_out.end(), [&](const auto& stretch) {
-                   return s.s_mm >= stretch.first && s.s_mm <= stretch.second;
-               });
+               !is_left_out(request, s);
     };
     const auto& all = result.samples;
     for (std::size_t k = 0; k < all.size(); ++k) {

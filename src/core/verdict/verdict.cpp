@@ -1,5 +1,6 @@
 #include "verdict/verdict.h"
 #include "units/quantity.h"
+#include "verdict/asked.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -41,10 +42,6 @@ Worst read_edges(const CheckRequest& request, const Solution& solution) {
     return worst;
 }
 
-double quantity(const CheckRequest& request, const PathSample& s) {
-    return request.quantity == CheckRequest::Quantity::tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm;
-}
-
 /// A quantity along a stretch of a path that is judged without a break, in order.
 struct Run {
     struct At {
@@ -58,7 +55,7 @@ struct Run {
 std::vector<Run> runs_of(const CheckRequest& request, const PathResult& path) {
     const double from = request.from_s_mm, to = request.to_s_mm;
     const auto of = [&](const PathSample& s) {
-        const double value = quantity(request, s);
+        const double value = quantity_asked(request, s);
         return Run::At{s.s_mm, value, std::max(s.error_kV_per_mm, path.relative_error * value), s.at};
     };
     const auto between = [&](const PathSample& a, const PathSample& b, double s_mm) {
@@ -71,10 +68,7 @@ std::vector<Run> runs_of(const CheckRequest& request, const PathResult& path) {
     const PathSample* before = nullptr;
     for (const auto& s : path.samples) {
         const auto* last = std::exchange(before, &s);
-        const bool left_out =
-            std::any_of(request.leave_out.begin(), request.leave_out.end(), [&](const auto& stretch) {
-                return s.s_mm >= stretch.first && s.s_mm <= stretch.second;
-            });
+        const bool left_out = is_left_out(request, s);
         if (s.near_singular || left_out) {
             if (left_out) before = nullptr;
             if (!out.back().points.empty()) out.emplace_back();
@@ -162,7 +156,7 @@ std::string near_edge_words(const CheckRequest& request, const Solution& solutio
         });
         if (it == path->samples.end() || it->near_singular) continue;
         text += fmt::format("{}at {:g} mm from the edge {} kV/mm", text.empty() ? "" : ", ", distance_mm,
-                            format_figures(quantity(request, *it), 3));
+                            format_figures(quantity_asked(request, *it), 3));
     }
     return text;
 }
