@@ -36,94 +36,124 @@ void Assembly::integrate() {
 
 Assembly::Pattern::Pattern(const Mesh& mesh) {
     number_unknowns(mesh);
-    find_columns(mesh);
-    order();
-    find_columns(mesh);
-    find_places(mesh);
+    find_entries(mesh);
 }
 
+/// Corners of triangles are ordered by minimum degree, the middles of sides go where the first end of theirs
+/// goes: a quarter of the graph, and fill as small as when middles are ordered by themselves.
 void Assembly::Pattern::number_unknowns(const Mesh& mesh) {
-    unknown_of_node.assign(mesh.nodes.size(), -1);
-    for (std::size_t node = 0; node < unknown_of_node.size(); ++node)
-        if (mesh.conductor[node] < 0) unknown_of_node[node] = unknown_count++;
-    // Floating conductors last: each is joined to many nodes.
-    std::vector<int> shared(mesh.conductors.size(), -1);
-    for (std::size_t node = 0; node < unknown_of_node.size(); ++node) {
-        const int conductor = mesh.conductor[node];
-        if (conductor < 0 || !mesh.conductors[conductor].floating) continue;
-        auto& unknown = shared[conductor];
-        if (unknown < 0) unknown = unknown_count++;
-        unknown_of_node[node] = unknown;
+    const auto nodes = mesh.nodes.size();
+    constexpr int held = -1;
+    // Corners that are free; a floating conductor counts as one.
+    std::vector<int> corner(nodes, held), of_conductor(mesh.conductors.size(), held);
+    int corners = 0;
+    for (const auto& t : mesh.triangles)
+        for (std::size_t i = 0; i < 3; ++i) {
+            auto& own = corner[static_cast<std::size_t>(t[i])];
+            if (own != held) continue;
+            const int c = mesh.conductor[static_cast<std::size_t>(t[i])];
+            if (c < 0)
+                own = corners++;
+            else if (mesh.conductors[c].floating)
+                own = of_conductor[c] == held ? of_conductor[c] = corners++ : of_conductor[c];
+        }
+    std::vector<Eigen::Triplet<double>> sides;
+    sides.reserve(mesh.triangles.size() * 3);
+    const auto each_side = [&](auto visit) {
+        for (const auto& t : mesh.triangles)
+            for (std::size_t i = 0; i < 3; ++i)
+                visit(t[i + 3], corner[static_cast<std::size_t>(t[i])],
+                      corner[static_cast<std::size_t>(t[(i + 1) % 3])]);
+    };
+    each_side([&](int, int a, int b) {
+        if (a != held && b != held && a != b) sides.emplace_back(std::max(a, b), std::min(a, b), 1.0);
+    });
+    for (int c = 0; c < corners; ++c) sides.emplace_back(c, c, 1.0);
+    Eigen::SparseMatrix<double> graph(corners, corners);
+    graph.setFromTriplets(sides.begin(), sides.end());
+    Eigen::AMDOrdering<int>::PermutationType inverse;
+    Eigen::AMDOrdering<int>()(graph.selfadjointView<Eigen::Lower>(), inverse);
+    // Group 0: middles between held nodes; group k + 1: what goes with the k-th corner, itself last.
+    std::vector<int> place(static_cast<std::size_t>(corners));
+    for (int k = 0; k < corners; ++k) place[static_cast<std::size_t>(inverse.indices()[k])] = k;
+    constexpr int none = -1;
+    std::vector<int> group(nodes, none);
+    each_side([&](int middle, int a, int b) {
+        if (mesh.conductor[static_cast<std::size_t>(middle)] >= 0) return;
+        int first = none;
+        for (const int c : {a, b})
+            if (c != held && (first == none || place[static_cast<std::size_t>(c)] < first))
+                first = place[static_cast<std::size_t>(c)];
+        group[static_cast<std::size_t>(middle)] = first + 1;
+    });
+    std::vector<int> next(static_cast<std::size_t>(corners) + 2, 0);
+    for (const int g : group)
+        if (g != none) ++next[static_cast<std::size_t>(g) + 1];
+    for (std::size_t g = 1; g < next.size(); ++g) next[g] += next[g - 1] + (g > 1 ? 1 : 0);
+    // next[g] is where group g begins; its corner is the last of it.
+    unknown_of_node.assign(nodes, -1);
+    unknown_count = next.back();
+    for (std::size_t node = 0; node < nodes; ++node)
+        if (group[node] != none) unknown_of_node[node] = next[static_cast<std::size_t>(group[node])]++;
+    // What is left in each group is its corner's.
+    for (std::size_t node = 0; node < nodes; ++node) {
+        if (corner[node] != held)
+            unknown_of_node[node] =
+                next[static_cast<std::size_t>(place[static_cast<std::size_t>(corner[node])]) + 1];
+        else if (const int c = mesh.conductor[node]; c >= 0 && of_conductor[c] != held)
+            unknown_of_node[node] =
+                next[static_cast<std::size_t>(place[static_cast<std::size_t>(of_conductor[c])]) + 1];
     }
 }
 
-void Assembly::Pattern::find_columns(const Mesh& mesh) {
+void Assembly::Pattern::find_entries(const Mesh& mesh) {
     const auto count = static_cast<std::size_t>(unknown_count);
-    // Triangles round each unknown.
-    std::vector<int> start(count + 1, 0), around;
-    auto each = [&](auto visit) {
+    // Where each unknown is met: triangle and node of it.
+    std::vector<int> start(count + 1, 0), met;
+    const auto each = [&](auto visit) {
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
-            for (const int node : mesh.triangles[t])
-                if (const int u = unknown_of_node[node]; u >= 0)
-                    visit(static_cast<std::size_t>(u), static_cast<int>(t));
+            for (std::size_t i = 0; i < 6; ++i)
+                if (const int u = unknown_of_node[static_cast<std::size_t>(mesh.triangles[t][i])]; u >= 0)
+                    visit(static_cast<std::size_t>(u), static_cast<int>(6 * t + i));
     };
     each([&](std::size_t u, int) { ++start[u + 1]; });
     std::partial_sum(start.begin(), start.end(), start.begin());
-    around.resize(static_cast<std::size_t>(start.back()));
+    met.resize(static_cast<std::size_t>(start.back()));
     auto next = start;
-    each([&](std::size_t u, int t) { around[next[u]++] = t; });
-
-    outer.assign(1, 0);
-    inner.clear();
-    inner.reserve(count * 7);
+    each([&](std::size_t u, int where) { met[static_cast<std::size_t>(next[u]++)] = where; });
+    // Row by row, so that the rows of each column come in their order: first how many, then where.
     std::vector<int> seen(count, -1);
-    for (std::size_t column = 0; column < count; ++column) {
-        const auto first = inner.size();
-        for (int k = start[column]; k < start[column + 1]; ++k)
-            for (const int node : mesh.triangles[around[k]]) {
-                const int row = unknown_of_node[node];
-                if (row < static_cast<int>(column) || seen[row] == static_cast<int>(column)) continue;
-                seen[row] = static_cast<int>(column);
-                inner.push_back(row);
+    const auto each_entry = [&](std::size_t row, auto visit) {
+        for (int k = start[row]; k < start[row + 1]; ++k) {
+            const int where = met[static_cast<std::size_t>(k)];
+            const auto t = static_cast<std::size_t>(where / 6), i = static_cast<std::size_t>(where % 6);
+            for (std::size_t j = 0; j < 6; ++j) {
+                const int column = unknown_of_node[static_cast<std::size_t>(mesh.triangles[t][j])];
+                if (column >= static_cast<int>(row)) visit(static_cast<std::size_t>(column), t, i, j);
             }
-        std::sort(inner.begin() + static_cast<std::ptrdiff_t>(first), inner.end());
-        outer.push_back(static_cast<int>(inner.size()));
-    }
-}
-
-void Assembly::Pattern::order() {
-    using Matrix = Eigen::SparseMatrix<double>;
-    Matrix lower(unknown_count, unknown_count);
-    lower.resizeNonZeros(static_cast<Eigen::Index>(inner.size()));
-    std::copy(outer.begin(), outer.end(), lower.outerIndexPtr());
-    std::copy(inner.begin(), inner.end(), lower.innerIndexPtr());
-    std::fill_n(lower.valuePtr(), inner.size(), 1.0);
-    Eigen::AMDOrdering<int>::PermutationType inverse;
-    Eigen::AMDOrdering<int>()(lower.selfadjointView<Eigen::Lower>(), inverse);
-    if (inverse.size() == 0) return;
-    std::vector<int> place(static_cast<std::size_t>(unknown_count));
-    for (int k = 0; k < unknown_count; ++k) place[static_cast<std::size_t>(inverse.indices()[k])] = k;
-    for (auto& u : unknown_of_node)
-        if (u >= 0) u = place[static_cast<std::size_t>(u)];
-}
-
-void Assembly::Pattern::find_places(const Mesh& mesh) {
+        }
+    };
+    outer.assign(count + 1, 0);
+    for (std::size_t row = 0; row < count; ++row)
+        each_entry(row, [&](std::size_t column, std::size_t, std::size_t, std::size_t) {
+            if (seen[column] == static_cast<int>(row)) return;
+            seen[column] = static_cast<int>(row);
+            ++outer[column + 1];
+        });
+    std::partial_sum(outer.begin(), outer.end(), outer.begin());
+    inner.resize(static_cast<std::size_t>(outer.back()));
     scatter.resize(mesh.triangles.size());
-    for (std::size_t t = 0; t < scatter.size(); ++t)
-        for (std::size_t i = 0; i < 6; ++i)
-            for (std::size_t j = 0; j <= i; ++j) {
-                const auto k = static_cast<std::size_t>(packed_index[i][j]);
-                int a = unknown_of_node[mesh.triangles[t][i]], b = unknown_of_node[mesh.triangles[t][j]];
-                if (a < 0 || b < 0) {
-                    scatter[t][k] = -1;
-                    continue;
-                }
-                if (a < b) std::swap(a, b);
-                const auto from = inner.begin() + outer[b],
-                           to = inner.begin() + outer[static_cast<std::size_t>(b) + 1];
-                scatter[t][k] = static_cast<int>(std::lower_bound(from, to, a) - inner.begin());
-                if (a == b && i != j) doubled.emplace_back(static_cast<int>(t), static_cast<int>(k));
-            }
+    for (auto& places : scatter) places.fill(-1);
+    std::vector<int> end(outer.begin(), outer.end() - 1);
+    for (std::size_t row = 0; row < count; ++row)
+        each_entry(row, [&](std::size_t column, std::size_t t, std::size_t i, std::size_t j) {
+            auto& at = end[column];
+            if (at == outer[column] || inner[static_cast<std::size_t>(at) - 1] != static_cast<int>(row))
+                inner[static_cast<std::size_t>(at++)] = static_cast<int>(row);
+            const auto entry = static_cast<std::size_t>(packed_index[i][j]);
+            if (column == row && j < i) doubled.emplace_back(static_cast<int>(t), static_cast<int>(entry));
+            scatter[t][entry] = at - 1;
+        });
 }
 
 template <class Scalar> Eigen::SparseMatrix<Scalar> Assembly::pattern() const {

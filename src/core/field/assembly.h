@@ -21,7 +21,8 @@ class Assembly {
     Symmetry symmetry() const { return symmetry_; }
     int unknown_count() const { return pattern_->unknown_count; }
     /// Index of the unknown of each node: -1 for held nodes, one shared index for a floating conductor.
-    /// Numbered so that a factor fills in little (approximate minimum degree): factorise in this order.
+    /// Numbered so that a factor fills in little (approximate minimum degree of the corners of triangles):
+    /// factorise in this order.
     const std::vector<int>& unknown_of_node() const { return pattern_->unknown_of_node; }
     int node_count() const { return static_cast<int>(mesh_->nodes.size()); }
 
@@ -37,7 +38,7 @@ class Assembly {
         return index;
     }();
 
-    /// An empty lower-triangular matrix with the sparsity of the free unknowns.
+    /// An empty upper-triangular matrix with the sparsity of the free unknowns.
     template <class Scalar> Eigen::SparseMatrix<Scalar> pattern() const;
 
     /// Adds an element's packed matrix to a matrix made by pattern().
@@ -91,12 +92,10 @@ class Assembly {
         std::vector<int> unknown_of_node;
         std::vector<std::array<int, 21>> scatter;
         std::vector<std::pair<int, int>> doubled; // triangle, packed entry
-        std::vector<int> outer, inner;            // lower triangle, by columns
+        std::vector<int> outer, inner;            // upper triangle, by columns
         explicit Pattern(const Mesh& mesh);
         void number_unknowns(const Mesh& mesh);
-        void find_columns(const Mesh& mesh);
-        void order();
-        void find_places(const Mesh& mesh);
+        void find_entries(const Mesh& mesh);
     };
     std::shared_ptr<const Pattern> pattern_;
     std::vector<Packed> element_;

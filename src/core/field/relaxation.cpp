@@ -34,7 +34,7 @@ class Coordinates {
   public:
     explicit Coordinates(const Eigen::SparseMatrix<double>& eps) : eps_(eps) {}
     Vector of(Vector v) {
-        const auto eps = eps_.selfadjointView<Eigen::Lower>();
+        const auto eps = eps_.selfadjointView<Eigen::Upper>();
         Vector out = Vector::Zero(static_cast<Eigen::Index>(basis_.size()) + 1);
         for (int again = 0; again < 2; ++again) { // twice is enough (Giraud, Langou, Rozloznik 2005)
             const Vector weighted = eps * v;
@@ -70,8 +70,8 @@ std::optional<Relaxation> Relaxation::of(const Equations& equations, const Linea
                                          const CancelFlag* cancel) {
     promise(end_s > 0 && tolerance > 0, "there is a time to go through, to a tolerance");
     const auto& g = equations.drive;
-    const auto eps = equations.eps_matrix.selfadjointView<Eigen::Lower>();
-    const auto rate = equations.rate_matrix.selfadjointView<Eigen::Lower>();
+    const auto eps = equations.eps_matrix.selfadjointView<Eigen::Upper>();
+    const auto rate = equations.rate_matrix.selfadjointView<Eigen::Upper>();
     const auto range = rates_of(equations, end_s);
     Relaxation out;
     out.fastest_ = range.to;

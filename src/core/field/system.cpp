@@ -74,7 +74,7 @@ template <class Scalar> void LinearSystem<Scalar>::set(std::span<const Scalar> p
 
 template <class Scalar> bool LinearSystem<Scalar>::factorise() {
     Stopwatch watch;
-    if (!analysed_) factor_.analyzePattern(matrix_);
+    if (!analysed_) factor_.analyse(matrix_);
     analysed_ = true;
     factor_.factorize(matrix_);
     factor_seconds += watch.lap();

@@ -10,6 +10,14 @@ namespace ng {
 
 template <class Scalar> using NodeVector = Eigen::Matrix<Scalar, Eigen::Dynamic, 1>;
 
+/// Eigen's LDL^T, of upper triangles, in the order of their rows. (Asked in the usual way for that order, it
+/// makes two copies of the matrix to find that nothing is to be moved.)
+template <class Matrix>
+class OrderedLDLT : public Eigen::SimplicialLDLT<Matrix, Eigen::Upper, Eigen::NaturalOrdering<int>> {
+  public:
+    void analyse(const Matrix& matrix) { this->analyzePattern_preordered(matrix, true); }
+};
+
 template <class Scalar> class LinearSystem {
   public:
     using Vector = NodeVector<Scalar>;
@@ -19,7 +27,7 @@ template <class Scalar> class LinearSystem {
     explicit LinearSystem(std::shared_ptr<const Assembly> assembly, const CancelFlag* cancel = nullptr);
 
     const Assembly& assembly() const { return *assembly_; }
-    /// The matrix of the free unknowns, lower triangle: fill it, then factorise().
+    /// The matrix of the free unknowns, upper triangle: fill it, then factorise().
     Matrix& matrix() {
         per_region_alone_ = false;
         return matrix_;
@@ -51,7 +59,7 @@ template <class Scalar> class LinearSystem {
     std::shared_ptr<const Assembly> assembly_;
     const CancelFlag* cancel_;
     Matrix matrix_;
-    Eigen::SimplicialLDLT<Matrix, Eigen::Lower, Eigen::NaturalOrdering<int>> factor_;
+    OrderedLDLT<Matrix> factor_;
     bool analysed_ = false, per_region_alone_ = false, contrasts_ = false;
     std::vector<Scalar> per_region_;
 };

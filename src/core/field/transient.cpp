@@ -108,7 +108,7 @@ class Motion {
         auto& m = *static_cast<Motion*>(self);
         if (m.cancelled()) return -1;
         auto out = map(r);
-        out.noalias() = m.eps_matrix_.selfadjointView<Eigen::Lower>() * map(rates);
+        out.noalias() = m.eps_matrix_.selfadjointView<Eigen::Upper>() * map(rates);
         out += m.conduction(t, map(d));
         return std::isfinite(out.sum()) ? 0 : 1;
     }
@@ -132,9 +132,9 @@ class Motion {
         auto& m = *static_cast<Motion*>(self);
         if (m.cancelled()) return -1;
         auto result = map(out);
-        result.noalias() = m.eps_matrix_.selfadjointView<Eigen::Lower>() * map(direction);
+        result.noalias() = m.eps_matrix_.selfadjointView<Eigen::Upper>() * map(direction);
         result *= cj;
-        result += m.rate_matrix_.selfadjointView<Eigen::Lower>() * map(direction);
+        result += m.rate_matrix_.selfadjointView<Eigen::Upper>() * map(direction);
         if (!m.elements_->empty()) {
             Vector f = Vector::Zero(m.assembly_->node_count());
             m.elements_->add_flux_change<double>(m.nodes(map(d), t), m.spread(map(direction)),
@@ -162,7 +162,7 @@ class Motion {
     /// Flux of conduction at the free unknowns.
     Vector conduction(double t, const Vector& d) const {
         Vector out = wave_.at(t) * drive_;
-        out += rate_matrix_.selfadjointView<Eigen::Lower>() * d;
+        out += rate_matrix_.selfadjointView<Eigen::Upper>() * d;
         if (!elements_->empty()) {
             Vector f = Vector::Zero(assembly_->node_count());
             elements_->add_flux<double>(nodes(d, t), 1 / eps0_F_per_m, f);
