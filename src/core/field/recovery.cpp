@@ -1,9 +1,8 @@
 #include "field/recovery.h"
-#include <Eigen/Cholesky>
+#include "mesh/pair_numbers.h"
 #include <algorithm>
 #include <cmath>
-#include <optional>
-#include <unordered_map>
+#include <limits>
 
 namespace ng {
 namespace {
@@ -82,10 +81,10 @@ constexpr std::array<std::array<std::size_t, 2>, cubic_terms> powers{
 /// Sums over nodes of x^i y^j, i + j up to 6: all that normal equations are made of.
 class Moments {
   public:
-    void add(double x, double y) {
+    void add(Point p) {
         std::array<double, size> of_x, of_y;
         of_x[0] = of_y[0] = 1;
-        for (std::size_t i = 1; i < size; ++i) of_x[i] = x * of_x[i - 1], of_y[i] = y * of_y[i - 1];
+        for (std::size_t i = 1; i < size; ++i) of_x[i] = p.r * of_x[i - 1], of_y[i] = p.z * of_y[i - 1];
         for (std::size_t i = 0; i < size; ++i)
             for (std::size_t j = 0; i + j < size; ++j) sum_[i][j] += of_x[i] * of_y[j];
     }
@@ -98,52 +97,81 @@ class Moments {
     std::array<std::array<double, size>, size> sum_{};
 };
 
-/// The factor of the normal equations of the first `Count` terms; none where the nodes do not tell them
-/// apart.
-template <int Count>
-std::optional<Eigen::LDLT<Eigen::Matrix<double, Count, Count>>> factor_of(const Moments& moments) {
-    Eigen::Matrix<double, Count, Count> normal;
-    for (int i = 0; i < Count; ++i)
-        for (int j = 0; j < Count; ++j)
-            normal(i, j) = moments.of(static_cast<std::size_t>(i), static_cast<std::size_t>(j));
-    const Eigen::LDLT<Eigen::Matrix<double, Count, Count>> factor(normal);
-    const auto d = factor.vectorD();
-    if (factor.info() != Eigen::Success || !(d.minCoeff() > 1e-9 * d.maxCoeff())) return {};
-    return factor;
+/// L D L^T of the normal equations N of as many terms as the nodes tell apart: all, or those up to squares,
+/// whose factor is the first part of it. Scaled to patches of size 1 they need no pivoting.
+class NormalFactor {
+  public:
+    NormalFactor(const Moments& moments, std::size_t nodes) {
+        constexpr double least_pivot = 1e-9; // of the largest
+        double most = 0, least = std::numeric_limits<double>::max();
+        for (int i = 0; i < cubic_terms; ++i) {
+            std::array<double, cubic_terms> row; // L D
+            for (int j = 0; j <= i; ++j) {
+                row[j] = moments.of(static_cast<std::size_t>(i), static_cast<std::size_t>(j));
+                for (int k = 0; k < j; ++k) row[j] -= row[k] * below_[entry(j, k)];
+                if (j < i) below_[entry(i, j)] = row[j] * inverse_[j];
+            }
+            most = std::max(most, row[i]), least = std::min(least, row[i]);
+            if (!(least > least_pivot * most)) return;
+            inverse_[i] = 1 / row[i];
+            if (i + 1 == quadratic_terms && nodes >= quadratic_terms) terms_ = quadratic_terms;
+        }
+        if (nodes > cubic_terms) terms_ = cubic_terms;
+    }
+    bool usable() const { return terms_ > 0; }
+    /// N^-1 right.
+    Terms solve(const Terms& right) const {
+        return terms_ == cubic_terms ? solved<cubic_terms>(right) : solved<quadratic_terms>(right);
+    }
+    /// right . N^-1 right
+    double square(const Terms& right) const {
+        return terms_ == cubic_terms ? squared_of<cubic_terms>(right) : squared_of<quadratic_terms>(right);
+    }
+
+  private:
+    std::array<double, cubic_terms*(cubic_terms - 1) / 2> below_; ///< of L, row by row; its diagonal is 1
+    std::array<double, cubic_terms> inverse_;                     ///< 1 / D
+    int terms_ = 0;
+
+    static constexpr std::size_t entry(int i, int j) { return static_cast<std::size_t>(i * (i - 1) / 2 + j); }
+
+    template <int Count> void go_down(Terms& x) const {
+        for (int i = 1; i < Count; ++i)
+            for (int j = 0; j < i; ++j) x[i] -= below_[entry(i, j)] * x[j];
+    }
+    template <int Count> Terms solved(const Terms& right) const {
+        Terms x = right;
+        go_down<Count>(x);
+        for (int i = 0; i < Count; ++i) x[i] *= inverse_[i];
+        for (int i = Count - 1; i > 0; --i)
+            for (int j = 0; j < i; ++j) x[j] -= below_[entry(i, j)] * x[i];
+        for (int i = Count; i < cubic_terms; ++i) x[i] = 0;
+        return x;
+    }
+    template <int Count> double squared_of(const Terms& right) const {
+        Terms x = right;
+        go_down<Count>(x);
+        double sum = 0;
+        for (int i = 0; i < Count; ++i) sum += x[i] * x[i] * inverse_[i];
+        return sum;
+    }
+};
+
+/// The terms at a place of a patch.
+Terms terms_at(Point x) {
+    const auto& [r, z] = x;
+    Terms out;
+    out << 1, r, z, r * r, r * z, z * z, r * r * r, r * r * z, r * z * z, z * z * z;
+    return out;
 }
 
 /// Polynomial in (p - centre) / scale fitted to the potential at some nodes by least squares.
 struct PatchFit {
-    std::vector<int> nodes; // its corner first
+    std::size_t begin, end; ///< of its nodes and of their places in Patches
     Point centre;
-    Point scale{1, 1};        // of either axis by itself: patches in stretched spans are long and slender
-    std::vector<Terms> terms; // of each node
-    std::optional<Eigen::LDLT<Eigen::Matrix<double, cubic_terms, cubic_terms>>> cubic;
-    std::optional<Eigen::LDLT<Eigen::Matrix<double, quadratic_terms, quadratic_terms>>> quadratic;
+    Point scale; ///< of either axis by itself: patches in stretched spans are long and slender
+    NormalFactor factor;
 
-    bool usable() const { return cubic || quadratic; }
-
-    void fit(const Mesh& mesh) {
-        Moments moments;
-        terms.reserve(nodes.size());
-        for (const int node : nodes) {
-            const Point p = mesh.nodes[node] - centre;
-            const double x = p.r / scale.r, y = p.z / scale.z;
-            terms.emplace_back();
-            terms.back() << 1, x, y, x * x, x * y, y * y, x * x * x, x * x * y, x * y * y, y * y * y;
-            moments.add(x, y);
-        }
-        if (nodes.size() > cubic_terms) cubic = factor_of<cubic_terms>(moments);
-        if (!cubic && nodes.size() >= quadratic_terms) quadratic = factor_of<quadratic_terms>(moments);
-    }
-
-    /// Of the normal equations, which are their own transpose.
-    Terms solve(const Terms& right) const {
-        if (cubic) return cubic->solve(right);
-        Terms out = Terms::Zero();
-        out.head<quadratic_terms>() = quadratic->solve(right.head<quadratic_terms>());
-        return out;
-    }
     /// What each term counts in E at p.
     std::array<Terms, 2> slopes(Point p) const {
         const double x = (p.r - centre.r) / scale.r, y = (p.z - centre.z) / scale.z;
@@ -154,74 +182,86 @@ struct PatchFit {
         out[1] *= -1 / scale.z;
         return out;
     }
-    /// The polynomial of these potentials, but for its constant: what they have in common is taken off first,
-    /// so that rounding sees differences.
-    Terms fitted(const Eigen::VectorXd& potential_kV) const {
-        Terms sum = Terms::Zero();
-        for (std::size_t n = 1; n < nodes.size(); ++n)
-            sum += (potential_kV[nodes[n]] - potential_kV[nodes[0]]) * terms[n];
-        return solve(sum);
-    }
 };
 
 } // namespace
 
 struct FieldReader::Patches {
     std::vector<PatchFit> fits;
+    std::vector<int> nodes;    ///< of each fit; its corner first
+    std::vector<Point> places; ///< of the nodes, (p - centre) / scale
+
+    /// The polynomial of these potentials, but for its constant: what they have in common is taken off first,
+    /// so that rounding sees differences.
+    Terms fitted(const PatchFit& fit, const Eigen::VectorXd& potential_kV) const {
+        Terms sum = Terms::Zero();
+        const double own = potential_kV[nodes[fit.begin]];
+        for (auto n = fit.begin + 1; n < fit.end; ++n)
+            sum += (potential_kV[nodes[n]] - own) * terms_at(places[n]);
+        return fit.factor.solve(sum);
+    }
 };
 
-namespace {
-
-class PatchFits {
+/// Makes the fits that are asked for.
+class FieldReader::PatchMaker {
   public:
-    PatchFits(const Mesh& mesh, std::vector<PatchFit>& fits)
-        : mesh_(mesh), around_(mesh), finder_(mesh, around_), fits_(fits) {}
+    PatchMaker(const Mesh& mesh, Patches& out)
+        : mesh_(mesh), around_(mesh), finder_(mesh, around_), index_(mesh.nodes.size()), out_(out) {}
 
     /// Index of the fit round a corner in a region; -1: none can be made.
     int at(int corner, int region) {
-        const auto key = static_cast<long long>(corner) * 100000 + region;
-        const auto [it, fresh] = index_.try_emplace(key, -1);
-        if (!fresh) return it->second;
-        PatchFit fit;
-        fit.nodes = finder_.nodes(corner, region);
-        std::iter_swap(fit.nodes.begin(), std::find(fit.nodes.begin(), fit.nodes.end(), corner));
-        fit.centre = mesh_.nodes[corner];
+        const auto [number, fresh] = index_.at(corner, region);
+        if (!fresh) return number;
+        const auto& nodes = finder_.nodes(corner, region);
+        const auto begin = out_.nodes.size();
+        out_.nodes.insert(out_.nodes.end(), nodes.begin(), nodes.end());
+        const auto from = out_.nodes.begin() + static_cast<std::ptrdiff_t>(begin);
+        std::iter_swap(from, std::find(from, out_.nodes.end(), corner));
+        const Point centre = mesh_.nodes[corner];
         double r = 0, z = 0;
-        for (const int node : fit.nodes) {
-            const Point p = mesh_.nodes[node] - fit.centre;
+        for (const int node : nodes) {
+            const Point p = mesh_.nodes[node] - centre;
             r = std::max(r, std::abs(p.r)), z = std::max(z, std::abs(p.z));
         }
-        fit.scale = {r > 0 ? r : 1, z > 0 ? z : 1};
-        fit.fit(mesh_);
-        if (!fit.usable()) return -1;
-        it->second = static_cast<int>(fits_.size());
-        fits_.push_back(std::move(fit));
-        return it->second;
+        const Point scale{r > 0 ? r : 1, z > 0 ? z : 1};
+        Moments moments;
+        for (auto n = begin; n < out_.nodes.size(); ++n) {
+            const Point p = mesh_.nodes[out_.nodes[n]] - centre;
+            out_.places.push_back({p.r / scale.r, p.z / scale.z});
+            moments.add(out_.places.back());
+        }
+        const PatchFit fit{begin, out_.nodes.size(), centre, scale, NormalFactor(moments, nodes.size())};
+        if (!fit.factor.usable()) {
+            out_.nodes.resize(begin);
+            out_.places.resize(begin);
+            return number;
+        }
+        number = static_cast<int>(out_.fits.size());
+        out_.fits.push_back(fit);
+        return number;
     }
 
   private:
     const Mesh& mesh_;
     CornerTriangles around_;
     PatchFinder finder_;
-    std::vector<PatchFit>& fits_;
-    std::unordered_map<long long, int> index_;
+    PairNumbers index_;
+    Patches& out_;
 };
-
-} // namespace
 
 FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places)
     : mesh_(mesh), places_(std::move(places)) {
     auto patches = std::make_shared<Patches>();
-    PatchFits fits(mesh, patches->fits);
-    std::unordered_map<long long, int> slot_of; // node and region
+    PatchMaker fits(mesh, *patches);
+    PairNumbers slot_of(mesh.nodes.size());
     for (const auto& place : places_) {
         const auto& nodes = mesh.triangles[place.triangle];
         const int region = mesh.region[place.triangle];
         std::array<int, 6> own{};
         for (std::size_t i = 0; i < 6; ++i) {
-            const auto [it, fresh] = slot_of.try_emplace(static_cast<long long>(nodes[i]) * 100000 + region,
-                                                         static_cast<int>(slots_.size()));
-            own[i] = it->second;
+            const auto [slot, fresh] = slot_of.at(nodes[i], region);
+            if (fresh) slot = static_cast<int>(slots_.size());
+            own[i] = slot;
             if (!fresh) continue;
             // Middle nodes: mean of the fits at both ends of their side.
             slots_.push_back(
@@ -238,7 +278,7 @@ FieldReader::FieldReader(const Mesh& mesh, std::vector<Reading> places)
 std::vector<Point> FieldReader::field(const Eigen::VectorXd& potential_kV) const {
     std::vector<Terms> fitted;
     fitted.reserve(patches_->fits.size());
-    for (const auto& fit : patches_->fits) fitted.push_back(fit.fitted(potential_kV));
+    for (const auto& fit : patches_->fits) fitted.push_back(patches_->fitted(fit, potential_kV));
     std::vector<Point> of_slot(slots_.size()), out(places_.size());
     for (std::size_t k = 0; k < slots_.size(); ++k) {
         const auto& slot = slots_[k];
@@ -309,8 +349,9 @@ Eigen::VectorXd FieldReader::load(const std::vector<Point>& weights) const {
     }
     for (std::size_t k = 0; k < of_patch.size(); ++k) {
         const auto& fit = patches_->fits[k];
-        const Terms counts = fit.solve(of_patch[k]);
-        for (std::size_t n = 0; n < fit.nodes.size(); ++n) out[fit.nodes[n]] += fit.terms[n].dot(counts);
+        const Terms counts = fit.factor.solve(of_patch[k]);
+        for (auto n = fit.begin; n < fit.end; ++n)
+            out[patches_->nodes[n]] += terms_at(patches_->places[n]).dot(counts);
     }
     return out;
 }
@@ -328,8 +369,8 @@ std::vector<double> FieldReader::sum_of_weights() const {
         for (const int patch : slot.patch) {
             const auto& fit = patches_->fits[patch];
             double square = 0;
-            for (const auto& slope : fit.slopes(slot.at)) square += slope.dot(fit.solve(slope));
-            of_slot[k] += 0.5 * std::sqrt(static_cast<double>(fit.nodes.size()) * std::max(0.0, square));
+            for (const auto& slope : fit.slopes(slot.at)) square += fit.factor.square(slope);
+            of_slot[k] += 0.5 * std::sqrt(static_cast<double>(fit.end - fit.begin) * square);
         }
     }
     for (const auto& slots : slots_of_) {

@@ -43,6 +43,7 @@ class FieldReader {
 
   private:
     struct Patches;
+    class PatchMaker;
     /// The field at a node on one side, the `node`-th of a triangle: the mean of two fits, which at a corner
     /// are one; where one cannot be made (-1), of the triangle itself.
     struct Slot {

@@ -1,11 +1,11 @@
 #include "mesh/mesher.h"
 #include "mesh/drawing.h"
+#include "mesh/pair_numbers.h"
 #include "units/promise.h"
 #include <CGAL/Delaunay_mesher_2.h>
 #include <algorithm>
 #include <fmt/format.h>
 #include <set>
-#include <unordered_map>
 
 namespace ng {
 using namespace drawing;
@@ -201,8 +201,8 @@ class MeshOf {
     const Section& section_;
     Mesh mesh_;
     std::vector<Face> faces_;
-    std::map<std::pair<int, int>, Tags> tags_; ///< by mesh edge
-    std::unordered_map<std::uint64_t, int> middles_;
+    std::map<std::pair<int, int>, Tags> tags_;      ///< by mesh edge
+    PairNumbers middles_{0};                        ///< by corners, the lower first
     std::map<int, std::map<int, double>> touching_; ///< corner node: length of conducting side by conductor
     std::string clash_;
 
@@ -294,14 +294,14 @@ void MeshOf::hold_side(int a, int b, int middle, int conductor) {
 /// The node in the middle of a side, on its arc where it has one; new ones are made.
 int MeshOf::middle_of(int a, int b, int arc) {
     const auto [low, high] = ordered(a, b);
-    const auto key = static_cast<std::uint64_t>(low) << 32 | static_cast<std::uint32_t>(high);
-    const auto [it, fresh] = middles_.try_emplace(key, static_cast<int>(mesh_.nodes.size()));
-    if (!fresh) return it->second;
+    const auto [middle, fresh] = middles_.at(low, high);
+    if (!fresh) return middle;
+    const int made = middle = static_cast<int>(mesh_.nodes.size());
     Point p = 0.5 * (node(a) + node(b));
     if (arc >= 0) p = on_arc(drawing_.arcs[arc], p);
     mesh_.nodes.push_back(p);
     mesh_.conductor.push_back(-1);
-    return it->second;
+    return made;
 }
 
 /// Side i: corner i to corner i+1, opposite face vertex i+2.
@@ -333,6 +333,7 @@ void MeshOf::take_side(const Face& face, int i, std::array<int, 6>& nodes, bool&
 
 void MeshOf::take_triangles() {
     mesh_.conductor.assign(mesh_.nodes.size(), -1);
+    middles_ = PairNumbers(mesh_.nodes.size());
     middles_.reserve(faces_.size() * 2);
     for (const auto& face : faces_) {
         std::array<int, 6> nodes{};
