@@ -20,7 +20,7 @@ std::array<std::array<std::array<double, 2>, 6>, N> gradients_at(const Reference
 /// The map from the reference triangle at one place of it.
 struct Frame {
     Point da, db;
-    double jacobian = 0;
+    double jacobian = 0, inverse = 0;
 
     Frame(const Mesh& mesh, std::size_t triangle, const std::array<std::array<double, 2>, 6>& shapes) {
         const auto& t = mesh.triangles[triangle];
@@ -34,11 +34,12 @@ struct Frame {
             db = mesh.nodes[t[2]] - mesh.nodes[t[0]];
         }
         jacobian = cross(da, db);
+        inverse = 1 / jacobian;
     }
     Point gradient(const std::array<double, 6>& v, const std::array<std::array<double, 2>, 6>& shapes) const {
         double a = 0, b = 0;
         for (std::size_t i = 0; i < 6; ++i) a += v[i] * shapes[i][0], b += v[i] * shapes[i][1];
-        return {(a * db.z - b * da.z) / jacobian, (b * da.r - a * db.r) / jacobian};
+        return {inverse * (a * db.z - b * da.z), inverse * (b * da.r - a * db.r)};
     }
 };
 
@@ -112,8 +113,26 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto real = at_nodes(mesh, t, potential_kV);
         const auto imaginary = phasor ? at_nodes(mesh, t, imaginary_kV) : std::array<double, 6>{};
+        Frame frame(mesh, t, shapes[0]);
+        const auto take = [&](std::vector<Point>& sum, const std::array<double, 6>& potential) {
+            std::array<Point, 6> gradient;
+            for (std::size_t i = 0; i < 3; ++i) gradient[i] = frame.gradient(potential, shapes[i]);
+            for (std::size_t i = 0; i < 3; ++i) // linear
+                gradient[i + 3] = 0.5 * (gradient[i] + gradient[(i + 1) % 3]);
+            for (std::size_t i = 0; i < 6; ++i) {
+                auto& of_slot = sum[static_cast<std::size_t>(out.index[t][i])];
+                of_slot = of_slot - frame.jacobian * gradient[i];
+            }
+        };
+        if (!mesh.curved[t]) {
+            take(out.field, real);
+            if (phasor) take(out.imaginary, imaginary);
+            for (std::size_t i = 0; i < 6; ++i)
+                weight[static_cast<std::size_t>(out.index[t][i])] += frame.jacobian;
+            continue;
+        }
         for (std::size_t i = 0; i < 6; ++i) {
-            const Frame frame(mesh, t, shapes[i]);
+            frame = Frame(mesh, t, shapes[i]);
             const auto s = static_cast<std::size_t>(out.index[t][i]);
             out.field[s] = out.field[s] - frame.jacobian * frame.gradient(real, shapes[i]);
             if (phasor)
@@ -145,8 +164,9 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
         double averaged_sum = 0, volume[3], r[3];
         Point at[3];
         std::complex<double> g_r[3], g_z[3]; // gradient of the potential
+        Frame frame(mesh, t, shapes[0]);
         for (std::size_t k = 0; k < 3; ++k) {
-            const Frame frame(mesh, t, shapes[k]);
+            if (k > 0 && mesh.curved[t]) frame = Frame(mesh, t, shapes[k]);
             const Point real = frame.gradient(potential, shapes[k]);
             Point imaginary, smooth_real, smooth_imaginary, place;
             for (std::size_t i = 0; i < 6; ++i) {
