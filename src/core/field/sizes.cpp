@@ -156,10 +156,12 @@ RefinedSizes::RefinedSizes(const Mesh& mesh, const std::vector<double>& factor, 
 double RefinedSizes::operator()(Point p) const {
     constexpr double nothing = std::numeric_limits<double>::max();
     if (shape_.triangles.empty()) return nothing;
-    int t = tree_->find(p, -1, 1e-9);
+    int t = tree_->find(p, -1, 1e-9, last_); // the mesher asks here and there, but mostly nearby
     if (!marked_only_) // beside an arc's chord a place may lie a little outside
         for (double reach = 1e-5; t < 0 && reach < 1e6; reach *= 1e4) t = tree_->find(p, -1, reach);
-    return t < 0 ? nothing : wanted_[t];
+    if (t < 0) return nothing;
+    last_ = t;
+    return wanted_[t];
 }
 
 } // namespace ng
