@@ -190,7 +190,7 @@ void growth() {
         const double factor_s = watch.lap();
         const auto v = system.solve(conductor_voltages(section));
         const double solve_s = watch.lap();
-        averaged_field(*mesh, v, {});
+        averaged_field(*mesh, assembly->layout(), v, {});
         const double recovery_s = watch.lap();
         const double total = mesh_s + assembly_s + factor_s + solve_s + recovery_s;
         fmt::print("  {:>9} {:>8.2f} {:>9.2f} {:>8.2f} {:>8.2f} {:>9.2f} {:>8.2f} {:>14.1f}\n",

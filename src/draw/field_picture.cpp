@@ -93,7 +93,7 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
             bool right = true, left = true, above = true, below = true;
             for (std::size_t i = 0; i < 6; ++i) {
                 node[i].at = at[mesh.triangles[t][i]];
-                node[i].value = value[solution.field.index[t][i]];
+                node[i].value = value[solution.field.layout->of[t][i]];
                 right = right && node[i].at.x() > size.width();
                 left = left && node[i].at.x() < 0;
                 above = above && node[i].at.y() < raster.y0;

@@ -433,7 +433,7 @@ class TestMesh : public QObject {
     void an_averaged_linear_potential_has_its_exact_field_and_no_error() {
         const auto& mesh = sample_.mesh;
         const auto v = potentials(mesh, [](Point p) { return 4 * p.r - 3 * p.z; });
-        const auto averaged = averaged_field(mesh, v, {});
+        const auto averaged = averaged_field(mesh, nodal_layout(mesh), v, {});
         for (const auto& place : places_in(mesh, 300, 4)) {
             const auto e = averaged.at(place.triangle, place.at);
             QVERIFY(distance(e, {-4, 3}) < 1e-9);

@@ -62,6 +62,7 @@ Result<State> solve_on(const Section& section, Level& level, const Solution* sta
     if (options.capacitance_matrix && (section.analysis == "capacitive" || section.analysis == "complex"))
         now.capacitance_F = level.model->capacitance_F();
     if (auto ready = level.await_readings(); !ready) return tl::unexpected(ready.error());
+    now.field.layout = level.assembly->layout();
     out.fields = level.readings->read(now.potential_kV, now.imaginary_kV);
     level.readings->report(out.fields, now);
     report.sampling_s += watch.lap();
@@ -199,7 +200,9 @@ Solution cancelled_solution(const SolveReport& report) {
 
 void finish(Solution& solution) {
     Stopwatch watch;
-    solution.field = averaged_field(*solution.mesh, solution.potential_kV, solution.imaginary_kV);
+    auto layout = solution.field.layout ? solution.field.layout : nodal_layout(*solution.mesh);
+    solution.field =
+        averaged_field(*solution.mesh, std::move(layout), solution.potential_kV, solution.imaginary_kV);
     solution.report.recovery_s += watch.lap();
 }
 
@@ -297,7 +300,7 @@ std::vector<double> Adaptation::indicator_of(const Section& section, const Level
     const double goal = options.goal;
     const auto estimate_of = [&](const Eigen::VectorXd& real, const Eigen::VectorXd& imaginary) {
         return averaging_error(mesh, weights, section.symmetry, real, imaginary,
-                               averaged_field(mesh, real, imaginary));
+                               averaged_field(mesh, level.assembly->layout(), real, imaginary));
     };
     auto of_state =
         beside(options.threads, [&] { return estimate_of(state.potential_kV, state.imaginary_kV); });
@@ -416,7 +419,7 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
                                     !may_refine(options, report))) {
                 if (options.slack.asks_integrals() || !loads[k].probes.empty())
                     bound_figures(loads[k], *level->assembly, *level->model, *level->readings, state->fields,
-                                  options.threads, solution);
+                                  options.slack, options.threads, solution);
                 if (!options.slack.asks_integrals()) forget_integrals(solution);
                 solution.report.worst_error = worst_error(solution, options.slack);
             }

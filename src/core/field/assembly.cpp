@@ -1,4 +1,5 @@
 #include "field/assembly.h"
+#include "field/recovery.h"
 #include "field/symmetric_complex.h"
 #include "units/parallel.h"
 #include "units/promise.h"
@@ -37,6 +38,7 @@ void Assembly::integrate() {
 Assembly::Pattern::Pattern(const Mesh& mesh) {
     number_unknowns(mesh);
     find_entries(mesh);
+    layout = nodal_layout(mesh);
 }
 
 /// Corners of triangles are ordered by minimum degree, the middles of sides go where the first end of theirs

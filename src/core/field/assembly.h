@@ -10,6 +10,8 @@
 
 namespace ng {
 
+struct NodalLayout;
+
 class Assembly {
   public:
     Assembly(std::shared_ptr<const Mesh> mesh, Symmetry symmetry, std::size_t threads = 1);
@@ -37,6 +39,9 @@ class Assembly {
             for (std::size_t j = 0; j <= i; ++j) index[i][j] = index[j][i] = k++;
         return index;
     }();
+
+    /// Where nodal values of its mesh are (field/recovery.h).
+    const std::shared_ptr<const NodalLayout>& layout() const { return pattern_->layout; }
 
     /// An empty upper-triangular matrix with the sparsity of the free unknowns.
     template <class Scalar> Eigen::SparseMatrix<Scalar> pattern() const;
@@ -91,6 +96,7 @@ class Assembly {
         int unknown_count = 0;
         std::vector<int> unknown_of_node;
         std::vector<std::array<int, 21>> scatter;
+        std::shared_ptr<const NodalLayout> layout;
         std::vector<std::pair<int, int>> doubled; // triangle, packed entry
         std::vector<int> outer, inner;            // upper triangle, by columns
         explicit Pattern(const Mesh& mesh);

@@ -1,6 +1,8 @@
 // The averaged field, and how far the elements' own is from it.
 #include "field/recovery.h"
 #include "field/tuning.h"
+#include "mesh/pair_numbers.h"
+#include "units/promise.h"
 #include <algorithm>
 #include <cmath>
 #include <complex>
@@ -70,11 +72,11 @@ Point interpolated(const std::vector<Point>& values, const std::array<int, 6>& s
 } // namespace
 
 Point NodalField::at(int triangle, Reference x) const {
-    return interpolated(field, index[triangle], x);
+    return interpolated(field, layout->of[triangle], x);
 }
 
 Point NodalField::imaginary_at(int triangle, Reference x) const {
-    return imaginary.empty() ? Point{} : interpolated(imaginary, index[triangle], x);
+    return imaginary.empty() ? Point{} : interpolated(imaginary, layout->of[triangle], x);
 }
 
 double NodalField::magnitude_at(int triangle, Reference x) const {
@@ -82,33 +84,31 @@ double NodalField::magnitude_at(int triangle, Reference x) const {
                              : major_axis(at(triangle, x), imaginary_at(triangle, x));
 }
 
-NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
-                          const Eigen::VectorXd& imaginary_kV) {
-    // One slot per node and region that meets there. Most nodes have one region: a small list per node.
-    struct Slot {
-        int region, next;
-    };
-    std::vector<int> first(mesh.nodes.size(), -1);
-    std::vector<Slot> slots;
-    slots.reserve(mesh.nodes.size() * 5 / 4);
-    NodalField out;
-    out.index.resize(mesh.triangles.size());
+std::shared_ptr<const NodalLayout> nodal_layout(const Mesh& mesh) {
+    auto out = std::make_shared<NodalLayout>();
+    out->of.resize(mesh.triangles.size());
+    PairNumbers numbers(mesh.nodes.size()); // of node and region
+    numbers.reserve(mesh.nodes.size() * 5 / 4);
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
         for (std::size_t i = 0; i < 6; ++i) {
-            auto& head = first[mesh.triangles[t][i]];
-            int slot = head;
-            while (slot >= 0 && slots[slot].region != mesh.region[t]) slot = slots[slot].next;
-            if (slot < 0) {
-                slot = static_cast<int>(slots.size());
-                slots.push_back({mesh.region[t], head});
-                head = slot;
-            }
-            out.index[t][i] = slot;
+            const auto [slot, fresh] = numbers.at(mesh.triangles[t][i], mesh.region[t]);
+            if (fresh) slot = static_cast<int>(out->count++);
+            out->of[t][i] = slot;
         }
+    return out;
+}
+
+NodalField averaged_field(const Mesh& mesh, std::shared_ptr<const NodalLayout> layout,
+                          const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV) {
+    promise(layout->of.size() == mesh.triangles.size(), "the layout is of the mesh");
+    const auto count = layout->count;
+    const auto& index = layout->of;
+    NodalField out;
+    out.layout = std::move(layout);
     const bool phasor = imaginary_kV.size() > 0;
-    out.field.assign(slots.size(), Point{});
-    if (phasor) out.imaginary.assign(slots.size(), Point{});
-    std::vector<double> weight(slots.size(), 0);
+    out.field.assign(count, Point{});
+    if (phasor) out.imaginary.assign(count, Point{});
+    std::vector<double> weight(count, 0);
     static const auto shapes = gradients_at(node_places);
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
         const auto real = at_nodes(mesh, t, potential_kV);
@@ -120,7 +120,7 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
             for (std::size_t i = 0; i < 3; ++i) // linear
                 gradient[i + 3] = 0.5 * (gradient[i] + gradient[(i + 1) % 3]);
             for (std::size_t i = 0; i < 6; ++i) {
-                auto& of_slot = sum[static_cast<std::size_t>(out.index[t][i])];
+                auto& of_slot = sum[static_cast<std::size_t>(index[t][i])];
                 of_slot = of_slot - frame.jacobian * gradient[i];
             }
         };
@@ -128,19 +128,19 @@ NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
             take(out.field, real);
             if (phasor) take(out.imaginary, imaginary);
             for (std::size_t i = 0; i < 6; ++i)
-                weight[static_cast<std::size_t>(out.index[t][i])] += frame.jacobian;
+                weight[static_cast<std::size_t>(index[t][i])] += frame.jacobian;
             continue;
         }
         for (std::size_t i = 0; i < 6; ++i) {
             frame = Frame(mesh, t, shapes[i]);
-            const auto s = static_cast<std::size_t>(out.index[t][i]);
+            const auto s = static_cast<std::size_t>(index[t][i]);
             out.field[s] = out.field[s] - frame.jacobian * frame.gradient(real, shapes[i]);
             if (phasor)
                 out.imaginary[s] = out.imaginary[s] - frame.jacobian * frame.gradient(imaginary, shapes[i]);
             weight[s] += frame.jacobian;
         }
     }
-    for (std::size_t s = 0; s < slots.size(); ++s) {
+    for (std::size_t s = 0; s < count; ++s) {
         out.field[s] = (1 / weight[s]) * out.field[s];
         if (phasor) out.imaginary[s] = (1 / weight[s]) * out.imaginary[s];
     }
@@ -156,6 +156,7 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
     static const auto shapes = gradients_at(points);
     static const std::array<std::array<double, 6>, 3> values{shape_values(points[0]), shape_values(points[1]),
                                                              shape_values(points[2])};
+    const auto& slots = averaged.layout->of;
     std::vector<double> out(mesh.triangles.size());
     if (differences) differences->resize(out.size());
     for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
@@ -170,7 +171,7 @@ std::vector<double> averaging_error(const Mesh& mesh, const std::vector<double>&
             const Point real = frame.gradient(potential, shapes[k]);
             Point imaginary, smooth_real, smooth_imaginary, place;
             for (std::size_t i = 0; i < 6; ++i) {
-                const auto slot = static_cast<std::size_t>(averaged.index[t][i]);
+                const auto slot = static_cast<std::size_t>(slots[t][i]);
                 smooth_real = smooth_real + values[k][i] * averaged.field[slot];
                 if (phasor) smooth_imaginary = smooth_imaginary + values[k][i] * averaged.imaginary[slot];
                 place = place + values[k][i] * mesh.nodes[mesh.triangles[t][i]];

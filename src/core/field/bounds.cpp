@@ -61,7 +61,7 @@ class Bounds {
     void energy();
     void losses();
     void free_charges();
-    void probes(const Readings& readings, const PlaceFields& fields, std::size_t threads);
+    void probes(const Readings& readings, const PlaceFields& fields, bool potentials, std::size_t threads);
 
   private:
     const Section& section_;
@@ -81,8 +81,8 @@ class Bounds {
         const auto& mesh = assembly_.mesh();
         EnergyError out;
         out.real = re, out.imaginary = im;
-        out.size = averaging_error(mesh, weights_, section_.symmetry, re, im, averaged_field(mesh, re, im),
-                                   &out.differences);
+        out.size = averaging_error(mesh, weights_, section_.symmetry, re, im,
+                                   averaged_field(mesh, assembly_.layout(), re, im), &out.differences);
         return out;
     }
     Product product(const EnergyError& a, const EnergyError& b) const {
@@ -264,7 +264,8 @@ void Bounds::free_charges() {
     }
 }
 
-void Bounds::probes(const Readings& readings, const PlaceFields& fields, std::size_t threads) {
+void Bounds::probes(const Readings& readings, const PlaceFields& fields, bool potentials,
+                    std::size_t threads) {
     const auto of = [&](std::pair<Eigen::VectorXd, Eigen::VectorXd> load) {
         return of_load(std::move(load.first), std::move(load.second));
     };
@@ -282,23 +283,28 @@ void Bounds::probes(const Readings& readings, const PlaceFields& fields, std::si
                                 tuning::probe_tips_weight * of_field.tips +
                                 tuning::change_beside_probe * probe.error_kV_per_mm +
                                 screened * tuning::nil_field_share * field_kV_per_mm;
-        probe.potential_error_kV = of(readings.potential_load(fields, place))
-                                       .stated(tuning::of_potentials, probe.potential_error_kV) +
-                                   screened * tuning::nil_potential_share * potential_kV;
+        probe.potential_error_kV = !potentials
+                                       ? std::abs(probe.potential_kV)
+                                       : of(readings.potential_load(fields, place))
+                                                 .stated(tuning::of_potentials, probe.potential_error_kV) +
+                                             screened * tuning::nil_potential_share * potential_kV;
     });
 }
 
 } // namespace
 
 void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                   const Readings& readings, const PlaceFields& fields, std::size_t threads, Solution& now) {
+                   const Readings& readings, const PlaceFields& fields, const Slack& slack,
+                   std::size_t threads, Solution& now) {
     Bounds bounds(section, assembly, model, readings.tips(), now);
-    bounds.conductors();
-    bounds.capacitances();
-    bounds.energy();
-    bounds.losses();
-    bounds.free_charges();
-    bounds.probes(readings, fields, threads);
+    if (slack.asks_integrals()) {
+        bounds.conductors();
+        bounds.capacitances();
+        bounds.energy();
+        bounds.losses();
+        bounds.free_charges();
+    }
+    bounds.probes(readings, fields, slack.potentials, threads);
 }
 
 } // namespace ng

@@ -1,6 +1,7 @@
 // Bounds of the errors of charges, currents, capacitances, energy, losses and probes on one mesh.
 #pragma once
 #include "field/readings.h"
+#include "field/slack.h"
 #include "field/steady.h"
 
 namespace ng {
@@ -16,7 +17,9 @@ namespace ng {
 /// losses by the change and the fields' own errors.
 /// Probes: of the field there and of the potential, since what a mesh that is coarse elsewhere does to a
 /// probe no change beside it tells. `readings` and `fields`: of `now`, on the same mesh.
+/// What `slack` does not ask for is left as it is (integrals), or 100 % is stated (potentials).
 void bound_figures(const Section& section, const Assembly& assembly, const SteadyModel& model,
-                   const Readings& readings, const PlaceFields& fields, std::size_t threads, Solution& now);
+                   const Readings& readings, const PlaceFields& fields, const Slack& slack,
+                   std::size_t threads, Solution& now);
 
 } // namespace ng

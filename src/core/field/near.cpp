@@ -46,6 +46,7 @@ Result<NearSolution> solve_near(const Section& section, Point centre, double hal
     options.slack.others = std::numeric_limits<double>::infinity();
     options.slack.reads_others = false;
     options.slack.integrals = std::numeric_limits<double>::infinity();
+    options.slack.potentials = false;
     auto solved = solve(asked, options);
     if (!solved) return tl::unexpected(solved.error());
     double greatest = 0, error = 0;

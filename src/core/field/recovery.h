@@ -59,11 +59,19 @@ class FieldReader {
     std::shared_ptr<const Patches> patches_;
 };
 
-/// A field at the nodes of each region; a node on an interface has one value per side. Complex for phasors.
+/// Where the values at the nodes of each region are kept: a node on an interface has one per side. Hangs on
+/// the triangles alone, not on where their nodes are.
+struct NodalLayout {
+    std::vector<std::array<int, 6>> of; ///< per triangle, of its nodes
+    std::size_t count = 0;
+};
+std::shared_ptr<const NodalLayout> nodal_layout(const Mesh& mesh);
+
+/// A field at the nodes of each region. Complex for phasors.
 struct NodalField {
-    std::vector<std::array<int, 6>> index; ///< per triangle: where its nodes' values are
-    std::vector<Point> field;              ///< kV/mm, real part
-    std::vector<Point> imaginary;          ///< empty for real fields
+    std::shared_ptr<const NodalLayout> layout;
+    std::vector<Point> field;     ///< per slot, kV/mm, real part
+    std::vector<Point> imaginary; ///< empty for real fields
 
     /// Magnitude: of phasors the rms of the cycle's largest value over sqrt 2 (major axis of the ellipse).
     double magnitude(std::size_t slot) const;
@@ -72,8 +80,9 @@ struct NodalField {
     Point imaginary_at(int triangle, Reference x) const;
 };
 
-NodalField averaged_field(const Mesh& mesh, const Eigen::VectorXd& potential_kV,
-                          const Eigen::VectorXd& imaginary_kV);
+/// `layout` is of the mesh.
+NodalField averaged_field(const Mesh& mesh, std::shared_ptr<const NodalLayout> layout,
+                          const Eigen::VectorXd& potential_kV, const Eigen::VectorXd& imaginary_kV);
 
 /// Semi-major axis of the ellipse that Re((a + j b) exp(j phi)) runs through.
 double major_axis(Point a, Point b);

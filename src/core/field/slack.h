@@ -16,6 +16,7 @@ struct Slack {
     /// Of charges, currents, energy, losses and capacitances together; infinite: nobody asks for them,
     /// nothing is refined for them, and no error of theirs is known (100 % is stated).
     double integrals = 1;
+    bool potentials = true; ///< false: of probes only the field's error is asked for (100 % is stated)
     bool asks_integrals() const { return std::isfinite(integrals); }
     bool reads(const std::string& edge) const { return reads_others || of.contains(edge); }
     /// At this factor nothing is refined for a reading any more, and its error is still a number.

@@ -11,7 +11,7 @@ std::size_t bytes_of(const Solution& s) {
                s.mesh->triangles.size() * (sizeof(s.mesh->triangles[0]) + sizeof(int)) +
                s.mesh->arc_edges.size() * (sizeof(s.mesh->arc_edges[0]) + 2 * sizeof(int));
     out += static_cast<std::size_t>(s.potential_kV.size() + s.imaginary_kV.size()) * sizeof(double);
-    out += s.field.index.size() * sizeof(s.field.index[0]) +
+    out += (s.field.layout ? s.field.layout->of.size() * sizeof(s.field.layout->of[0]) : 0) +
            (s.field.field.size() + s.field.imaginary.size()) * sizeof(Point);
     for (const auto& path : s.paths) out += path.samples.size() * sizeof(path.samples[0]);
     return out;

@@ -7,7 +7,7 @@ namespace ng {
 
 std::vector<BodyPeak> body_peaks(const Solution& solution, double factor) {
     std::vector<BodyPeak> out;
-    if (!solution.mesh || solution.field.index.empty()) return out;
+    if (!solution.mesh || !solution.field.layout) return out;
     const auto& mesh = *solution.mesh;
     out.resize(solution.region_names.size());
     for (std::size_t t = 0; t < mesh.region.size(); ++t) {
@@ -15,7 +15,7 @@ std::vector<BodyPeak> body_peaks(const Solution& solution, double factor) {
         for (int i = 0; i < 3; ++i) {
             const Point at = mesh.nodes[mesh.triangles[t][i]];
             const double E =
-                factor * solution.field.magnitude(static_cast<std::size_t>(solution.field.index[t][i]));
+                factor * solution.field.magnitude(static_cast<std::size_t>(solution.field.layout->of[t][i]));
             if (E <= body.E_kV_per_mm) continue;
             if (corner_that_reaches(solution.corners, at)) continue;
             body.E_kV_per_mm = E;
