@@ -222,6 +222,12 @@ void Calls::add_studies() {
     map->add_option("--cells", range->cells, "each way");
     map->add_option("--svg", range->svg, "drawing to write");
     print_as(map, range);
+    const auto classes = std::make_shared<cli::StudyArguments>();
+    auto* duty = study.add("duty", "The design at every class of the standards: the highest that holds",
+                           classes, cli::run_study_duty);
+    duty->add_option("job", classes->job, "job file (.ngjob)")->required();
+    duty->add_option("--design", classes->design, "id of the design")->required();
+    print_as(duty, classes);
     const auto corner = std::make_shared<cli::StudyArguments>();
     corner->what = "tolerance";
     auto* worst = study.add("worst", "The worst combination of tolerances", corner, cli::run_study_worst);

@@ -5,11 +5,13 @@
 #include "draw/tornado_picture.h"
 #include "fault/fault.h"
 #include "io/file.h"
+#include "study/duties.h"
 #include "study/range.h"
 #include "study/study.h"
 #include "study/worst.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
+#include <algorithm>
 #include <cmath>
 #include <csignal>
 #include <filesystem>
@@ -238,6 +240,22 @@ int run_study_range(const StudyArguments& a, const Library& library) {
     else
         std::cout << range_words(*map) << '\n';
     return exit_holds;
+}
+
+int run_study_duty(const StudyArguments& a, const Library& library) {
+    std::signal(SIGINT, on_signal);
+    const auto job = load_job(a.job);
+    if (!job) return complain(job.error());
+    const auto rows = over_duties(*job, a.design, library, &stop);
+    if (!rows) return complain(rows.error());
+    if (a.json)
+        std::cout << duties_json(a.design, *rows).dump(1) << '\n';
+    else if (a.csv)
+        std::cout << duties_csv(*rows);
+    else
+        for (const auto& line : duties_words(*rows)) fmt::print("{}\n", line);
+    const auto own = std::find_if(rows->begin(), rows->end(), [](const auto& row) { return row.own; });
+    return own != rows->end() && own->holds() ? exit_holds : exit_falls_short;
 }
 
 int run_study_worst(const StudyArguments& a, const Library& library) {

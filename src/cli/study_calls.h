@@ -21,6 +21,8 @@ int run_study_sample(const StudyArguments& arguments, const Library& library);
 int run_study_windows(const StudyArguments& arguments, const Library& library);
 /// The kit over cables of other diameters and thicknesses.
 int run_study_range(const StudyArguments& arguments, const Library& library);
+/// The design at every class of the standards.
+int run_study_duty(const StudyArguments& arguments, const Library& library);
 /// The worst combination of tolerances.
 int run_study_worst(const StudyArguments& arguments, const Library& library);
 /// Each quantity by itself to both ends of its tolerance.

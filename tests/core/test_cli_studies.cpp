@@ -153,6 +153,19 @@ class TestCliStudies : public QObject {
         QCOMPARE(refused.code, 2);
         QVERIFY(refused.err.contains("--diameter") && refused.err.contains("lowest:highest"));
     }
+    void the_highest_class_that_holds_is_said() {
+        const auto said = cli({"study", "duty", demo_path, "--design", "meter-panel"});
+        QVERIFY2(said.code == 0 || said.code == 1, said.err.constData());
+        QVERIFY(said.out.contains("holds up to") || said.out.contains("no class holds"));
+        const auto table = cli({"study", "duty", demo_path, "--design", "meter-panel", "--json"});
+        const auto rows = nlohmann::json::parse(table.out.toStdString());
+        QCOMPARE(rows.at("format").get<std::string>(), std::string("needlegauge-duties"));
+        QVERIFY(rows.at("rows").size() > 6);
+        QCOMPARE(table.code, said.code);
+        const auto refused = cli({"study", "duty", demo_path, "--design", "nobody"});
+        QCOMPARE(refused.code, 2);
+        QVERIFY(refused.err.contains("nobody"));
+    }
     void the_worst_case_is_opened_as_a_job() {
         const auto plan = plan_file("w.json", "ramp-pole", 16);
         const auto answer = cli({"study", "worst", demo_path, "--design", "ramp-pole", "--plan", plan,

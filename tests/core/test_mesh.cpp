@@ -503,6 +503,42 @@ class TestMesh : public QObject {
         const double share = filled(ours) / filled(all);
         QVERIFY2(share < 1.05, qPrintable(QString("%1 times").arg(share)));
     }
+    /// A wanted size jumps from triangle to triangle, and the outlines of a body and of the metal in it ask
+    /// of places that are the same but for rounding: here the second who asks is told another.
+    void outlines_that_share_an_arc_share_its_chords() {
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"ring", {2.3, {}, {}}}};
+        Outline ring, core;
+        ring.start = {4, 0};
+        ring.line_to({13, 0}).arc_to({0, 13}, {0, 0}).line_to({0, 4}).arc_to({4, 0}, {0, 0});
+        core.start = {0, 0};
+        core.line_to({4, 0}).arc_to({0, 4}, {0, 0}, "core");
+        s.regions = {{"ring", "ring", ring}};
+        s.electrodes = {{"core", 10, false, core}};
+        auto mesher = Mesher::create(s, {});
+        REQUIRE_OK(mesher);
+        REQUIRE_OK(mesher->make([](Point) { return 5.0; }, nullptr));
+        std::set<std::pair<std::int64_t, std::int64_t>> asked;
+        const auto made = mesher->make(
+            [&](Point p) {
+                const auto cell = [](double x) {
+                    return static_cast<std::int64_t>(std::floor(1e6 * x + 0.3));
+                };
+                return asked.insert({cell(p.r), cell(p.z)}).second ? 0.4 : 5.0;
+            },
+            nullptr);
+        REQUIRE_OK(made);
+        double covered_rad = 0;
+        for (const auto& side : made->mesh.arc_edges) {
+            const auto angle = [&](int node) {
+                return std::atan2(made->mesh.nodes[node].z, made->mesh.nodes[node].r);
+            };
+            covered_rad += std::abs(angle(side[1]) - angle(side[0]));
+            for (const int node : side) QCOMPARE(made->mesh.conductor[node], 0);
+        }
+        COMPARE_WITHIN(covered_rad, std::numbers::pi / 2, 1e-9);
+    }
     void random_lines_are_split_at_every_crossing() {
         std::mt19937 random(17);
         auto at = [&] { return std::uniform_real_distribution<>(0, 100)(random); };

@@ -2,11 +2,13 @@
 // and decisions against direct solves.
 #include "closedform/closedform.h"
 #include "fault/fault.h"
+#include "study/duties.h"
 #include "study/range.h"
 #include "study/sequence.h"
 #include "study/study.h"
 #include "study/worst.h"
 #include "support.h"
+#include <algorithm>
 #include <numbers>
 #include <random>
 
@@ -361,6 +363,54 @@ class TestTolerance : public QObject {
                     QVERIFY(1 - check.margin <=
                             worst->share + worst->error + check.relative_error * check.value / check.limit);
         }
+    }
+    void the_highest_class_is_what_each_class_says_by_itself() {
+        auto job = test::demo_job();
+        const auto rows = over_duties(job, "berth-1", test::library());
+        REQUIRE_OK(rows);
+        const auto* design = job.find_design("berth-1");
+        QCOMPARE(std::count_if(rows->begin(), rows->end(), [](const auto& row) { return row.own; }), 1);
+        // A termination is not asked for what only joints or taped splices are.
+        for (const auto& row : *rows) QVERIFY(row.standard == "ieee48" || row.standard == "iec60502-4");
+        QCOMPARE(rows->front().standard, design->duty.standard);
+        const auto* highest = highest_held(*rows, "ieee48");
+        QVERIFY(highest && !highest->above_cable);
+        auto made = job; // for its own class: usual lengths go by that
+        const auto own = prepare_design(job, "berth-1", test::library());
+        REQUIRE_OK(own);
+        for (const auto& spec : own->family->parameters)
+            if (spec.kind == ParameterKind::length)
+                made.find_design("berth-1")->numbers.try_emplace(spec.key,
+                                                                 number_of(own->context(), spec.key));
+        for (const auto& row : *rows) {
+            if (row.standard != "ieee48") continue;
+            auto changed = made;
+            changed.find_design("berth-1")->duty.class_kV = row.class_kV;
+            if (!row.own) changed.find_design("berth-1")->duty.u0_kV.reset();
+            const auto direct = evaluate(changed, "berth-1", {}, test::library());
+            QCOMPARE(direct.has_value(), row.refusal.empty());
+            if (!direct) continue;
+            COMPARE_WITHIN(direct->prepared.design.duty.u0(), row.u0_kV, 1e-12);
+            for (const auto& check : direct->verdict.checks)
+                if (check.title == row.check)
+                    QVERIFY(std::abs(1 - check.margin - row.share) <=
+                            row.error + check.relative_error * check.value / check.limit);
+            if (row.class_kV <= highest->class_kV) QVERIFY(direct->verdict.status != Status::falls_short);
+        }
+        const auto of_class = [&](double class_kV) {
+            return std::ranges::find_if(
+                *rows, [&](const auto& row) { return row.standard == "ieee48" && row.class_kV == class_kV; });
+        };
+        // Stress rises with U0, and a class above the cable's own is not held whatever the field says.
+        COMPARE_WITHIN(of_class(46)->share / of_class(15)->share, of_class(46)->u0_kV / of_class(15)->u0_kV,
+                       0.15);
+        QVERIFY(of_class(46)->above_cable && !of_class(46)->holds() && of_class(15)->own &&
+                of_class(15)->holds());
+        const auto words = duties_words(*rows);
+        QVERIFY(words.front().find("holds up to") != std::string::npos);
+        QCOMPARE(std::count(words.begin(), words.end(), ""), 0);
+        QCOMPARE(static_cast<std::size_t>(std::ranges::count(duties_csv(*rows), '\n')), rows->size() + 1);
+        QVERIFY(!over_duties(job, "nobody", test::library()));
     }
     void a_range_says_what_each_cable_says_by_itself() {
         const auto job = test::demo_job();

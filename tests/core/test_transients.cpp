@@ -494,8 +494,8 @@ class TestTransients : public QObject {
         const auto wave = Waveform::direct(0);
         const Relaxation::Equations equations{assembly, eps, rate, m, k, drive};
         const Eigen::MatrixXd low_m(m), low_k(k);
-        const Eigen::MatrixXd all_m = low_m.selfadjointView<Eigen::Lower>(),
-                              all_k = low_k.selfadjointView<Eigen::Lower>();
+        const Eigen::MatrixXd all_m = low_m.selfadjointView<Eigen::Upper>(),
+                              all_k = low_k.selfadjointView<Eigen::Upper>();
         const Eigen::GeneralizedSelfAdjointEigenSolver<Eigen::MatrixXd> modes(all_k, all_m);
         const Eigen::VectorXd load = modes.eigenvectors().transpose() * drive;
         for (const auto& [tolerance, least] : {std::pair{1e-6, 5e-5}, {1e-8, 2e-6}}) {

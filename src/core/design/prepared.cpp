@@ -98,8 +98,9 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
-    if (const auto* of_cable = pack->for_cable(cable->insulation_class_kV);
-        of_cable && out.design.duty.class_kV > of_cable->class_kV)
+    const auto* of_cable = pack->for_cable(cable->insulation_class_kV);
+    out.above_cable = of_cable && out.design.duty.class_kV > of_cable->class_kV;
+    if (out.above_cable)
         out.built.statements.push_back(fmt::format(
             "The duty's class, {:g} kV, is above the cable's own, {:g} kV: the cable itself is not "
             "made for it.",

@@ -156,12 +156,10 @@ RefinedSizes::RefinedSizes(const Mesh& mesh, const std::vector<double>& factor, 
 double RefinedSizes::operator()(Point p) const {
     constexpr double nothing = std::numeric_limits<double>::max();
     if (shape_.triangles.empty()) return nothing;
-    int t = tree_->find(p, -1, 1e-9, last_); // the mesher asks here and there, but mostly nearby
+    int t = tree_->find(p, -1, 1e-9);
     if (!marked_only_) // beside an arc's chord a place may lie a little outside
         for (double reach = 1e-5; t < 0 && reach < 1e6; reach *= 1e4) t = tree_->find(p, -1, reach);
-    if (t < 0) return nothing;
-    last_ = t;
-    return wanted_[t];
+    return t < 0 ? nothing : wanted_[t];
 }
 
 } // namespace ng

@@ -53,7 +53,6 @@ class RefinedSizes {
     bool marked_only_;
     std::vector<double> wanted_;
     std::unique_ptr<TriangleTree> tree_;
-    mutable int last_ = -1; ///< triangle asked of last: not for two threads at once
 };
 
 } // namespace ng

@@ -8,12 +8,38 @@
 namespace ng::drawing {
 namespace {
 
+/// Which chords are divided. Two outlines that share an arc run along it in either sense, and ask of the same
+/// places but for rounding: where a wanted size jumps, as it does from triangle to triangle, they must not be
+/// told two things, or slivers of nothing lie between them. So the first to ask decides.
+class Divisions {
+  public:
+    template <class Decide> bool of(Point middle, double chord, Decide decide) {
+        constexpr double same = 1e-9;                              // mm, and of keys
+        const double key = dot(middle, {0.7548776662, 0.6558656}); // aslant: few places have the same
+        for (auto it = known_.lower_bound(key - same); it != known_.end() && it->first <= key + same; ++it)
+            if (distance(it->second.middle, middle) <= same && std::abs(it->second.chord - chord) <= same)
+                return it->second.divided;
+        const bool divided = decide();
+        known_.emplace(key, Chord{middle, chord, divided});
+        return divided;
+    }
+
+  private:
+    struct Chord {
+        Point middle;
+        double chord;
+        bool divided;
+    };
+    std::multimap<double, Chord> known_;
+};
+
 /// How outlines are drawn as lines.
 struct Fineness {
     double arc_step_rad;
     const Stretch& stretch;
     const SizeField& size; ///< null: arcs at their widest steps
     const Contacts& contacts;
+    Divisions& divisions;
 };
 
 /// Chords of an arc between two of its angles, the first point left out.
@@ -21,9 +47,13 @@ void add_chords(const Arc& arc, double from, double to, const Fineness& fineness
                 std::vector<Point>& points) {
     constexpr int deepest = 12;
     const double middle = (from + to) / 2, chord = 2 * arc.radius_mm * std::sin(std::abs(to - from) / 2);
-    double longest = fineness.contacts.longest_chord_mm(arc, from, to);
-    if (fineness.size) longest = std::min(longest, fineness.size(fineness.stretch.to_mesh(arc.at(middle))));
-    if (depth < deepest && chord > longest && fineness.contacts.may_divide(arc, middle)) {
+    const auto too_long = [&] {
+        double longest = fineness.contacts.longest_chord_mm(arc, from, to);
+        if (fineness.size)
+            longest = std::min(longest, fineness.size(fineness.stretch.to_mesh(arc.at(middle))));
+        return chord > longest && fineness.contacts.may_divide(arc, middle);
+    };
+    if (depth < deepest && fineness.divisions.of(arc.at(middle), chord, too_long)) {
         add_chords(arc, from, middle, fineness, depth + 1, points);
         add_chords(arc, middle, to, fineness, depth + 1, points);
     } else {
@@ -181,7 +211,8 @@ Result<std::unique_ptr<Drawing>> draw(const Section& section, const Contacts& co
     auto out = std::make_unique<Drawing>();
     out->section = &section;
     out->stretch = std::move(stretch);
-    const Fineness fineness{arc_step_rad, *out->stretch, size, contacts};
+    Divisions divisions;
+    const Fineness fineness{arc_step_rad, *out->stretch, size, contacts, divisions};
     Drafter drafter(*out, fineness);
     for (std::size_t k = 0; k < section.regions.size(); ++k)
         out->region_polygons.push_back(

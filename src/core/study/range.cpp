@@ -1,11 +1,11 @@
 #include "study/range.h"
 #include "io/csv.h"
+#include "study/telling.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
-#include <map>
 #include <mutex>
 
 namespace ng {
@@ -14,7 +14,6 @@ namespace {
 constexpr double cell_goal = 0.01, cell_loosest = 0.1;
 constexpr double least_conductor_mm = 2;
 constexpr int most_cells = 60; // each way
-constexpr double tells = 0.1;  // of its limit: a check that differs by less over the range
 
 /// The job with the design's cable as thick as asked.
 Result<Job> with_cable(const Job& job, const Design& design, double diameter_mm, double thickness_mm) {
@@ -78,8 +77,7 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
     how.goal = cell_goal;
     how.loosest = cell_loosest;
     how.cancel = cancel;
-    std::vector<std::map<std::string, std::pair<double, double>>> shares(
-        out.cells.size()); // and their errors
+    std::vector<CheckShares> shares(out.cells.size());
     std::mutex mutex;
     int done = 0;
     in_parallel(
@@ -95,30 +93,18 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
             } else {
                 cell.fit = judged->prepared.fit.status;
                 cell.status = judged->verdict.status;
-                for (const auto& check : judged->verdict.checks)
-                    if (check.limit > 0)
-                        shares[k][check.title] = {1 - check.margin,
-                                                  check.relative_error * check.value / check.limit};
+                shares[k] = shares_of(judged->verdict);
             }
             const std::lock_guard lock(mutex);
             if (found) found(++done, static_cast<int>(out.cells.size()));
         },
         cancel);
     if (cancel && cancel->load()) return refuse("range", "cancelled", "");
-    // A check that is the same on every cable tells nothing of the range, unless it fails.
-    std::map<std::string, std::pair<double, double>> spread;
-    for (const auto& of_cell : shares)
-        for (const auto& [check, share] : of_cell) {
-            auto& [low, high] = spread.try_emplace(check, share.first, share.first).first->second;
-            low = std::min(low, share.first), high = std::max(high, share.first);
-        }
-    for (std::size_t k = 0; k < out.cells.size(); ++k)
-        for (const auto& [check, share] : shares[k]) {
-            const auto& [low, high] = spread.at(check);
-            auto& cell = out.cells[k];
-            if ((high - low < tells && high <= 1) || share.first <= cell.share) continue;
-            cell.share = share.first, cell.error = share.second, cell.check = check;
-        }
+    const auto nearest = nearest_limits(shares);
+    for (std::size_t k = 0; k < out.cells.size(); ++k) {
+        auto& cell = out.cells[k];
+        cell.share = nearest[k].share, cell.error = nearest[k].error, cell.check = nearest[k].check;
+    }
     for (std::size_t k = 0; k < out.cells.size(); ++k) {
         const auto& cell = out.cells[k];
         if (!cell.refusal.empty() || cell.fit == Status::falls_short) continue;
