@@ -51,9 +51,9 @@ void Assembly::Pattern::number_unknowns(const Mesh& mesh) {
     int corners = 0;
     for (const auto& t : mesh.triangles)
         for (std::size_t i = 0; i < 3; ++i) {
-            auto& own = corner[static_cast<std::size_t>(t[i])];
+            auto& own = corner[t[i]];
             if (own != held) continue;
-            const int c = mesh.conductor[static_cast<std::size_t>(t[i])];
+            const int c = mesh.conductor[t[i]];
             if (c < 0)
                 own = corners++;
             else if (mesh.conductors[c].floating)
@@ -63,9 +63,7 @@ void Assembly::Pattern::number_unknowns(const Mesh& mesh) {
     sides.reserve(mesh.triangles.size() * 3);
     const auto each_side = [&](auto visit) {
         for (const auto& t : mesh.triangles)
-            for (std::size_t i = 0; i < 3; ++i)
-                visit(t[i + 3], corner[static_cast<std::size_t>(t[i])],
-                      corner[static_cast<std::size_t>(t[(i + 1) % 3])]);
+            for (std::size_t i = 0; i < 3; ++i) visit(t[i + 3], corner[t[i]], corner[t[(i + 1) % 3]]);
     };
     each_side([&](int, int a, int b) {
         if (a != held && b != held && a != b) sides.emplace_back(std::max(a, b), std::min(a, b), 1.0);
@@ -77,16 +75,15 @@ void Assembly::Pattern::number_unknowns(const Mesh& mesh) {
     Eigen::AMDOrdering<int>()(graph.selfadjointView<Eigen::Lower>(), inverse);
     // Group 0: middles between held nodes; group k + 1: what goes with the k-th corner, itself last.
     std::vector<int> place(static_cast<std::size_t>(corners));
-    for (int k = 0; k < corners; ++k) place[static_cast<std::size_t>(inverse.indices()[k])] = k;
+    for (int k = 0; k < corners; ++k) place[inverse.indices()[k]] = k;
     constexpr int none = -1;
     std::vector<int> group(nodes, none);
     each_side([&](int middle, int a, int b) {
-        if (mesh.conductor[static_cast<std::size_t>(middle)] >= 0) return;
+        if (mesh.conductor[middle] >= 0) return;
         int first = none;
         for (const int c : {a, b})
-            if (c != held && (first == none || place[static_cast<std::size_t>(c)] < first))
-                first = place[static_cast<std::size_t>(c)];
-        group[static_cast<std::size_t>(middle)] = first + 1;
+            if (c != held && (first == none || place[c] < first)) first = place[c];
+        group[middle] = first + 1;
     });
     std::vector<int> next(static_cast<std::size_t>(corners) + 2, 0);
     for (const int g : group)
@@ -96,15 +93,12 @@ void Assembly::Pattern::number_unknowns(const Mesh& mesh) {
     unknown_of_node.assign(nodes, -1);
     unknown_count = next.back();
     for (std::size_t node = 0; node < nodes; ++node)
-        if (group[node] != none) unknown_of_node[node] = next[static_cast<std::size_t>(group[node])]++;
+        if (group[node] != none) unknown_of_node[node] = next[group[node]]++;
     // What is left in each group is its corner's.
     for (std::size_t node = 0; node < nodes; ++node) {
-        if (corner[node] != held)
-            unknown_of_node[node] =
-                next[static_cast<std::size_t>(place[static_cast<std::size_t>(corner[node])]) + 1];
-        else if (const int c = mesh.conductor[node]; c >= 0 && of_conductor[c] != held)
-            unknown_of_node[node] =
-                next[static_cast<std::size_t>(place[static_cast<std::size_t>(of_conductor[c])]) + 1];
+        const int conductor = mesh.conductor[node];
+        const int own = conductor < 0 ? corner[node] : of_conductor[conductor];
+        if (own != held) unknown_of_node[node] = next[place[own] + 1];
     }
 }
 
@@ -115,22 +109,22 @@ void Assembly::Pattern::find_entries(const Mesh& mesh) {
     const auto each = [&](auto visit) {
         for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
             for (std::size_t i = 0; i < 6; ++i)
-                if (const int u = unknown_of_node[static_cast<std::size_t>(mesh.triangles[t][i])]; u >= 0)
+                if (const int u = unknown_of_node[mesh.triangles[t][i]]; u >= 0)
                     visit(static_cast<std::size_t>(u), static_cast<int>(6 * t + i));
     };
     each([&](std::size_t u, int) { ++start[u + 1]; });
     std::partial_sum(start.begin(), start.end(), start.begin());
     met.resize(static_cast<std::size_t>(start.back()));
     auto next = start;
-    each([&](std::size_t u, int where) { met[static_cast<std::size_t>(next[u]++)] = where; });
+    each([&](std::size_t u, int where) { met[next[u]++] = where; });
     // Row by row, so that the rows of each column come in their order: first how many, then where.
     std::vector<int> seen(count, -1);
     const auto each_entry = [&](std::size_t row, auto visit) {
         for (int k = start[row]; k < start[row + 1]; ++k) {
-            const int where = met[static_cast<std::size_t>(k)];
+            const int where = met[k];
             const auto t = static_cast<std::size_t>(where / 6), i = static_cast<std::size_t>(where % 6);
             for (std::size_t j = 0; j < 6; ++j) {
-                const int column = unknown_of_node[static_cast<std::size_t>(mesh.triangles[t][j])];
+                const int column = unknown_of_node[mesh.triangles[t][j]];
                 if (column >= static_cast<int>(row)) visit(static_cast<std::size_t>(column), t, i, j);
             }
         }
@@ -151,7 +145,7 @@ void Assembly::Pattern::find_entries(const Mesh& mesh) {
         each_entry(row, [&](std::size_t column, std::size_t t, std::size_t i, std::size_t j) {
             auto& at = end[column];
             if (at == outer[column] || inner[static_cast<std::size_t>(at) - 1] != static_cast<int>(row))
-                inner[static_cast<std::size_t>(at++)] = static_cast<int>(row);
+                inner[at++] = static_cast<int>(row);
             const auto entry = static_cast<std::size_t>(packed_index[i][j]);
             if (column == row && j < i) doubled.emplace_back(static_cast<int>(t), static_cast<int>(entry));
             scatter[t][entry] = at - 1;
