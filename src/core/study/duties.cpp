@@ -25,15 +25,18 @@ std::string class_words(const DutyRow& row) {
     return fmt::format("{:g} kV", row.class_kV);
 }
 
+std::string share_words(const DutyRow& row) {
+    if (row.check.empty()) return "no check that the class touches";
+    return fmt::format("{} ± {} % of the limit ({})", format_figures(100 * row.share, 3),
+                       format_figures(100 * row.error, 1), row.check);
+}
+
 /// Why a row does not hold.
 std::string failing_words(const DutyRow& row) {
     if (!row.refusal.empty()) return row.refusal;
     if (row.above_cable) return "above the cable's own class";
-    if (row.status == Status::falls_short)
-        return fmt::format("{} ± {} % of the limit ({})", format_figures(100 * row.share, 3),
-                           format_figures(100 * row.error, 1), row.check);
-    if (row.fit == Status::falls_short) return "its parts do not fit";
-    return "not judged";
+    if (row.status == Status::falls_short) return share_words(row);
+    return row.fit == Status::falls_short ? "its parts do not fit" : "not judged";
 }
 
 } // namespace
@@ -172,9 +175,7 @@ std::vector<std::string> duties_words(const std::vector<DutyRow>& rows) {
             highest ? highest + 1 : &rows[k]; // of the classes that do not, the lowest above it
         const bool more = next < rows.data() + rows.size() && next->standard == rows[k].standard;
         auto line = rows[k].title + ": ";
-        line += highest ? fmt::format("holds up to {}, at {} ± {} % of the limit ({})", class_words(*highest),
-                                      format_figures(100 * highest->share, 3),
-                                      format_figures(100 * highest->error, 1), highest->check)
+        line += highest ? fmt::format("holds up to {}, at {}", class_words(*highest), share_words(*highest))
                         : std::string("no class holds");
         if (more) line += fmt::format("; {}: {}", class_words(*next), failing_words(*next));
         out.push_back(std::move(line));
