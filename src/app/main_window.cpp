@@ -154,7 +154,6 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     connect(verdict_, &VerdictPage::wants_help, this, [this](const QString& about) { open_help(about); });
     connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::schedule_changed, this, &MainWindow::refresh_header);
-    connect(&session_, &Session::solved_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::prepared_changed, this, &MainWindow::refresh_header);
     connect(&session_, &Session::look_changed, this, &MainWindow::restyle);
     connect(&session_, &Session::look_changed, this, &MainWindow::refresh_header);
@@ -332,7 +331,8 @@ void MainWindow::refresh_header() {
                           : status == Status::falls_short ? theme.brick
                           : status == Status::marginal    ? theme.ochre
                                                           : theme.faint;
-    verdict_word_->setStyleSheet(QString("color: %1;").arg(colour.name()));
+    const auto sheet = QString("color: %1;").arg(colour.name());
+    if (sheet != verdict_word_->styleSheet()) verdict_word_->setStyleSheet(sheet);
     // An input that cannot be used says so once; the message goes when it is cured.
     const auto error =
         session_.input_error() ? QString::fromStdString(session_.input_error()->message()) : QString();

@@ -1,11 +1,13 @@
 // How far the solution on screen is, in as many words as there is room for.
 #pragma once
 #include <QLabel>
+#include <QPainter>
 #include <QRegularExpression>
 
 namespace ng::app {
 
-/// All of its words where they fit, else what stands before the first stop; the tool tip has the whole.
+/// All of its words where they fit, else what stands before the first stop; the tool tip has the whole. They
+/// change while a hand moves, so no word of them asks the window to be laid out again.
 class StateLabel : public QLabel {
   public:
     StateLabel() {
@@ -14,26 +16,27 @@ class StateLabel : public QLabel {
                       QSizePolicy::Preferred); // it gives way: no word widens the window
     }
     void set_words(const QString& words) {
+        if (words == words_) return;
         words_ = words;
         setToolTip(words);
         setAccessibleName(words);
-        fit();
+        update();
     }
+    QSize sizeHint() const override { return {0, fontMetrics().height()}; }
+    QSize minimumSizeHint() const override { return sizeHint(); }
 
   protected:
-    void resizeEvent(QResizeEvent* event) override {
-        QLabel::resizeEvent(event);
-        fit();
+    void paintEvent(QPaintEvent*) override {
+        QPainter painter(this);
+        auto shown = words_;
+        if (fontMetrics().horizontalAdvance(shown) > width())
+            shown.truncate(shown.indexOf(QRegularExpression("[:;]|$")));
+        painter.drawText(rect(), static_cast<int>(alignment()),
+                         fontMetrics().elidedText(shown, Qt::ElideRight, width()));
     }
 
   private:
     QString words_;
-    void fit() {
-        auto words = words_;
-        if (fontMetrics().horizontalAdvance(words) > width())
-            words.truncate(words.indexOf(QRegularExpression("[:;]|$")));
-        setText(fontMetrics().elidedText(words, Qt::ElideRight, width()));
-    }
 };
 
 } // namespace ng::app

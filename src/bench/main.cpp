@@ -113,16 +113,18 @@ void bench_drag(app::MainWindow& window) {
     const auto at = build->handle_place("screen_edge_mm").toPoint();
     std::vector<double> delays, stretches;
     QTest::mousePress(build, Qt::LeftButton, {}, at);
-    // 14 mm towards the cable and back, a pixel a move: every move changes the design.
-    const int reach = static_cast<int>(14 * session.axis.scale());
+    // 12 mm towards the cable and back, a pixel a move: every move changes the design.
+    const int reach = static_cast<int>(12 * session.axis.scale());
     for (int i = 1; i < 2 * reach; ++i) {
         bool painted = false;
         const auto link = QObject::connect(window.stress_strip(), &app::StressStrip::painted,
                                            [&] { painted = painted || session.is_current(); });
         QElapsedTimer timer;
         timer.start();
+
         QTest::mouseMove(build, at + QPoint(i <= reach ? -i : i - 2 * reach, 0));
         take_events_until([&] { return painted || !session.prepared(); }, 5000, stretches);
+
         delays.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
         QObject::disconnect(link);
     }

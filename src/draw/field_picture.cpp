@@ -8,13 +8,29 @@
 namespace ng::draw {
 namespace {
 
-/// A six-node triangle as four flat ones, for painting.
+/// Below this a six-node triangle is painted as one flat one: its sides' bends are not seen.
+constexpr double flat_px = 3;
+/// Else as four.
 constexpr std::array<std::array<std::size_t, 3>, 4> quarters{{{0, 3, 5}, {3, 1, 4}, {5, 4, 2}, {3, 4, 5}}};
 
 struct Corner {
     QPointF at;
     double value;
 };
+
+/// The field's colours in 256 steps.
+const std::array<QRgb, 256>& colours_of(const Theme& theme) {
+    const auto made = [](bool dark) {
+        std::array<QRgb, 256> out{};
+        Theme theme;
+        theme.dark = dark;
+        for (std::size_t i = 0; i < out.size(); ++i)
+            out[i] = field_colour(theme, static_cast<double>(i) / 255).rgb();
+        return out;
+    };
+    static const auto light = made(false), dark = made(true);
+    return theme.dark ? dark : light;
+}
 
 /// Lines of an image.
 struct Raster {
@@ -32,6 +48,7 @@ void fill(const Raster& raster, const std::array<Corner, 3>& c, double scale,
     const auto [x_min, x_max] = std::minmax({c[0].at.x(), c[1].at.x(), c[2].at.x()});
     const int y0 = std::max(raster.y0, static_cast<int>(std::ceil(y_min - 0.5))),
               y1 = std::min(raster.y1 - 1, static_cast<int>(std::floor(y_max - 0.5)));
+    if (y1 < y0 || std::ceil(x_min - 0.5) > std::floor(x_max - 0.5)) return; // between pixels' centres
     // Barycentric coordinates are linear: at the pixel's centre, start + x * slope.
     std::array<double, 3> slope{};
     double value_slope = 0;
@@ -68,9 +85,7 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
                    const Theme& theme) {
     QImage image(size, QImage::Format_ARGB32_Premultiplied);
     image.fill(Qt::transparent);
-    std::array<QRgb, 256> colours{};
-    for (std::size_t i = 0; i < colours.size(); ++i)
-        colours[i] = field_colour(theme, static_cast<double>(i) / 255).rgb();
+    const auto& colours = colours_of(theme);
     const auto& mesh = *solution.mesh;
     std::vector<QPointF> at;
     at.reserve(mesh.nodes.size());
@@ -100,6 +115,12 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
                 below = below && node[i].at.y() > raster.y1;
             }
             if (right || left || above || below) continue;
+            const auto [x0, x1] = std::minmax({node[0].at.x(), node[1].at.x(), node[2].at.x()});
+            const auto [y0, y1] = std::minmax({node[0].at.y(), node[1].at.y(), node[2].at.y()});
+            if (x1 - x0 < flat_px && y1 - y0 < flat_px) {
+                fill(raster, {node[0], node[1], node[2]}, full_scale_kV_per_mm, colours);
+                continue;
+            }
             for (const auto& q : quarters)
                 fill(raster, {node[q[0]], node[q[1]], node[q[2]]}, full_scale_kV_per_mm, colours);
         }
@@ -118,6 +139,12 @@ QVector<QLineF> equipotentials(const Solution& solution, const View& view, const
         return right >= clip.left() && left <= clip.right() && bottom >= clip.top() && top <= clip.bottom();
     };
     for (const auto& t : mesh.triangles) {
+        double least = solution.potential_kV[t[0]], most = least;
+        for (const int node : t) {
+            least = std::min(least, solution.potential_kV[node]);
+            most = std::max(most, solution.potential_kV[node]);
+        }
+        if (!(std::ceil(least / step_kV) * step_kV < most)) continue; // no line passes
         if (!seen(view.map(mesh.nodes[t[0]]), view.map(mesh.nodes[t[1]]), view.map(mesh.nodes[t[2]])))
             continue;
         for (const auto& q : quarters) {
@@ -178,9 +205,10 @@ void paint_field_key(QPainter& painter, const QRectF& place, double full_scale_k
     painter.setBrush(ground);
     painter.drawRect(place);
     const QRectF bar(place.left() + 6, place.top() + 15, place.width() - 12, 7);
+    const auto& colours = colours_of(theme);
     for (int i = 0; i < static_cast<int>(bar.width()); ++i)
         painter.fillRect(QRectF(bar.left() + i, bar.top(), 1.2, bar.height()),
-                         field_colour(theme, i / bar.width()));
+                         QColor(colours[static_cast<std::size_t>(255 * i / bar.width())]));
     painter.setPen(theme.ink);
     painter.drawText(QRectF(bar.left(), place.top() + 1, bar.width(), 13), Qt::AlignLeft, "0");
     const auto end = QString::fromStdString(format_figures(k * full_scale_kV_per_mm, 2));

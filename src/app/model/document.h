@@ -9,6 +9,7 @@
 #include <QUndoStack>
 #include <functional>
 #include <memory>
+#include <nlohmann/json_fwd.hpp>
 
 namespace ng::app {
 
@@ -96,6 +97,8 @@ class Document : public QObject {
     static QByteArray print_of(const QString& path);
 
     std::shared_ptr<const Job> job_;
+    std::shared_ptr<const Job> written_of_;
+    std::shared_ptr<const nlohmann::ordered_json> written_; ///< of that job
     bool example_ = false;
     QString path_, copied_from_, typed_, kept_beside_;
     QByteArray file_print_; ///< of the file's content as last read or written here

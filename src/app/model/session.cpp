@@ -9,6 +9,7 @@ namespace ng::app {
 namespace {
 
 constexpr int after_traces_ms = 8; // half a frame: by then they are painted
+constexpr int words_every_ms = 60; // while a hand moves: nobody reads figures faster
 
 Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& options) {
     return ng::run_schedule(*solved.prepared, solved.level_solutions(), options);
@@ -28,8 +29,10 @@ Session::Session(Library library, QObject* parent)
     });
     connect(&document, &Document::autosave_failed, this, &Session::message);
     connect(&solver_, &Solver::ready, this, &Session::take);
+    map_.setSingleShot(true);
+    map_.setInterval(after_traces_ms);
+    connect(&map_, &QTimer::timeout, this, &Session::map_changed);
     words_.setSingleShot(true);
-    words_.setInterval(after_traces_ms);
     connect(&words_, &QTimer::timeout, this, &Session::say_solution);
     connect(&solver_, &Solver::progress, this, [this](int passes, double worst_error, double seconds) {
         solve_state_ =
@@ -76,6 +79,8 @@ void Session::prepare() {
     input_error_.reset();
     before_ = prepared_;
     prepared_ = std::make_shared<const PreparedDesign>(std::move(*prepared));
+    const bool kept = keep_solution();
+    if (live_ && !kept) refine(); // while it is solved, the rest follows
     const auto& built = prepared_->built;
     plan_.reset();
     plan_error_.reset();
@@ -90,23 +95,19 @@ void Session::prepare() {
         axis.fit();
         move_needle_to_z(first_screen_edge_z(built));
     }
-    const bool kept = keep_solution();
     emit prepared_changed();
     if (kept)
         show_solution();
-    else
+    else if (!live_)
         refine();
 }
 
 /// Where an edit touched only what the field does not see (the work, revisions, faults that lie on the design
 /// without being judged), field and schedule stay as they are.
 bool Session::keep_solution() {
-    auto job = document.job();
-    for (auto& design : job.designs) {
-        design.work = {};
-        design.revisions.clear();
-        if (!with_faults_) design.faults.clear();
-    }
+    auto job = alone(document.job(), document.design());
+    job.designs.front().work = {};
+    if (with_faults_) job.designs.front().faults = document.design().faults;
     job.step_texts.clear();
     auto now = write_job(job).dump() + (with_faults_ ? " with faults" : "");
     const bool same = now == physics_;
@@ -202,10 +203,7 @@ void Session::set_live(bool live) {
         document.begin_gesture();
         return;
     }
-    if (words_.isActive()) {
-        words_.stop();
-        say_solution();
-    }
+    if (words_.isActive()) say_solution();
     emit prepared_changed(); // what is not seen did not follow the hand
     refine();
 }
@@ -233,15 +231,21 @@ void Session::take(SolvedPtr solved) {
 
 void Session::show_solution() {
     emit traces_changed();
-    if (live_) {
-        if (!words_.isActive()) words_.start();
+    if (!live_) {
+        say_solution();
         return;
     }
-    words_.stop();
-    say_solution();
+    if (!map_.isActive()) map_.start();
+    if (words_.isActive()) return;
+    const auto since = said_.isValid() ? said_.elapsed() : words_every_ms;
+    words_.start(std::max(after_traces_ms, words_every_ms - static_cast<int>(since)));
 }
 
 void Session::say_solution() {
+    map_.stop();
+    words_.stop();
+    said_.start();
+    emit map_changed();
     emit solved_changed();
     emit state_changed();
 }

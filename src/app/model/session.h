@@ -11,6 +11,7 @@
 #include "schedule/sensitivity.h"
 #include "study/study.h"
 #include "units/quantity.h"
+#include <QElapsedTimer>
 #include <QTimer>
 #include <optional>
 
@@ -121,7 +122,9 @@ class Session : public QObject {
   signals:
     void prepared_changed();
     void traces_changed(); ///< a solution to be drawn at once
-    void solved_changed(); ///< and all that says it in words and figures: a hand sees them after the traces
+    void map_changed();    ///< its map and lines: a hand sees them after the traces
+    void
+    solved_changed(); ///< and all that says it in words and figures: while a hand moves, some times a second
     void state_changed();
     void pinned_changed();
     void proposal_changed();
@@ -133,8 +136,8 @@ class Session : public QObject {
     void withdrawn(QString text); ///< a message whose cause is gone
 
   private:
-    void show_solution(); ///< emits both
-    void say_solution();  ///< emits the second
+    void show_solution(); ///< emits all three, in their time
+    void say_solution();  ///< emits the last two
     void prepare();
     void take_plan(CutPlan plan);
     bool keep_solution();
@@ -148,9 +151,10 @@ class Session : public QObject {
     std::optional<InputError> plan_error_;
     Result<StepBook> book_;
     std::shared_ptr<const PreparedDesign> before_; ///< the description before the last edit
-    std::string physics_;                          ///< the job without what is chosen about the work
+    std::string physics_;                          ///< the design alone without what is chosen about the work
     SolvedPtr solved_;
-    QTimer words_; ///< runs while a hand's solution is drawn and not yet said
+    QTimer map_, words_; ///< run while a hand's solution is drawn and not yet mapped, and said
+    QElapsedTimer said_;
     struct Pinned {
         SolvedPtr solved;
         std::shared_ptr<const Job> job;

@@ -382,11 +382,13 @@ void VerdictPage::refresh_checks() {
                 if (judged.id == request.id) check = judged;
         const auto index = static_cast<qsizetype>(i);
         rows_[index]->show_check(check, estimate);
-        details_[index]->setText(solved ? detail_text(check) +
-                                              (estimate.startsWith("first") ? "<p>" + estimate + "</p>" : "")
-                                        : estimate);
-        rows_[index]->setChecked(open_ == static_cast<int>(i));
-        details_[index]->setVisible(open_ == static_cast<int>(i));
+        const bool open = open_ == static_cast<int>(i);
+        rows_[index]->setChecked(open);
+        details_[index]->setVisible(open);
+        if (open) // words of many that nobody reads are not set while a hand moves
+            details_[index]->setText(
+                solved ? detail_text(check) + (estimate.startsWith("first") ? "<p>" + estimate + "</p>" : "")
+                       : estimate);
     }
     QString compared;
     if (solved && session_.pinned())
@@ -528,10 +530,7 @@ void VerdictPage::open_row(int index) {
 
 void VerdictPage::show_detail(int index) {
     open_ = open_ == index ? -1 : index;
-    for (int i = 0; i < rows_.size(); ++i) {
-        rows_[i]->setChecked(i == open_);
-        details_[i]->setVisible(i == open_);
-    }
+    refresh_checks();
     if (open_ >= 0 && session_.is_current() && rows_[open_]->check().limit > 0 &&
         rows_[open_]->check().across.empty())
         session_.move_needle_to_z(rows_[open_]->check().at.z);

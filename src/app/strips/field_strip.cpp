@@ -27,7 +27,7 @@ FieldStrip::FieldStrip(Session& session, QWidget* parent) : Strip(session, "FIEL
     connect(&session, &Session::traces_changed, this, [this] {
         if (isVisible() && session_.solved()) begin();
     });
-    connect(&session, &Session::solved_changed, this, QOverload<>::of(&QWidget::update));
+    connect(&session, &Session::map_changed, this, QOverload<>::of(&QWidget::update));
 }
 
 void FieldStrip::begin() {

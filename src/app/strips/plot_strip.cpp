@@ -30,6 +30,7 @@ PlotStrip::PlotStrip(Session& session, const QString& name, int least_height, in
     layout->addWidget(plot_);
     plot_->setFocusPolicy(Qt::StrongFocus);
     plot_->setPlottingHint(QCP::phImmediateRefresh, false); // all strips are painted together
+    plot_->setAutoAddPlottableToLegend(false);              // a strip says in its own words what is drawn
     plot_->setAccessibleName(name + " strip");
     plot_->setObjectName(name.toLower() + "Plot");
     plot_->setMinimumHeight(least_height);

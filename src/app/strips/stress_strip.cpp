@@ -29,6 +29,8 @@ void StressStrip::add_traces(const Solved& solved, bool ghost) {
         const auto* path = solved.solution.path(style.path);
         if (!path) continue;
         QVector<double> x, y, corner_x, corner_y;
+        for (auto* column : {&x, &y, &corner_x, &corner_y})
+            column->reserve(static_cast<qsizetype>(path->samples.size()));
         const double gap = std::numeric_limits<double>::quiet_NaN();
         for (const auto& s : path->samples) {
             const double value = stress * (style.tangential ? std::abs(s.E_t_kV_per_mm) : s.E_kV_per_mm);

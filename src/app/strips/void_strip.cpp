@@ -36,7 +36,7 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
     std::vector<std::size_t> order(strip.at.size());
     for (std::size_t i = 0; i < order.size(); ++i) order[i] = i;
     if (!order.empty() && strip.at.front().z > strip.at.back().z) std::reverse(order.begin(), order.end());
-    QVector<double> x, allowed, left, over, quiet, alone;
+    QVector<double> x, allowed, left, over, quiet, alone_x, alone;
     const auto too_much = [&](std::size_t n) {
         return n < order.size() && strip.judged[order[n]] &&
                strip.left_mm[order[n]] > strip.allowed_mm[order[n]];
@@ -48,7 +48,9 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
         quiet << clamped(strip.allowed_mm[i]);
         left << clamped(strip.left_mm[i]);
         over << (too_much(n) ? clamped(strip.left_mm[i]) : none);
-        alone << (too_much(n) && !too_much(n - 1) && !too_much(n + 1) ? over.back() : none);
+        if (!too_much(n) || too_much(n - 1) || too_much(n + 1)) continue;
+        alone_x << x.back();
+        alone << over.back();
     }
     // Quiet below the allowance: a tint; the gap that is left: a line in ink, brick where it is too much.
     auto* ground = plot_->addGraph();
@@ -70,7 +72,7 @@ void VoidStripView::add(const VoidStrip& strip, const Solved& solved) {
     auto* dots = plot_->addGraph(); // single places, of which no line is drawn
     dots->setLineStyle(QCPGraph::lsNone);
     dots->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssDisc, theme.brick, 3));
-    dots->setData(x, alone, true);
+    dots->setData(alone_x, alone, true);
     if (strip.worst >= strip.at.size()) return;
     // The worst place: a plumb line between the two gaps, with both figures.
     const double at = (strip.at[strip.worst].z + shift) * k, top = clamped(strip.allowed_mm[strip.worst]),

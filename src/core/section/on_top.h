@@ -30,7 +30,12 @@ class OnTop {
     std::vector<Layer> along_radius(double z, double end_mm) const;
 
   private:
-    std::vector<std::pair<const std::string*, std::vector<Point>>> shapes_; ///< topmost first
+    struct Shape {
+        const std::string* name;
+        std::vector<Point> polygon;
+        Point least, most; ///< corners of the rectangle round it
+    };
+    std::vector<Shape> shapes_; ///< topmost first
 };
 
 } // namespace ng
