@@ -22,10 +22,10 @@ struct Corner {
 const std::array<QRgb, 256>& colours_of(const Theme& theme) {
     const auto made = [](bool dark) {
         std::array<QRgb, 256> out{};
-        Theme theme;
-        theme.dark = dark;
+        Theme one;
+        one.dark = dark;
         for (std::size_t i = 0; i < out.size(); ++i)
-            out[i] = field_colour(theme, static_cast<double>(i) / 255).rgb();
+            out[i] = field_colour(one, static_cast<double>(i) / 255).rgb();
         return out;
     };
     static const auto light = made(false), dark = made(true);

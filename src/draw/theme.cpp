@@ -93,6 +93,7 @@ QFont ui_font(double points, bool bold) {
         QFontDatabase::families().contains("Inter") ? "Inter" : QFont().defaultFamily();
     QFont font(family);
     font.setPointSizeF(points);
+    font.setStyleStrategy(QFont::PreferNoShaping); // a third of what a window paints while a hand drags
     font.setWeight(bold ? QFont::DemiBold : QFont::Normal);
     return font;
 }

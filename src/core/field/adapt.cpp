@@ -40,6 +40,21 @@ struct State {
     std::vector<double> energy; ///< per triangle: the averaging estimate's square, over the sum of all
 };
 
+/// A copy that knows the corners of the mesher's section: assemblies keep their own mesh, only readings look
+/// at corners.
+Mesh judged(Mesh mesh, const Mesher& mesher) {
+    mesh.singular = mesher.singular();
+    return mesh;
+}
+
+Result<std::shared_ptr<const Readings>> made_readings(std::shared_ptr<const Section> shapes,
+                                                      std::shared_ptr<const ReadingPlan> plan,
+                                                      std::shared_ptr<const Mesh> mesh) {
+    return Readings::make(std::move(shapes), std::move(plan), std::move(mesh)).map([](Readings&& made) {
+        return std::make_shared<const Readings>(std::move(made));
+    });
+}
+
 Result<State> solve_on(const Section& section, Level& level, const Solution* start,
                        const SolveOptions& options, SolveReport& report) {
     Stopwatch watch;
@@ -206,22 +221,88 @@ void finish(Solution& solution) {
     solution.report.recovery_s += watch.lap();
 }
 
-Result<Adaptation> Adaptation::begin(const std::vector<Section>& loads, const SolveOptions& options) {
+/// Keeps what is asked; how its meshes are made.
+MesherOptions Adaptation::take(const std::vector<Section>& loads, const SolveOptions& options) {
     promise(!loads.empty(), "there is something to solve");
-    Adaptation out;
-    out.shapes_ = std::make_shared<const Section>(loads.front());
-    out.slack_ = options.slack;
+    shapes_ = std::make_shared<const Section>(loads.front());
+    slack_ = options.slack;
     MesherOptions how;
     how.arc_step_rad =
         options.coarse || options.coarse_first ? tuning::coarse_arc_step_rad : tuning::arc_step_rad;
     how.most_triangles =
         options.most_unknowns / 2; // about two unknowns a triangle: the budget holds within a pass too
     for (const auto& load : loads) how.region_weights.push_back(region_weights(load));
-    out.weights_ = how.region_weights;
-    auto mesher = Mesher::create(*out.shapes_, how);
+    weights_ = how.region_weights;
+    return how;
+}
+
+Result<std::shared_ptr<Mesher>> Adaptation::make_mesher(const Section& shapes, const MesherOptions& how) {
+    return Mesher::create(shapes, how).map([](Mesher&& made) {
+        return std::make_shared<Mesher>(std::move(made));
+    });
+}
+
+Result<Adaptation> Adaptation::begin(const std::vector<Section>& loads, const SolveOptions& options) {
+    Adaptation out;
+    const auto how = out.take(loads, options);
+    auto mesher = make_mesher(*out.shapes_, how);
     if (!mesher) return tl::unexpected(mesher.error());
-    out.mesher_ = std::make_shared<Mesher>(std::move(*mesher));
+    out.outlook_.mesher = *mesher;
     return out;
+}
+
+Adaptation Adaptation::follow(const std::vector<Section>& loads,
+                              const std::vector<std::pair<std::shared_ptr<const Mesh>, const Level*>>& meshes,
+                              const SolveOptions& options) {
+    promise(!meshes.empty(), "there is a mesh to solve on");
+    Adaptation out;
+    const auto how = out.take(loads, options);
+    // Corners, and where to read, are found beside the matrix: that needs neither.
+    out.coming_ = beside(options.threads,
+                         [shapes = out.shapes_, how, mesh = meshes.front().first,
+                          slack = options.slack]() -> Result<Outlook> {
+                             auto mesher = make_mesher(*shapes, how);
+                             if (!mesher) return tl::unexpected(mesher.error());
+                             Outlook outlook{*mesher, nullptr};
+                             outlook.plan = std::make_shared<const ReadingPlan>(
+                                 ReadingPlan::of(*shapes, judged(*mesh, *outlook.mesher), slack));
+                             return outlook;
+                         })
+                      .share();
+    std::vector<Level> levels;
+    for (const auto& [mesh, from] : meshes) {
+        Level level;
+        level.coming =
+            beside(options.threads,
+                   [shapes = out.shapes_, coming = out.coming_,
+                    mesh = mesh]() -> Result<std::shared_ptr<const Readings>> {
+                       const auto& outlook = coming.get();
+                       if (!outlook) return tl::unexpected(outlook.error());
+                       return made_readings(shapes, outlook->plan,
+                                            std::make_shared<const Mesh>(judged(*mesh, *outlook->mesher)));
+                   })
+                .share();
+        level.divided = from->divided;
+        level.divided_all = from->divided_all;
+        levels.push_back(std::move(level));
+    }
+    for (std::size_t k = 0; k < levels.size(); ++k) {
+        levels[k].assembly = std::make_shared<const Assembly>(meshes[k].first, *meshes[k].second->assembly);
+        levels[k].model = std::make_shared<SteadyModel>(levels[k].assembly, options.cancel);
+    }
+    out.fine_ = std::move(levels.back());
+    if (levels.size() > 1) out.coarse_ = std::move(levels.front());
+    out.exhausted_ = true;
+    return out;
+}
+
+Result<void> Adaptation::await_outlook() {
+    if (outlook_.mesher) return {};
+    const auto& made = coming_.get();
+    if (!made) return tl::unexpected(made.error());
+    outlook_ = *made;
+    coming_ = {};
+    return {};
 }
 
 /// Other loads may make other corners sharp: what is read near them changes, the meshes do not.
@@ -229,13 +310,16 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, cons
     std::vector<std::vector<double>> weights;
     for (const auto& load : loads) weights.push_back(region_weights(load));
     if (weights == weights_ || !fine_) return {};
+    if (auto ready = await_outlook(); !ready) return ready;
     weights_ = weights;
-    if (!mesher_->judge_corners(weights)) return {};
-    plan_.reset();
+    if (!outlook_.mesher->judge_corners(weights)) return {};
+    outlook_.plan.reset();
     for (auto* level : {&coarse_, &fine_}) {
         if (!*level) continue;
         if (auto ready = level->await_readings(); !ready) return tl::unexpected(ready.error());
-        begin_readings(*level, judged(level->readings->mesh()), options.threads);
+        begin_readings(*level,
+                       std::make_shared<const Mesh>(judged(level->readings->mesh(), *outlook_.mesher)),
+                       options.threads);
     }
     return {};
 }
@@ -243,7 +327,8 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, cons
 Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
                                      SolveReport& report, bool& complete) {
     Stopwatch watch;
-    auto made = anew ? mesher_->make(sizes, options.cancel) : mesher_->add(sizes, options.cancel);
+    auto made =
+        anew ? outlook_.mesher->make(sizes, options.cancel) : outlook_.mesher->add(sizes, options.cancel);
     if (!made) return tl::unexpected(made.error());
     if (made->cancelled || stopped(options)) return Level{};
     complete = made->complete;
@@ -267,29 +352,12 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
 }
 
 void Adaptation::begin_readings(Level& level, std::shared_ptr<const Mesh> mesh, std::size_t threads) {
-    if (!plan_) plan_ = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *mesh, slack_));
+    auto& plan = outlook_.plan;
+    if (!plan) plan = std::make_shared<const ReadingPlan>(ReadingPlan::of(*shapes_, *mesh, slack_));
     level.readings = nullptr;
-    level.coming = beside(threads, [shapes = shapes_, plan = plan_, mesh = std::move(mesh)] {
-                       return Readings::make(shapes, plan, mesh).map([](Readings&& made) {
-                           return std::make_shared<const Readings>(std::move(made));
-                       });
+    level.coming = beside(threads, [shapes = shapes_, plan, mesh = std::move(mesh)] {
+                       return made_readings(shapes, plan, mesh);
                    }).share();
-}
-
-/// A copy that knows this section's corners: the assembly keeps its own mesh, only readings look at corners.
-std::shared_ptr<const Mesh> Adaptation::judged(Mesh mesh) const {
-    mesh.singular = mesher_->singular();
-    return std::make_shared<const Mesh>(std::move(mesh));
-}
-
-void Adaptation::take_levels(std::vector<Level> levels, const SolveOptions& options) {
-    for (auto& level : levels) {
-        begin_readings(level, judged(level.assembly->mesh()), options.threads);
-        level.model = std::make_shared<SteadyModel>(level.assembly, options.cancel);
-    }
-    fine_ = std::move(levels.back());
-    if (levels.size() > 1) coarse_ = std::move(levels.front());
-    exhausted_ = true;
 }
 
 std::vector<double> Adaptation::indicator_of(const Section& section, const Level& level,
@@ -342,7 +410,7 @@ Result<bool> Adaptation::refine(const std::vector<double>& indicator, const std:
     }
     const RefinedSizes added(fine_.assembly->mesh(), marks.factor, true);
     std::optional<RefinedSizes> every;
-    if (mesher_->outgrown(std::cref(added))) {
+    if (outlook_.mesher->outgrown(std::cref(added))) {
         auto factor = marks.factor;
         for (auto& f : factor) f *= tuning::asked_over_wanted;
         every.emplace(fine_.assembly->mesh(), factor, false);
@@ -392,7 +460,8 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
     if (auto ok = look_at_corners(loads, options); !ok) return tl::unexpected(ok.error());
     if (!fine_) {
         bool complete = true;
-        const FirstSizes sizes(*shapes_, *mesher_, options.coarse || options.coarse_first, options.slack);
+        const FirstSizes sizes(*shapes_, *outlook_.mesher, options.coarse || options.coarse_first,
+                               options.slack);
         auto first = make_level(std::cref(sizes), true, options, report, complete);
         if (!first) return tl::unexpected(first.error());
         if (!*first) return cancelled();

@@ -36,9 +36,12 @@ class Adaptation {
     /// budget ends. Refuses what cannot be solved. A cancelled run gives one Solution whose report says so.
     Result<std::vector<Solution>> run(const std::vector<Section>& loads, const SolveOptions& options);
 
-    /// Levels with their assemblies, the coarser first, instead of meshes made by itself: they are read where
-    /// this section asks for it, and nothing finer is made.
-    void take_levels(std::vector<Level> levels, const SolveOptions& options);
+    /// On `meshes` of the same outlines, the coarser first, each with the level that its mesh was moved from,
+    /// which has its numbering: they are read where this section asks for it, and nothing finer is made. What
+    /// begin() would refuse is refused by run().
+    static Adaptation follow(const std::vector<Section>& loads,
+                             const std::vector<std::pair<std::shared_ptr<const Mesh>, const Level*>>& meshes,
+                             const SolveOptions& options);
 
     const Level& fine() const { return fine_; }
     const Level& coarse() const { return coarse_; } ///< empty after a single pass
@@ -64,17 +67,25 @@ class Adaptation {
                                      bool errors_known, const SolveOptions& options,
                                      std::vector<double>* energy = nullptr) const;
 
+    /// What is known of the outlines alone, and where they are read.
+    struct Outlook {
+        std::shared_ptr<Mesher> mesher;
+        std::shared_ptr<const ReadingPlan> plan; ///< null: not before there is a mesh
+    };
+    static Result<std::shared_ptr<Mesher>> make_mesher(const Section& shapes, const MesherOptions& how);
+    MesherOptions take(const std::vector<Section>& loads, const SolveOptions& options);
+    Result<void> await_outlook();
+
     std::shared_ptr<const Section> shapes_;
     Slack slack_;
-    std::shared_ptr<Mesher> mesher_;
-    std::shared_ptr<const ReadingPlan> plan_;
+    Outlook outlook_;
+    std::shared_future<Result<Outlook>> coming_; ///< where it is made beside the solve
     Level fine_, coarse_;
     std::vector<std::vector<double>> weights_; ///< per load: what its corners were judged by
     /// `anew`: all of the mesh; else points are added to the last one.
     Result<Level> make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
                              SolveReport& report, bool& complete);
     void begin_readings(Level& level, std::shared_ptr<const Mesh> mesh, std::size_t threads);
-    std::shared_ptr<const Mesh> judged(Mesh mesh) const;
     Result<void> look_at_corners(const std::vector<Section>& loads, const SolveOptions& options);
     bool exhausted_ = false; ///< the mesher has reached its limit
     double left_over_ = 0;

@@ -1,7 +1,6 @@
 #include "field/follow.h"
 #include "field/errors.h"
 #include "field/tuning.h"
-#include "units/parallel.h"
 #include <algorithm>
 
 namespace ng {
@@ -41,26 +40,14 @@ bool Follower::can_follow(const Section& section) const {
 std::optional<Adaptation> Follower::follow(const std::vector<Section>& loads,
                                            const SolveOptions& options) const {
     if (coarse_.has_value() == options.coarse) return {}; // a single pass needs one mesh, an error two
-    std::vector<std::pair<const Kept*, std::shared_ptr<const Mesh>>> meshes;
+    std::vector<std::pair<std::shared_ptr<const Mesh>, const Level*>> meshes;
     for (const auto* kept : {coarse_ ? &*coarse_ : nullptr, &*fine_}) {
         if (!kept) continue;
         auto mesh = kept->motion.moved(loads.front());
         if (!mesh) return {};
-        meshes.emplace_back(kept, std::make_shared<const Mesh>(std::move(*mesh)));
+        meshes.emplace_back(std::make_shared<const Mesh>(std::move(*mesh)), &kept->level);
     }
-    auto beginning = beside(options.threads, [&] { return Adaptation::begin(loads, options); });
-    std::vector<Level> levels;
-    for (auto& [kept, mesh] : meshes)
-        levels.push_back({std::make_shared<const Assembly>(std::move(mesh), *kept->level.assembly),
-                          {},
-                          {},
-                          {},
-                          kept->level.divided,
-                          kept->level.divided_all});
-    auto begun = beginning.get();
-    if (!begun) return {};
-    begun->take_levels(std::move(levels), options);
-    return std::move(*begun);
+    return Adaptation::follow(loads, meshes, options);
 }
 
 } // namespace ng

@@ -54,7 +54,10 @@ template <class F> double smallest_root(double most_k, F f) {
 
 double corner_order(std::span<const Sector> sectors, SectorEnd first, SectorEnd last) {
     check(sectors);
-    return smallest_root(2, [&](double k) {
+    constexpr double most = 2;
+    if (sectors.size() == 1) // sines or cosines of k times its angle
+        return std::min(most, (first == last ? 1 : 0.5) * std::numbers::pi / sectors.front().angle_rad);
+    return smallest_root(most, [&](double k) {
         const auto t = through(sectors, k);
         if (first == SectorEnd::metal) return last == SectorEnd::metal ? t.vf : t.ff;
         return last == SectorEnd::metal ? t.vv : t.fv;
@@ -63,6 +66,10 @@ double corner_order(std::span<const Sector> sectors, SectorEnd first, SectorEnd 
 
 double closed_corner_order(std::span<const Sector> sectors) {
     check(sectors);
+    constexpr double rounding = 1e-9;
+    if (sectors.size() == 2 && std::abs(sectors[0].angle_rad - std::numbers::pi) < rounding &&
+        std::abs(sectors[1].angle_rad - std::numbers::pi) < rounding)
+        return 1; // a smooth interface
     // Continuity all round: the transfer has the eigenvalue 1, and its determinant is 1, so its trace is 2.
     // At k = 0 it is 2 and falls; where it comes back to 2 is the first order.
     return smallest_root(1, [&](double k) {

@@ -69,6 +69,9 @@ struct Mesh {
     /// Where the mesher has the corner nodes: stretched, and on the chords of arcs. What a SizeField is asked
     /// in.
     std::vector<Point> on_drawing;
+    /// Its triangles in the order of along_curve() (mesh/triangle_tree.h), also of a mesh that it was moved
+    /// from; null: not known.
+    std::shared_ptr<const std::vector<int>> curve_order;
 };
 
 constexpr double longest_singular_reach_mm = 0.5; // common practice, no source

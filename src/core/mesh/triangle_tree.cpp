@@ -62,21 +62,38 @@ Reference nearest_point(const Mesh& mesh, int triangle, Point p) {
     return best;
 }
 
-TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh), order_(mesh.triangles.size()) {
+namespace {
+
+Box box_of(const Mesh& mesh, std::size_t triangle) {
+    Box box;
+    for (const int node : mesh.triangles[triangle]) box.take(mesh.nodes[node]);
+    return box;
+}
+
+} // namespace
+
+std::vector<int> along_curve(const Mesh& mesh) {
     using Kernel = CGAL::Simple_cartesian<double>;
     using Traits =
         CGAL::Spatial_sort_traits_adapter_2<Kernel, CGAL::Pointer_property_map<Kernel::Point_2>::type>;
-    std::vector<Box> boxes(order_.size());
+    std::vector<int> order(mesh.triangles.size());
     std::vector<Kernel::Point_2> middles;
-    middles.reserve(boxes.size());
-    for (std::size_t t = 0; t < boxes.size(); ++t) {
-        for (const int node : mesh.triangles[t]) boxes[t].take(mesh.nodes[node]);
-        middles.emplace_back(boxes[t].middle().r, boxes[t].middle().z);
+    middles.reserve(order.size());
+    for (std::size_t t = 0; t < order.size(); ++t) {
+        const Point middle = box_of(mesh, t).middle();
+        middles.emplace_back(middle.r, middle.z);
     }
-    std::iota(order_.begin(), order_.end(), 0);
+    std::iota(order.begin(), order.end(), 0);
     const CGAL::Hilbert_sort_median_2<Traits, CGAL::Sequential_tag> sort(
         Traits(CGAL::make_property_map(middles)), leaf);
-    sort(order_.begin(), order_.end());
+    sort(order.begin(), order.end());
+    return order;
+}
+
+TriangleTree::TriangleTree(const Mesh& mesh)
+    : mesh_(mesh), order_(mesh.curve_order ? *mesh.curve_order : along_curve(mesh)) {
+    std::vector<Box> boxes(order_.size());
+    for (std::size_t t = 0; t < boxes.size(); ++t) boxes[t] = box_of(mesh, t);
     nodes_.reserve(order_.size() / 2 + 2);
     nodes_.push_back({{}, 0, static_cast<int>(order_.size()), -1});
     halve(0, boxes);

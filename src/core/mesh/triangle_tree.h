@@ -10,7 +10,11 @@ namespace ng {
 /// little outside all of them.
 Reference nearest_point(const Mesh& mesh, int triangle, Point p);
 
-/// Bounding-box tree over the triangles of a mesh, in the order of a Hilbert curve.
+/// The triangles of a mesh along a Hilbert curve through their middles, neighbours near one another.
+std::vector<int> along_curve(const Mesh& mesh);
+
+/// Bounding-box tree over the triangles of a mesh, in the order of a Hilbert curve (Mesh::curve_order, if it
+/// is there).
 class TriangleTree {
   public:
     explicit TriangleTree(const Mesh& mesh);
