@@ -1,24 +1,30 @@
 #include "field/follow.h"
 #include "field/errors.h"
 #include "field/tuning.h"
+#include "units/parallel.h"
 #include <algorithm>
 
 namespace ng {
 
 std::shared_ptr<const Follower> Follower::of(const Section& section, const Adaptation& adaptation,
-                                             const Solution& solution) {
+                                             const Solution& solution, std::size_t threads) {
+    if (!adaptation.fine()) return nullptr;
     auto out = std::make_shared<Follower>();
     for (const auto& edge : solution.edges) out->errors_[edge.name] = edge.relative_error;
-    const auto keep = [&](const Level& level, std::optional<Kept>& kept) {
-        if (!level) return true;
-        auto motion = Motion::of(section, level.assembly->mesh_pointer());
-        if (motion) kept.emplace(Kept{level, std::move(*motion)});
-        return kept.has_value();
+    const auto shapes = std::make_shared<const Section>(section);
+    const auto keep = [&](const Level& level) {
+        return Kept{level, beside(threads, [shapes, mesh = level.assembly->mesh_pointer()] {
+                               return Motion::of(*shapes, mesh);
+                           }).share()};
     };
-    if (!adaptation.fine() || !keep(adaptation.coarse(), out->coarse_) ||
-        !keep(adaptation.fine(), out->fine_))
-        return nullptr;
+    if (adaptation.coarse()) out->coarse_ = keep(adaptation.coarse());
+    out->fine_ = keep(adaptation.fine());
     return out;
+}
+
+std::optional<Mesh> Follower::Kept::moved(const Section& section) const {
+    const auto& how = motion.get();
+    return how ? how->moved(section) : std::nullopt;
 }
 
 void Follower::cover(Solution& solution, const Slack& slack) const {
@@ -34,7 +40,7 @@ void Follower::cover(Solution& solution, const Slack& slack) const {
 }
 
 bool Follower::can_follow(const Section& section) const {
-    return (!coarse_ || coarse_->motion.moved(section)) && fine_->motion.moved(section);
+    return (!coarse_ || coarse_->moved(section)) && fine_->moved(section);
 }
 
 std::optional<Adaptation> Follower::follow(const std::vector<Section>& loads,
@@ -43,7 +49,7 @@ std::optional<Adaptation> Follower::follow(const std::vector<Section>& loads,
     std::vector<std::pair<std::shared_ptr<const Mesh>, const Level*>> meshes;
     for (const auto* kept : {coarse_ ? &*coarse_ : nullptr, &*fine_}) {
         if (!kept) continue;
-        auto mesh = kept->motion.moved(loads.front());
+        auto mesh = kept->moved(loads.front());
         if (!mesh) return {};
         meshes.emplace_back(std::make_shared<const Mesh>(std::move(*mesh)), &kept->level);
     }

@@ -11,9 +11,10 @@ namespace ng {
 /// May be shared by threads.
 class Follower {
   public:
-    /// None: the outlines are not known well enough.
+    /// How its meshes move is looked at beside what follows, on more than one of `threads`, else when it is
+    /// first asked to. Null: nothing is solved.
     static std::shared_ptr<const Follower> of(const Section& section, const Adaptation& adaptation,
-                                              const Solution& solution);
+                                              const Solution& solution, std::size_t threads);
     /// What two meshes differ by tells nothing of an arc that neither divides: no edge is taken to be known
     /// much better than it was where the meshes were made.
     void cover(Solution& solution, const Slack& slack) const;
@@ -25,7 +26,8 @@ class Follower {
   private:
     struct Kept {
         Level level;
-        Motion motion;
+        std::shared_future<std::optional<Motion>> motion; ///< none: the outlines are not known well enough
+        std::optional<Mesh> moved(const Section& section) const;
     };
     std::optional<Kept> coarse_, fine_;
     std::map<std::string, double> errors_; ///< relative, of edges

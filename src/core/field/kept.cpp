@@ -184,8 +184,9 @@ const Solution& Kept::solution() const {
 
 std::shared_ptr<const Follower> Kept::follower() const {
     if (state_->followed) return state_->followed;
-    return state_->adaptation ? Follower::of(state_->section, *state_->adaptation, state_->solution)
-                              : nullptr;
+    return state_->adaptation
+               ? Follower::of(state_->section, *state_->adaptation, state_->solution, state_->options.threads)
+               : nullptr;
 }
 
 Solution Kept::take() && {
