@@ -8,9 +8,7 @@
 namespace ng::draw {
 namespace {
 
-/// Below this a six-node triangle is painted as one flat one: its sides' bends are not seen.
-constexpr double flat_px = 3;
-/// Else as four.
+/// A six-node triangle as four flat ones, for painting.
 constexpr std::array<std::array<std::size_t, 3>, 4> quarters{{{0, 3, 5}, {3, 1, 4}, {5, 4, 2}, {3, 4, 5}}};
 
 struct Corner {
@@ -39,44 +37,63 @@ struct Raster {
     int width, y0, y1;
 };
 
-void fill(const Raster& raster, const std::array<Corner, 3>& c, double scale,
+/// The first pixel whose centre is at `x` or beyond, from -1 to `end`. (std::ceil is a call on plain x86-64.)
+int first_pixel(double x, int end) {
+    if (!(x > 0)) return 0;
+    if (x >= end) return end;
+    const int whole = static_cast<int>(x);
+    return x - whole > 0.5 ? whole + 1 : whole;
+}
+
+/// Pixels whose centres lie in a flat triangle; those on a side belong to the one to the right of it or
+/// below, so that neighbours leave none and paint none twice.
+void fill(const Raster& raster, std::array<Corner, 3> c, double to_colour,
           const std::array<QRgb, 256>& colours) {
-    const double area = (c[1].at.x() - c[0].at.x()) * (c[2].at.y() - c[0].at.y()) -
-                        (c[2].at.x() - c[0].at.x()) * (c[1].at.y() - c[0].at.y());
+    const Corner origin = c[0];
+    const QPointF u = c[1].at - origin.at, v = c[2].at - origin.at;
+    const double area = u.x() * v.y() - v.x() * u.y();
     if (area == 0) return;
-    const auto [y_min, y_max] = std::minmax({c[0].at.y(), c[1].at.y(), c[2].at.y()});
-    const auto [x_min, x_max] = std::minmax({c[0].at.x(), c[1].at.x(), c[2].at.x()});
-    const int y0 = std::max(raster.y0, static_cast<int>(std::ceil(y_min - 0.5))),
-              y1 = std::min(raster.y1 - 1, static_cast<int>(std::floor(y_max - 0.5)));
-    if (y1 < y0 || std::ceil(x_min - 0.5) > std::floor(x_max - 0.5)) return; // between pixels' centres
-    // Barycentric coordinates are linear: at the pixel's centre, start + x * slope.
-    std::array<double, 3> slope{};
-    double value_slope = 0;
-    for (std::size_t i = 0; i < 3; ++i) {
-        slope[i] = (c[(i + 1) % 3].at.y() - c[(i + 2) % 3].at.y()) / area;
-        value_slope += slope[i] * c[i].value;
-    }
-    constexpr double outside = -1e-6;
-    const double to_colour = 255 / scale;
-    for (int y = y0; y <= y1; ++y) {
+    const double du = to_colour * (c[1].value - origin.value), dv = to_colour * (c[2].value - origin.value);
+    const double across = (du * v.y() - dv * u.y()) / area, down = (dv * u.x() - du * v.x()) / area;
+    const double start =
+        to_colour * origin.value + across * (0.5 - origin.at.x()) + down * (0.5 - origin.at.y());
+
+    const auto upper_first = [&](std::size_t i, std::size_t j) {
+        if (c[j].at.y() < c[i].at.y()) std::swap(c[i], c[j]);
+    };
+    upper_first(0, 1), upper_first(1, 2), upper_first(0, 1);
+    const int y0 = std::max(raster.y0, first_pixel(c[0].at.y(), raster.y1)),
+              y1 = first_pixel(c[2].at.y(), raster.y1);
+    const auto slope = [&](std::size_t i, std::size_t j) {
+        return (c[j].at.x() - c[i].at.x()) / (c[j].at.y() - c[i].at.y()); // not used where it is level
+    };
+    const double whole = slope(0, 2), upper = slope(0, 1), lower = slope(1, 2);
+    for (int y = y0; y < y1; ++y) {
         const double py = y + 0.5;
-        double from = std::max(0.0, std::ceil(x_min - 0.5)),
-               to = std::min(raster.width - 1.0, std::floor(x_max - 0.5)), value = 0;
-        for (std::size_t i = 0; i < 3; ++i) {
-            const auto &p = c[(i + 1) % 3].at, &q = c[(i + 2) % 3].at;
-            const double start = ((p.x() - 0.5) * (q.y() - py) - (q.x() - 0.5) * (p.y() - py)) / area;
-            value += start * c[i].value;
-            if (slope[i] > 0)
-                from = std::max(from, std::ceil((outside - start) / slope[i]));
-            else if (slope[i] < 0)
-                to = std::min(to, std::floor((outside - start) / slope[i]));
-            else if (start < outside)
-                to = -1;
-        }
+        double left = c[0].at.x() + (py - c[0].at.y()) * whole,
+               right = py < c[1].at.y() ? c[0].at.x() + (py - c[0].at.y()) * upper
+                                        : c[1].at.x() + (py - c[1].at.y()) * lower;
+        if (right < left) std::swap(left, right);
+        const int from = first_pixel(left, raster.width), to = first_pixel(right, raster.width);
         auto* line = raster.first + y * raster.stride;
-        for (int x = static_cast<int>(from); x <= static_cast<int>(to); ++x)
-            line[x] = colours[std::clamp(to_colour * (value + x * value_slope), 0.0, 255.0)];
+        const auto row = static_cast<float>(start + down * y), step = static_cast<float>(across);
+        for (int x = from; x < to; ++x)
+            line[x] = colours[std::clamp(static_cast<int>(row + step * static_cast<float>(x)), 0, 255)];
     }
+}
+
+/// Whether four flat triangles would look like one: the middles of its sides are where those of a flat one
+/// are, and of its colours.
+bool is_flat(const std::array<Corner, 6>& node, double to_colour) {
+    constexpr double px = 1e-3, colours = 0.7;
+    for (std::size_t i = 0; i < 3; ++i) {
+        const Corner &a = node[i], &b = node[(i + 1) % 3], &middle = node[3 + i];
+        const QPointF off = middle.at - 0.5 * (a.at + b.at);
+        if (std::abs(off.x()) > px || std::abs(off.y()) > px ||
+            std::abs(middle.value - 0.5 * (a.value + b.value)) * to_colour > colours)
+            return false;
+    }
+    return true;
 }
 
 } // namespace
@@ -96,6 +113,7 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
         value.push_back(solution.field.magnitude(slot));
     auto* first = reinterpret_cast<QRgb*>(image.bits());
     const auto stride = image.bytesPerLine() / static_cast<qsizetype>(sizeof(QRgb));
+    const double to_colour = 255 / full_scale_kV_per_mm;
     // A band of lines on each core.
     const auto bands = usable_threads();
     in_parallel(bands, bands, [&](std::size_t band) {
@@ -115,14 +133,12 @@ QImage field_image(const Solution& solution, const View& view, QSize size, doubl
                 below = below && node[i].at.y() > raster.y1;
             }
             if (right || left || above || below) continue;
-            const auto [x0, x1] = std::minmax({node[0].at.x(), node[1].at.x(), node[2].at.x()});
-            const auto [y0, y1] = std::minmax({node[0].at.y(), node[1].at.y(), node[2].at.y()});
-            if (x1 - x0 < flat_px && y1 - y0 < flat_px) {
-                fill(raster, {node[0], node[1], node[2]}, full_scale_kV_per_mm, colours);
+            if (is_flat(node, to_colour)) {
+                fill(raster, {node[0], node[1], node[2]}, to_colour, colours);
                 continue;
             }
             for (const auto& q : quarters)
-                fill(raster, {node[q[0]], node[q[1]], node[q[2]]}, full_scale_kV_per_mm, colours);
+                fill(raster, {node[q[0]], node[q[1]], node[q[2]]}, to_colour, colours);
         }
     });
     return image;

@@ -11,11 +11,13 @@
 #include "draw/trace_picture.h"
 #include "field/solve.h"
 #include "io/dxf.h"
+#include "mesh/triangle_tree.h"
 #include "schedule/judgement.h"
 #include "support.h"
 #include <QGuiApplication>
 #include <QProcess>
 #include <QTemporaryDir>
+#include <map>
 #include <set>
 
 using namespace ng;
@@ -199,6 +201,42 @@ class TestDraw : public QObject {
             if (line.x1() > 0 && line.x1() < 100) at.insert(static_cast<int>(std::lround(line.x1())));
         }
         QCOMPARE(at.size(), std::size_t(5));
+    }
+    void a_field_map_has_no_hole_and_the_colour_of_its_field() {
+        const auto d = demo("ramp-pole");
+        const auto& solution = d.judged.solutions.at_u0;
+        const auto& built = d.judged.prepared.built;
+        const auto theme = draw::Theme::light();
+        const QSize size(700, 240);
+        draw::View view;
+        view.datum_z_mm = built.view_z0_mm;
+        view.z_scale_px = size.width() / (built.view_z1_mm - built.view_z0_mm);
+        view.r0_mm = built.view_r0_mm;
+        view.axis_y_px = size.height();
+        view.r_scale_px = -size.height() / (built.view_r_mm - built.view_r0_mm);
+        const double scale =
+            draw::readable_full_scale(solution, built.view_z0_mm, built.view_z1_mm, built.view_r_mm);
+        const auto image = draw::field_image(solution, view, size, scale, theme);
+        std::map<QRgb, int> step_of;
+        for (int i = 0; i < 256; ++i) step_of.emplace(draw::field_colour(theme, i / 255.0).rgb(), i);
+        const TriangleTree tree(*solution.mesh);
+        int asked = 0, off = 0;
+        for (int y = 0; y < size.height(); ++y)
+            for (int x = 0; x < size.width(); ++x) {
+                const Point p{view.r_at(y + 0.5), view.z_at(x + 0.5)};
+                const int t = tree.find(p, -1, 1e-12);
+                if (t < 0) continue;
+                const auto at = map_to_reference(*solution.mesh, t, p);
+                if (std::min({at.a, at.b, 1 - at.a - at.b}) < 1e-3) continue; // beside a side
+                ++asked;
+                QVERIFY2(qAlpha(image.pixel(x, y)) == 255, qPrintable(QString("%1, %2").arg(x).arg(y)));
+                const auto found = step_of.find(image.pixel(x, y));
+                QVERIFY(found != step_of.end());
+                const double wanted = std::min(255.0, 255 * solution.field.magnitude_at(t, at) / scale);
+                off += std::abs(found->second - wanted) > 4;
+            }
+        QVERIFY(asked > size.width() * size.height() / 2);
+        QVERIFY2(off < asked / 100, qPrintable(QString("%1 of %2").arg(off).arg(asked)));
     }
     void stages_change_from_step_to_step() {
         const auto d = demo("causeway");
