@@ -166,7 +166,12 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     // Later: focus also changes while widgets are being taken apart.
     connect(qApp, &QApplication::focusChanged, this, &MainWindow::watch_typing, Qt::QueuedConnection);
     for (const auto signal : {&Document::job_changed, &Document::design_changed})
-        connect(&session_.document, signal, this, &MainWindow::note_typed, Qt::QueuedConnection);
+        connect(
+            &session_.document, signal, this,
+            [this] {
+                if (!session_.is_live()) note_typed(); // a hand that drags types nothing
+            },
+            Qt::QueuedConnection);
     resize(1280, 800);
     qApp->installEventFilter(new WheelGuard(this));
     menus_ = new ContextMenus(*this);

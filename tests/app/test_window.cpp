@@ -172,7 +172,7 @@ class TestWindow : public QObject {
         for (int i = 1; i <= moves; ++i) {
             QTest::mouseMove(build, at - QPoint(2 * i, 0));
             QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, 20000));
-            QTest::qWait(60); // painted
+            QTest::qWait(120); // painted, and said
         }
         QVERIFY(field->text() != before); // a page that is seen follows the hand
         QCOMPARE(styles.n, 0);

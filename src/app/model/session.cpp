@@ -8,9 +8,6 @@
 namespace ng::app {
 namespace {
 
-constexpr int after_traces_ms = 8; // half a frame: by then they are painted
-constexpr int words_every_ms = 60; // while a hand moves: nobody reads figures faster
-
 Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& options) {
     return ng::run_schedule(*solved.prepared, solved.level_solutions(), options);
 }
@@ -29,10 +26,10 @@ Session::Session(Library library, QObject* parent)
     });
     connect(&document, &Document::autosave_failed, this, &Session::message);
     connect(&solver_, &Solver::ready, this, &Session::take);
-    map_.setSingleShot(true);
-    map_.setInterval(after_traces_ms);
-    connect(&map_, &QTimer::timeout, this, &Session::map_changed);
-    words_.setSingleShot(true);
+    connect(&map_, &QTimer::timeout, this, [this] {
+        map_.done();
+        emit map_changed();
+    });
     connect(&words_, &QTimer::timeout, this, &Session::say_solution);
     connect(&solver_, &Solver::progress, this, [this](int passes, double worst_error, double seconds) {
         solve_state_ =
@@ -230,21 +227,17 @@ void Session::take(SolvedPtr solved) {
 }
 
 void Session::show_solution() {
-    emit traces_changed();
-    if (!live_) {
-        say_solution();
-        return;
+    if (live_) {
+        map_.ask();
+        words_.ask();
     }
-    if (!map_.isActive()) map_.start();
-    if (words_.isActive()) return;
-    const auto since = said_.isValid() ? said_.elapsed() : words_every_ms;
-    words_.start(std::max(after_traces_ms, words_every_ms - static_cast<int>(since)));
+    emit traces_changed();
+    if (!live_) say_solution();
 }
 
 void Session::say_solution() {
-    map_.stop();
-    words_.stop();
-    said_.start();
+    map_.done();
+    words_.done();
     emit map_changed();
     emit solved_changed();
     emit state_changed();

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/model/axis_model.h"
 #include "app/model/document.h"
+#include "app/model/paced.h"
 #include "app/model/solver.h"
 #include "app/model/worker.h"
 #include "draw/theme.h"
@@ -11,8 +12,6 @@
 #include "schedule/sensitivity.h"
 #include "study/study.h"
 #include "units/quantity.h"
-#include <QElapsedTimer>
-#include <QTimer>
 #include <optional>
 
 namespace ng::app {
@@ -77,6 +76,8 @@ class Session : public QObject {
     /// While a hand moves, only coarse solutions are made.
     void set_live(bool live);
     bool is_live() const { return live_; }
+    /// Whether map_changed follows the traces at once.
+    bool map_is_near() const { return !live_ || map_.is_near(); }
     /// While a hand drags: what shows the field waits for it instead of showing that it has none.
     bool solution_is_coming() const { return live_ && prepared_; }
     void refine(double goal = 0.01);
@@ -153,8 +154,9 @@ class Session : public QObject {
     std::shared_ptr<const PreparedDesign> before_; ///< the description before the last edit
     std::string physics_;                          ///< the design alone without what is chosen about the work
     SolvedPtr solved_;
-    QTimer map_, words_; ///< run while a hand's solution is drawn and not yet mapped, and said
-    QElapsedTimer said_;
+    /// Run while a hand's solution is drawn and not yet mapped, and said. Half a frame after it is drawn: by
+    /// then it is painted. Nobody reads figures more than ten times a second.
+    Paced map_{8, 40}, words_{8, 100};
     struct Pinned {
         SolvedPtr solved;
         std::shared_ptr<const Job> job;

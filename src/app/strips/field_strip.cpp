@@ -25,7 +25,7 @@ double greatest_judged(const Solved& solved) {
 FieldStrip::FieldStrip(Session& session, QWidget* parent) : Strip(session, "FIELD", parent) {
     new AxisMouse(session, this);
     connect(&session, &Session::traces_changed, this, [this] {
-        if (isVisible() && session_.solved()) begin();
+        if (isVisible() && session_.solved() && session_.map_is_near()) begin();
     });
     connect(&session, &Session::map_changed, this, QOverload<>::of(&QWidget::update));
 }
