@@ -146,7 +146,7 @@ Result<void> Document::write_pdf(const std::string& path) const {
         for (const auto& chunk : chunks_) {
             if (chunk.html.isEmpty() && !chunk.new_page) continue;
             auto text = std::make_unique<QTextDocument>();
-            text->setDefaultFont(ui_font(large_ ? 14 : 10));
+            text->setDefaultFont(paper_font(large_ ? 14 : 10));
             text->documentLayout()->setPaintDevice(&writer);
             text->setDocumentMargin(0);
             for (const auto& picture : pictures_)
@@ -191,7 +191,7 @@ Result<void> Document::write_pdf(const std::string& path) const {
                 painter.restore();
             }
             if (head > 0) {
-                const QFont font = ui_font(10, true);
+                const QFont font = paper_font(10, true);
                 painter.setFont(font);
                 painter.setPen(Theme::light().brick);
                 const QRectF line(0, 0, room.width(), 5 * per_mm);
@@ -199,7 +199,7 @@ Result<void> Document::write_pdf(const std::string& path) const {
                     line, Qt::AlignLeft,
                     QFontMetricsF(font, &writer).elidedText(warning_, Qt::ElideRight, line.width()));
             }
-            painter.setFont(ui_font(8));
+            painter.setFont(paper_font(8));
             painter.setPen(Theme::light().faint);
             const QRectF foot(0, head + room.height() + 2 * per_mm, room.width(), 5 * per_mm);
             painter.drawText(foot, Qt::AlignLeft, title_);

@@ -12,7 +12,7 @@ constexpr double label_every_mm = 70; // a label is repeated round the cable
 
 /// Drawn in a space of 1/100 of its size: pixel sizes are whole numbers.
 QFont large_font(bool bold = false) {
-    auto font = ui_font(8, bold);
+    auto font = paper_font(8, bold);
     font.setPixelSize(100);
     return font;
 }

@@ -88,13 +88,18 @@ QColor field_colour(const Theme& theme, double share) {
     return from_oklab({from + (to - from) * share, chroma * std::cos(hue), chroma * std::sin(hue)});
 }
 
-QFont ui_font(double points, bool bold) {
+QFont paper_font(double points, bool bold) {
     static const QString family =
         QFontDatabase::families().contains("Inter") ? "Inter" : QFont().defaultFamily();
     QFont font(family);
     font.setPointSizeF(points);
-    font.setStyleStrategy(QFont::PreferNoShaping); // a third of what a window paints while a hand drags
     font.setWeight(bold ? QFont::DemiBold : QFont::Normal);
+    return font;
+}
+
+QFont ui_font(double points, bool bold) {
+    auto font = paper_font(points, bold);
+    font.setStyleStrategy(QFont::PreferNoShaping);
     return font;
 }
 
