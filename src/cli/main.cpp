@@ -227,6 +227,7 @@ void Calls::add_studies() {
                            classes, cli::run_study_duty);
     duty->add_option("job", classes->job, "job file (.ngjob)")->required();
     duty->add_option("--design", classes->design, "id of the design")->required();
+    duty->add_option("--svg", classes->svg, "drawing to write");
     print_as(duty, classes);
     const auto corner = std::make_shared<cli::StudyArguments>();
     corner->what = "tolerance";

@@ -1,6 +1,7 @@
 #include "cli/study_calls.h"
 #include "cli/answer.h"
 #include "cli/offscreen.h"
+#include "draw/duties_picture.h"
 #include "draw/range_picture.h"
 #include "draw/tornado_picture.h"
 #include "fault/fault.h"
@@ -248,6 +249,13 @@ int run_study_duty(const StudyArguments& a, const Library& library) {
     if (!job) return complain(job.error());
     const auto rows = over_duties(*job, a.design, library, &stop);
     if (!rows) return complain(rows.error());
+    if (!a.svg.empty()) {
+        const OffscreenGui gui;
+        if (auto ok = draw::write_duties_svg(
+                *rows, job->find_design(a.design)->title + ": the classes that it holds", a.svg);
+            !ok)
+            return complain(ok.error());
+    }
     if (a.json)
         std::cout << duties_json(a.design, *rows).dump(1) << '\n';
     else if (a.csv)

@@ -1,4 +1,5 @@
 #include "draw/range_picture.h"
+#include "draw/share_cell.h"
 #include "draw/svg.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -32,34 +33,7 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
                 painter.drawText(b, Qt::AlignCenter, cell.refusal.empty() ? "–" : "·");
                 continue;
             }
-            const bool fails = cell.status == Status::falls_short;
-            auto tone = fails ? theme.brick : theme.accent;
-            // Mixed, not transparent: not every reader of SVG knows that.
-            const double of_tone = fails ? 0.9 : 0.08 + 0.42 * std::clamp(cell.share, 0.0, 1.0);
-            const auto mixed = [&](int x, int y) {
-                return static_cast<int>(of_tone * x + (1 - of_tone) * y);
-            };
-            tone = QColor(mixed(tone.red(), theme.panel.red()), mixed(tone.green(), theme.panel.green()),
-                          mixed(tone.blue(), theme.panel.blue()));
-            if (fails) {
-                painter.setPen(QPen(tone, hair));
-                // Clipped by hand: QSvgGenerator knows no clip.
-                for (double x = b.left() - b.height(); x < b.right(); x += line / 2) {
-                    const double from = std::clamp((b.left() - x) / b.height(), 0.0, 1.0),
-                                 to = std::clamp((b.right() - x) / b.height(), 0.0, 1.0);
-                    painter.drawLine(QPointF(x + from * b.height(), b.bottom() - from * b.height()),
-                                     QPointF(x + to * b.height(), b.bottom() - to * b.height()));
-                }
-            } else {
-                painter.fillRect(b.adjusted(hair, hair, -hair, -hair), tone);
-            }
-            const auto words = QString::number(std::lround(100 * cell.share));
-            const QFontMetricsF metrics(font, painter.device());
-            QRectF plate(0, 0, metrics.horizontalAdvance(words) + line / 3, 0.95 * line);
-            plate.moveCenter(b.center());
-            if (fails) painter.fillRect(plate, theme.panel);
-            painter.setPen(theme.ink);
-            painter.drawText(plate, Qt::AlignCenter, words);
+            paint_share_cell(painter, b, cell.share, cell.status == Status::falls_short, theme, line);
         }
     const auto along = [](const std::vector<double>& at, double v) { // in cells, from the middle of the first
         return (v - at.front()) / (at.back() - at.front()) * static_cast<double>(at.size() - 1) + 0.5;

@@ -462,6 +462,32 @@ class TestWork : public QObject {
         w.session().set_number("screen_edge_mm", 190, "screen edge");
         QVERIFY(!range.map());
     }
+    void a_design_is_asked_every_class_in_the_window() {
+        Window w;
+        w.session().document.show_design("meter-panel");
+        QVERIFY(w.wait_refined());
+        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
+        auto& panel = w->tolerance_page()->duties();
+        QVERIFY(!panel.save("nothing.svg")); // nothing is solved yet
+        QSignalSpy finished(&panel, &app::DutiesPanel::finished);
+        panel.run();
+        QVERIFY(finished.wait(120000));
+        // As the core says, for the design as it is.
+        const auto rows = over_duties(w.session().document.job(), "meter-panel", w.session().library());
+        REQUIRE_OK(rows);
+        QCOMPARE(duties_csv(panel.rows()), duties_csv(*rows));
+        QTemporaryDir folder;
+        REQUIRE_OK(panel.save(folder.filePath("a.csv")));
+        REQUIRE_OK(panel.save(folder.filePath("a.svg")));
+        QFile csv(folder.filePath("a.csv")), svg(folder.filePath("a.svg"));
+        QVERIFY(csv.open(QFile::ReadOnly) && svg.open(QFile::ReadOnly));
+        QCOMPARE(csv.readAll().toStdString(), duties_csv(*rows));
+        const auto drawing = svg.readAll();
+        for (const auto& row : *rows) // every class stands in it
+            QVERIFY(drawing.contains(QString("%1 kV<").arg(row.class_kV).toUtf8()));
+        w.session().set_number("edge_radius_mm", 0.2, "Edge radius");
+        QVERIFY(panel.rows().empty()); // they belong to the design as it was
+    }
     void what_moves_a_design_most_is_drawn() {
         Window w;
         w.session().document.show_design("ring-switch");

@@ -162,6 +162,11 @@ class TestCliStudies : public QObject {
         QCOMPARE(rows.at("format").get<std::string>(), std::string("needlegauge-duties"));
         QVERIFY(rows.at("rows").size() > 6);
         QCOMPARE(table.code, said.code);
+        QTemporaryDir drawn;
+        const auto path = drawn.filePath("classes.svg");
+        cli({"study", "duty", demo_path, "--design", "meter-panel", "--svg", path});
+        QFile svg(path);
+        QVERIFY(svg.open(QFile::ReadOnly) && svg.readAll().contains("Framed: the class it is asked to hold"));
         const auto refused = cli({"study", "duty", demo_path, "--design", "nobody"});
         QCOMPARE(refused.code, 2);
         QVERIFY(refused.err.contains("nobody"));

@@ -1,103 +1,44 @@
 #include "app/stages/range_panel.h"
 #include "app/model/text.h"
-#include "app/model/time_left.h"
-#include "app/stages/page.h"
 #include "draw/range_picture.h"
-#include <QPainter>
-#include <QVBoxLayout>
+#include "io/file.h"
 
 namespace ng::app {
 
-class RangePanel::Picture : public QWidget {
-  public:
-    explicit Picture(RangePanel& panel) : QWidget(&panel), panel_(panel) { setFixedHeight(0); }
+RangePanel::RangePanel(Session& session, QWidget* parent)
+    : StudyPanel(
+          session,
+          {"Map the range",
+           "The same design on thicker and thinner cables: where its kit serves, and which cable a type "
+           "test should be made on.",
+           "Solving the first cables…", "%1 of %2 cables solved", "map it again", "range"},
+          parent) {}
 
-  protected:
-    void paintEvent(QPaintEvent*) override {
-        if (!panel_.map_) return;
-        QPainter painter(this);
-        painter.setRenderHint(QPainter::Antialiasing);
-        draw::paint_range(painter, rect(), *panel_.map_, panel_.session_.theme(), 7.5);
-    }
-
-  private:
-    RangePanel& panel_;
-};
-
-RangePanel::RangePanel(Session& session, QWidget* parent) : QWidget(parent), session_(session) {
-    auto* column = new QVBoxLayout(this);
-    column->setContentsMargins(0, 0, 0, 0);
-    auto* button = new QPushButton("Map the range");
-    cancel_ = add_run_row(column, {button});
-    words_ = new QLabel(
-        "The same design on thicker and thinner cables: where its kit serves, and which cable a type "
-        "test should be made on.");
-    words_->setWordWrap(true);
-    words_->setProperty("faint", true);
-    column->addWidget(words_);
-    picture_ = new Picture(*this);
-    column->addWidget(picture_);
-    connect(button, &QPushButton::clicked, this, &RangePanel::run);
-    connect(cancel_, &QPushButton::clicked, this, [this] {
-        worker_.cancel();
-        ++run_;
-        cancel_->hide();
-        words_->setText("Cancelled.");
-    });
-    connect(&worker_, &Worker::failed, this, [this](const QString& why) {
-        words_->setText(why);
-        cancel_->hide();
-    });
-    connect(&session, &Session::prepared_changed, this, &RangePanel::refresh);
-    connect(&session, &Session::look_changed, picture_, qOverload<>(&QWidget::update));
+StudyPanel::Solve RangePanel::solve() {
+    return [this, grid = usual_range(*session_.prepared()), job = session_.document.job(),
+            id = session_.document.design().id,
+            library = session_.library()](const CancelFlag& cancel, const Tell& tell) {
+        return map_range(job, id, library, grid, &cancel, tell).map([this](RangeMap&& map) -> Show {
+            return [this, map = std::move(map)] {
+                map_ = map;
+                show_picture(300, "Map of the range: " + q(range_words(map)));
+                return q(range_words(map)) +
+                       ". Numbers: % of the limit. Hatched: falls short. –: the kit does not fit. ·: cannot "
+                       "be built. Framed: to type-test.";
+            };
+        });
+    };
 }
 
-void RangePanel::refresh() {
-    if (of_.empty() || of_ == session_.design_text()) return;
-    of_.clear();
-    worker_.cancel();
-    ++run_;
-    cancel_->hide();
-    map_.reset();
-    picture_->setFixedHeight(0);
-    words_->setText("The design has changed: map it again.");
+void RangePanel::paint(QPainter& painter, const QRectF& place) {
+    if (map_) draw::paint_range(painter, place, *map_, session_.theme(), 7.5);
 }
 
-void RangePanel::run() {
-    if (!session_.prepared()) return;
-    const int run = ++run_;
-    of_ = session_.design_text();
-    cancel_->show();
-    words_->setText("Solving the first cables…");
-    worker_.start([this, run, grid = usual_range(*session_.prepared()), job = session_.document.job(),
-                   id = session_.document.design().id,
-                   library = session_.library()](const CancelFlag& cancel) {
-        const TimeLeft left;
-        auto map = map_range(job, id, library, grid, &cancel, [&](int done, int all) {
-            const auto words = QString("%1 of %2 cables solved").arg(done).arg(all) + left.after(done, all);
-            QMetaObject::invokeMethod(this, [this, run, words] {
-                if (run == run_) words_->setText(words);
-            });
-        });
-        if (cancel) return;
-        QMetaObject::invokeMethod(this, [this, run, map = std::move(map)]() mutable {
-            if (run != run_) return;
-            cancel_->hide();
-            if (map) {
-                words_->setText(
-                    q(range_words(*map)) +
-                    ". Numbers: % of the limit. Hatched: falls short. –: the kit does not fit. ·: cannot "
-                    "be built. Framed: to type-test.");
-                map_ = std::move(*map);
-                picture_->setFixedHeight(300);
-                picture_->setAccessibleName("Map of the range: " + q(range_words(*map_)));
-                picture_->update();
-            } else {
-                words_->setText(q(map.error().message()));
-            }
-            emit finished();
-        });
-    });
+Result<void> RangePanel::save(const QString& path) const {
+    if (!map_) return refuse("The kit over its cables", "nothing is solved yet", "Map the range first");
+    if (path.endsWith(".csv")) return write_output(path.toStdString(), range_csv(*map_));
+    return draw::write_range_svg(*map_, session_.document.design().title + ": the kit over its cables",
+                                 path.toStdString());
 }
 
 } // namespace ng::app

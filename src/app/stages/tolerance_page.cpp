@@ -118,6 +118,9 @@ TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, 
     add_group("The kit over its cables");
     range_ = new RangePanel(session, this);
     column_->addWidget(range_);
+    add_group("The design at other classes");
+    duties_ = new DutiesPanel(session, this);
+    column_->addWidget(duties_);
     add_group("What varies");
     varied_ = add_text("", true);
     column_->addStretch();

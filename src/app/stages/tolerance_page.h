@@ -2,6 +2,7 @@
 #pragma once
 #include "app/model/worker.h"
 #include "app/stages/page.h"
+#include "app/stages/duties_panel.h"
 #include "app/stages/range_panel.h"
 #include "app/stages/tornado_panel.h"
 #include "study/study.h"
@@ -34,6 +35,7 @@ class TolerancePage : public Page {
     void open_worst();   ///< as a design of its own, one step to undo
     const ShareHistogram& histogram() const { return *histogram_; }
     RangePanel& range() { return *range_; }
+    DutiesPanel& duties() { return *duties_; }
     TornadoPanel& tornado() { return *tornado_; }
     QString result() const { return result_->text(); }
     void set_samples(int index) { samples_->setCurrentIndex(index); }
@@ -54,6 +56,7 @@ class TolerancePage : public Page {
     QPushButton *cancel_, *worst_button_, *cancel_windows_;
     ShareHistogram* histogram_;
     RangePanel* range_;
+    DutiesPanel* duties_;
     TornadoPanel* tornado_;
     std::string of_; ///< the design that the builds belong to
     std::optional<Job> worst_;

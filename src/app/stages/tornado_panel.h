@@ -1,42 +1,29 @@
-// What moves the design most: each quantity by itself to both ends of its tolerance, solved in the
-// background.
+// What moves the design most: each quantity by itself to both ends of its tolerance.
 #pragma once
-#include "app/model/session.h"
-#include "app/model/worker.h"
+#include "app/stages/study_panel.h"
 #include "study/worst.h"
-#include <QLabel>
-#include <QPushButton>
-#include <QWidget>
 
 namespace ng::app {
 
-class TornadoPanel : public QWidget {
+class TornadoPanel : public StudyPanel {
     Q_OBJECT
   public:
     TornadoPanel(Session& session, QWidget* parent);
-    void run();
     const Tornado* tornado() const { return shown_ ? &shown_->tornado : nullptr; }
-    Result<void> save(const QString& path) const; ///< SVG or CSV, by its ending
+    Result<void> save(const QString& path) const override;
 
-  signals:
-    void finished();
+  protected:
+    std::string solved_of() const override { return session_.judged_text(); }
+    Solve solve() override;
+    void forget() override { shown_.reset(); }
+    void paint(QPainter& painter, const QRectF& place) override;
 
   private:
-    class Picture;
     struct Shown {
         StudyPlan plan;
         Tornado tornado;
     };
-    void refresh(); ///< what was solved belongs to the design as it was
-    void show_shown(std::shared_ptr<const Shown> shown);
-    Session& session_;
-    QLabel* words_;
-    QPushButton *cancel_, *save_;
-    Picture* picture_;
     std::shared_ptr<const Shown> shown_;
-    std::string of_;
-    Worker worker_;
-    int run_ = 0;
 };
 
 } // namespace ng::app

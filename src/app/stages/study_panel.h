@@ -1,0 +1,56 @@
+// A study of the design on screen: begun by a button, solved in the background, then a picture and what it
+// says. What was found belongs to the design as it was.
+#pragma once
+#include "app/model/session.h"
+#include "app/model/worker.h"
+#include <QLabel>
+#include <QPushButton>
+#include <QWidget>
+
+namespace ng::app {
+
+class StudyPanel : public QWidget {
+    Q_OBJECT
+  public:
+    void run();
+    /// SVG or CSV, by its ending. Refuses while nothing is solved.
+    virtual Result<void> save(const QString& path) const = 0;
+
+  signals:
+    void finished(); ///< with a picture, or with words of why there is none
+
+  protected:
+    struct Words {
+        QString button, about;
+        QString first, progress; ///< while it is solved; "%1 of %2 cables solved"
+        QString again;           ///< what to do when the design has changed
+        QString file;            ///< its usual name, without an ending
+    };
+    /// On the interface's thread: keeps what was found and says it.
+    using Show = std::function<QString()>;
+    using Tell = std::function<void(int done, int all)>;
+    /// On a thread of its own.
+    using Solve = std::function<Result<Show>(const CancelFlag& cancel, const Tell& tell)>;
+
+    StudyPanel(Session& session, Words words, QWidget* parent);
+    virtual std::string solved_of() const { return session_.design_text(); }
+    virtual Solve solve() = 0; ///< with copies of all it needs
+    virtual void forget() = 0;
+    virtual void paint(QPainter& painter, const QRectF& place) = 0;
+    void show_picture(int height_px, const QString& name); ///< 0: none
+    Session& session_;
+
+  private:
+    class Picture;
+    void refresh();
+    void stop(const QString& words);
+    Words said_;
+    QLabel* words_;
+    QPushButton *cancel_, *save_;
+    Picture* picture_;
+    std::string of_;
+    Worker worker_;
+    int run_ = 0;
+};
+
+} // namespace ng::app
