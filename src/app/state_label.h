@@ -22,17 +22,20 @@ class StateLabel : public QLabel {
         setAccessibleName(words);
         update();
     }
+    /// What there is room for.
+    QString shown() const {
+        auto out = words_;
+        if (fontMetrics().horizontalAdvance(out) > width())
+            out.truncate(out.indexOf(QRegularExpression("[:;]|$")));
+        return fontMetrics().elidedText(out, Qt::ElideRight, width());
+    }
     QSize sizeHint() const override { return {0, fontMetrics().height()}; }
     QSize minimumSizeHint() const override { return sizeHint(); }
 
   protected:
     void paintEvent(QPaintEvent*) override {
         QPainter painter(this);
-        auto shown = words_;
-        if (fontMetrics().horizontalAdvance(shown) > width())
-            shown.truncate(shown.indexOf(QRegularExpression("[:;]|$")));
-        painter.drawText(rect(), static_cast<int>(alignment()),
-                         fontMetrics().elidedText(shown, Qt::ElideRight, width()));
+        painter.drawText(rect(), static_cast<int>(alignment()), shown());
     }
 
   private:

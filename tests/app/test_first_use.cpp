@@ -14,6 +14,7 @@
 #include "app/stages/trend_window.h"
 #include "app/stages/work_page.h"
 #include "app/start_page.h"
+#include "app/state_label.h"
 #include "app/strips/field_strip.h"
 #include "app/strips/tape_strip.h"
 #include "app/strips/void_strip.h"
@@ -382,11 +383,11 @@ class TestFirstUse : public QObject {
                      qPrintable(name));
             QVERIFY(needle->toolTip().contains("E_t"));
             // How it ended is said in whole words, and all of it where there is room.
-            const auto* state = w->findChild<QLabel*>("solveState");
-            QVERIFY2(state->text().startsWith("refined, goal met") && !state->text().contains("…"),
-                     qPrintable(name + ": " + state->text()));
+            const auto* state = static_cast<app::StateLabel*>(w->findChild<QWidget*>("solveState"));
+            QVERIFY2(state->shown().startsWith("refined, goal met") && !state->shown().contains("…"),
+                     qPrintable(name + ": " + state->shown()));
             QVERIFY(state->toolTip().startsWith("refined, goal met: error"));
-            if (size.width() == 1280) QCOMPARE(state->text(), state->toolTip());
+            if (size.width() == 1280) QCOMPARE(state->shown(), state->toolTip());
             // Every stage can be read, and none stands on another.
             const auto* list = w->findChild<app::StageList*>();
             int below = 0;
