@@ -132,10 +132,8 @@ void bench_drag(app::MainWindow& window) {
                                            [&] { painted = painted || session.is_current(); });
         QElapsedTimer timer;
         timer.start();
-
         QTest::mouseMove(build, at + QPoint(i <= reach ? -i : i - 2 * reach, 0));
         take_events_until([&] { return painted || !session.prepared(); }, 5000, stretches);
-
         delays.push_back(static_cast<double>(timer.nsecsElapsed()) / 1e6);
         QObject::disconnect(link);
     }
