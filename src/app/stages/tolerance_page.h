@@ -1,8 +1,8 @@
 // Stage Tolerances: thousands of builds of the design, each mark's window, solved in the background.
 #pragma once
 #include "app/model/worker.h"
-#include "app/stages/page.h"
 #include "app/stages/duties_panel.h"
+#include "app/stages/page.h"
 #include "app/stages/range_panel.h"
 #include "app/stages/tornado_panel.h"
 #include "study/study.h"
