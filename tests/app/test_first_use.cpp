@@ -3,6 +3,7 @@
 #include "app/compare_window.h"
 #include "app/context_menus.h"
 #include "app/help_window.h"
+#include "app/model/paced.h"
 #include "app/model/time_left.h"
 #include "app/stages/cable_library.h"
 #include "app/stages/cable_page.h"
@@ -354,6 +355,24 @@ class TestFirstUse : public QObject {
             }
         }
         QVERIFY(seen > 30);
+    }
+    void what_follows_a_hand_comes_once_for_many_moves_and_no_sooner_than_it_may() {
+        app::Paced paced(10, 200);
+        QElapsedTimer since;
+        std::vector<qint64> at;
+        QObject::connect(&paced, &QTimer::timeout, &paced, [&] {
+            at.push_back(since.elapsed());
+            paced.done();
+        });
+        since.start();
+        for (int move = 0; move < 40; ++move) { // every 10 ms
+            paced.ask();
+            QTest::qWait(10);
+        }
+        QVERIFY(QTest::qWaitFor([&] { return !paced.isActive(); }, 2000)); // the last move is followed too
+        QVERIFY2(at.size() >= 2 && at.size() < 10, qPrintable(QString::number(at.size())));
+        for (std::size_t k = 1; k < at.size(); ++k) QVERIFY(at[k] - at[k - 1] >= 195);
+        QVERIFY(at.back() >= 300);
     }
     void time_left_is_said_as_exactly_as_it_is_known() {
         QCOMPARE(app::time_left_words(0.2), QString("about 1 s left"));

@@ -116,6 +116,73 @@ class TestMotion : public QObject {
                 qPrintable(QString("%1 %2 %3").arg(path.peak_kV_per_mm).arg(exact).arg(path.relative_error)));
         }
     }
+    /// Corners and readings are found beside the matrix where there are threads for it.
+    void what_follows_does_not_hang_on_the_threads() {
+        for (const bool coarse : {true, false}) {
+            SolveOptions options;
+            options.coarse = coarse;
+            const auto kept = Kept::make(section({14, 15}, 3, 25), options);
+            REQUIRE_OK(kept);
+            options.like = {kept->follower()};
+            std::vector<Solution> found;
+            for (const std::size_t threads : {1, 2, 4}) {
+                options.threads = threads;
+                auto solved = solve(section({14.2, 15.1}, 3.05, 25), options);
+                REQUIRE_OK(solved);
+                QCOMPARE(solved->report.mesh_s, 0.0);
+                found.push_back(std::move(*solved));
+            }
+            for (std::size_t k = 1; k < found.size(); ++k) {
+                QVERIFY(found[k].potential_kV == found[0].potential_kV);
+                for (std::size_t i = 0; i < found[0].edges.size(); ++i) {
+                    QCOMPARE(found[k].edges[i].peak_kV_per_mm, found[0].edges[i].peak_kV_per_mm);
+                    QCOMPARE(found[k].edges[i].relative_error, found[0].edges[i].relative_error);
+                }
+            }
+        }
+    }
+    /// What only the outlines' drawing can tell is refused as it is of a section that nothing follows.
+    void what_cannot_be_drawn_is_refused_though_a_mesh_would_follow() {
+        const auto coax = [](double b, double second_kV) {
+            Section s;
+            s.materials = {{"xlpe", {2.3, {}, {}}}};
+            s.regions = {{"insulation", "xlpe", test::box(5, 0, b, 20)}};
+            s.boundaries = {{"inner", 10, {{5, 0}, {5, 20}}},
+                            {"again", second_kV, {{5, 0}, {5, 20}}},
+                            {"outer", 0, {{b, 0}, {b, 20}}}};
+            s.paths = {{"across", {{5, 10}, {b, 10}}, "insulation"}};
+            return s;
+        };
+        const auto kept = Kept::make(coax(12, 10));
+        REQUIRE_OK(kept);
+        SolveOptions options;
+        options.like = {kept->follower()};
+        REQUIRE_OK(solve(coax(12.5, 10), options));
+        const auto afresh = solve(coax(12.5, 9)), followed = solve(coax(12.5, 9), options);
+        QVERIFY(!afresh && !followed);
+        QCOMPARE(followed.error().message(), afresh.error().message());
+    }
+    /// A tree in the order of the mesh that was moved finds what one in its own order finds.
+    void a_moved_mesh_keeps_the_order_of_its_tree() {
+        const auto kept = Kept::make(section({14, 15}, 3, 25));
+        REQUIRE_OK(kept);
+        const auto motion = Motion::of(section({14, 15}, 3, 25), kept->solution().mesh);
+        QVERIFY(motion);
+        auto moved = motion->moved(section({14.2, 15.1}, 3.05, 25));
+        QVERIFY(moved && moved->curve_order);
+        QCOMPARE(moved->curve_order, motion->moved(section({14, 15.05}, 3, 25))->curve_order); // found once
+        auto alone = *moved;
+        alone.curve_order.reset();
+        const TriangleTree kept_order(*moved), own_order(alone);
+        int found = 0;
+        for (std::size_t t = 0; t < moved->triangles.size(); t += 7) {
+            const auto p = map_to_section(*moved, static_cast<int>(t), {0.2, 0.3});
+            QCOMPARE(kept_order.find(p, -1), static_cast<int>(t));
+            QCOMPARE(own_order.find(p, -1), static_cast<int>(t));
+            ++found;
+        }
+        QVERIFY(found > 100);
+    }
     /// What two meshes differ by tells nothing of an arc that neither divides: edges keep a good part of the
     /// error that they had where the mesh was made, at every voltage.
     void edges_are_not_known_better_than_where_the_mesh_was_made() {
