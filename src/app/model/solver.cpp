@@ -72,13 +72,13 @@ void Solver::serve(const Request& request) {
         options.progress = [this](const SolveReport& report) {
             emit progress(report.passes, report.worst_error, report.total_s);
         };
-        // While a hand moves, the mesh moves with it, and is made anew where it cannot.
-        const bool live = coarse && !request.refine;
-        if (!live) followers_.clear();
-        options.like = followers_;
+        // While a hand moves, the mesh moves with it, from the last that was made without one, and is made
+        // anew where it cannot.
+        if (coarse && request.refine) followers_.clear();
+        if (coarse) options.like = followers_;
         auto solutions =
-            solve_levels(built, request.prepared->design.duty, request.prepared->levels, options, live);
-        if (live && solutions && solutions->follower) {
+            solve_levels(built, request.prepared->design.duty, request.prepared->levels, options, coarse);
+        if (coarse && solutions && solutions->follower) {
             // A hand goes to and fro over the places where outlines meet otherwise.
             constexpr std::size_t most = 4;
             std::erase(followers_, solutions->follower);
