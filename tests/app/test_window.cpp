@@ -188,6 +188,20 @@ class TestWindow : public QObject {
         QVERIFY(field->text() != hidden);
         QVERIFY2(w.wait_refined(), qPrintable(w.session().solve_state()));
     }
+    void a_hands_first_move_follows_the_mesh_that_was_there_before_it() {
+        Window w;
+        w.session().document.show_design("quay-mast");
+        QVERIFY(w.wait_refined());
+        auto* build = w->build_strip();
+        const auto at = build->handle_place("screen_edge_mm").toPoint();
+        QTest::mousePress(build, Qt::LeftButton, {}, at);
+        QTest::mouseMove(build, at - QPoint(1, 0));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, 20000));
+        QVERIFY(w.session().solved()->coarse);
+        QCOMPARE(w.session().solved()->solution.report.mesh_s, 0.0); // none was made
+        QTest::mouseRelease(build, Qt::LeftButton, {}, at - QPoint(1, 0));
+        QVERIFY(w.wait_refined());
+    }
     void lengthening_the_tube_by_hand_cures_the_design() {
         Window w;
         QVERIFY(w.wait_refined());
