@@ -19,29 +19,22 @@ OnTop::OnTop(const Section& section, double step_rad) {
     for (const auto& [electrode, k] : topmost_first(section)) {
         const auto& name = electrode ? section.electrodes[k].name : section.regions[k].name;
         const auto& outline = electrode ? section.electrodes[k].outline : section.regions[k].outline;
-        Shape shape{&name, polygon_of(outline, step_rad), {}, {}};
-        if (shape.polygon.empty()) continue;
-        shape.least = shape.most = shape.polygon.front();
-        for (const auto& p : shape.polygon) {
-            shape.least = {std::min(shape.least.r, p.r), std::min(shape.least.z, p.z)};
-            shape.most = {std::max(shape.most.r, p.r), std::max(shape.most.z, p.z)};
-        }
+        Shape shape{&name, polygon_of(outline, step_rad), {}};
+        shape.box.take(shape.polygon);
         shapes_.push_back(std::move(shape));
     }
 }
 
 const std::string* OnTop::at(Point p) const {
     for (const auto& shape : shapes_)
-        if (p.r >= shape.least.r && p.r <= shape.most.r && p.z >= shape.least.z && p.z <= shape.most.z &&
-            inside_polygon(shape.polygon, p))
-            return shape.name;
+        if (shape.box.holds(p) && inside_polygon(shape.polygon, p)) return shape.name;
     return nullptr;
 }
 
 std::vector<OnTop::Layer> OnTop::along_radius(double z, double end_mm) const {
     constexpr double least_mm = 1e-6; // thinner is rounding
     std::vector<double> borders{0};
-    for (const auto& [name, polygon, least, most] : shapes_)
+    for (const auto& [name, polygon, box] : shapes_)
         for (std::size_t i = 0; i < polygon.size(); ++i) {
             const Point a = polygon[i], b = polygon[(i + 1) % polygon.size()];
             if ((a.z <= z) == (b.z <= z)) continue;

@@ -1,5 +1,6 @@
 // What of a section is seen at a place.
 #pragma once
+#include "geometry/box.h"
 #include "section/section.h"
 
 namespace ng {
@@ -33,7 +34,7 @@ class OnTop {
     struct Shape {
         const std::string* name;
         std::vector<Point> polygon;
-        Point least, most; ///< corners of the rectangle round it
+        Box box; ///< of the polygon
     };
     std::vector<Shape> shapes_; ///< topmost first
 };
