@@ -311,12 +311,14 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, cons
     for (const auto& load : loads) weights.push_back(region_weights(load));
     if (weights == weights_ || !fine_) return {};
     if (auto ready = await_outlook(); !ready) return ready;
+    for (auto* level : {&coarse_, &fine_}) // none of its readings looks at the corners any more
+        if (*level)
+            if (auto ready = level->await_readings(); !ready) return ready;
     weights_ = weights;
     if (!outlook_.mesher->judge_corners(weights)) return {};
     outlook_.plan.reset();
     for (auto* level : {&coarse_, &fine_}) {
         if (!*level) continue;
-        if (auto ready = level->await_readings(); !ready) return tl::unexpected(ready.error());
         begin_readings(*level,
                        std::make_shared<const Mesh>(judged(level->readings->mesh(), *outlook_.mesher)),
                        options.threads);

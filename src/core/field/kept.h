@@ -16,7 +16,7 @@ class Kept {
     Kept& operator=(Kept&&) noexcept;
 
     const Solution& solution() const;
-    /// Its meshes, or those that they followed, for sections like it; null: they cannot follow any.
+    /// Its meshes, or those that they followed, for sections like it; null: nothing is solved.
     std::shared_ptr<const Follower> follower() const;
     Solution take() &&;
     /// Refuses other shapes and transients. The cancel flag given to make() stops this too.
