@@ -37,7 +37,7 @@ struct Raster {
     int width, y0, y1;
 };
 
-/// The first pixel whose centre is at `x` or beyond, from -1 to `end`. (std::ceil is a call on plain x86-64.)
+/// The first pixel whose centre is at `x` or beyond, 0 to `end`. (std::ceil is a call on plain x86-64.)
 int first_pixel(double x, int end) {
     if (!(x > 0)) return 0;
     if (x >= end) return end;
@@ -76,9 +76,9 @@ void fill(const Raster& raster, std::array<Corner, 3> c, double to_colour,
         if (right < left) std::swap(left, right);
         const int from = first_pixel(left, raster.width), to = first_pixel(right, raster.width);
         auto* line = raster.first + y * raster.stride;
-        const auto row = static_cast<float>(start + down * y), step = static_cast<float>(across);
+        const double row = start + down * y; // of slivers far beyond what an int holds
         for (int x = from; x < to; ++x)
-            line[x] = colours[std::clamp(static_cast<int>(row + step * static_cast<float>(x)), 0, 255)];
+            line[x] = colours[static_cast<std::size_t>(std::clamp(row + across * x, 0.0, 255.0))];
     }
 }
 
