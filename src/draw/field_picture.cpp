@@ -52,7 +52,8 @@ void fill(const Raster& raster, std::array<Corner, 3> c, double to_colour,
     const Corner origin = c[0];
     const QPointF u = c[1].at - origin.at, v = c[2].at - origin.at;
     const double area = u.x() * v.y() - v.x() * u.y();
-    if (area == 0) return;
+    constexpr double least = 1e-9; // px: thinner ones hold no centre, and have no slope
+    if (!(std::abs(area) > least)) return;
     const double du = to_colour * (c[1].value - origin.value), dv = to_colour * (c[2].value - origin.value);
     const double across = (du * v.y() - dv * u.y()) / area, down = (dv * u.x() - du * v.x()) / area;
     const double start =

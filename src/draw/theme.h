@@ -23,7 +23,7 @@ struct Theme {
 QColor field_colour(const Theme& theme, double share);
 
 /// Inter where it is installed. Letters stand as wide as they are, without pairs drawn together: shaping them
-/// is a third of what a window paints while a hand drags.
+/// took a quarter of the window's thread while a hand drags.
 QFont ui_font(double points, bool bold = false);
 /// The same as it is set on paper, shaped.
 QFont paper_font(double points, bool bold = false);

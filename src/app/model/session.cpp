@@ -102,9 +102,7 @@ void Session::prepare() {
 /// Where an edit touched only what the field does not see (the work, revisions, faults that lie on the design
 /// without being judged), field and schedule stay as they are.
 bool Session::keep_solution() {
-    auto job = alone(document.job(), document.design());
-    job.designs.front().work = {};
-    if (with_faults_) job.designs.front().faults = document.design().faults;
+    auto job = judged_job();
     job.step_texts.clear();
     auto now = write_job(job).dump() + (with_faults_ ? " with faults" : "");
     const bool same = now == physics_;
@@ -159,11 +157,14 @@ std::string Session::design_text() const {
 }
 
 std::string Session::judged_text() const {
-    if (!with_faults_) return design_text();
+    return write_job(judged_job()).dump();
+}
+
+Job Session::judged_job() const {
     auto job = alone(document.job(), document.design());
-    job.designs.front().faults = document.design().faults; // no part of a design that stands alone
     job.designs.front().work = {};
-    return write_job(job).dump();
+    if (with_faults_) job.designs.front().faults = document.design().faults; // no part of a design alone
+    return job;
 }
 
 void Session::set_with_faults(bool with) {

@@ -124,8 +124,7 @@ class Session : public QObject {
     void prepared_changed();
     void traces_changed(); ///< a solution to be drawn at once
     void map_changed();    ///< its map and lines: a hand sees them after the traces
-    void
-    solved_changed(); ///< and all that says it in words and figures: while a hand moves, some times a second
+    void solved_changed(); ///< what says it in words and figures: while a hand moves, some times a second
     void state_changed();
     void pinned_changed();
     void proposal_changed();
@@ -142,6 +141,7 @@ class Session : public QObject {
     void prepare();
     void take_plan(CutPlan plan);
     bool keep_solution();
+    Job judged_job() const; ///< the open design alone, and what it is judged with
     void take(SolvedPtr solved);
 
     Library library_;

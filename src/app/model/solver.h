@@ -57,7 +57,8 @@ class Solver : public QObject {
     void serve(const Request& request);
     bool overtaken();
 
-    /// Of coarse meshes of this drag, the last first, which the next ones follow; the worker's own.
+    /// Of the last coarse mesh at rest and of those of this drag, the last first, which the next ones follow;
+    /// the worker's own.
     std::vector<std::shared_ptr<const Follower>> followers_;
     std::mutex mutex_;
     std::condition_variable wake_;
