@@ -71,24 +71,11 @@ void paint_duties(QPainter& painter, const QRectF& place, const std::vector<Duty
 
 Result<void> write_duties_svg(const std::vector<DutyRow>& rows, const std::string& title,
                               const std::string& path) {
-    constexpr double fine = 0.1; // letters of whole points are set evenly
-    constexpr double line = 40, top = 190;
-    const double high = top + duties_lines(rows) * line;
-    return write_svg(path, title, QSizeF(180, fine * (high + 40)), [&](QPainter& painter) {
-        const auto theme = Theme::light();
-        painter.scale(fine, fine);
-        auto font = ui_font(8);
-        font.setHintingPreference(QFont::PreferNoHinting);
-        font.setPointSizeF(34);
-        painter.setFont(font);
-        painter.setPen(theme.ink);
-        painter.drawText(QRectF(80, 40, 1640, 60), Qt::AlignLeft | Qt::AlignVCenter,
-                         QString::fromStdString(title));
-        font.setPointSizeF(25);
-        painter.setFont(font);
-        painter.drawText(QRectF(80, 105, 1640, 110), Qt::AlignLeft | Qt::TextWordWrap, duties_key);
-        paint_duties(painter, QRectF(80, top, 1640, high - top), rows, theme, 26);
-    });
+    constexpr double line_mm = 4;
+    return write_study_svg(path, title, duties_key, duties_lines(rows) * line_mm,
+                           [&](QPainter& painter, const QRectF& place, double points) {
+                               paint_duties(painter, place, rows, Theme::light(), points);
+                           });
 }
 
 } // namespace ng::draw

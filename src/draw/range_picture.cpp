@@ -90,25 +90,11 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
 }
 
 Result<void> write_range_svg(const RangeMap& map, const std::string& title, const std::string& path) {
-    return write_svg(path, title, QSizeF(180, 140), [&](QPainter& painter) {
-        const auto theme = Theme::light();
-        constexpr double fine = 0.1; // letters of whole points are set evenly
-        painter.scale(fine, fine);
-        auto font = ui_font(8);
-        font.setHintingPreference(QFont::PreferNoHinting);
-        font.setPointSizeF(34);
-        painter.setFont(font);
-        painter.setPen(theme.ink);
-        painter.drawText(QRectF(80, 40, 1640, 60), Qt::AlignLeft | Qt::AlignVCenter,
-                         QString::fromStdString(title));
-        font.setPointSizeF(25);
-        painter.setFont(font);
-        painter.drawText(QRectF(80, 105, 1640, 110), Qt::AlignLeft | Qt::TextWordWrap,
-                         QString::fromStdString(range_words(map) +
-                                                ". Numbers: % of the limit. Hatched: falls short. –: the kit "
-                                                "does not fit. ·: cannot be built."));
-        paint_range(painter, QRectF(60, 220, 1680, 1140), map, theme, 26);
-    });
+    constexpr double high_mm = 114;
+    return write_study_svg(path, title, QString::fromStdString(range_words(map)) + ". " + range_key, high_mm,
+                           [&](QPainter& painter, const QRectF& place, double points) {
+                               paint_range(painter, place, map, Theme::light(), points);
+                           });
 }
 
 } // namespace ng::draw

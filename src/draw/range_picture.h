@@ -6,6 +6,11 @@
 
 namespace ng::draw {
 
+/// What its cells mean, in words.
+constexpr const char* range_key =
+    "Numbers: % of the limit. Hatched: falls short. –: the kit does not fit. ·: "
+    "cannot be built. Framed: to type-test.";
+
 /// What serves is toned by its share of the limit, what falls short is hatched, what does not fit or cannot
 /// be built is empty: colour alone says nothing. `points`: size of its letters, in the painter's units.
 void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, const Theme& theme,

@@ -1,4 +1,5 @@
 #include "draw/svg.h"
+#include "draw/theme.h"
 #include "io/file.h"
 #include <QBuffer>
 #include <QPainter>
@@ -24,6 +25,30 @@ Result<void> write_svg(const std::string& path, const std::string& title, const 
         paint(painter);
     }
     return write_output(path, buffer.data().toStdString());
+}
+
+Result<void>
+write_study_svg(const std::string& path, const std::string& title, const QString& key, double high_mm,
+                const std::function<void(QPainter&, const QRectF& place, double points)>& paint) {
+    constexpr double wide_mm = 180, fine = 0.1; // letters of whole points are set evenly
+    constexpr double top = 220, foot = 40, side = 60;
+    const QSizeF size(wide_mm, high_mm + fine * (top + foot));
+    return write_svg(path, title, size, [&](QPainter& painter) {
+        painter.scale(fine, fine);
+        const QRectF all(QPointF(), size / fine);
+        painter.fillRect(all, Qt::white);
+        auto font = paper_font(8);
+        font.setHintingPreference(QFont::PreferNoHinting);
+        font.setPointSizeF(34);
+        painter.setFont(font);
+        painter.setPen(Theme::light().ink);
+        painter.drawText(QRectF(80, 40, all.width() - 160, 60), Qt::AlignLeft | Qt::AlignVCenter,
+                         QString::fromStdString(title));
+        font.setPointSizeF(25);
+        painter.setFont(font);
+        painter.drawText(QRectF(80, 105, all.width() - 160, 110), Qt::AlignLeft | Qt::TextWordWrap, key);
+        paint(painter, all.adjusted(side, top, -side, -foot), 26);
+    });
 }
 
 QImage svg_image(const QByteArray& svg, double pixels) {

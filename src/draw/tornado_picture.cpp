@@ -88,21 +88,12 @@ void paint_tornado(QPainter& painter, const QRectF& place, const StudyPlan& plan
 
 Result<void> write_tornado_svg(const StudyPlan& plan, const Tornado& tornado, const std::string& title,
                                const std::string& path) {
-    constexpr double wide_mm = 180, line_mm = 4.2, points = 26; // of tenths of millimetres
+    constexpr double line_mm = 4.2;
     const auto count = tornado.swings.size();
-    const QSizeF size(wide_mm, 24 + tornado_lines(count) * line_mm);
-    return write_svg(path, title, size, [&](QPainter& painter) {
-        painter.scale(0.1, 0.1);
-        const QRectF all(QPointF(), 10 * size);
-        painter.fillRect(all, Qt::white);
-        auto font = ui_font(8, true);
-        font.setPointSizeF(36);
-        painter.setFont(font);
-        painter.setPen(Theme::light().ink);
-        painter.drawText(QRectF(60, 40, all.width() - 120, 60), Qt::AlignLeft | Qt::AlignVCenter,
-                         QString::fromStdString(title));
-        paint_tornado(painter, all.adjusted(60, 120, -60, -60), plan, tornado, count, Theme::light(), points);
-    });
+    return write_study_svg(path, title, tornado_key, tornado_lines(count) * line_mm,
+                           [&](QPainter& painter, const QRectF& place, double points) {
+                               paint_tornado(painter, place, plan, tornado, count, Theme::light(), points);
+                           });
 }
 
 } // namespace ng::draw

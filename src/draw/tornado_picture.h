@@ -6,6 +6,11 @@
 
 namespace ng::draw {
 
+/// What its bars mean, in words.
+constexpr const char* tornado_key =
+    "Share of the limit of the check that is nearest to it. Dark: the upper end of the tolerance, light: the "
+    "lower; hatched: beyond the limit; open: cannot be built.";
+
 /// Height of so many bars, in units of the letters' height.
 double tornado_lines(std::size_t bars);
 /// The share of the limit along; what lies beyond the limit is hatched, an end that cannot be built is open:

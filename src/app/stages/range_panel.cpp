@@ -22,9 +22,7 @@ StudyPanel::Solve RangePanel::solve() {
             return [this, map = std::move(map)] {
                 map_ = map;
                 show_picture(300, "Map of the range: " + q(range_words(map)));
-                return q(range_words(map)) +
-                       ". Numbers: % of the limit. Hatched: falls short. –: the kit does not fit. ·: cannot "
-                       "be built. Framed: to type-test.";
+                return q(range_words(map)) + ". " + draw::range_key;
             };
         });
     };

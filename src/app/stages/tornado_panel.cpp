@@ -35,9 +35,7 @@ StudyPanel::Solve TornadoPanel::solve() {
                          bars ? "What moves it most: " +
                                     q(shown->plan.varied[shown->tornado.swings.front().varied].label)
                               : QString());
-            return QString("Share of the limit of the check that is nearest to it. Dark: the upper end of "
-                           "the tolerance, light: the lower; hatched: beyond the limit; open: cannot be "
-                           "built.");
+            return QString(draw::tornado_key);
         };
     };
 }
