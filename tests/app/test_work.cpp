@@ -58,6 +58,18 @@ std::vector<std::pair<int, int>> dark_runs(const QImage& image, int y, bool alon
     return out;
 }
 
+/// Opens a design's tolerances and runs one of its studies to its end. False: it was saved before it was
+/// solved, or never ended.
+bool solves(Window& w, const char* design, app::StudyPanel& panel) {
+    w.session().document.show_design(design);
+    if (!w.wait_refined()) return false;
+    QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
+    if (panel.save("nothing.svg")) return false; // nothing is solved yet
+    QSignalSpy finished(&panel, &app::StudyPanel::finished);
+    panel.run();
+    return finished.wait(120000);
+}
+
 } // namespace
 
 class TestWork : public QObject {
@@ -449,29 +461,24 @@ class TestWork : public QObject {
     /// The kit is mapped over its cables; the map belongs to the design as it was.
     void a_range_is_mapped_in_the_window() {
         Window w;
-        w.session().document.show_design("meter-panel");
-        QVERIFY(w.wait_refined());
-        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
         auto& range = w->tolerance_page()->range();
-        QSignalSpy finished(&range, &app::RangePanel::finished);
-        range.run();
-        QVERIFY(finished.wait(120000));
+        QVERIFY(solves(w, "meter-panel", range));
         QVERIFY(range.map() && range.map()->cells.size() == 81);
         QVERIFY(std::any_of(range.map()->cables.begin(), range.map()->cables.end(),
                             [](const auto& c) { return c.own; }));
+        QTemporaryDir folder;
+        REQUIRE_OK(range.save(folder.filePath("a.svg")));
+        REQUIRE_OK(range.save(folder.filePath("a.csv")));
+        QFile csv(folder.filePath("a.csv"));
+        QVERIFY(csv.open(QFile::ReadOnly));
+        QCOMPARE(csv.readAll().toStdString(), range_csv(*range.map()));
         w.session().set_number("screen_edge_mm", 190, "screen edge");
         QVERIFY(!range.map());
     }
     void a_design_is_asked_every_class_in_the_window() {
         Window w;
-        w.session().document.show_design("meter-panel");
-        QVERIFY(w.wait_refined());
-        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
         auto& panel = w->tolerance_page()->duties();
-        QVERIFY(!panel.save("nothing.svg")); // nothing is solved yet
-        QSignalSpy finished(&panel, &app::DutiesPanel::finished);
-        panel.run();
-        QVERIFY(finished.wait(120000));
+        QVERIFY(solves(w, "meter-panel", panel));
         // As the core says, for the design as it is.
         const auto rows = over_duties(w.session().document.job(), "meter-panel", w.session().library());
         REQUIRE_OK(rows);
@@ -490,14 +497,8 @@ class TestWork : public QObject {
     }
     void what_moves_a_design_most_is_drawn() {
         Window w;
-        w.session().document.show_design("ring-switch");
-        QVERIFY(w.wait_refined());
-        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
         auto& panel = w->tolerance_page()->tornado();
-        QVERIFY(!panel.save("nothing.svg")); // nothing is solved yet
-        QSignalSpy finished(&panel, &app::TornadoPanel::finished);
-        panel.run();
-        QVERIFY(finished.wait(120000));
+        QVERIFY(solves(w, "ring-switch", panel));
         QVERIFY(panel.tornado());
         QCOMPARE(panel.tornado()->swings.size(), usual_plan(*w.session().prepared()).varied.size());
         QTemporaryDir folder;
