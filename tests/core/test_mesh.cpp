@@ -9,8 +9,10 @@
 #include "mesh/corner.h"
 #include "mesh/mesher.h"
 #include "mesh/triangle_tree.h"
+#include "mesh/worst_first.h"
 #include "support.h"
 #include <Eigen/SparseCholesky>
+#include <list>
 #include <map>
 #include <random>
 #include <set>
@@ -296,6 +298,67 @@ class TestMesh : public QObject {
         const auto made = small->make([](Point) { return 0.2; }, nullptr);
         REQUIRE_OK(made);
         QVERIFY(!made->complete && !made->cancelled);
+    }
+    /// Triangles come along a curve: the next one is a size away (six, in the order in which they are made).
+    void neighbours_follow_one_another() {
+        const auto& mesh = sample_.mesh;
+        double steps = 0;
+        for (std::size_t t = 1; t < mesh.triangles.size(); ++t) {
+            const auto &last = mesh.triangles[t - 1], &now = mesh.triangles[t];
+            const double size = distance(mesh.nodes[last[0]], mesh.nodes[last[1]]);
+            steps += distance(mesh.nodes[last[0]], mesh.nodes[now[0]]) / size;
+        }
+        const double mean = steps / static_cast<double>(mesh.triangles.size() - 1);
+        QVERIFY2(mesh.triangles.size() > 500 && mean < 2, qPrintable(QString::number(mean)));
+    }
+    /// Against a list that is searched from end to end, through random comings and goings.
+    void faces_wait_worst_first_and_equal_ones_in_turn() {
+        struct Waiting {
+            std::size_t queued = 0;
+        };
+        struct Quality {
+            double bad;
+            double urgency() const { return bad; }
+        };
+        std::vector<Waiting> faces(40);
+        WorstFirst<Waiting*, Quality> queue;
+        std::list<std::pair<Waiting*, double>> list; // in the order in which they came
+        std::mt19937 random(5);
+        int taken = 0, refused = 0;
+        for (int k = 0; k < 20000; ++k) {
+            auto* face = &faces[random() % faces.size()];
+            const auto at = std::find_if(list.begin(), list.end(), [&](auto& e) { return e.first == face; });
+            switch (random() % 4) {
+            case 0:
+            case 1: {
+                const double bad = static_cast<double>(random() % 7);
+                QCOMPARE(queue.insert(face, {bad}), at == list.end());
+                if (at == list.end()) list.emplace_back(face, bad);
+                break;
+            }
+            case 2:
+                QCOMPARE(queue.erase(face), at != list.end());
+                refused += at == list.end();
+                if (at != list.end()) list.erase(at);
+                break;
+            default:
+                if (list.empty()) break;
+                const auto worst = std::max_element(list.begin(), list.end(),
+                                                    [](auto& a, auto& b) { return a.second < b.second; });
+                QCOMPARE(queue.front()->second, worst->first);
+                QCOMPARE(queue.front()->first.bad, worst->second);
+                queue.pop_front();
+                list.erase(worst);
+                ++taken;
+            }
+            QCOMPARE(queue.size(), list.size());
+            QCOMPARE(queue.empty(), list.empty());
+            if (k % 5000 == 4999) {
+                queue.clear();
+                list.clear();
+            }
+        }
+        QVERIFY(taken > 3000 && refused > 1000);
     }
     void the_tree_finds_what_brute_force_finds() {
         const auto& mesh = sample_.mesh;

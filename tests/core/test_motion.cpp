@@ -162,27 +162,6 @@ class TestMotion : public QObject {
         QVERIFY(!afresh && !followed);
         QCOMPARE(followed.error().message(), afresh.error().message());
     }
-    /// A tree in the order of the mesh that was moved finds what one in its own order finds.
-    void a_moved_mesh_keeps_the_order_of_its_tree() {
-        const auto kept = Kept::make(section({14, 15}, 3, 25));
-        REQUIRE_OK(kept);
-        const auto motion = Motion::of(section({14, 15}, 3, 25), kept->solution().mesh);
-        QVERIFY(motion);
-        auto moved = motion->moved(section({14.2, 15.1}, 3.05, 25));
-        QVERIFY(moved && moved->curve_order);
-        QCOMPARE(moved->curve_order, motion->moved(section({14, 15.05}, 3, 25))->curve_order); // found once
-        auto alone = *moved;
-        alone.curve_order.reset();
-        const TriangleTree kept_order(*moved), own_order(alone);
-        int found = 0;
-        for (std::size_t t = 0; t < moved->triangles.size(); t += 7) {
-            const auto p = map_to_section(*moved, static_cast<int>(t), {0.2, 0.3});
-            QCOMPARE(kept_order.find(p, -1), static_cast<int>(t));
-            QCOMPARE(own_order.find(p, -1), static_cast<int>(t));
-            ++found;
-        }
-        QVERIFY(found > 100);
-    }
     /// What two meshes differ by tells nothing of an arc that neither divides: edges keep a good part of the
     /// error that they had where the mesh was made, at every voltage.
     void edges_are_not_known_better_than_where_the_mesh_was_made() {

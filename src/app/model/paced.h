@@ -10,7 +10,10 @@ namespace ng::app {
 /// after it was done last.
 class Paced : public QTimer {
   public:
-    Paced(int after_ms, int every_ms) : after_ms_(after_ms), every_ms_(every_ms) { setSingleShot(true); }
+    Paced(int after_ms, int every_ms) : after_ms_(after_ms), every_ms_(every_ms) {
+        setSingleShot(true);
+        setTimerType(Qt::PreciseTimer); // a coarse one may be a twentieth too soon
+    }
     void ask() {
         if (isActive()) return;
         const auto since = last_.isValid() ? last_.elapsed() : every_ms_;

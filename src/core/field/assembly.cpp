@@ -104,12 +104,15 @@ void Assembly::Pattern::number_unknowns(const Mesh& mesh) {
 
 void Assembly::Pattern::find_entries(const Mesh& mesh) {
     const auto count = static_cast<std::size_t>(unknown_count);
+    std::vector<std::array<int, 6>> unknowns(mesh.triangles.size());
+    for (std::size_t t = 0; t < unknowns.size(); ++t)
+        for (std::size_t i = 0; i < 6; ++i) unknowns[t][i] = unknown_of_node[mesh.triangles[t][i]];
     // Where each unknown is met: triangle and node of it.
     std::vector<int> start(count + 1, 0), met;
     const auto each = [&](auto visit) {
-        for (std::size_t t = 0; t < mesh.triangles.size(); ++t)
+        for (std::size_t t = 0; t < unknowns.size(); ++t)
             for (std::size_t i = 0; i < 6; ++i)
-                if (const int u = unknown_of_node[mesh.triangles[t][i]]; u >= 0)
+                if (const int u = unknowns[t][i]; u >= 0)
                     visit(static_cast<std::size_t>(u), static_cast<int>(6 * t + i));
     };
     each([&](std::size_t u, int) { ++start[u + 1]; });
@@ -124,7 +127,7 @@ void Assembly::Pattern::find_entries(const Mesh& mesh) {
             const int where = met[k];
             const auto t = static_cast<std::size_t>(where / 6), i = static_cast<std::size_t>(where % 6);
             for (std::size_t j = 0; j < 6; ++j) {
-                const int column = unknown_of_node[mesh.triangles[t][j]];
+                const int column = unknowns[t][j];
                 if (column >= static_cast<int>(row)) visit(static_cast<std::size_t>(column), t, i, j);
             }
         }

@@ -18,7 +18,15 @@ using VertexBase = CGAL::Triangulation_vertex_base_with_info_2<int, Kernel>;
 using InfoFace = CGAL::Triangulation_face_base_with_info_2<int, Kernel>;
 using ConstrainedFace = CGAL::Constrained_Delaunay_triangulation_face_base_2<
     Kernel, CGAL::Constrained_triangulation_face_base_2<Kernel, InfoFace>>;
-using FaceBase = CGAL::Delaunay_mesh_face_base_2<Kernel, ConstrainedFace>;
+/// A face that knows where it waits to be divided (mesh/worst_first.h).
+template <class Base> struct QueuedFace : Base {
+    template <class Structure> struct Rebind_TDS {
+        using Other = QueuedFace<typename Base::template Rebind_TDS<Structure>::Other>;
+    };
+    using Base::Base;
+    std::size_t queued = 0;
+};
+using FaceBase = QueuedFace<CGAL::Delaunay_mesh_face_base_2<Kernel, ConstrainedFace>>;
 using Triangulation = CGAL::Constrained_Delaunay_triangulation_2<
     Kernel, CGAL::Triangulation_data_structure_2<VertexBase, FaceBase>, CGAL::Exact_predicates_tag>;
 using Vertex = Triangulation::Vertex_handle;

@@ -14,6 +14,8 @@ class Stretch;
 struct Mesh {
     std::vector<Point> nodes; ///< corners first, then middle nodes
     int corner_count = 0;
+    /// The mesher leaves them in the order of a curve, neighbours near one another: what walks over them
+    /// finds what it needs close by, and TriangleTree halves them as they are.
     std::vector<std::array<int, 6>> triangles;
     std::vector<int> region;                   ///< per triangle: index into Section::regions
     std::vector<char> curved;                  ///< per triangle: has a middle node off its chord
@@ -69,9 +71,6 @@ struct Mesh {
     /// Where the mesher has the corner nodes: stretched, and on the chords of arcs. What a SizeField is asked
     /// in.
     std::vector<Point> on_drawing;
-    /// Its triangles in the order of along_curve() (mesh/triangle_tree.h), also of a mesh that it was moved
-    /// from; null: not known.
-    std::shared_ptr<const std::vector<int>> curve_order;
 };
 
 constexpr double longest_singular_reach_mm = 0.5; // common practice, no source

@@ -1,8 +1,11 @@
 #include "mesh/mesher.h"
+#include "mesh/along_curve.h"
 #include "mesh/drawing.h"
 #include "mesh/pair_numbers.h"
+#include "mesh/worst_first.h"
 #include "units/promise.h"
 #include <CGAL/Delaunay_mesher_2.h>
+#include <CGAL/Double_map.h>
 #include <algorithm>
 #include <fmt/format.h>
 #include <set>
@@ -20,11 +23,7 @@ class Criteria {
     struct Quality {
         double oversize = 0; ///< longest edge over wanted size, squared
         double sine = 1;
-        friend bool operator<(const Quality& a, const Quality& b) {
-            if (a.oversize > 1 || b.oversize > 1)
-                return a.oversize > b.oversize; // worst first: larger oversize
-            return a.sine < b.sine;
-        }
+        double urgency() const { return oversize > 1 ? oversize : -sine; }
     };
     class Is_bad {
       public:
@@ -64,6 +63,22 @@ class Criteria {
     const SizeField* size_;
     const Stretch* stretch_; ///< null: nothing is stretched
 };
+
+} // namespace
+} // namespace ng
+
+/// CGAL's mesher keeps its bad faces in one of these: two search trees, one of them by the faces' points.
+/// Asked for by this file's qualities it gets the same order from a heap.
+template <class Compare>
+class CGAL::Double_map<ng::drawing::Face, ng::Criteria::Quality, Compare>
+    : public ng::WorstFirst<ng::drawing::Face, ng::Criteria::Quality> {
+  public:
+    using Direct_entry = std::pair<const ng::drawing::Face, ng::Criteria::Quality>;
+    using const_iterator = const Direct_entry*; // named by CGAL, never asked for
+};
+
+namespace ng {
+namespace {
 
 using Refiner = CGAL::Delaunay_mesher_2<Triangulation, Criteria>;
 
@@ -220,8 +235,16 @@ class MeshOf {
 void MeshOf::take_corners() {
     const auto& t = drawing_.triangulation;
     for (auto v : t.finite_vertex_handles()) v->info() = -1;
+    std::vector<Face> faces;
+    std::vector<Point> middles;
     for (auto face : t.finite_face_handles()) {
         if (face->info() < 0) continue;
+        faces.push_back(face);
+        middles.push_back(on_mesh(face->vertex(0)) + on_mesh(face->vertex(1)) + on_mesh(face->vertex(2)));
+    }
+    faces_.reserve(faces.size());
+    for (const int k : along_curve(middles)) {
+        const auto face = faces[static_cast<std::size_t>(k)];
         faces_.push_back(face);
         for (int i = 0; i < 3; ++i)
             if (face->vertex(i)->info() < 0) {

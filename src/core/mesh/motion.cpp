@@ -1,11 +1,9 @@
 #include "mesh/motion.h"
-#include "mesh/triangle_tree.h"
 #include <Eigen/SparseCholesky>
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <map>
-#include <mutex>
 #include <numbers>
 #include <set>
 
@@ -183,20 +181,8 @@ struct Motion::State {
     void find_knots();
     bool hold_nodes();
     bool prepare();
-    std::shared_ptr<const std::vector<int>>
-    order() const; ///< Mesh::curve_order, found when it is first asked
-    mutable std::once_flag ordered;
-    mutable std::shared_ptr<const std::vector<int>> curve_order;
     std::optional<Held> place_on(std::size_t line, int node, Point p) const;
 };
-
-std::shared_ptr<const std::vector<int>> Motion::State::order() const {
-    std::call_once(ordered, [&] {
-        curve_order = mesh->curve_order ? mesh->curve_order
-                                        : std::make_shared<const std::vector<int>>(along_curve(*mesh));
-    });
-    return curve_order;
-}
 
 Motion::Motion(std::shared_ptr<const State> state) : state_(std::move(state)) {}
 Motion::~Motion() = default;
@@ -533,7 +519,6 @@ std::optional<Mesh> Motion::moved(const Section& to) const {
                                            : to.boundaries[k - to.electrodes.size()].voltage_kV;
     out.on_drawing.clear();
     out.stretch.reset();
-    out.curve_order = s.order();
     return out;
 }
 

@@ -1,13 +1,8 @@
 #include "mesh/triangle_tree.h"
-#include <CGAL/Hilbert_sort_median_2.h>
-#include <CGAL/Simple_cartesian.h>
-#include <CGAL/Spatial_sort_traits_adapter_2.h>
-#include <CGAL/property_map.h>
 #include <algorithm>
 #include <array>
 #include <cmath>
 #include <limits>
-#include <numeric>
 
 namespace ng {
 
@@ -30,15 +25,6 @@ double nearest_on_side(Point a, Point b, Point middle, bool curved, Point p) {
 
 double least_coordinate(Reference x) {
     return std::min({x.a, x.b, 1 - x.a - x.b});
-}
-
-/// No more than the distance from `triangle` of a place whose least coordinate there is `least` < 0, in mm.
-double at_least_away(const Mesh& mesh, int triangle, double least) {
-    constexpr double bent = 0.5; // sides of curved triangles: nearly straight
-    const auto& n = mesh.triangles[triangle];
-    const Point u = mesh.nodes[n[1]] - mesh.nodes[n[0]], v = mesh.nodes[n[2]] - mesh.nodes[n[0]], w = v - u;
-    const double longest = std::sqrt(std::max({dot(u, u), dot(v, v), dot(w, w)}));
-    return -least * std::abs(cross(u, v)) / longest * (mesh.curved[triangle] ? bent : 1);
 }
 
 } // namespace
@@ -72,30 +58,19 @@ Box box_of(const Mesh& mesh, std::size_t triangle) {
 
 } // namespace
 
-std::vector<int> along_curve(const Mesh& mesh) {
-    using Kernel = CGAL::Simple_cartesian<double>;
-    using Traits =
-        CGAL::Spatial_sort_traits_adapter_2<Kernel, CGAL::Pointer_property_map<Kernel::Point_2>::type>;
-    std::vector<int> order(mesh.triangles.size());
-    std::vector<Kernel::Point_2> middles;
-    middles.reserve(order.size());
-    for (std::size_t t = 0; t < order.size(); ++t) {
-        const Point middle = box_of(mesh, t).middle();
-        middles.emplace_back(middle.r, middle.z);
+TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh) {
+    const auto count = mesh.triangles.size();
+    std::vector<Box> boxes;
+    boxes.reserve(count);
+    shapes_.reserve(count);
+    for (std::size_t t = 0; t < count; ++t) {
+        const auto& n = mesh.triangles[t];
+        const Point o = mesh.nodes[n[0]], u = mesh.nodes[n[1]] - o, v = mesh.nodes[n[2]] - o;
+        shapes_.push_back({o, u, v, cross(u, v), static_cast<int>(t), mesh.region[t], mesh.curved[t] != 0});
+        boxes.push_back(box_of(mesh, t));
     }
-    std::iota(order.begin(), order.end(), 0);
-    const CGAL::Hilbert_sort_median_2<Traits, CGAL::Sequential_tag> sort(
-        Traits(CGAL::make_property_map(middles)), leaf);
-    sort(order.begin(), order.end());
-    return order;
-}
-
-TriangleTree::TriangleTree(const Mesh& mesh)
-    : mesh_(mesh), order_(mesh.curve_order ? *mesh.curve_order : along_curve(mesh)) {
-    std::vector<Box> boxes(order_.size());
-    for (std::size_t t = 0; t < boxes.size(); ++t) boxes[t] = box_of(mesh, t);
-    nodes_.reserve(order_.size() / 2 + 2);
-    nodes_.push_back({{}, 0, static_cast<int>(order_.size()), -1});
+    nodes_.reserve(count / 2 + 2);
+    nodes_.push_back({{}, 0, static_cast<int>(count), -1});
     halve(0, boxes);
 }
 
@@ -104,7 +79,7 @@ void TriangleTree::halve(int node, const std::vector<Box>& boxes) {
     Box box;
     const auto take = [&](const Box& part) { box.take(part.low), box.take(part.high); };
     if (end - begin <= leaf) {
-        for (int k = begin; k < end; ++k) take(boxes[order_[k]]);
+        for (int k = begin; k < end; ++k) take(boxes[k]);
     } else {
         const int middle = (begin + end) / 2, left = static_cast<int>(nodes_.size());
         nodes_[node].left = left;
@@ -118,8 +93,16 @@ void TriangleTree::halve(int node, const std::vector<Box>& boxes) {
     nodes_[node].box = box;
 }
 
+/// As map_to_reference() has it.
+double TriangleTree::least_coordinate_of(const Shape& shape, Point p) const {
+    if (shape.curved) return least_coordinate(map_to_reference(mesh_, shape.triangle, p));
+    const Point d = p - shape.corner;
+    return least_coordinate({cross(d, shape.v) / shape.twice_area, cross(shape.u, d) / shape.twice_area});
+}
+
 int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
     constexpr double rounding = 1e-9;
+    constexpr double bent = 0.5; // sides of curved triangles: nearly straight
     if (first >= 0 && (region < 0 || mesh_.region[first] == region) &&
         least_coordinate(map_to_reference(mesh_, first, p)) >= -rounding)
         return first;
@@ -137,15 +120,21 @@ int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
             continue;
         }
         for (int k = node.begin; k < node.end; ++k) {
-            const int id = order_[k];
-            if (region >= 0 && mesh_.region[id] != region) continue;
-            const double least = least_coordinate(map_to_reference(mesh_, id, p));
-            if (least >= 0) return id;
-            if (at_least_away(mesh_, id, least) > best_outside) continue;
-            const double outside = distance(map_to_section(mesh_, id, nearest_point(mesh_, id, p)), p);
+            const auto& shape = shapes_[static_cast<std::size_t>(k)];
+            if (region >= 0 && shape.region != region) continue;
+            const double least = least_coordinate_of(shape, p);
+            if (least >= 0) return shape.triangle;
+            const Point w = shape.v - shape.u;
+            const double longest =
+                std::sqrt(std::max({dot(shape.u, shape.u), dot(shape.v, shape.v), dot(w, w)}));
+            // No further away than it may be, whatever side is the nearest.
+            if (-least * std::abs(shape.twice_area) / longest * (shape.curved ? bent : 1) > best_outside)
+                continue;
+            const double outside =
+                distance(map_to_section(mesh_, shape.triangle, nearest_point(mesh_, shape.triangle, p)), p);
             if (outside < best_outside) {
                 best_outside = outside;
-                best = id;
+                best = shape.triangle;
             }
         }
     }

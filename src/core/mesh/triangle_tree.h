@@ -10,11 +10,8 @@ namespace ng {
 /// little outside all of them.
 Reference nearest_point(const Mesh& mesh, int triangle, Point p);
 
-/// The triangles of a mesh along a Hilbert curve through their middles, neighbours near one another.
-std::vector<int> along_curve(const Mesh& mesh);
-
-/// Bounding-box tree over the triangles of a mesh, in the order of a Hilbert curve (Mesh::curve_order, if it
-/// is there).
+/// Bounding-box tree over the triangles of a mesh, halved in their order: quick where neighbours follow one
+/// another in it.
 class TriangleTree {
   public:
     explicit TriangleTree(const Mesh& mesh);
@@ -26,12 +23,20 @@ class TriangleTree {
   private:
     struct Node {
         Box box;
-        int begin, end; ///< leaves: range in order_; inner nodes: children at `left`, `left + 1`
+        int begin, end; ///< leaves: range in shapes_; inner nodes: children at `left`, `left + 1`
         int left;
     };
+    /// What tells whether a place lies in a triangle, in the order of the tree: read one after the other.
+    struct Shape {
+        Point corner, u, v; ///< u, v: the sides from there
+        double twice_area;
+        int triangle, region;
+        bool curved;
+    };
     void halve(int node, const std::vector<Box>& boxes);
+    double least_coordinate_of(const Shape& shape, Point p) const;
     const Mesh& mesh_;
-    std::vector<int> order_;
+    std::vector<Shape> shapes_;
     std::vector<Node> nodes_;
 };
 
