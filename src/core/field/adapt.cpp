@@ -339,7 +339,8 @@ Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const So
             "section", "the mesh outgrows its limit before the first solution",
             "Look for slivers: outlines that meet at a very small angle, or thin layers that run aslant or "
             "along a bend for long");
-    if (const int region = isolated_region(made->mesh); region >= 0)
+    // Finer meshes join what the first one joins.
+    if (const int region = fine_ ? -1 : isolated_region(made->mesh); region >= 0)
         return refuse("region " + shapes_->regions[region].name, "no electrode holds its potential",
                       "Join it to a region with an electrode, or give it one");
     report.mesh_s += watch.lap();

@@ -66,7 +66,8 @@ TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh) {
     for (std::size_t t = 0; t < count; ++t) {
         const auto& n = mesh.triangles[t];
         const Point o = mesh.nodes[n[0]], u = mesh.nodes[n[1]] - o, v = mesh.nodes[n[2]] - o;
-        shapes_.push_back({o, u, v, cross(u, v), static_cast<int>(t), mesh.region[t], mesh.curved[t] != 0});
+        const double longest = std::sqrt(std::max({dot(u, u), dot(v, v), dot(v - u, v - u)}));
+        shapes_.push_back({o, u, v, cross(u, v), longest, mesh.region[t], mesh.curved[t] != 0});
         boxes.push_back(box_of(mesh, t));
     }
     nodes_.reserve(count / 2 + 2);
@@ -93,19 +94,25 @@ void TriangleTree::halve(int node, const std::vector<Box>& boxes) {
     nodes_[node].box = box;
 }
 
-/// As map_to_reference() has it.
-double TriangleTree::least_coordinate_of(const Shape& shape, Point p) const {
-    if (shape.curved) return least_coordinate(map_to_reference(mesh_, shape.triangle, p));
+/// The least of the three reference coordinates of `p`, times twice the area: divided by that it is
+/// map_to_reference()'s.
+double TriangleTree::least_coordinate_of(int triangle, Point p) const {
+    const auto& shape = shapes_[static_cast<std::size_t>(triangle)];
+    if (shape.curved) return shape.twice_area * least_coordinate(map_to_reference(mesh_, triangle, p));
     const Point d = p - shape.corner;
-    return least_coordinate({cross(d, shape.v) / shape.twice_area, cross(shape.u, d) / shape.twice_area});
+    const double a = cross(d, shape.v), b = cross(shape.u, d);
+    return std::min({a, b, shape.twice_area - a - b});
 }
 
 int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
     constexpr double rounding = 1e-9;
     constexpr double bent = 0.5; // sides of curved triangles: nearly straight
-    if (first >= 0 && (region < 0 || mesh_.region[first] == region) &&
-        least_coordinate(map_to_reference(mesh_, first, p)) >= -rounding)
-        return first;
+    if (first >= 0) {
+        const auto& shape = shapes_[static_cast<std::size_t>(first)];
+        if ((region < 0 || shape.region == region) &&
+            least_coordinate_of(first, p) >= -rounding * shape.twice_area)
+            return first;
+    }
     int best = -1;
     double best_outside = reach_mm;
     std::array<int, 64> stack; // halves: one more than there are levels
@@ -122,19 +129,14 @@ int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
         for (int k = node.begin; k < node.end; ++k) {
             const auto& shape = shapes_[static_cast<std::size_t>(k)];
             if (region >= 0 && shape.region != region) continue;
-            const double least = least_coordinate_of(shape, p);
-            if (least >= 0) return shape.triangle;
-            const Point w = shape.v - shape.u;
-            const double longest =
-                std::sqrt(std::max({dot(shape.u, shape.u), dot(shape.v, shape.v), dot(w, w)}));
-            // No further away than it may be, whatever side is the nearest.
-            if (-least * std::abs(shape.twice_area) / longest * (shape.curved ? bent : 1) > best_outside)
-                continue;
-            const double outside =
-                distance(map_to_section(mesh_, shape.triangle, nearest_point(mesh_, shape.triangle, p)), p);
+            const double least = least_coordinate_of(k, p);
+            if (least >= 0) return k;
+            // No less far away than that, whatever side is the nearest.
+            if (-least * (shape.curved ? bent : 1) > best_outside * shape.longest) continue;
+            const double outside = distance(map_to_section(mesh_, k, nearest_point(mesh_, k, p)), p);
             if (outside < best_outside) {
                 best_outside = outside;
-                best = shape.triangle;
+                best = k;
             }
         }
     }

@@ -26,15 +26,15 @@ class TriangleTree {
         int begin, end; ///< leaves: range in shapes_; inner nodes: children at `left`, `left + 1`
         int left;
     };
-    /// What tells whether a place lies in a triangle, in the order of the tree: read one after the other.
+    /// What tells whether a place lies in a triangle, of each: read one after the other.
     struct Shape {
         Point corner, u, v; ///< u, v: the sides from there
-        double twice_area;
-        int triangle, region;
+        double twice_area, longest;
+        int region;
         bool curved;
     };
     void halve(int node, const std::vector<Box>& boxes);
-    double least_coordinate_of(const Shape& shape, Point p) const;
+    double least_coordinate_of(int triangle, Point p) const;
     const Mesh& mesh_;
     std::vector<Shape> shapes_;
     std::vector<Node> nodes_;
