@@ -1,4 +1,7 @@
+#include "field/result_io.h"
 #include "support.h"
+#include <set>
+#include <thread>
 
 using namespace ng;
 
@@ -269,6 +272,46 @@ class TestVerdict : public QObject {
         for (const auto& limit : test::library().limits.limits) {
             QVERIFY(limit.value.value > 0);
             QVERIFY(!limit.protects_against.empty());
+        }
+    }
+
+    /// Planar sections are solved beside the one along the cable where there are threads: not a figure hangs
+    /// on it, a refusal of either is the answer, and only the section along the cable tells of its passes.
+    void sections_across_the_cable_do_not_hang_on_the_threads() {
+        auto p = prepare_design(test::demo_job(), "pier-branch", test::library());
+        REQUIRE_OK(p);
+        QVERIFY(!p->built.across.empty());
+        const auto solved = [&](std::size_t threads, std::set<std::thread::id>* told) {
+            SolveOptions how;
+            how.goal = 0.05;
+            how.threads = threads;
+            how.progress = [told](const SolveReport&) { told->insert(std::this_thread::get_id()); };
+            return solve_levels(p->built, p->design.duty, p->levels, how);
+        };
+        const auto written = [&](const LevelSolutions& solutions) {
+            std::string out;
+            const auto add = [&](const Section& section, const Solution& solution) {
+                auto json = solution_json(section, solution);
+                json["solve"].erase("times_s");
+                out += json.dump();
+            };
+            add(p->built.section, solutions.at_u0);
+            for (const auto& across : p->built.across) add(across.section, solutions.across.at(across.id));
+            return out;
+        };
+        std::set<std::thread::id> told;
+        const auto one = solved(1, &told), three = solved(3, &told);
+        REQUIRE_OK(one);
+        REQUIRE_OK(three);
+        QCOMPARE(written(*three), written(*one));
+        QCOMPARE(told.size(), std::size_t{1});
+        QCOMPARE(*told.begin(), std::this_thread::get_id());
+        p->built.across.front().section.probes = {{"far away", {1e4, 0}, {}}};
+        for (const std::size_t threads : {1, 3}) {
+            const auto refused = solved(threads, &told);
+            QVERIFY(!refused);
+            QVERIFY2(refused.error().message().find("far away") != std::string::npos,
+                     refused.error().message().c_str());
         }
     }
 

@@ -1,6 +1,7 @@
 #include "verdict/levels.h"
 #include "field/kept.h"
 #include "section/voltages.h"
+#include "units/parallel.h"
 #include <algorithm>
 #include <limits>
 
@@ -50,6 +51,47 @@ Slack slack_for(const std::vector<CheckRequest>& checks, const std::vector<GapLe
     return out;
 }
 
+namespace {
+
+struct Across {
+    std::map<std::string, Solution> solved; ///< by id
+    std::optional<SolveReport> cancelled;
+};
+
+/// The planar sections, one after the other on one thread, with the options of the section along the cable.
+Result<Across> solve_across(const BuiltAccessory& built, const SolveOptions& options,
+                            const std::vector<SolvedAcross>& known) {
+    Across out;
+    for (const auto& across : built.across) {
+        const auto same = [written = known.empty() ? nlohmann::ordered_json()
+                                                   : write_section(across.section)](const SolvedAcross& one) {
+            return write_section(*one.first) == written;
+        };
+        if (const auto it = std::find_if(known.begin(), known.end(), same); it != known.end()) {
+            out.solved.emplace(across.id, *it->second);
+            continue;
+        }
+        auto own = options;
+        own.threads = 1;
+        own.like.clear();
+        own.progress = nullptr;
+        own.slack = slack_for(across.checks, {}, options.slack.others);
+        for (auto& [name, slack] : own.slack.of)
+            if (const auto it = options.slack.of.find(name); it != options.slack.of.end()) slack = it->second;
+        own.slack.integrals = options.slack.integrals;
+        auto solved = solve_for_verdict(across.section, own);
+        if (!solved) return tl::unexpected(solved.error());
+        if (solved->report.end == SolveReport::End::cancelled) {
+            out.cancelled = solved->report;
+            break;
+        }
+        out.solved.emplace(across.id, std::move(*solved));
+    }
+    return out;
+}
+
+} // namespace
+
 Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
                                     SolveOptions options, bool movable,
                                     const std::vector<SolvedAcross>& known) {
@@ -57,6 +99,8 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
         options.slack = slack_for(built.checks, built.gaps, drawn_slack);
         options.slack.integrals = std::numeric_limits<double>::infinity(); // no check reads them
     }
+    auto across = beside(built.across.empty() ? 1 : options.threads,
+                         [&built, &known, options] { return solve_across(built, options, known); });
     auto kept = with_more_where_wanted(
         options, [&](const SolveOptions& how) { return Kept::make(built.section, how); },
         [](const Kept& one) { return one.solution().report; });
@@ -89,29 +133,12 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     if (movable && usable) out.follower = kept->follower();
     out.at_u0 = std::move(*kept).take();
     if (!usable) return out;
-    options.like.clear(); // of the section along the cable
-    for (const auto& across : built.across) {
-        const auto same = [written = known.empty() ? nlohmann::ordered_json()
-                                                   : write_section(across.section)](const SolvedAcross& one) {
-            return write_section(*one.first) == written;
-        };
-        if (const auto it = std::find_if(known.begin(), known.end(), same); it != known.end()) {
-            out.across.emplace(across.id, *it->second);
-            continue;
-        }
-        auto own = options;
-        own.slack = slack_for(across.checks, {}, options.slack.others);
-        for (auto& [name, slack] : own.slack.of)
-            if (const auto it = options.slack.of.find(name); it != options.slack.of.end()) slack = it->second;
-        own.slack.integrals = options.slack.integrals;
-        auto solved = solve_for_verdict(across.section, own);
-        if (!solved) return tl::unexpected(solved.error());
-        if (solved->report.end == SolveReport::End::cancelled) {
-            out.at_u0.report = solved->report;
-            return out;
-        }
-        out.across.emplace(across.id, std::move(*solved));
-    }
+    auto found = across.get();
+    if (!found) return tl::unexpected(found.error());
+    if (found->cancelled)
+        out.at_u0.report = *found->cancelled;
+    else
+        out.across = std::move(found->solved);
     return out;
 }
 
