@@ -566,51 +566,6 @@ class TestMesh : public QObject {
         const double share = filled(ours) / filled(all);
         QVERIFY2(share < 1.05, qPrintable(QString("%1 times").arg(share)));
     }
-    /// Refined to a hundredth of a chord, less than the arc is high over it: on the chords the mesh is made,
-    /// on the arc it is used, and no triangle is spoiled by the way.
-    void a_mesh_much_finer_than_the_chords_of_an_arc_goes_onto_it_with_them() {
-        const auto section = sample();
-        const Point centre{14, 15};
-        auto mesher = Mesher::create(section, {});
-        REQUIRE_OK(mesher);
-        REQUIRE_OK(mesher->make([](Point) { return 2.0; }, nullptr));
-        const auto made = mesher->add(
-            [&](Point p) {
-                return 0.004 + 0.4 * std::max(0.0, distance(p, {14 + 3 * 0.6, 15 - 3 * 0.8}) - 0.25);
-            },
-            nullptr);
-        REQUIRE_OK(made);
-        QVERIFY(!made->spoiled);
-        const auto& mesh = made->mesh;
-        double smallest = 10, worst_bend = 1;
-        for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
-            std::array<Point, 3> p;
-            for (std::size_t i = 0; i < 3; ++i) p[i] = mesh.nodes[mesh.triangles[t][i]];
-            for (std::size_t i = 0; i < 3; ++i) {
-                const Point u = p[(i + 1) % 3] - p[i], v = p[(i + 2) % 3] - p[i];
-                smallest = std::min(smallest, std::atan2(cross(u, v), dot(u, v)));
-            }
-            const double straight = cross(p[1] - p[0], p[2] - p[0]);
-            for (const auto& at : node_places) {
-                const auto g = shape_gradients(at);
-                Point da, db;
-                for (std::size_t i = 0; i < 6; ++i) {
-                    da = da + g[i][0] * mesh.nodes[mesh.triangles[t][i]];
-                    db = db + g[i][1] * mesh.nodes[mesh.triangles[t][i]];
-                }
-                worst_bend = std::min(worst_bend, cross(da, db) / straight);
-            }
-        }
-        std::size_t small = 0;
-        for (const auto& side : mesh.arc_edges) {
-            small += distance(mesh.nodes[side[0]], mesh.nodes[side[1]]) < 0.006;
-            for (const int node : side) COMPARE_WITHIN(distance(mesh.nodes[node], centre), 3.0, 1e-9);
-        }
-        QVERIFY2(small > 80, qPrintable(QString::number(small)));
-        QVERIFY2(
-            smallest > 15 * std::numbers::pi / 180 && worst_bend > 0.5,
-            qPrintable(QString("%1 degrees, %2").arg(smallest * 180 / std::numbers::pi).arg(worst_bend)));
-    }
     /// A wanted size jumps from triangle to triangle, and the outlines of a body and of the metal in it ask
     /// of places that are the same but for rounding: here the second who asks is told another.
     void outlines_that_share_an_arc_share_its_chords() {

@@ -326,25 +326,11 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, cons
     return {};
 }
 
-Result<MadeMesh> Adaptation::make_mesh(std::vector<double> factor, const SolveOptions& options) {
-    auto& mesher = *outlook_.mesher;
-    if (!fine_) {
-        const FirstSizes sizes(*shapes_, mesher, options.coarse || options.coarse_first, options.slack);
-        return mesher.make(std::cref(sizes), options.cancel);
-    }
-    const auto& last = fine_.assembly->mesh();
-    const RefinedSizes sizes(last, factor, true);
-    auto made = mesher.add(std::cref(sizes), options.cancel);
-    if (!made || !made->spoiled || !made->complete) return made;
-    for (auto& f : factor) f *= tuning::asked_over_wanted;
-    const RefinedSizes all(last, factor, false);
-    return mesher.make(std::cref(all), options.cancel);
-}
-
-Result<Level> Adaptation::make_level(const std::vector<double>& factor, const SolveOptions& options,
+Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
                                      SolveReport& report, bool& complete) {
     Stopwatch watch;
-    auto made = make_mesh(factor, options);
+    auto made =
+        anew ? outlook_.mesher->make(sizes, options.cancel) : outlook_.mesher->add(sizes, options.cancel);
     if (!made) return tl::unexpected(made.error());
     if (made->cancelled || stopped(options)) return Level{};
     complete = made->complete;
@@ -425,9 +411,17 @@ Result<bool> Adaptation::refine(const std::vector<double>& indicator, const std:
         for (std::size_t t = 0; t < marks.factor.size(); ++t)
             marks.factor[t] = std::min(marks.factor[t], by_energy.factor[t]);
     }
+    const RefinedSizes added(fine_.assembly->mesh(), marks.factor, true);
+    std::optional<RefinedSizes> every;
+    if (outlook_.mesher->outgrown(std::cref(added))) {
+        auto factor = marks.factor;
+        for (auto& f : factor) f *= tuning::asked_over_wanted;
+        every.emplace(fine_.assembly->mesh(), factor, false);
+    }
+    const SizeField sizes = every ? SizeField(std::cref(*every)) : SizeField(std::cref(added));
     report.recovery_s += watch.lap();
     bool complete = true;
-    auto level = make_level(marks.factor, options, report, complete);
+    auto level = make_level(sizes, every.has_value(), options, report, complete);
     if (!level) return tl::unexpected(level.error());
     if (!*level) return false;
     exhausted_ = !complete;
@@ -469,7 +463,9 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
     if (auto ok = look_at_corners(loads, options); !ok) return tl::unexpected(ok.error());
     if (!fine_) {
         bool complete = true;
-        auto first = make_level({}, options, report, complete);
+        const FirstSizes sizes(*shapes_, *outlook_.mesher, options.coarse || options.coarse_first,
+                               options.slack);
+        auto first = make_level(std::cref(sizes), true, options, report, complete);
         if (!first) return tl::unexpected(first.error());
         if (!*first) return cancelled();
         fine_ = std::move(*first);

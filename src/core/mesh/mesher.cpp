@@ -207,7 +207,6 @@ class MeshOf {
                           "Leave a gap between them");
         return std::move(mesh_);
     }
-    bool spoiled() const { return spoiled_; }
 
   private:
     struct Tags {
@@ -221,12 +220,10 @@ class MeshOf {
     PairNumbers middles_{0};                        ///< by corners, the lower first
     std::map<int, std::map<int, double>> touching_; ///< corner node: length of conducting side by conductor
     std::string clash_;
-    bool spoiled_ = false;
 
     Point& node(int n) { return mesh_.nodes[n]; }
     void take_corners();
     Result<void> follow_lines();
-    void look_for_spoiled(const std::vector<Point>& moves);
     void take_triangles();
     void take_side(const Face& face, int i, std::array<int, 6>& nodes, bool& curved);
     int middle_of(int a, int b, int arc);
@@ -291,29 +288,11 @@ Result<void> MeshOf::follow_lines() {
     }
     for (const auto& [line, along] : chords)
         bend_along(drawing_, *line, along, on_an_arc, mesh_.nodes, moves);
-    look_for_spoiled(moves);
     for (std::size_t n = 0; n < moves.size(); ++n) {
         mesh_.nodes[n] = mesh_.nodes[n] + moves[n];
         if (section_.symmetry == Symmetry::axisymmetric) mesh_.nodes[n].r = std::max(0.0, mesh_.nodes[n].r);
     }
     return {};
-}
-
-void MeshOf::look_for_spoiled(const std::vector<Point>& moves) {
-    constexpr double least_left = 0.5;
-    for (const auto& face : faces_) {
-        std::array<Point, 3> from, to;
-        bool moved = false;
-        for (int i = 0; i < 3; ++i) {
-            const auto n = static_cast<std::size_t>(face->vertex(i)->info());
-            from[i] = mesh_.nodes[n];
-            to[i] = from[i] + moves[n];
-            moved = moved || !(moves[n] == Point{});
-        }
-        if (moved &&
-            cross(to[1] - to[0], to[2] - to[0]) < least_left * cross(from[1] - from[0], from[2] - from[0]))
-            spoiled_ = true;
-    }
 }
 
 void MeshOf::hold(int node, int conductor) {
@@ -401,6 +380,10 @@ void MeshOf::share_touched_nodes() {
     }
 }
 
+Result<Mesh> mesh_of(Drawing& drawing, const std::vector<Mesh::Singular>& singular) {
+    return MeshOf(drawing, singular).make();
+}
+
 } // namespace
 
 struct Mesher::State {
@@ -468,17 +451,25 @@ Result<MadeMesh> Mesher::make(const SizeField& size, const CancelFlag* cancel) {
     return add(size, cancel);
 }
 
+bool Mesher::outgrown(const SizeField& size) const {
+    constexpr double smallest_share = 1.0 / 8; // of a chord; the arc stands 1/80 of it high over it
+    const auto& drawing = *state_->drawing;
+    return std::any_of(drawing.tagged.begin(), drawing.tagged.end(), [&](const Tagged& line) {
+        if (line.arc < 0) return false;
+        const Point a = on_mesh(line.a), b = on_mesh(line.b);
+        return size(0.5 * (a + b)) < smallest_share * distance(a, b);
+    });
+}
+
 Result<MadeMesh> Mesher::add(const SizeField& size, const CancelFlag* cancel) {
     state_->refined = true;
     MadeMesh out;
     out.complete = refine(*state_->drawing, size, state_->options.most_triangles, cancel);
     out.cancelled = cancel && cancel->load(std::memory_order_relaxed);
     if (out.cancelled) return out;
-    MeshOf made(*state_->drawing, state_->singular);
-    auto mesh = made.make();
+    auto mesh = mesh_of(*state_->drawing, state_->singular);
     if (!mesh) return tl::unexpected(mesh.error());
     out.mesh = std::move(*mesh);
-    out.spoiled = made.spoiled();
     return out;
 }
 
