@@ -68,7 +68,7 @@ class Criteria {
 } // namespace ng
 
 /// CGAL's mesher keeps its bad faces in one of these: two search trees, one of them by the faces' points.
-/// Asked for by this file's qualities it gets the same order from a heap.
+/// Asked for by this file's qualities it has a heap; faces that are equally bad wait in turn.
 template <class Compare>
 class CGAL::Double_map<ng::drawing::Face, ng::Criteria::Quality, Compare>
     : public ng::WorstFirst<ng::drawing::Face, ng::Criteria::Quality> {

@@ -1,7 +1,7 @@
 // The faces that the mesher still has to divide, worst first.
 #pragma once
-#include <algorithm>
 #include <cstddef>
+#include <queue>
 #include <utility>
 #include <vector>
 
@@ -13,31 +13,26 @@ template <class Face, class Quality> class WorstFirst {
   public:
     using Entry = std::pair<Quality, Face>;
 
-    bool empty() const { return count_ == 0; }
-    std::size_t size() const { return count_; }
+    bool empty() const { return waiting_.empty(); }
     void clear() {
         entries_.clear();
-        heap_.clear();
-        count_ = 0;
+        waiting_ = {};
     }
     bool insert(const Face& face, const Quality& quality) {
         if (holds(face)) return false;
         face->queued = entries_.size();
-        heap_.push_back({quality.urgency(), entries_.size()});
-        std::push_heap(heap_.begin(), heap_.end());
+        waiting_.push({quality.urgency(), entries_.size()});
         entries_.emplace_back(quality, face);
-        ++count_;
         return true;
     }
     bool erase(const Face& face) {
         if (!holds(face)) return false;
         entries_[face->queued].second = {};
-        --count_;
-        forget_erased();
+        while (!waiting_.empty() && entries_[waiting_.top().place].second == Face()) waiting_.pop();
         return true;
     }
     /// Of a queue that is not empty.
-    const Entry* front() const { return &entries_[heap_.front().place]; }
+    const Entry* front() const { return &entries_[waiting_.top().place]; }
     void pop_front() { erase(Face(front()->second)); }
 
   private:
@@ -48,18 +43,11 @@ template <class Face, class Quality> class WorstFirst {
             return urgency < other.urgency || (urgency == other.urgency && place > other.place);
         }
     };
-    std::vector<Entry> entries_; ///< of all that came; without a face: taken out
-    std::vector<Waiting> heap_;  ///< its first is not taken out
-    std::size_t count_ = 0;
+    std::vector<Entry> entries_;           ///< of all that came; without a face: taken out
+    std::priority_queue<Waiting> waiting_; ///< its first is not taken out
 
     bool holds(const Face& face) const {
         return face->queued < entries_.size() && entries_[face->queued].second == face;
-    }
-    void forget_erased() {
-        while (!heap_.empty() && entries_[heap_.front().place].second == Face()) {
-            std::pop_heap(heap_.begin(), heap_.end());
-            heap_.pop_back();
-        }
     }
 };
 

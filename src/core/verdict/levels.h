@@ -33,7 +33,7 @@ using SolvedAcross = std::pair<const Section*, const Solution*>;
 
 /// The goal is that of what the checks read; unless the options have a slack of their own, what is only drawn
 /// is known to drawn_slack times it, and charges, energy and losses are not asked for. Cancelled or not
-/// converged: `at_u0.report` says so and nothing else is solved. `movable`: with the meshes, for designs much
+/// converged: `at_u0.report` says so and there is nothing else. `movable`: with the meshes, for designs much
 /// like it. Planar sections that are `known` to the last figure are not solved again, others beside the
 /// section along the cable, where there is more than one thread; of their passes `options.progress` hears
 /// nothing.
