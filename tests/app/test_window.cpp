@@ -521,7 +521,7 @@ class TestWindow : public QObject {
             window->design_choice(true)->findText(QString::fromStdString(w.design().title) + ", as pinned");
         QVERIFY(pinned >= 0);
         const auto now = window->design_choice(false)->findData("ring-switch");
-        w.session().set_number("edge_radius_mm", 0.2, "Edge radius");
+        w.session().set_number("seat_offset_mm", 12, "Not fully home by");
         QVERIFY(w.session().prepared());
         bool done = false;
         connect(window, &app::CompareWindow::compared, this, [&] { done = true; });

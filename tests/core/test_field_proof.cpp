@@ -173,46 +173,6 @@ class TestFieldProof : public QObject {
         const double e_half = eta / 2;
         COMPARE_WITHIN(r->probes[0].potential_kV, u * std::atanh(e_half) / std::atanh(eta), 3e-3);
     }
-    /// A rod over a plate by two image lines (textbooks of electrostatics, e.g. Smythe, Static and Dynamic
-    /// Electricity; from memory). What lies near a round edge must stay where it is drawn while the mesh goes
-    /// from the chords of the edge onto it: the room between them decides the field.
-    void a_round_edge_close_to_a_plate_has_the_field_of_two_image_lines() {
-        constexpr double radius = 3, kV = 10;
-        for (const double gap : {0.003, 0.01, 0.03, 0.1, 0.3}) {
-            const double height = radius + gap, image = std::sqrt(height * height - radius * radius),
-                         span = std::acosh(height / radius);
-            const double at_rod = kV * image / (span * radius * gap), at_plate = 2 * kV / (image * span);
-            Section s;
-            s.symmetry = Symmetry::planar;
-            s.materials = {{"air", {1, {}, {}}}};
-            s.regions = {{"air", "air", test::box(0, 0, 400, 300)}};
-            const Point c{200, height};
-            Outline rod;
-            rod.start = {c.r - radius, c.z};
-            rod.arc_to({c.r, c.z - radius}, c, "below")
-                .arc_to({c.r + radius, c.z}, c)
-                .arc_to({c.r, c.z + radius}, c)
-                .arc_to({c.r - radius, c.z}, c);
-            s.electrodes = {{"rod", kV, false, rod}};
-            s.boundaries = {{"plate", 0, {{0, 0}, {400, 0}}}};
-            s.paths = {{"gap", {{200, 0}, {200, gap}}, "air"}};
-            const auto r = solve(s);
-            REQUIRE_OK(r);
-            const auto edge = std::find_if(r->edges.begin(), r->edges.end(),
-                                           [](const auto& e) { return e.name == "below"; });
-            QVERIFY(edge != r->edges.end());
-            const double off_edge = std::abs(edge->peak_kV_per_mm / at_rod - 1);
-            const double off_plate = std::abs(r->paths[0].samples.front().E_kV_per_mm / at_plate - 1);
-            QVERIFY2(off_edge <= edge->relative_error && off_plate <= r->paths[0].relative_error,
-                     qPrintable(QString("%1 mm: rod off %2 of %3, plate %4 of %5")
-                                    .arg(gap)
-                                    .arg(off_edge)
-                                    .arg(edge->relative_error)
-                                    .arg(off_plate)
-                                    .arg(r->paths[0].relative_error)));
-        }
-    }
-
     // Quadratic elements: the L2 error of the potential falls with the third power of the size (Strang and
     // Fix, An Analysis of the Finite Element Method). Exact solution: ln r between cylinders.
     void error_falls_at_the_order_of_the_element() {

@@ -565,6 +565,51 @@ class TestMesh : public QObject {
         const double share = filled(ours) / filled(all);
         QVERIFY2(share < 1.05, qPrintable(QString("%1 times").arg(share)));
     }
+    /// Refined to a hundredth of a chord, less than the arc is high over it: on the chords the mesh is made,
+    /// on the arc it is used, and no triangle is spoiled by the way.
+    void a_mesh_much_finer_than_the_chords_of_an_arc_goes_onto_it_with_them() {
+        const auto section = sample();
+        const Point centre{14, 15};
+        auto mesher = Mesher::create(section, {});
+        REQUIRE_OK(mesher);
+        REQUIRE_OK(mesher->make([](Point) { return 2.0; }, nullptr));
+        const auto made = mesher->add(
+            [&](Point p) {
+                return 0.004 + 0.4 * std::max(0.0, distance(p, {14 + 3 * 0.6, 15 - 3 * 0.8}) - 0.25);
+            },
+            nullptr);
+        REQUIRE_OK(made);
+        QVERIFY(!made->spoiled);
+        const auto& mesh = made->mesh;
+        double smallest = 10, worst_bend = 1;
+        for (std::size_t t = 0; t < mesh.triangles.size(); ++t) {
+            std::array<Point, 3> p;
+            for (std::size_t i = 0; i < 3; ++i) p[i] = mesh.nodes[mesh.triangles[t][i]];
+            for (std::size_t i = 0; i < 3; ++i) {
+                const Point u = p[(i + 1) % 3] - p[i], v = p[(i + 2) % 3] - p[i];
+                smallest = std::min(smallest, std::atan2(cross(u, v), dot(u, v)));
+            }
+            const double straight = cross(p[1] - p[0], p[2] - p[0]);
+            for (const auto& at : node_places) {
+                const auto g = shape_gradients(at);
+                Point da, db;
+                for (std::size_t i = 0; i < 6; ++i) {
+                    da = da + g[i][0] * mesh.nodes[mesh.triangles[t][i]];
+                    db = db + g[i][1] * mesh.nodes[mesh.triangles[t][i]];
+                }
+                worst_bend = std::min(worst_bend, cross(da, db) / straight);
+            }
+        }
+        std::size_t small = 0;
+        for (const auto& side : mesh.arc_edges) {
+            small += distance(mesh.nodes[side[0]], mesh.nodes[side[1]]) < 0.006;
+            for (const int node : side) COMPARE_WITHIN(distance(mesh.nodes[node], centre), 3.0, 1e-9);
+        }
+        QVERIFY2(small > 80, qPrintable(QString::number(small)));
+        QVERIFY2(
+            smallest > 15 * std::numbers::pi / 180 && worst_bend > 0.5,
+            qPrintable(QString("%1 degrees, %2").arg(smallest * 180 / std::numbers::pi).arg(worst_bend)));
+    }
     /// A wanted size jumps from triangle to triangle, and the outlines of a body and of the metal in it ask
     /// of places that are the same but for rounding: here the second who asks is told another.
     void outlines_that_share_an_arc_share_its_chords() {
@@ -693,39 +738,79 @@ class TestMesh : public QObject {
                     }
         }
     }
-    void chords_leave_a_cusp_as_wide_as_it_is() {
+    void chords_leave_the_room_beside_an_arc_as_wide_as_it_is() {
         constexpr double pi = std::numbers::pi, radius = 2, snap = 1e-4, step = pi / 16;
         const Arc arc{{10, radius}, radius, -pi / 2, pi / 2}; // rises from a line that it touches at (10, 0)
         const Piece round{{10, 0}, {12, radius}, arc};
-        // The longest chord at an angle off the place where they touch, over its way from there.
         const auto longest = [&](const Piece& other, double off) {
             const Contacts contacts({round, other}, snap);
             return contacts.longest_chord_mm(arc, -pi / 2 + off - step / 8, -pi / 2 + off + step / 8);
         };
         const auto free = [&](const Piece& other) { return std::isinf(longest(other, 0.2)); };
-        const Piece touching[] = {
-            {{5, 0}, {20, 0}, {}},  // passes
-            {{10, 0}, {11, 0}, {}}, // begins there
-            {{11, 0}, {10, 0}, {}},
-            {{10, 0}, {10 + 5, 5}, Arc{{10, 5}, 5, -pi / 2, pi / 2}}, // a wider arc
-            {{11, -1}, {10, 0}, Arc{{10, -1}, 1, 0, pi / 2}},         // one that bends the other way
-        };
-        for (const auto& other : touching)
-            for (const double off : {0.1, 0.2, 0.5}) {
-                const double chord = longest(other, off), away = 2 * radius * std::sin(off / 2);
-                // What the arc stands over its chord, over the gap to its tangent there.
-                QVERIFY(chord * chord / (8 * radius) < 0.03 * away * away / (2 * radius) ||
-                        chord <= radius / 64);
-                QVERIFY(chord > 0.1 * away);
+        const auto room = [&](const Piece& other, double off) {
+            double least = 100;
+            for (int i = 0; i <= 20000; ++i) {
+                const double f = i / 20000.0;
+                const Point q = other.arc ? other.arc->at(other.arc->start_rad + f * other.arc->sweep_rad)
+                                          : other.from + f * (other.to - other.from);
+                least = std::min(least, distance(q, arc.at(-pi / 2 + off)));
             }
-        const Contacts contacts({round, touching[0]}, snap);
+            return least;
+        };
+        const Piece near[] = {
+            {{5, 0}, {20, 0}, {}},  // touches and passes
+            {{10, 0}, {11, 0}, {}}, // begins where it touches
+            {{11, 0}, {10, 0}, {}},
+            {{10, 0}, {10 + 5, 5}, Arc{{10, 5}, 5, -pi / 2, pi / 2}},     // a wider arc
+            {{11, -1}, {10, 0}, Arc{{10, -1}, 1, 0, pi / 2}},             // one that bends the other way
+            {{5, -0.01}, {20, -0.01}, {}},                                // passes close by
+            {{10.3, -4}, {10.3, 0.01}, {}},                               // ends close to it
+            {{11, -1.01}, {9, -1.01}, Arc{{10, -1.01}, 1, 0, pi}},        // another arc close by
+            {{10.4, -1}, {10.4, -1}, Arc{{10.1, 2.05}, 1.95, -2.2, 1.6}}, // one within it
+        };
+        for (const auto& other : near)
+            for (const double off : {0.1, 0.2, 0.3, 0.5}) {
+                const double chord = longest(other, off), high = chord * chord / (8 * radius);
+                if (room(other, off) > 0.3) continue;
+                // What the arc stands over its chord, over the room to the other there.
+                QVERIFY(high < 0.03 * room(other, off) || chord <= radius / 64 * (1 + 1e-9));
+                QVERIFY(high > 0.01 * room(other, off));
+            }
+        const Contacts contacts({round, near[0]}, snap);
         QVERIFY(!contacts.may_divide(arc, -pi / 2 + 0.5 * std::sqrt(2 * snap / radius)));
         QVERIFY(contacts.may_divide(arc, -pi / 2 + 2 * std::sqrt(2 * snap / radius)));
-        QVERIFY(free({{5, 0}, {10, 0}, {}}));         // a line that goes on smoothly: no cusp
-        QVERIFY(free({{5, -0.01}, {20, -0.01}, {}})); // beside it
-        QVERIFY(free({{5, -5}, {20, 10}, {}}));       // across it
-        QVERIFY(free({{10, 0}, {12, radius}, arc}));  // the same arc of a neighbour
-        QVERIFY(free({{8, radius}, {10, 0}, Arc{{10, radius}, radius, -pi, pi / 2}})); // its other half
+        QVERIFY(free({{5, 0}, {10, 0}, {}}));        // a line that goes on smoothly: no cusp
+        QVERIFY(free({{5, -1.0}, {20, -1.0}, {}}));  // far beside it
+        QVERIFY(free({{5, -5}, {20, 10}, {}}));      // across it
+        QVERIFY(free({{10, 0}, {12, radius}, arc})); // the same arc of a neighbour
+        QVERIFY(free({{10, -0.1}, {12.1, radius}, Arc{arc.centre, 2.1, -pi / 2, pi / 2}})); // about it
+        QVERIFY(free({{8, radius}, {10, 0}, Arc{{10, radius}, radius, -pi, pi / 2}}));      // its other half
+    }
+    /// A thousandth of a millimetre from a round edge, much less than its chords are off it.
+    void lines_beside_an_arc_stay_where_they_are_drawn() {
+        Section s;
+        s.symmetry = Symmetry::planar;
+        s.materials = {{"air", {1, {}, {}}}};
+        s.regions = {{"air", "air", test::box(0, 0, 40, 30)}};
+        const Point centre{20, 3.001};
+        Outline rod{{17, 3.001}, {}};
+        rod.arc_to({20, 0.001}, centre).arc_to({23, 3.001}, centre).line_to({23, 8}).line_to({17, 8});
+        s.electrodes = {{"rod", 1, false, rod}};
+        s.boundaries = {{"plate", 0, {{0, 0}, {40, 0}}}};
+        auto mesher = Mesher::create(s, {});
+        REQUIRE_OK(mesher);
+        const auto made = mesher->make([](Point) { return 3.0; }, nullptr);
+        REQUIRE_OK(made);
+        const auto& mesh = made->mesh;
+        int on_plate = 0;
+        for (std::size_t node = 0; node < mesh.nodes.size(); ++node) {
+            if (mesh.conductor[node] != 1) continue;
+            ++on_plate;
+            QCOMPARE(mesh.nodes[node].z, 0.0);
+        }
+        QVERIFY(on_plate > 20);
+        for (const auto& edge : mesh.arc_edges)
+            for (const int node : edge) COMPARE_WITHIN(distance(mesh.nodes[node], centre), 3.0, 1e-9);
     }
     void lines_keep_their_arc_and_boundary() {
         const auto out =

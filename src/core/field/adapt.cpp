@@ -118,13 +118,13 @@ std::vector<double> forced_by(const Section& section, const Level& level, const 
         const double error =
             edge.relative_error * floored(edge.peak_kV_per_mm) / readings.plan().edges[k].slack;
         if (!edge.judged || !(error > goal)) continue;
-        const auto& arc = readings.mesh().arcs[readings.plan().edges[k].arc].arc;
+        const auto& places = readings.plan().edges[k];
         for (std::size_t i = 0; i < edge.along_kV_per_mm.size(); ++i)
             if (const auto place = readings.first_of_edge(k) + i;
-                readings.present(place) && !readings.plan().edges[k].near_singular[i]) {
+                readings.present(place) && !places.near_singular[i]) {
                 force(place, error);
-                const Point at = arc.at((arc.sweep_rad > 0 ? 1 : -1) * readings.plan().edges[k].angle_rad[i]);
-                corners.ask_of_tips(at, tuning::forced_aim * goal * edge.relative_error / error, forced);
+                corners.ask_of_tips(places.at[i], tuning::forced_aim * goal * edge.relative_error / error,
+                                    forced);
             }
     }
     for (std::size_t k = 0; k < state.solution.paths.size(); ++k) {
@@ -326,11 +326,25 @@ Result<void> Adaptation::look_at_corners(const std::vector<Section>& loads, cons
     return {};
 }
 
-Result<Level> Adaptation::make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
+Result<MadeMesh> Adaptation::make_mesh(std::vector<double> factor, const SolveOptions& options) {
+    auto& mesher = *outlook_.mesher;
+    if (!fine_) {
+        const FirstSizes sizes(*shapes_, mesher, options.coarse || options.coarse_first, options.slack);
+        return mesher.make(std::cref(sizes), options.cancel);
+    }
+    const auto& last = fine_.assembly->mesh();
+    const RefinedSizes sizes(last, factor, true);
+    auto made = mesher.add(std::cref(sizes), options.cancel);
+    if (!made || !made->spoiled || !made->complete) return made;
+    for (auto& f : factor) f *= tuning::asked_over_wanted;
+    const RefinedSizes all(last, factor, false);
+    return mesher.make(std::cref(all), options.cancel);
+}
+
+Result<Level> Adaptation::make_level(const std::vector<double>& factor, const SolveOptions& options,
                                      SolveReport& report, bool& complete) {
     Stopwatch watch;
-    auto made =
-        anew ? outlook_.mesher->make(sizes, options.cancel) : outlook_.mesher->add(sizes, options.cancel);
+    auto made = make_mesh(factor, options);
     if (!made) return tl::unexpected(made.error());
     if (made->cancelled || stopped(options)) return Level{};
     complete = made->complete;
@@ -411,17 +425,9 @@ Result<bool> Adaptation::refine(const std::vector<double>& indicator, const std:
         for (std::size_t t = 0; t < marks.factor.size(); ++t)
             marks.factor[t] = std::min(marks.factor[t], by_energy.factor[t]);
     }
-    const RefinedSizes added(fine_.assembly->mesh(), marks.factor, true);
-    std::optional<RefinedSizes> every;
-    if (outlook_.mesher->outgrown(std::cref(added))) {
-        auto factor = marks.factor;
-        for (auto& f : factor) f *= tuning::asked_over_wanted;
-        every.emplace(fine_.assembly->mesh(), factor, false);
-    }
-    const SizeField sizes = every ? SizeField(std::cref(*every)) : SizeField(std::cref(added));
     report.recovery_s += watch.lap();
     bool complete = true;
-    auto level = make_level(sizes, every.has_value(), options, report, complete);
+    auto level = make_level(marks.factor, options, report, complete);
     if (!level) return tl::unexpected(level.error());
     if (!*level) return false;
     exhausted_ = !complete;
@@ -463,9 +469,7 @@ Result<std::vector<Solution>> Adaptation::run(const std::vector<Section>& loads,
     if (auto ok = look_at_corners(loads, options); !ok) return tl::unexpected(ok.error());
     if (!fine_) {
         bool complete = true;
-        const FirstSizes sizes(*shapes_, *outlook_.mesher, options.coarse || options.coarse_first,
-                               options.slack);
-        auto first = make_level(std::cref(sizes), true, options, report, complete);
+        auto first = make_level({}, options, report, complete);
         if (!first) return tl::unexpected(first.error());
         if (!*first) return cancelled();
         fine_ = std::move(*first);

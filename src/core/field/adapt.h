@@ -82,9 +82,11 @@ class Adaptation {
     std::shared_future<Result<Outlook>> coming_; ///< where it is made beside the solve
     Level fine_, coarse_;
     std::vector<std::vector<double>> weights_; ///< per load: what its corners were judged by
-    /// `anew`: all of the mesh; else points are added to the last one.
-    Result<Level> make_level(const SizeField& sizes, bool anew, const SolveOptions& options,
+    /// The first level, or one finer than fine() where `factor` (per triangle, of its size) is below 1.
+    Result<Level> make_level(const std::vector<double>& factor, const SolveOptions& options,
                              SolveReport& report, bool& complete);
+    /// Points are added to the last mesh; it is made anew where its arcs need finer chords.
+    Result<MadeMesh> make_mesh(std::vector<double> factor, const SolveOptions& options);
     void begin_readings(Level& level, std::shared_ptr<const Mesh> mesh, std::size_t threads);
     Result<void> look_at_corners(const std::vector<Section>& loads, const SolveOptions& options);
     bool exhausted_ = false; ///< the mesher has reached its limit

@@ -90,7 +90,7 @@ void report_envelope(const Readings& readings, const Envelope& envelope, Solutio
             plan.edges[k], readings.mesh(), [&](std::size_t i) { return envelope.peaks[first + i].size; },
             [&](std::size_t i) { return !readings.present(first + i); });
         double most = 0;
-        for (std::size_t i = 0; i < plan.edges[k].angle_rad.size(); ++i)
+        for (std::size_t i = 0; i < plan.edges[k].share.size(); ++i)
             if (const auto& peak = envelope.peaks[first + i];
                 readings.present(first + i) && !plan.edges[k].near_singular[i] && peak.size > most)
                 most = peak.size, result.peak_time_s = peak.t_s;
@@ -140,7 +140,7 @@ double largest_change(const Readings& readings, const Envelope& before, const En
         group(readings.place_of_sample(k, 0), plan.paths[k].samples.size());
     for (std::size_t k = 0; k < plan.probes.size(); ++k) group(readings.place_of_probe(k), 1);
     for (const auto k : readings.reported_edges())
-        group(readings.first_of_edge(k), plan.edges[k].angle_rad.size());
+        group(readings.first_of_edge(k), plan.edges[k].share.size());
     return most;
 }
 

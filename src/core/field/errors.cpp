@@ -138,8 +138,7 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
         const auto k = readings.reported_edges()[n];
         const auto& places = plan.edges[k];
         if (!edge.judged || !(edge.peak_kV_per_mm > 0)) continue;
-        const auto& arc = readings.mesh().arcs[places.arc].arc;
-        const auto count = places.angle_rad.size();
+        const auto count = places.share.size();
         const auto skip = [&](std::size_t i) {
             return !readings.present(readings.first_of_edge(k) + i) || places.near_singular[i];
         };
@@ -149,10 +148,9 @@ void write_errors(const Readings& readings, const PlaceErrors& errors, const Pla
         for (std::size_t i = 0; i < count; ++i) {
             if (skip(i) || edge.along_kV_per_mm[i] < tuning::speaks_for_peak * largest_place) continue;
             const auto place = readings.first_of_edge(k) + i;
-            const Point at = arc.at((arc.sweep_rad > 0 ? 1 : -1) * places.angle_rad[i]);
+            const Point at = places.at[i];
             const double near = largest_within(
-                count, i, tuning::window_of_edge * std::abs(arc.sweep_rad),
-                [&](std::size_t j) { return places.angle_rad[j]; },
+                count, i, tuning::window_of_edge, [&](std::size_t j) { return places.share[j]; },
                 [&](std::size_t j) { return errors.field[readings.first_of_edge(k) + j]; }, skip);
             worst = std::max(
                 {worst, corners.pollution(at) * edge.along_kV_per_mm[i],

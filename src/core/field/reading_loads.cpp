@@ -44,7 +44,7 @@ std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::goal_load(const PlaceField
     }
     for (std::size_t n = 0; n < reported_edges_.size(); ++n) {
         const auto k = reported_edges_[n];
-        const auto first = first_of_edge_[k], count = plan_->edges[k].angle_rad.size();
+        const auto first = first_of_edge_[k], count = plan_->edges[k].share.size();
         double peak = 0;
         for (std::size_t i = 0; i < count; ++i) peak = std::max(peak, fields.size(first + i));
         const double slack = plan_->edges[k].slack;
@@ -56,7 +56,8 @@ std::pair<Eigen::VectorXd, Eigen::VectorXd> Readings::goal_load(const PlaceField
             [&](std::size_t i) {
                 if (!present(first + i) || plan_->edges[k].near_singular[i]) return 0.0;
                 const double size = fields.size(first + i) / peak;
-                return size * size;
+                const auto& share = plan_->edges[k].share;
+                return (share[std::min(i + 1, count - 1)] - share[i > 0 ? i - 1 : 0]) * size * size;
             },
             peak, factor);
     }

@@ -5,6 +5,7 @@
 #include <algorithm>
 #include <limits>
 #include <numbers>
+#include <queue>
 
 namespace ng {
 
@@ -53,6 +54,28 @@ Point point_on_path(const Path& path, double s_mm, Point* direction) {
     return path.points.back();
 }
 
+std::vector<ArcPiece> pieces_of(const Mesh& mesh, int arc_index) {
+    const Arc& arc = mesh.arcs[arc_index].arc;
+    const double sign = arc.sweep_rad > 0 ? 1 : -1, sweep = std::abs(arc.sweep_rad);
+    const auto share = [&](Point p, double near) {
+        const Point d = p - arc.centre;
+        double along = sign * (std::atan2(d.z, d.r) - arc.start_rad);
+        along -= 2 * std::numbers::pi * std::round((along - near * sweep) / (2 * std::numbers::pi));
+        return along / sweep;
+    };
+    std::vector<ArcPiece> out;
+    for (std::size_t k = 0; k < mesh.arc_edges.size(); ++k) {
+        if (mesh.arc_of_edge[k] != arc_index) continue;
+        const auto& n = mesh.arc_edges[k];
+        const auto node = [&](std::size_t i) { return mesh.nodes[n[i]]; };
+        const double middle = share(node(2), 0.5); // never at an end, so never ambiguous
+        const double a = share(node(0), middle), b = share(node(1), middle);
+        out.push_back({std::min(a, b), std::max(a, b), k, a > b});
+    }
+    std::sort(out.begin(), out.end(), [](const auto& x, const auto& y) { return x.from < y.from; });
+    return out;
+}
+
 namespace {
 
 /// Where the path leaves the reach of a sharp corner: the first place beyond it that is judged. Without it
@@ -87,11 +110,59 @@ bool at_a_sharp_point(const Mesh& mesh, const Arc& arc, Point p) {
     });
 }
 
-ReadingPlan::PathPlaces places_on(const Path& path, int region, const std::vector<Mesh::Singular>& corners) {
+/// Divides the stretches between rising places until none is longer than half the triangles there: where the
+/// mesh is fine outlines are close, and a field may rise and fall between even places. `length(s)`: of the
+/// triangle at s; `skip(s)`: whether nothing is judged there.
+template <class Length, class Skip>
+void divide_by_mesh(std::vector<double>& places, const Length& length, const Skip& skip) {
+    constexpr double most_triangles = 0.5;
+    constexpr std::size_t most_added = 200; // more: along what is thin for long
+    struct Stretch {
+        double from, to, at_from, at_to;
+        double triangles() const { return (to - from) / std::min(at_from, at_to); }
+        bool operator<(const Stretch& other) const { return triangles() < other.triangles(); }
+    };
+    std::priority_queue<Stretch> open;
+    double before = length(places.front());
+    for (std::size_t i = 1; i < places.size(); ++i) {
+        const double next = length(places[i]);
+        open.push({places[i - 1], places[i], before, next});
+        before = next;
+    }
+    for (const auto most = places.size() + most_added; !open.empty() && places.size() < most;) {
+        const auto longest = open.top();
+        if (!(longest.triangles() > most_triangles)) break;
+        open.pop();
+        const double middle = (longest.from + longest.to) / 2;
+        if (skip(middle)) continue;
+        const double here = length(middle);
+        places.push_back(middle);
+        open.push({longest.from, middle, longest.at_from, here});
+        open.push({middle, longest.to, here, longest.at_to});
+    }
+    std::sort(places.begin(), places.end());
+}
+
+ReadingPlan::PathPlaces places_on(const Path& path, int region, const Mesh& mesh, const TriangleTree& tree) {
+    const auto& corners = mesh.singular;
     ReadingPlan::PathPlaces out;
     out.region = region;
     auto s = sample_places(path);
     add_rims(s, path, corners);
+    int near = -1;
+    divide_by_mesh(
+        s,
+        [&](double at) {
+            Point u;
+            const Point p = point_on_path(path, at, &u);
+            near = tree.find(p, region, 3e-2, near);
+            if (near < 0) return std::numeric_limits<double>::max();
+            const auto& n = mesh.triangles[near];
+            const auto [low, high] =
+                std::minmax({dot(mesh.nodes[n[0]], u), dot(mesh.nodes[n[1]], u), dot(mesh.nodes[n[2]], u)});
+            return high - low;
+        },
+        [&](double at) { return corner_that_reaches(corners, point_on_path(path, at)) != nullptr; });
     for (std::size_t i = 0; i < s.size(); ++i) {
         Point u;
         PathSample sample;
@@ -111,7 +182,8 @@ double diagonal_of(const Mesh& mesh) {
     return distance(box.low, box.high);
 }
 
-/// Evenly over the arc, ends included: 32 on a quarter turn, more on arcs that are long beside the section.
+/// Evenly over the arc, ends included: 32 on a quarter turn, more on arcs that are long beside the section,
+/// and where the mesh is finer than that.
 ReadingPlan::EdgePlaces places_on(const Mesh& mesh, int index, double diagonal_mm) {
     constexpr double step_rad = std::numbers::pi / 64;
     constexpr double step_share = 1.0 / 600; // of the section's diagonal
@@ -122,12 +194,25 @@ ReadingPlan::EdgePlaces places_on(const Mesh& mesh, int index, double diagonal_m
     const int by_length =
         static_cast<int>(std::min<double>(most, arc.radius_mm * sweep / (step_share * diagonal_mm)));
     const int count = std::max({8, by_angle, by_length});
+    std::vector<double> shares;
+    for (int i = 0; i <= count; ++i) shares.push_back(static_cast<double>(i) / count);
+    const auto at = [&](double share) { return arc.at(arc.start_rad + arc.sweep_rad * share); };
+    const auto pieces = pieces_of(mesh, index);
+    divide_by_mesh(
+        shares,
+        [&](double share) {
+            const auto piece = std::partition_point(pieces.begin(), pieces.end(),
+                                                    [&](const auto& other) { return other.to < share; });
+            if (piece == pieces.end() || piece->from > share) return std::numeric_limits<double>::max();
+            return piece->to - piece->from;
+        },
+        [&](double share) { return at_a_sharp_point(mesh, arc, at(share)); });
     ReadingPlan::EdgePlaces out;
     out.arc = index;
-    for (int i = 0; i <= count; ++i) {
-        const double angle = arc.start_rad + arc.sweep_rad * i / count;
-        out.angle_rad.push_back(angle);
-        out.near_singular.push_back(at_a_sharp_point(mesh, arc, arc.at(angle)));
+    for (const double share : shares) {
+        out.share.push_back(share);
+        out.at.push_back(at(share));
+        out.near_singular.push_back(at_a_sharp_point(mesh, arc, out.at.back()));
     }
     return out;
 }
@@ -157,8 +242,9 @@ ReadingPlan::ProbePlaces places_round(const Probe& probe, int region, const Mesh
 ReadingPlan ReadingPlan::of(const Section& section, const Mesh& first, const Slack& slack) {
     ReadingPlan out;
     out.corners = first.singular;
+    const TriangleTree tree(first);
     for (const auto& path : section.paths) {
-        out.paths.push_back(places_on(path, region_index(section, path.side), first.singular));
+        out.paths.push_back(places_on(path, region_index(section, path.side), first, tree));
         out.paths.back().slack = slack(path.name);
     }
     const double diagonal = diagonal_of(first);
@@ -167,8 +253,6 @@ ReadingPlan ReadingPlan::of(const Section& section, const Mesh& first, const Sla
         out.edges.push_back(places_on(first, static_cast<int>(arc), diagonal));
         out.edges.back().slack = slack(first.arcs[arc].name);
     }
-    if (section.probes.empty()) return out;
-    const TriangleTree tree(first);
     for (const auto& probe : section.probes)
         out.probes.push_back(places_round(probe, region_index(section, probe.side), first, tree));
     return out;

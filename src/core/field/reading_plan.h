@@ -11,6 +11,15 @@ std::vector<double> sample_places(const Path& path);
 Point point_on_path(const Path& path, double s_mm, Point* direction = nullptr);
 int region_index(const Section& section, const std::string& name);
 
+/// A mesh edge of a reported arc: the share of the arc that it covers.
+struct ArcPiece {
+    double from, to;
+    std::size_t arc_edge;
+    bool reversed; ///< its first node is at `to`
+};
+/// Rising from the arc's start. `arc`: index into Mesh::arcs.
+std::vector<ArcPiece> pieces_of(const Mesh& mesh, int arc);
+
 struct ReadingPlan {
     struct PathPlaces {
         int region = -1;
@@ -20,8 +29,9 @@ struct ReadingPlan {
         double slack = 1;             ///< factor on the goal
     };
     struct EdgePlaces {
-        int arc = -1; ///< index into Mesh::arcs
-        std::vector<double> angle_rad;
+        int arc = -1;              ///< index into Mesh::arcs
+        std::vector<double> share; ///< of its sweep, from its start, rising from 0 to 1
+        std::vector<Point> at;
         std::vector<char> near_singular;
         double slack = 1; ///< factor on the goal
     };

@@ -32,35 +32,6 @@ Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region, 
 
 namespace {
 
-/// A mesh edge of a reported arc: the share of the arc that it covers, rising.
-struct ArcPiece {
-    double from, to;
-    std::size_t arc_edge;
-    bool reversed; ///< its first node is at `to`
-};
-
-std::vector<ArcPiece> pieces_of(const Mesh& mesh, int arc_index) {
-    const Arc& arc = mesh.arcs[arc_index].arc;
-    const double sign = arc.sweep_rad > 0 ? 1 : -1, sweep = std::abs(arc.sweep_rad);
-    const auto share = [&](Point p, double near) {
-        const Point d = p - arc.centre;
-        double along = sign * (std::atan2(d.z, d.r) - arc.start_rad);
-        along -= 2 * std::numbers::pi * std::round((along - near * sweep) / (2 * std::numbers::pi));
-        return along / sweep;
-    };
-    std::vector<ArcPiece> out;
-    for (std::size_t k = 0; k < mesh.arc_edges.size(); ++k) {
-        if (mesh.arc_of_edge[k] != arc_index) continue;
-        const auto& n = mesh.arc_edges[k];
-        const auto node = [&](std::size_t i) { return mesh.nodes[n[i]]; };
-        const double middle = share(node(2), 0.5); // never at an end, so never ambiguous
-        const double a = share(node(0), middle), b = share(node(1), middle);
-        out.push_back({std::min(a, b), std::max(a, b), k, a > b});
-    }
-    std::sort(out.begin(), out.end(), [](const auto& x, const auto& y) { return x.from < y.from; });
-    return out;
-}
-
 /// A place on a piece, in the coordinates of the triangle beside it.
 Reading on_piece(const Mesh& mesh, const ArcPiece& piece, double share) {
     double f = std::clamp((share - piece.from) / (piece.to - piece.from), 0.0, 1.0);
@@ -151,14 +122,12 @@ Result<Readings> Readings::make(std::shared_ptr<const Section> section,
         const auto& edge = plan->edges[k];
         out.first_of_edge_.push_back(out.reading_of_.size());
         const auto pieces = pieces_of(*mesh, edge.arc);
-        const Arc& arc = mesh->arcs[edge.arc].arc;
         std::size_t at = 0;
         bool any = false;
-        for (const double angle : edge.angle_rad) {
+        for (const double share : edge.share) {
             // Where an arc ends in a line that touches it, its last small pieces are as good as that line's:
             // a place is read at the end of the nearest piece.
             constexpr double end = 1e-7, touching = 1e-3;
-            const double share = (angle - arc.start_rad) / arc.sweep_rad;
             while (at < pieces.size() && pieces[at].to < share - end) ++at;
             bool on = at < pieces.size() && pieces[at].from <= share + touching;
             if (!on && at > 0 && pieces[at - 1].to >= share - touching) on = true, --at;
@@ -304,18 +273,18 @@ EdgeResult edge_result(const ReadingPlan::EdgePlaces& plan, const Mesh& mesh,
     out.electrode = arc.owner;
     out.name = arc.name;
     out.radius_mm = arc.arc.radius_mm;
-    const double sign = arc.arc.sweep_rad > 0 ? 1 : -1;
+    out.share = plan.share;
     const auto skip = [&](std::size_t i) { return absent(i) || plan.near_singular[i]; };
-    for (std::size_t i = 0; i < plan.angle_rad.size(); ++i) {
+    for (std::size_t i = 0; i < plan.share.size(); ++i) {
         out.part_not_judged = out.part_not_judged || (!absent(i) && plan.near_singular[i]);
         out.along_kV_per_mm.push_back(absent(i) ? 0 : size(i));
     }
     const auto crest = crest_of(
-        plan.angle_rad.size(), [&](std::size_t i) { return sign * plan.angle_rad[i]; }, size, skip);
+        plan.share.size(), [&](std::size_t i) { return plan.share[i]; }, size, skip);
     out.judged = crest.any;
     if (!crest.any) return out;
     out.peak_kV_per_mm = crest.value;
-    out.peak_at = arc.arc.at(sign * crest.place);
+    out.peak_at = arc.arc.at(arc.arc.start_rad + arc.arc.sweep_rad * crest.place);
     return out;
 }
 

@@ -53,8 +53,9 @@ struct EdgeResult {
     double relative_error = 0;
     bool judged = true;           ///< false: all of it lies within the reach of a sharp corner
     bool part_not_judged = false; ///< some of it does
-    std::vector<double>
-        along_kV_per_mm; ///< at even places along the arc, ends included; 0 where it is covered
+    std::vector<double> share; ///< places along the arc, of its sweep: from 0 to 1, closer where it is near
+                               ///< something
+    std::vector<double> along_kV_per_mm; ///< there; 0 where it is covered
 };
 
 struct ConductorResult {

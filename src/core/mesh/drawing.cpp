@@ -98,6 +98,9 @@ std::vector<Piece> pieces_of(const Section& section) {
     };
     for (const auto& region : section.regions) add(region.outline);
     for (const auto& electrode : section.electrodes) add(electrode.outline);
+    for (const auto& boundary : section.boundaries)
+        for (std::size_t i = 0; i + 1 < boundary.along.size(); ++i)
+            out.push_back({boundary.along[i], boundary.along[i + 1], {}});
     return out;
 }
 

@@ -73,7 +73,7 @@ struct Drawing {
 Result<std::unique_ptr<Drawing>> draw(const Section& section, const Contacts& contacts,
                                       std::shared_ptr<const Stretch> stretch, double arc_step_rad,
                                       const SizeField& size);
-/// Where the outlines of a section touch its arcs.
+/// Where the lines of a section touch its arcs, or come close to them.
 Contacts contacts_of(const Section& section);
 
 /// Every electrode and every piece of a boundary borders on a region, or is there for nothing: drawn

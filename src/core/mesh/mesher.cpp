@@ -142,11 +142,11 @@ template <class Visit> bool walk(const Triangulation& triangulation, const Tagge
 
 /// Moves of the vertices beside a chord that goes onto its arc: as far as the chord does there, falling to
 /// nothing with the distance from it. Where the mesh is finer than the arc is high over its chord, triangles
-/// would turn over otherwise. Lines that meet the arc are bent by that height too: a micrometre on a 0.3 mm
-/// edge.
+/// would turn over otherwise. Lines that meet the chord are bent by that height too: a micrometre on a 0.3 mm
+/// edge. All others stay where they are drawn: Contacts leaves them room.
 void bend_along(const Drawing& drawing, const Tagged& line, const std::vector<Vertex>& along,
-                const std::vector<char>& on_an_arc, const std::vector<Point>& nodes,
-                std::vector<Point>& moves) {
+                const std::vector<char>& on_an_arc, const std::vector<char>& on_a_line,
+                const std::vector<Point>& nodes, std::vector<Point>& moves) {
     constexpr double steepest = 1.0 / 16; // of a move, over the distance from the chord
     const Arc& arc = drawing.arcs[line.arc];
     const Point a = drawing.place(line.a), chord = drawing.place(line.b) - a;
@@ -160,15 +160,22 @@ void bend_along(const Drawing& drawing, const Tagged& line, const std::vector<Ve
     const double highest = std::max({length(move_at(0)), length(move_at(size / 2)), length(move_at(size))});
     const double band = std::min(size / 2, highest / steepest);
     std::vector<Vertex> front(along.begin(), along.end());
-    std::set<Vertex> seen(along.begin(), along.end());
+    std::set<Vertex> seen(along.begin(), along.end()), meeting = seen;
     while (!front.empty()) {
         std::vector<Vertex> next;
         for (const auto v : front) {
-            auto around = drawing.triangulation.incident_vertices(v), end = around;
+            auto around = drawing.triangulation.incident_edges(v), end = around;
             do {
-                const Vertex w = around;
-                if (drawing.triangulation.is_infinite(w) || w->info() < 0 || !seen.insert(w).second) continue;
+                const auto& [face, i] = *around;
+                const Vertex w = face->vertex(face->vertex(Triangulation::cw(i)) == v ? Triangulation::ccw(i)
+                                                                                      : Triangulation::cw(i));
+                if (drawing.triangulation.is_infinite(w) || w->info() < 0) continue;
                 const auto node = static_cast<std::size_t>(w->info());
+                if (on_a_line[node]) {
+                    if (!face->is_constrained(i) || !meeting.contains(v)) continue;
+                    meeting.insert(w);
+                }
+                if (!seen.insert(w).second) continue;
                 const Point d = nodes[node] - a;
                 const double t = dot(d, u), away = std::abs(dot(d, n));
                 if (t <= 0 || t >= size || away >= band || on_an_arc[node]) continue;
@@ -207,6 +214,7 @@ class MeshOf {
                           "Leave a gap between them");
         return std::move(mesh_);
     }
+    bool spoiled() const { return spoiled_; }
 
   private:
     struct Tags {
@@ -220,10 +228,12 @@ class MeshOf {
     PairNumbers middles_{0};                        ///< by corners, the lower first
     std::map<int, std::map<int, double>> touching_; ///< corner node: length of conducting side by conductor
     std::string clash_;
+    bool spoiled_ = false;
 
     Point& node(int n) { return mesh_.nodes[n]; }
     void take_corners();
     Result<void> follow_lines();
+    void look_for_spoiled(const std::vector<Point>& moves);
     void take_triangles();
     void take_side(const Face& face, int i, std::array<int, 6>& nodes, bool& curved);
     int middle_of(int a, int b, int arc);
@@ -258,7 +268,12 @@ void MeshOf::take_corners() {
 
 /// Arcs and named boundaries: which mesh edges lie on them; vertices go onto the true arc.
 Result<void> MeshOf::follow_lines() {
-    std::vector<char> on_an_arc(mesh_.nodes.size(), 0);
+    std::vector<char> on_an_arc(mesh_.nodes.size(), 0), on_a_line = on_an_arc;
+    for (const auto& face : faces_)
+        for (int i = 0; i < 3; ++i)
+            if (face->is_constrained(i))
+                for (const int end : {Triangulation::cw(i), Triangulation::ccw(i)})
+                    on_a_line[static_cast<std::size_t>(face->vertex(end)->info())] = 1;
     std::vector<Point> moves(mesh_.nodes.size());
     std::vector<std::pair<const Tagged*, std::vector<Vertex>>> chords;
     for (const auto& line : drawing_.tagged) {
@@ -282,17 +297,35 @@ Result<void> MeshOf::follow_lines() {
             const auto n = static_cast<std::size_t>(v->info());
             on_an_arc[n] = 1;
             const Point move = on_arc(arc, mesh_.nodes[n]) - mesh_.nodes[n];
-            moves[n] = length(move) > snap_mm * 1e-3 ? move : Point{};
+            moves[n] = length(move) > snap_mm * 1e-6 ? move : Point{};
         }
         chords.emplace_back(&line, std::move(along));
     }
     for (const auto& [line, along] : chords)
-        bend_along(drawing_, *line, along, on_an_arc, mesh_.nodes, moves);
+        bend_along(drawing_, *line, along, on_an_arc, on_a_line, mesh_.nodes, moves);
+    look_for_spoiled(moves);
     for (std::size_t n = 0; n < moves.size(); ++n) {
         mesh_.nodes[n] = mesh_.nodes[n] + moves[n];
         if (section_.symmetry == Symmetry::axisymmetric) mesh_.nodes[n].r = std::max(0.0, mesh_.nodes[n].r);
     }
     return {};
+}
+
+void MeshOf::look_for_spoiled(const std::vector<Point>& moves) {
+    constexpr double least_left = 0.5;
+    for (const auto& face : faces_) {
+        std::array<Point, 3> from, to;
+        bool moved = false;
+        for (int i = 0; i < 3; ++i) {
+            const auto n = static_cast<std::size_t>(face->vertex(i)->info());
+            from[i] = mesh_.nodes[n];
+            to[i] = from[i] + moves[n];
+            moved = moved || !(moves[n] == Point{});
+        }
+        if (moved &&
+            cross(to[1] - to[0], to[2] - to[0]) < least_left * cross(from[1] - from[0], from[2] - from[0]))
+            spoiled_ = true;
+    }
 }
 
 void MeshOf::hold(int node, int conductor) {
@@ -380,10 +413,6 @@ void MeshOf::share_touched_nodes() {
     }
 }
 
-Result<Mesh> mesh_of(Drawing& drawing, const std::vector<Mesh::Singular>& singular) {
-    return MeshOf(drawing, singular).make();
-}
-
 } // namespace
 
 struct Mesher::State {
@@ -451,25 +480,17 @@ Result<MadeMesh> Mesher::make(const SizeField& size, const CancelFlag* cancel) {
     return add(size, cancel);
 }
 
-bool Mesher::outgrown(const SizeField& size) const {
-    constexpr double smallest_share = 1.0 / 8; // of a chord; the arc stands 1/80 of it high over it
-    const auto& drawing = *state_->drawing;
-    return std::any_of(drawing.tagged.begin(), drawing.tagged.end(), [&](const Tagged& line) {
-        if (line.arc < 0) return false;
-        const Point a = on_mesh(line.a), b = on_mesh(line.b);
-        return size(0.5 * (a + b)) < smallest_share * distance(a, b);
-    });
-}
-
 Result<MadeMesh> Mesher::add(const SizeField& size, const CancelFlag* cancel) {
     state_->refined = true;
     MadeMesh out;
     out.complete = refine(*state_->drawing, size, state_->options.most_triangles, cancel);
     out.cancelled = cancel && cancel->load(std::memory_order_relaxed);
     if (out.cancelled) return out;
-    auto mesh = mesh_of(*state_->drawing, state_->singular);
+    MeshOf made(*state_->drawing, state_->singular);
+    auto mesh = made.make();
     if (!mesh) return tl::unexpected(mesh.error());
     out.mesh = std::move(*mesh);
+    out.spoiled = made.spoiled();
     return out;
 }
 

@@ -30,6 +30,7 @@ struct MadeMesh {
     Mesh mesh;
     bool complete = true; ///< false: it ran out of triangles before every size was met
     bool cancelled = false;
+    bool spoiled = false; ///< a triangle beside an arc lost half of its area as it went from chord to arc
 };
 
 class Mesher {
@@ -48,11 +49,9 @@ class Mesher {
     /// (none is known that does).
     Result<MadeMesh> make(const SizeField& size, const CancelFlag* cancel);
     /// Adds points to the last mesh only: where `size` asks for nothing it stays as it is. Arcs keep their
-    /// chords.
+    /// chords; where the mesh that is made of them is spoiled, as between an arc and a line that touches it,
+    /// make() is called for.
     Result<MadeMesh> add(const SizeField& size, const CancelFlag* cancel);
-    /// Whether `size` asks for triangles so small beside an arc that its chords would bend them: then make()
-    /// is called for.
-    bool outgrown(const SizeField& size) const;
 
     /// Sharp corners and points where materials meet, known from the outlines alone.
     const std::vector<Mesh::Singular>& singular() const;

@@ -219,11 +219,12 @@ class Painter {
             return name && *name == side;
         };
         if (is_side(p)) return true;
-        const double away = reach_at(p);
-        for (int k = 0; k < 16; ++k) {
-            const double angle = k * std::numbers::pi / 8 + 0.1;
-            if (is_side({p.r + away * std::cos(angle), p.z + away * std::sin(angle)})) return true;
-        }
+        // Nearer and nearer: the region may be thinner than that.
+        for (double away = reach_at(p); away > snap_mm / 4; away /= 4)
+            for (int k = 0; k < 16; ++k) {
+                const double angle = k * std::numbers::pi / 8 + 0.1;
+                if (is_side({p.r + away * std::cos(angle), p.z + away * std::sin(angle)})) return true;
+            }
         return false;
     }
 
