@@ -19,12 +19,10 @@ const EdgeResult* Solution::edge(const std::string& name) const {
 }
 
 Reading locate(const Mesh& mesh, const TriangleTree& tree, Point p, int region, int first) {
+    // As far as a straight path beside an arc's chord, or one that a long arc of metal touches in a cusp.
+    constexpr double reach_mm = 0.1;
     Reading reading;
-    // Further reaches: a straight path beside an arc's chord; one that a long arc of metal touches in a cusp.
-    for (const double reach : {1e-3, 3e-2, 0.1}) {
-        reading.triangle = tree.find(p, region, reach, first);
-        if (reading.triangle >= 0) break;
-    }
+    reading.triangle = tree.find(p, region, reach_mm, first);
     if (reading.triangle < 0) return reading;
     reading.at = nearest_point(mesh, reading.triangle, p);
     return reading;

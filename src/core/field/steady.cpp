@@ -42,17 +42,16 @@ double real_part(SymmetricComplex x) {
 }
 
 template <class Scalar> NodeVector<Scalar> joined(const Solution& start, const Mesh& mesh) {
-    const bool same = start.mesh.get() == &mesh;
-    const Eigen::VectorXd re =
-        same ? start.potential_kV : carried_over(*start.mesh, start.potential_kV, mesh);
+    const bool phasor = !std::is_same_v<Scalar, double> && start.is_phasor();
+    Eigen::MatrixXd parts(start.potential_kV.size(), phasor ? 2 : 1);
+    parts.col(0) = start.potential_kV;
+    if (phasor) parts.col(1) = start.imaginary_kV;
+    if (start.mesh.get() != &mesh) parts = carried_over(*start.mesh, parts, mesh);
     if constexpr (std::is_same_v<Scalar, double>) {
-        return re;
+        return parts.col(0);
     } else {
-        Eigen::VectorXd im = Eigen::VectorXd::Zero(re.size());
-        if (start.is_phasor())
-            im = same ? start.imaginary_kV : carried_over(*start.mesh, start.imaginary_kV, mesh);
-        NodeVector<Scalar> out(re.size());
-        for (Eigen::Index i = 0; i < re.size(); ++i) out[i] = {re[i], im[i]};
+        NodeVector<Scalar> out(parts.rows());
+        for (Eigen::Index i = 0; i < out.size(); ++i) out[i] = {parts(i, 0), phasor ? parts(i, 1) : 0};
         return out;
     }
 }
@@ -98,19 +97,19 @@ std::vector<double> region_weights(const Section& section) {
     return out;
 }
 
-Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_kV, const Mesh& to) {
-    promise(potential_kV.size() == static_cast<Eigen::Index>(from.nodes.size()),
+Eigen::MatrixXd carried_over(const Mesh& from, const Eigen::MatrixXd& potential_kV, const Mesh& to) {
+    promise(potential_kV.rows() == static_cast<Eigen::Index>(from.nodes.size()),
             "one potential for each node");
     const TriangleTree tree(from);
-    Eigen::VectorXd out(static_cast<Eigen::Index>(to.nodes.size()));
+    Eigen::MatrixXd out(static_cast<Eigen::Index>(to.nodes.size()), potential_kV.cols());
+    out.setZero();
+    int t = -1; // neighbours follow one another
     for (std::size_t node = 0; node < to.nodes.size(); ++node) {
-        const int t = tree.find(to.nodes[node], -1, 1.0);
-        double v = 0;
-        if (t >= 0) {
-            const auto n = shape_values(nearest_point(from, t, to.nodes[node]));
-            for (std::size_t i = 0; i < 6; ++i) v += n[i] * potential_kV[from.triangles[t][i]];
-        }
-        out[static_cast<Eigen::Index>(node)] = v;
+        t = tree.find(to.nodes[node], -1, 1.0, t);
+        if (t < 0) continue;
+        const auto n = shape_values(nearest_point(from, t, to.nodes[node]));
+        for (std::size_t i = 0; i < 6; ++i)
+            out.row(static_cast<Eigen::Index>(node)) += n[i] * potential_kV.row(from.triangles[t][i]);
     }
     return out;
 }

@@ -12,8 +12,9 @@ std::vector<std::complex<double>> region_coefficients(const Section& section);
 /// Its magnitude: what decides how the field bends at a border.
 std::vector<double> region_weights(const Section& section);
 
-/// Potentials at the nodes of `mesh` read from a solution on another mesh of the same section.
-Eigen::VectorXd carried_over(const Mesh& from, const Eigen::VectorXd& potential_kV, const Mesh& to);
+/// Potentials at the nodes of `to` read from a solution on another mesh of the same section; a column for
+/// each part of `potential_kV`.
+Eigen::MatrixXd carried_over(const Mesh& from, const Eigen::MatrixXd& potential_kV, const Mesh& to);
 
 /// Where a linear or Newton solve ended.
 struct SteadyOutcome {

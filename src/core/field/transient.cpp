@@ -390,10 +390,11 @@ void Run::cycles(Solution& out) {
     constexpr int samples_of_loss = 32;
     if (options_.start_kV) {
         const auto& mesh = assembly_->mesh();
-        d_ = motion_.difference(options_.start_mesh == &mesh
-                                    ? *options_.start_kV
-                                    : carried_over(*options_.start_mesh, *options_.start_kV, mesh),
-                                0);
+        d_ = motion_.difference(
+            options_.start_mesh == &mesh
+                ? *options_.start_kV
+                : Eigen::VectorXd(carried_over(*options_.start_mesh, *options_.start_kV, mesh)),
+            0);
     }
     std::vector<double> loss(section_.regions.size(), 0.0);
     Envelope before;

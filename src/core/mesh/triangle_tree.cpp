@@ -9,6 +9,7 @@ namespace ng {
 namespace {
 
 constexpr int leaf = 6; // triangles in one
+constexpr double rounding = 1e-9;
 
 /// Where on a side, 0 to 1 from `a` to `b` by way of `middle` at a half, it is nearest to `p`.
 double nearest_on_side(Point a, Point b, Point middle, bool curved, Point p) {
@@ -105,14 +106,24 @@ double TriangleTree::least_coordinate_of(int triangle, Point p) const {
 }
 
 int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
-    constexpr double rounding = 1e-9;
-    constexpr double bent = 0.5; // sides of curved triangles: nearly straight
     if (first >= 0) {
         const auto& shape = shapes_[static_cast<std::size_t>(first)];
         if ((region < 0 || shape.region == region) &&
             least_coordinate_of(first, p) >= -rounding * shape.twice_area)
             return first;
     }
+    // What lies in no triangle is mostly a hair's breadth off one: all within a far reach are many.
+    constexpr double near_mm = 1e-3, further = 30;
+    int found = -1;
+    for (double reach = std::min(near_mm, reach_mm); found < 0; reach = std::min(further * reach, reach_mm)) {
+        found = find_within(p, region, reach);
+        if (reach >= reach_mm) break;
+    }
+    return found;
+}
+
+int TriangleTree::find_within(Point p, int region, double reach_mm) const {
+    constexpr double bent = 0.5; // sides of curved triangles: nearly straight
     int best = -1;
     double best_outside = reach_mm;
     std::array<int, 64> stack; // halves: one more than there are levels
@@ -130,7 +141,7 @@ int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
             const auto& shape = shapes_[static_cast<std::size_t>(k)];
             if (region >= 0 && shape.region != region) continue;
             const double least = least_coordinate_of(k, p);
-            if (least >= 0) return k;
+            if (least >= -rounding * shape.twice_area) return k;
             // No less far away than that, whatever side is the nearest.
             if (-least * (shape.curved ? bent : 1) > best_outside * shape.longest) continue;
             const double outside = distance(map_to_section(mesh_, k, nearest_point(mesh_, k, p)), p);

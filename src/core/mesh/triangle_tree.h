@@ -33,6 +33,7 @@ class TriangleTree {
         int region;
         bool curved;
     };
+    int find_within(Point p, int region, double reach_mm) const;
     void halve(int node, const std::vector<Box>& boxes);
     double least_coordinate_of(int triangle, Point p) const;
     const Mesh& mesh_;
