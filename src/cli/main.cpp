@@ -220,8 +220,17 @@ void Calls::add_studies() {
     map->add_option("--diameter", range->diameter, "over the insulation, lowest:highest");
     map->add_option("--thickness", range->thickness, "of the insulation, lowest:highest");
     map->add_option("--cells", range->cells, "each way");
+    map->add_flag("--corners", range->corners, "each cable at the corners of the usual tolerances too");
     map->add_option("--svg", range->svg, "drawing to write");
     print_as(map, range);
+    const auto scan = std::make_shared<cli::FaultArguments>();
+    scan->scan = true;
+    auto* faults =
+        study.add("faults", "Every kind of fault: the size that hurts beside the one that hands find", scan,
+                  cli::run_faults);
+    faults->add_option("job", scan->job, "job file (.ngjob)")->required();
+    faults->add_option("--design", scan->design, "id of the design")->required();
+    print_as(faults, scan);
     const auto classes = std::make_shared<cli::StudyArguments>();
     auto* duty = study.add("duty", "The design at every class of the standards: the highest that holds",
                            classes, cli::run_study_duty);

@@ -39,10 +39,9 @@ Result<StudyPlan> plan_of(const StudyArguments& a, const Job& job, const Library
     }
     const auto prepared = prepare_design(job, a.design, library);
     if (!prepared) return tl::unexpected(prepared.error());
-    plan = usual_plan(*prepared);
+    plan = usual_plan(*prepared, a.with_faults);
     plan.kind = a.what;
     plan.seed = a.seed;
-    plan.with_faults = a.with_faults;
     plan.samples = a.what == "effects" ? a.samples * (plan.varied.size() + 2) : a.samples;
     return plan;
 }
@@ -215,6 +214,7 @@ int run_study_range(const StudyArguments& a, const Library& library) {
     if (!prepared) return complain(prepared.error());
     auto grid = usual_range(*prepared);
     grid.cells = a.cells;
+    grid.corners = a.corners;
     if (!a.diameter.empty()) {
         const auto span = span_of("--diameter", a.diameter);
         if (!span) return complain(span.error());

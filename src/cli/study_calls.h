@@ -9,7 +9,7 @@ struct StudyArguments {
     std::vector<std::string> files;
     std::uint64_t samples = 256, seed = 1, index = 0;
     int threads = 0, others = 0, cells = 9, most_solves = 120;
-    bool json = false, csv = false, with_faults = false;
+    bool json = false, csv = false, with_faults = false, corners = false;
 };
 /// Rows of a tolerance or effects study.
 int run_study(const StudyArguments& arguments, const Library& library);

@@ -34,6 +34,12 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
                 continue;
             }
             paint_share_cell(painter, b, cell.share, cell.status == Status::falls_short, theme, line);
+            if (!cell.serves() || cell.at_corners) continue;
+            const double leg = 0.7 * line;
+            painter.setPen(Qt::NoPen);
+            painter.setBrush(theme.brick);
+            painter.drawPolygon(QPolygonF{b.bottomRight(), b.bottomRight() - QPointF(leg, 0),
+                                          b.bottomRight() - QPointF(0, leg)});
         }
     const auto along = [](const std::vector<double>& at, double v) { // in cells, from the middle of the first
         return (v - at.front()) / (at.back() - at.front()) * static_cast<double>(at.size() - 1) + 0.5;
@@ -89,10 +95,17 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
     painter.restore();
 }
 
+QString range_key(const RangeMap& map) {
+    return QString("Numbers: % of the limit%1. Hatched: falls short.%2 –: the kit does not fit. ·: cannot be "
+                   "built. Framed: to type-test.")
+        .arg(map.corners > 0 ? ", the worst of all corners" : "",
+             map.corners > 0 ? " Marked in its corner: holds as designed only." : "");
+}
+
 Result<void> write_range_svg(const RangeMap& map, const std::string& title, const std::string& path) {
     constexpr double high_mm = 114;
-    return write_study_svg(path, title, QString::fromStdString(range_words(map)) + ". " + range_key, high_mm,
-                           [&](QPainter& painter, const QRectF& place, double points) {
+    return write_study_svg(path, title, QString::fromStdString(range_words(map)) + ". " + range_key(map),
+                           high_mm, [&](QPainter& painter, const QRectF& place, double points) {
                                paint_range(painter, place, map, Theme::light(), points);
                            });
 }

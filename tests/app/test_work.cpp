@@ -472,6 +472,9 @@ class TestWork : public QObject {
         QFile csv(folder.filePath("a.csv"));
         QVERIFY(csv.open(QFile::ReadOnly));
         QCOMPARE(csv.readAll().toStdString(), range_csv(*range.map()));
+        QVERIFY(!range.grid().corners);
+        range.corners()->click();
+        QVERIFY(range.grid().corners);
         w.session().set_number("screen_edge_mm", 190, "screen edge");
         QVERIFY(!range.map());
     }

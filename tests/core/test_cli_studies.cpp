@@ -153,6 +153,17 @@ class TestCliStudies : public QObject {
         QCOMPARE(refused.code, 2);
         QVERIFY(refused.err.contains("--diameter") && refused.err.contains("lowest:highest"));
     }
+    void a_range_at_corners_and_the_faults_are_listed() {
+        const auto answer = cli({"study", "range", demo_path, "--design", "meter-panel", "--cells", "2",
+                                 "--corners", "--csv", "--svg", at("corners.svg")});
+        QVERIFY2(answer.code == 0, answer.err.constData());
+        QVERIFY(answer.out.contains("holds at corners") && answer.out.contains(",yes,"));
+        QVERIFY(QString::fromStdString(text("corners.svg")).contains("holds as designed only"));
+        const auto faults = cli({"study", "faults", demo_path, "--design", "meter-panel", "--csv"});
+        const auto scan = cli({"faults", demo_path, "--design", "meter-panel", "--scan", "--csv"});
+        QCOMPARE(faults.out, scan.out);
+        QVERIFY(faults.out.startsWith("kind,") && faults.out.count('\n') > 10);
+    }
     void the_highest_class_that_holds_is_said() {
         const auto said = cli({"study", "duty", demo_path, "--design", "meter-panel"});
         QVERIFY2(said.code == 0 || said.code == 1, said.err.constData());

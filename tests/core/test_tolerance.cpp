@@ -456,6 +456,111 @@ class TestTolerance : public QObject {
         const auto refused = map_range(job, "causeway", test::library(), grid);
         QVERIFY(!refused && refused.error().problem.find("diameters") != std::string::npos);
     }
+    /// Of each cable the corner of each check: what hands and makers leave inside 99 % of each quantity is no
+    /// nearer to a limit, and a cable that fails there holds as designed only.
+    void a_range_at_the_corners_bounds_what_is_drawn_within_them() {
+        const auto job = test::demo_job();
+        const auto prepared = prepare_design(job, "meter-panel", test::library());
+        REQUIRE_OK(prepared);
+        auto grid = usual_range(*prepared);
+        grid.cells = 2;
+        const auto plain = map_range(job, "meter-panel", test::library(), grid);
+        grid.corners = true;
+        const auto map = map_range(job, "meter-panel", test::library(), grid);
+        REQUIRE_OK(plain);
+        REQUIRE_OK(map);
+        QCOMPARE(plain->corners, std::size_t(0));
+        QVERIFY(map->corners > 2);
+        int only_as_designed = 0;
+        for (std::size_t k = 0; k < 4; ++k) {
+            const auto& cell = map->cells[k];
+            QCOMPARE(cell.serves(), plain->cells[k].serves());
+            QVERIFY(plain->cells[k].at_corners &&
+                    cell.share >= plain->cells[k].share - plain->cells[k].error);
+            only_as_designed += cell.serves() && !cell.at_corners;
+            QCOMPARE(!cell.at_corners, cell.share > 1); // of this design
+            // The cable by hand, its marks as they are put on it, then drawn.
+            auto changed = job;
+            const auto* design = changed.find_design("meter-panel");
+            for (auto& cable : changed.cables)
+                if (cable.id == design->cable_id) {
+                    const double t = map->thicknesses_mm[k / 2];
+                    cable.insulation_thickness_mm = t;
+                    cable.caliper_readings.clear();
+                    cable.measured_diameter_mm = {{"conductor", map->diameters_mm[k % 2] - 2 * t -
+                                                                    2 * cable.conductor_screen_thickness_mm}};
+                }
+            auto plan = usual_plan(*prepare_design(changed, "meter-panel", test::library()));
+            for (auto& v : plan.varied) {
+                v.blunder_share = 0;
+                const double low = v.quantile(0.006), high = v.quantile(0.994);
+                v.lowest = std::max(v.lowest, low), v.highest = std::min(v.highest, high);
+            }
+            plan.samples = 16;
+            const auto study = Study::begin(changed, plan, test::library(), prepare_design);
+            REQUIRE_OK(study);
+            for (std::uint64_t i = 0; i < plan.samples; ++i) {
+                const auto row = study->row(i);
+                for (std::size_t c = 0; c < row.readings.size(); ++c)
+                    if (study->checks()[c].find("undisturbed") == std::string::npos)
+                        QVERIFY2(row.readings[c].share <= cell.share + cell.error + row.readings[c].error,
+                                 qPrintable(QString("cable %1, row %2, %3: %4 of %5")
+                                                .arg(k)
+                                                .arg(i)
+                                                .arg(study->checks()[c].c_str())
+                                                .arg(row.readings[c].share)
+                                                .arg(cell.share)));
+            }
+        }
+        QVERIFY(only_as_designed > 0 && only_as_designed < 4);
+        QVERIFY(range_csv(*map).find(",no,") != std::string::npos);
+        QVERIFY(range_words(*map).find("corners of the tolerances") != std::string::npos);
+    }
+    /// Faults vary like all else that hands do: their sizes are drawn, and a study without them has none.
+    void sizes_of_faults_vary_with_the_rest() {
+        auto job = test::demo_job();
+        auto& design = *job.find_design("ramp-pole");
+        design.faults = {{"nick", Side::none, 0.2, 5.0, {}, "air", {}, {}}};
+        const auto prepared = prepare_with_faults(job, "ramp-pole", test::library());
+        REQUIRE_OK(prepared);
+        auto plan = usual_plan(*prepared, true);
+        QVERIFY(plan.with_faults && plan.varied.back().key == "fault 1 size_mm");
+        QCOMPARE(usual_plan(*prepared).varied.size(), plan.varied.size() - 1);
+        REQUIRE_OK(check_plan(plan, job, test::library()));
+        const auto back = read_plan(nlohmann::json::parse(plan_json(plan).dump()));
+        REQUIRE_OK(back);
+        const auto study = Study::begin(job, plan, test::library(), preparer(true));
+        REQUIRE_OK(study);
+        std::set<double> sizes;
+        for (std::uint64_t i = 0; i < 16; ++i) {
+            const auto drawn = study->drawn_of(i);
+            const auto made = study->job_of(drawn);
+            REQUIRE_OK(made);
+            QCOMPARE(made->find_design("ramp-pole")->faults[0].size_mm, drawn.back());
+            sizes.insert(drawn.back());
+        }
+        QVERIFY(*sizes.begin() < 0.15 && *sizes.rbegin() > 0.27);
+        // Deeper is worse, all else alike.
+        auto drawn = study->drawn_of(0);
+        const auto air = [&](double size) {
+            drawn.back() = size;
+            const auto judged = study->evaluated(drawn);
+            if (!judged) return -1.0;
+            double most = 0;
+            for (const auto& check : judged->verdict.checks) most = std::max(most, 1 - check.margin);
+            return most;
+        };
+        QVERIFY2(air(0.5) > air(0.1), qPrintable(QString("%1, %2").arg(air(0.5)).arg(air(0.1))));
+        plan.with_faults = false;
+        const auto without = check_plan(plan, job, test::library());
+        QVERIFY(!without && without.error().message().find("--with-faults") != std::string::npos);
+        plan.with_faults = true;
+        plan.varied.back().key = "fault 2 size_mm";
+        const auto other = check_plan(plan, job, test::library());
+        QVERIFY(!other && other.error().message().find("no such fault") != std::string::npos);
+        plan.varied.back().key = "fault x size_mm";
+        QVERIFY(!check_plan(plan, job, test::library()));
+    }
     /// Two cables that meet in a joint come from two drums: each has its own insulation.
     void both_cables_of_a_joint_vary_by_themselves() {
         auto job = test::demo_job();

@@ -2,6 +2,7 @@
 #include "app/model/text.h"
 #include "draw/range_picture.h"
 #include "io/file.h"
+#include <QVBoxLayout>
 
 namespace ng::app {
 
@@ -12,17 +13,27 @@ RangePanel::RangePanel(Session& session, QWidget* parent)
            "The same design on thicker and thinner cables: where its kit serves, and which cable a type "
            "test should be made on.",
            "Solving the first cables…", "%1 of %2 cables solved", "map it again", "range"},
-          parent) {}
+          parent) {
+    corners_ = new QCheckBox("At the corners of its tolerances too");
+    corners_->setToolTip("Each cable with marks, walls and materials where each check comes nearest to its "
+                         "limit: some times as long");
+    static_cast<QVBoxLayout*>(layout())->insertWidget(1, corners_);
+}
+
+RangeGrid RangePanel::grid() const {
+    auto out = usual_range(*session_.prepared());
+    out.corners = corners_->isChecked();
+    return out;
+}
 
 StudyPanel::Solve RangePanel::solve() {
-    return [this, grid = usual_range(*session_.prepared()), job = session_.document.job(),
-            id = session_.document.design().id,
+    return [this, grid = grid(), job = session_.document.job(), id = session_.document.design().id,
             library = session_.library()](const CancelFlag& cancel, const Tell& tell) {
         return map_range(job, id, library, grid, &cancel, tell).map([this](RangeMap&& map) -> Show {
             return [this, map = std::move(map)] {
                 map_ = map;
                 show_picture(300, "Map of the range: " + q(range_words(map)));
-                return q(range_words(map)) + ". " + draw::range_key;
+                return q(range_words(map)) + ". " + draw::range_key(map);
             };
         });
     };

@@ -2,6 +2,7 @@
 #pragma once
 #include "app/stages/study_panel.h"
 #include "study/range.h"
+#include <QCheckBox>
 
 namespace ng::app {
 
@@ -10,6 +11,8 @@ class RangePanel : public StudyPanel {
   public:
     RangePanel(Session& session, QWidget* parent);
     const std::optional<RangeMap>& map() const { return map_; }
+    RangeGrid grid() const; ///< what is mapped next
+    QCheckBox* corners() { return corners_; }
     Result<void> save(const QString& path) const override;
 
   protected:
@@ -19,6 +22,7 @@ class RangePanel : public StudyPanel {
 
   private:
     std::optional<RangeMap> map_;
+    QCheckBox* corners_;
 };
 
 } // namespace ng::app

@@ -157,7 +157,7 @@ void TolerancePage::show_varied() {
     QStringList lines;
     std::set<std::string> sources;
     if (session_.prepared())
-        for (const auto& v : usual_plan(*session_.prepared()).varied) {
+        for (const auto& v : usual_plan(*session_.prepared(), session_.with_faults()).varied) {
             lines << QString("%1: %2").arg(q(v.label), spread_words(v));
             sources.insert(v.provenance);
         }
@@ -227,9 +227,8 @@ void TolerancePage::run() {
     worst_.reset();
     worst_button_->setEnabled(false);
     result_->setText("Solving the design as it is…");
-    auto plan = usual_plan(*session_.prepared());
+    auto plan = usual_plan(*session_.prepared(), session_.with_faults());
     plan.samples = static_cast<std::uint64_t>(sample_counts[samples_->currentIndex()]);
-    plan.with_faults = session_.with_faults();
     builds_.start([this, run, plan, job = session_.document.job(),
                    library = session_.library()](const CancelFlag& cancel) {
         const auto study = Study::begin(job, plan, library, preparer(plan.with_faults), &cancel);
@@ -318,8 +317,7 @@ void TolerancePage::find_windows() {
     const int run = ++run_marks_;
     cancel_windows_->show();
     windows_->setText("Solving the design as it is…");
-    auto plan = usual_plan(*session_.prepared());
-    plan.with_faults = session_.with_faults();
+    auto plan = usual_plan(*session_.prepared(), session_.with_faults());
     marks_.start([this, run, plan, of = session_.judged_text(), unit = session_.unit(),
                   job = session_.document.job(), library = session_.library()](const CancelFlag& cancel) {
         QStringList lines;

@@ -19,8 +19,7 @@ TornadoPanel::TornadoPanel(Session& session, QWidget* parent)
           parent) {}
 
 StudyPanel::Solve TornadoPanel::solve() {
-    auto plan = usual_plan(*session_.prepared());
-    plan.with_faults = session_.with_faults();
+    auto plan = usual_plan(*session_.prepared(), session_.with_faults());
     return [this, plan, job = session_.document.job(),
             library = session_.library()](const CancelFlag& cancel, const Tell& tell) -> Result<Show> {
         auto study = Study::begin(job, plan, library, preparer(plan.with_faults), &cancel);

@@ -70,14 +70,7 @@ Result<std::vector<DutyRow>> over_duties(const Job& job, const std::string& id, 
     how.movable = false;
     // Usual values go by the class: the design is the one that was made for its own.
     auto made = job;
-    const auto context = own->prepared.context();
-    for (const auto& spec : own->prepared.family->parameters) {
-        auto& as_made = *made.find_design(id);
-        if (spec.kind == ParameterKind::choice)
-            as_made.choices.try_emplace(spec.key, choice_of(context, spec.key));
-        else
-            as_made.numbers.try_emplace(spec.key, number_of(context, spec.key));
-    }
+    keep_usual_values(own->prepared, *made.find_design(id), false);
     std::vector<CheckShares> shares(out.size());
     if (own->solutions.follower) how.like = {own->solutions.follower}; // the section is the same at each
     std::mutex mutex;

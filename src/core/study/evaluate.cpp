@@ -175,6 +175,17 @@ Result<Outcome> outcome_of(const Job& job, const std::string& design_id, const V
     return out;
 }
 
+void keep_usual_values(const PreparedDesign& prepared, Design& design, bool lengths_alone) {
+    const auto context = prepared.context();
+    for (const auto& spec : prepared.family->parameters) {
+        if (lengths_alone && spec.kind != ParameterKind::length) continue;
+        if (spec.kind == ParameterKind::choice)
+            design.choices.try_emplace(spec.key, choice_of(context, spec.key));
+        else
+            design.numbers.try_emplace(spec.key, number_of(context, spec.key));
+    }
+}
+
 Outcome outcome_of(const Evaluation& evaluation) {
     Outcome out;
     out.status = evaluation.verdict.status;

@@ -58,6 +58,10 @@ Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const 
 /// Solves and judges what is prepared, its section changed or not.
 Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOptions& options = {});
 
+/// Writes what `prepared` takes by its usual value into the design: it stays when what that follows from
+/// changes. Lengths alone: what was marked is marked.
+void keep_usual_values(const PreparedDesign& prepared, Design& design, bool lengths_alone);
+
 /// What is kept of many: some 16 bytes a check.
 struct Outcome {
     struct Reading {

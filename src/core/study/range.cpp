@@ -77,7 +77,34 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
     how.goal = cell_goal;
     how.loosest = cell_loosest;
     how.cancel = cancel;
-    std::vector<CheckShares> shares(out.cells.size());
+    std::vector<ToleranceCorner> corners;
+    if (grid.corners) {
+        const auto prepared = prepare_design(job, id, library);
+        if (!prepared) return tl::unexpected(prepared.error());
+        const auto study = Study::begin(job, usual_plan(*prepared), library, prepare_design, cancel);
+        if (!study) return tl::unexpected(study.error());
+        auto looked_for = corners_of(*study, cancel);
+        if (!looked_for) return tl::unexpected(looked_for.error());
+        corners = std::move(*looked_for);
+    }
+    out.corners = corners.size();
+    const auto each = 1 + corners.size(); // verdicts a cell: as designed, then at each corner
+    std::vector<CheckShares> shares(out.cells.size() * each);
+    const auto judge_corners = [&](const Job& changed, const Evaluation& nominal, std::size_t k) {
+        auto made = changed;
+        keep_usual_values(nominal.prepared, *made.find_design(id), true);
+        const auto plan = usual_plan(nominal.prepared);
+        auto beside = how;
+        beside.beside = &nominal;
+        beside.prior = &nominal.verdict;
+        for (std::size_t c = 0; c < corners.size(); ++c) {
+            const auto judged =
+                evaluate(drawn_job(made, plan, corners[c].drawn(plan)), id, {}, library, beside);
+            if (!judged) continue; // no hand builds that
+            shares[k * each + 1 + c] = shares_of(judged->verdict);
+            if (judged->verdict.status == Status::falls_short) out.cells[k].at_corners = false;
+        }
+    };
     std::mutex mutex;
     int done = 0;
     in_parallel(
@@ -93,7 +120,8 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
             } else {
                 cell.fit = judged->prepared.fit.status;
                 cell.status = judged->verdict.status;
-                shares[k] = shares_of(judged->verdict);
+                shares[k * each] = shares_of(judged->verdict);
+                judge_corners(*changed, *judged, k);
             }
             const std::lock_guard lock(mutex);
             if (found) found(++done, static_cast<int>(out.cells.size()));
@@ -101,9 +129,12 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
         cancel);
     if (cancel && cancel->load()) return refuse("range", "cancelled", "");
     const auto nearest = nearest_limits(shares);
-    for (std::size_t k = 0; k < out.cells.size(); ++k) {
-        auto& cell = out.cells[k];
+    for (std::size_t k = 0; k < nearest.size(); ++k) {
+        auto& cell = out.cells[k / each];
+        const auto c = k % each;
+        if (c > 0 && !(nearest[k].share > cell.share)) continue;
         cell.share = nearest[k].share, cell.error = nearest[k].error, cell.check = nearest[k].check;
+        cell.corner = c > 0 ? corners[c - 1].check : "";
     }
     for (std::size_t k = 0; k < out.cells.size(); ++k) {
         const auto& cell = out.cells[k];
@@ -129,13 +160,15 @@ nlohmann::ordered_json range_json(const RangeMap& map) {
         out["share_of_limit"] = cell.share;
         out["error"] = cell.error;
         out["check"] = cell.check;
+        if (map.corners > 0) {
+            out["holds_at_corners"] = cell.serves() && cell.at_corners;
+            out["corner"] = cell.corner;
+        }
         return out;
     };
-    ordered_json out{{"format", "needlegauge-range"},
-                     {"version", 1},
-                     {"design", map.design},
-                     {"cells", ordered_json::array()},
-                     {"cables", ordered_json::array()}};
+    ordered_json out{{"format", "needlegauge-range"},  {"version", 1},
+                     {"design", map.design},           {"corners", map.corners},
+                     {"cells", ordered_json::array()}, {"cables", ordered_json::array()}};
     for (std::size_t k = 0; k < map.cells.size(); ++k) out["cells"].push_back(cell_json(k));
     for (const auto& c : map.cables)
         out["cables"].push_back({{"id", c.id},
@@ -149,7 +182,8 @@ nlohmann::ordered_json range_json(const RangeMap& map) {
 
 std::string range_csv(const RangeMap& map) {
     auto out = csv_line({"diameter over insulation (mm)", "insulation thickness (mm)", "fit", "status",
-                         "share of limit", "error of it", "check", "refusal"});
+                         "share of limit", "error of it", "check", "at the corner of", "holds at corners",
+                         "refusal"});
     for (std::size_t k = 0; k < map.cells.size(); ++k) {
         const auto& cell = map.cells[k];
         const bool built = cell.refusal.empty();
@@ -157,7 +191,11 @@ std::string range_csv(const RangeMap& map) {
                          fmt::format("{}", map.thicknesses_mm[k / map.diameters_mm.size()]),
                          built ? status_word(cell.fit) : "", built ? status_word(cell.status) : "refused",
                          built ? fmt::format("{:.4g}", cell.share) : "",
-                         built ? fmt::format("{:.2g}", cell.error) : "", cell.check, cell.refusal});
+                         built ? fmt::format("{:.2g}", cell.error) : "", cell.check, cell.corner,
+                         !built || map.corners == 0         ? ""
+                         : cell.serves() && cell.at_corners ? "yes"
+                                                            : "no",
+                         cell.refusal});
     }
     return out;
 }
@@ -166,6 +204,11 @@ std::string range_words(const RangeMap& map) {
     const auto serving =
         std::count_if(map.cells.begin(), map.cells.end(), [](const auto& cell) { return cell.serves(); });
     auto out = fmt::format("{} of {} cables serve", serving, map.cells.size());
+    if (map.corners > 0)
+        out += fmt::format(", {} of them at all {} corners of the tolerances",
+                           std::count_if(map.cells.begin(), map.cells.end(),
+                                         [](const auto& cell) { return cell.serves() && cell.at_corners; }),
+                           map.corners);
     if (map.to_test) {
         const auto& cell = map.cells[*map.to_test];
         out += fmt::format(

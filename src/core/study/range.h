@@ -1,7 +1,7 @@
 // Range: one design over the cables that its kit may be put on. Where does it serve, and which cable would a
 // type test have to be made on?
 #pragma once
-#include "study/evaluate.h"
+#include "study/worst.h"
 #include <functional>
 
 namespace ng {
@@ -10,7 +10,8 @@ namespace ng {
 /// design's own cable (side A).
 struct RangeGrid {
     double diameter_low_mm = 0, diameter_high_mm = 0, thickness_low_mm = 0, thickness_high_mm = 0;
-    int cells = 9; ///< each way
+    int cells = 9;        ///< each way
+    bool corners = false; ///< each cable at the corners of the usual tolerances too (study/worst.h)
 };
 /// From 0.8 to 1.25 times the diameter, 0.75 to 1.35 times the thickness of the design's own cable.
 RangeGrid usual_range(const PreparedDesign& prepared);
@@ -21,13 +22,17 @@ struct RangeMap {
     struct Cell {
         std::string refusal; ///< why it cannot be built or is no cable; empty: it can
         Status fit = Status::not_judged, status = Status::not_judged;
+        bool at_corners = true; ///< whether it holds there, where they are looked at
         double share = 0,
-               error = 0;  ///< worst share of a limit that differs over the range, and what is open of it
+               error = 0;  ///< worst share of a limit that differs over the range, and what is open of it, at
+                           ///< the corners too
         std::string check; ///< whose it is
+        std::string corner; ///< and the check whose corner it is read at; empty: as designed
         bool serves() const {
             return refusal.empty() && fit != Status::falls_short && status != Status::falls_short;
         }
     };
+    std::size_t corners = 0; ///< how many were looked at of each cable
     std::vector<Cell> cells; ///< by thickness, then by diameter
     const Cell& at(std::size_t thickness, std::size_t diameter) const {
         return cells[thickness * diameters_mm.size() + diameter];

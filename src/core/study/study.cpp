@@ -68,10 +68,7 @@ Result<Study> Study::begin(const Job& job, StudyPlan plan, const Library& librar
     if (!nominal) return tl::unexpected(nominal.error());
     out.job_ = job;
     // What follows from a mark by its usual value was marked with it: one mark off takes nothing along.
-    auto& design = *out.job_.find_design(out.plan_.design);
-    for (const auto& spec : nominal->prepared.family->parameters)
-        if (spec.kind == ParameterKind::length)
-            design.numbers.try_emplace(spec.key, number_of(nominal->prepared.context(), spec.key));
+    keep_usual_values(nominal->prepared, *out.job_.find_design(out.plan_.design), true);
     for (const auto& check : nominal->verdict.checks) out.checks_.push_back(check_name(check));
     out.nominal_ = std::make_shared<const Evaluation>(std::move(*nominal));
     const auto n = out.plan_.varied.size();

@@ -16,15 +16,15 @@ struct StudyPlan {
     std::string design;
     std::uint64_t seed = 1;
     std::uint64_t samples = 256; ///< of effects: rows of all kinds together
-    bool with_faults = false;    ///< the faults that lie on the design come with it
+    bool with_faults = false;    ///< the faults that lie on the design come with it, their sizes may vary
     std::vector<Varied> varied;
     std::vector<Correlated> correlated;
 };
 
 /// What hands, tools, makers and materials vary of this design by themselves: marks 1 mm and blunders of
 /// 15 mm, edge radius, walls, permittivities, conductivities, insulation (common practice, no source;
-/// docs/studies.md).
-StudyPlan usual_plan(const PreparedDesign& prepared);
+/// docs/studies.md). With the faults that lie on it, their sizes too.
+StudyPlan usual_plan(const PreparedDesign& prepared, bool with_faults = false);
 
 nlohmann::ordered_json plan_json(const StudyPlan& plan);
 Result<StudyPlan> read_plan(const nlohmann::json& document);

@@ -3,14 +3,17 @@
 #include "study/study.h"
 #include <algorithm>
 #include <cmath>
+#include <cstdio>
 #include <fmt/format.h>
 #include <map>
+#include <optional>
 #include <set>
 
 namespace ng {
 namespace {
 
 const std::string of_cable = "cable ", of_other_cable = "other cable "; // of side B
+const std::string of_fault = "fault ";                                  // "fault 2 size_mm"
 
 /// Quantities of the cable that a maker delivers with a spread.
 struct OfCable {
@@ -37,6 +40,17 @@ const std::string& cable_id_of(const Design& design, const std::string& key) {
     return key.starts_with(of_other_cable) ? design.other_cable_id : design.cable_id;
 }
 
+/// Number of the fault, from 0, whose size a key speaks of; none: of no fault's.
+std::optional<std::size_t> fault_size(const std::string& key) {
+    std::size_t number = 0;
+    int read = 0;
+    if (!key.starts_with(of_fault) ||
+        std::sscanf(key.c_str() + of_fault.size(), "%zu size_mm%n", &number, &read) != 1 || number < 1 ||
+        of_fault.size() + static_cast<std::size_t>(read) != key.size())
+        return {};
+    return number - 1;
+}
+
 double thinnest_screen(const PreparedDesign& p) {
     const auto thick = [](const CableDimensions& d) {
         return d.radius_mm("insulation screen") - d.radius_mm("insulation");
@@ -52,6 +66,10 @@ Job drawn_job(Job job, const StudyPlan& plan, const std::vector<double>& drawn) 
     for (std::size_t k = 0; k < drawn.size(); ++k) {
         const auto& key = plan.varied[k].key;
         const auto* figure = cable_figure(key);
+        if (const auto fault = fault_size(key); fault && *fault < design.faults.size()) {
+            design.faults[*fault].size_mm = drawn[k];
+            continue;
+        }
         if (!figure) {
             design.numbers[key] = drawn[k];
             continue;
@@ -67,9 +85,10 @@ Job drawn_job(Job job, const StudyPlan& plan, const std::vector<double>& drawn) 
     return job;
 }
 
-StudyPlan usual_plan(const PreparedDesign& prepared) {
+StudyPlan usual_plan(const PreparedDesign& prepared, bool with_faults) {
     StudyPlan plan;
     plan.design = prepared.design.id;
+    plan.with_faults = with_faults;
     const auto context = prepared.context();
     std::set<std::string> of_marks;
     if (const auto cuts = make_plan(prepared))
@@ -144,6 +163,22 @@ StudyPlan usual_plan(const PreparedDesign& prepared) {
     const bool second = prepared.other_dimensions && prepared.other_cable && d.other_cable_id != d.cable_id;
     vary_insulation(of_cable, second ? "cable A" : "the cable", prepared.cable, prepared.dimensions);
     if (second) vary_insulation(of_other_cable, "cable B", *prepared.other_cable, *prepared.other_dimensions);
+    for (std::size_t k = 0; with_faults && k < d.faults.size(); ++k) {
+        const auto& fault = d.faults[k];
+        if (!(fault.size_mm > 0)) continue; // a rule
+        auto kind = fault.kind;
+        std::replace(kind.begin(), kind.end(), '_', ' ');
+        Varied size;
+        size.key = fmt::format("{}{} size_mm", of_fault, k + 1);
+        size.label = fmt::format("Size of fault {}, {}", k + 1, kind);
+        size.law = Varied::Law::lognormal;
+        size.middle = fault.size_mm;
+        size.spread = 1.6;
+        size.lowest = fault.size_mm / 4;
+        size.highest = 4 * fault.size_mm;
+        size.provenance = "geometric deviation 1.6: common practice, no source";
+        plan.varied.push_back(std::move(size));
+    }
     return plan;
 }
 
@@ -216,6 +251,13 @@ Result<void> check_plan(const StudyPlan& plan, const Job& job, const Library& li
             const auto& id = cable_id_of(*design, v.key);
             if (id.empty() || (v.key.starts_with(of_other_cable) && id == design->cable_id))
                 return refuse("study, " + v.key, "the design has no second cable", "Remove it");
+            continue;
+        }
+        if (const auto fault = fault_size(v.key)) {
+            if (!plan.with_faults)
+                return refuse("study, " + v.key, "the study leaves faults out", "Give --with-faults");
+            if (*fault >= design->faults.size() || !(design->faults[*fault].size_mm > 0))
+                return refuse("study, " + v.key, "the design has no such fault with a size", "Remove it");
             continue;
         }
         const auto* spec = family->parameter(v.key);

@@ -10,7 +10,7 @@ namespace ng {
 
 /// One quantity that hands, tools or makers set with a spread.
 struct Varied {
-    std::string key; ///< parameter of the design, or "cable insulation_thickness_mm" and the like
+    std::string key; ///< parameter of the design, "cable insulation_thickness_mm" or "fault 1 size_mm"
     std::string label;
     enum class Law { normal, uniform, lognormal } law = Law::normal;
     double middle = 0; ///< mean, middle of the range, or median

@@ -29,6 +29,13 @@ std::optional<Shares> shares_of(const Study& study, const std::vector<double>& d
     return out;
 }
 
+/// An end of its tolerance; 0: as designed.
+double end_of(Varied v, int end) {
+    v.blunder_share = 0;
+    const double low = v.quantile(box_share), high = v.quantile(1 - box_share);
+    return end < 0 ? low : end > 0 ? high : std::clamp(v.middle, low, high);
+}
+
 /// Each quantity by itself at both ends of its tolerance.
 struct Ends {
     std::vector<double> low, high, nominal;
@@ -42,11 +49,10 @@ Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFl
     const auto& varied = study.plan().varied;
     const auto stopped = [&] { return cancel && cancel->load(std::memory_order_relaxed); };
     Ends out;
-    for (auto v : varied) {
-        v.blunder_share = 0;
-        out.low.push_back(v.quantile(box_share));
-        out.high.push_back(v.quantile(1 - box_share));
-        out.nominal.push_back(std::clamp(v.middle, out.low.back(), out.high.back()));
+    for (const auto& v : varied) {
+        out.low.push_back(end_of(v, -1));
+        out.high.push_back(end_of(v, 1));
+        out.nominal.push_back(end_of(v, 0));
     }
     auto as_designed = shares_of(study, out.nominal, cancel);
     if (stopped()) return refuse(what, "cancelled", "");
@@ -81,7 +87,40 @@ Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFl
     return out;
 }
 
+std::vector<ToleranceCorner> corners_of(const StudyPlan& plan, const Ends& ends) {
+    std::vector<ToleranceCorner> out;
+    for (const auto& check : ends.moving) {
+        ToleranceCorner corner{check.second, {}};
+        for (std::size_t k = 0; k < plan.varied.size(); ++k) {
+            const auto share = [&](std::size_t end) {
+                return ends.at[end] && ends.at[end]->contains(check) ? ends.at[end]->at(check).first : -1.0;
+            };
+            const double low = share(2 * k), high = share(2 * k + 1), now = ends.as_designed.at(check).first;
+            if (std::max(low, high) > now) corner.high_end[plan.varied[k].key] = high >= low;
+        }
+        if (std::none_of(out.begin(), out.end(),
+                         [&](const auto& known) { return known.high_end == corner.high_end; }))
+            out.push_back(std::move(corner));
+    }
+    return out;
+}
+
 } // namespace
+
+std::vector<double> ToleranceCorner::drawn(const StudyPlan& plan) const {
+    std::vector<double> out;
+    for (const auto& v : plan.varied) {
+        const auto it = high_end.find(v.key);
+        out.push_back(end_of(v, it == high_end.end() ? 0 : it->second ? 1 : -1));
+    }
+    return out;
+}
+
+Result<std::vector<ToleranceCorner>> corners_of(const Study& study, const CancelFlag* cancel) {
+    return ends_of(study, "corners of the tolerances", cancel).map([&](const Ends& ends) {
+        return corners_of(study.plan(), ends);
+    });
+}
 
 double Swing::reach(double nominal) const {
     double out = 0;
@@ -189,21 +228,8 @@ Result<WorstCase> find_worst(const Study& study, int most_solves, const CancelFl
     };
     look(nominal, begun->as_designed);
     out.nominal_share = out.share;
-    // The corner of each check.
-    std::set<std::vector<double>> corners;
-    for (const auto& check : moving) {
-        auto corner = nominal;
-        for (std::size_t k = 0; k < varied.size(); ++k) {
-            const auto share = [&](std::size_t end) {
-                return ends[end] && ends[end]->contains(check) ? ends[end]->at(check).first : -1.0;
-            };
-            const double low = share(2 * k), high = share(2 * k + 1),
-                         now = begun->as_designed.at(check).first;
-            if (std::max(low, high) > now) corner[k] = low > high ? out.low[k] : out.high[k];
-        }
-        corners.insert(std::move(corner));
-    }
-    const std::vector<std::vector<double>> tried(corners.begin(), corners.end());
+    std::vector<std::vector<double>> tried;
+    for (const auto& corner : corners_of(study.plan(), *begun)) tried.push_back(corner.drawn(study.plan()));
     std::vector<std::optional<Shares>> at_corners(tried.size());
     in_parallel(
         tried.size(), usable_threads(),

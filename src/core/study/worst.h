@@ -37,6 +37,17 @@ Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel = nul
 nlohmann::ordered_json tornado_json(const StudyPlan& plan, const Tornado& tornado);
 std::string tornado_csv(const StudyPlan& plan, const Tornado& tornado);
 
+/// A corner of the box of tolerances: of each quantity in which something comes nearer to a limit, the end
+/// where it does; all others as designed.
+struct ToleranceCorner {
+    std::string check;                    ///< whose it is; of several the first
+    std::map<std::string, bool> high_end; ///< by key
+    /// The numbers of a plan there: of this one, or of a design like it.
+    std::vector<double> drawn(const StudyPlan& plan) const;
+};
+/// Those of the checks that some quantity moves, by one quantity at a time; alike ones once.
+Result<std::vector<ToleranceCorner>> corners_of(const Study& study, const CancelFlag* cancel = nullptr);
+
 /// One quantity at a time tells which way each check worsens; the corner of the box of each check is judged;
 /// from the worst a search (NLopt, BOBYQA) looks inside. A local search: what it finds is bad at least.
 /// The share is that of checks that some quantity moves: what fails alike in every build says nothing of it.
