@@ -21,6 +21,7 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
                       plot.bottom() - height * static_cast<double>(row + 1), width, height);
     };
     const double hair = line / 14;
+    std::vector<QRectF> only_as_designed;
     for (std::size_t row = 0; row < rows; ++row)
         for (std::size_t column = 0; column < columns; ++column) {
             const auto& cell = map.at(row, column);
@@ -34,12 +35,7 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
                 continue;
             }
             paint_share_cell(painter, b, cell.share, cell.status == Status::falls_short, theme, line);
-            if (!cell.serves() || cell.at_corners) continue;
-            const double leg = 0.7 * line;
-            painter.setPen(Qt::NoPen);
-            painter.setBrush(theme.brick);
-            painter.drawPolygon(QPolygonF{b.bottomRight(), b.bottomRight() - QPointF(leg, 0),
-                                          b.bottomRight() - QPointF(0, leg)});
+            if (cell.serves() && !cell.at_corners) only_as_designed.push_back(b);
         }
     const auto along = [](const std::vector<double>& at, double v) { // in cells, from the middle of the first
         return (v - at.front()) / (at.back() - at.front()) * static_cast<double>(at.size() - 1) + 0.5;
@@ -49,6 +45,13 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
         painter.setBrush(Qt::NoBrush);
         painter.drawRect(
             box(*map.to_test / columns, *map.to_test % columns).adjusted(hair, hair, -hair, -hair));
+    }
+    painter.setPen(Qt::NoPen);
+    painter.setBrush(theme.brick);
+    for (const auto& b : only_as_designed) {
+        const double leg = 0.7 * line;
+        const QPointF corner = b.bottomRight() - QPointF(3 * hair, 3 * hair);
+        painter.drawPolygon(QPolygonF{corner, corner - QPointF(leg, 0), corner - QPointF(0, leg)});
     }
     std::vector<QRectF> labels;
     for (const auto& cable : map.cables) {
