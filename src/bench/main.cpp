@@ -14,8 +14,10 @@
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QProcess>
+#include <QTemporaryDir>
 #include <QTest>
 #include <algorithm>
+#include <chrono>
 #include <fmt/format.h>
 #include <functional>
 #include <sys/resource.h>
@@ -180,6 +182,64 @@ void bench_loupe(const Job& job, const Library& library) {
     }
 }
 
+/// Events until the first solution is painted.
+void wait_for_picture(app::MainWindow& window) {
+    bool shown = false;
+    QObject::connect(window.stress_strip(), &app::StressStrip::painted,
+                     [&] { shown = shown || window.session().solved(); });
+    QElapsedTimer timer;
+    timer.start();
+    while (!shown && timer.elapsed() < 20000) QApplication::processEvents(QEventLoop::AllEvents, 2);
+}
+
+std::int64_t now_ns() {
+    using namespace std::chrono;
+    return duration_cast<nanoseconds>(steady_clock::now().time_since_epoch()).count();
+}
+
+/// Of a program that was started at `from_ns` with one job file: ms to its first picture.
+int first_picture(int argc, char** argv, const QString& path, std::int64_t from_ns) {
+    QApplication application(argc, argv);
+    app::prepare_application(application);
+    auto library = load_library(data_folder());
+    if (!library) return 2;
+    app::MainWindow window(*library);
+    window.set_ask_before_closing(false);
+    window.open_file(path);
+    window.show();
+    wait_for_picture(window);
+    fmt::print("{:.1f}\n", 1e-6 * static_cast<double>(now_ns() - from_ns));
+    return 0;
+}
+
+/// Every design of the demo as the one that is open: from exec to its field and traces.
+void bench_start(const Job& demo) {
+    constexpr int times = 3;
+    std::vector<double> medians;
+    for (const auto& design : demo.designs) {
+        QTemporaryDir folder;
+        const auto path = folder.filePath("a.ngjob");
+        auto job = demo;
+        job.open_design = design.id;
+        if (!save_job(job, path.toStdString())) continue;
+        std::vector<double> taken;
+        for (int i = 0; i < times; ++i) {
+            QProcess child;
+            child.start(QCoreApplication::applicationFilePath(),
+                        {"--first-picture", path, QString::number(now_ns())});
+            child.waitForFinished();
+            if (const double ms = child.readAllStandardOutput().trimmed().toDouble(); ms > 0)
+                taken.push_back(ms);
+        }
+        if (taken.empty()) continue;
+        const auto s = spread(taken);
+        medians.push_back(s.median);
+        fmt::print("{:<22} from exec to its picture, ms: {:.0f} / {:.0f}\n", design.id, s.median, s.worst);
+    }
+    if (!medians.empty())
+        fmt::print("of all: median {:.0f}, worst {:.0f}\n", spread(medians).median, spread(medians).worst);
+}
+
 } // namespace
 
 int main(int argc, char** argv) {
@@ -209,6 +269,8 @@ int main(int argc, char** argv) {
         return 0;
     }
     if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
+    if (argc > 3 && std::string(argv[1]) == "--first-picture")
+        return first_picture(argc, argv, argv[2], std::atoll(argv[3]));
     QElapsedTimer start;
     start.start();
     QApplication application(argc, argv);
@@ -219,13 +281,14 @@ int main(int argc, char** argv) {
     window.set_ask_before_closing(false);
     window.open_demo();
     window.show();
-    bool shown = false;
-    QObject::connect(window.stress_strip(), &app::StressStrip::painted,
-                     [&] { shown = shown || window.session().solved(); });
-    while (!shown && start.elapsed() < 20000) QApplication::processEvents(QEventLoop::AllEvents, 2);
+    wait_for_picture(window);
     fmt::print(
         "start to first picture of the demo (window, field and traces): {} ms (from main; platform {})\n",
         start.elapsed(), QApplication::platformName().toStdString());
+    if (argc > 1 && std::string(argv[1]) == "--start") {
+        bench_start(*load_job(library->folder / "demo" / "osprey-point.ngjob"));
+        return 0;
+    }
     if (argc > 1 && std::string(argv[1]) == "--drag") {
         constexpr int times = 5;
         for (int i = 0; i < times; ++i) bench_drag(window);

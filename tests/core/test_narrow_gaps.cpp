@@ -140,6 +140,17 @@ class TestNarrowGaps : public QObject {
             check(name + "plate", r->paths[0].peak_kV_per_mm, at_plate, r->paths[0].peak_relative_error);
         }
     }
+    /// Places lie closer round the corners of a path. What follows something round by two hundred chords has
+    /// none: it was read at eight thousand places.
+    void chords_of_what_is_round_are_no_corners() {
+        Path round;
+        for (int i = 0; i <= 200; ++i)
+            round.points.push_back({50 + 20 * std::cos(pi * i / 200), 50 + 20 * std::sin(pi * i / 200)});
+        QVERIFY(sample_places(round).size() < 400);
+        const Path bent{"bent", {{0, 0}, {30, 0}, {30, 30}}, "air"},
+            straight{"straight", {{0, 0}, {60, 0}}, "air"};
+        QVERIFY(sample_places(bent).size() > sample_places(straight).size() + 30);
+    }
     /// What a corner does to an edge is asked at the places of the edge. Those of arcs that run clockwise
     /// were once looked for on the other side of their centre.
     void places_of_an_edge_lie_on_it_whichever_way_it_turns() {

@@ -275,6 +275,35 @@ class TestVerdict : public QObject {
         }
     }
 
+    /// Planar sections that differ by their voltages are solved on one mesh, and say what each says by
+    /// itself.
+    void sections_of_one_shape_share_their_mesh() {
+        const auto p = prepare_design(test::demo_job(), "old-quay-transition", test::library());
+        REQUIRE_OK(p);
+        QCOMPARE(p->built.across.size(), std::size_t(2));
+        SolveOptions how;
+        how.coarse = true;
+        const auto coarse = solve_levels(p->built, p->design.duty, p->levels, how);
+        REQUIRE_OK(coarse);
+        QCOMPARE(coarse->across.at(p->built.across[0].id).mesh.get(),
+                 coarse->across.at(p->built.across[1].id).mesh.get());
+        const auto solved = solve_levels(p->built, p->design.duty, p->levels, {});
+        REQUIRE_OK(solved);
+        for (const auto& across : p->built.across) {
+            SolveOptions own;
+            own.slack = slack_for(across.checks, {}, 3);
+            const auto direct = solve(across.section, own);
+            REQUIRE_OK(direct);
+            const auto& shared = solved->across.at(across.id);
+            QVERIFY(shared.report.error_known());
+            for (std::size_t k = 0; k < shared.paths.size(); ++k) {
+                const auto &a = shared.paths[k], &b = direct->paths[k];
+                QVERIFY2(std::abs(a.peak_kV_per_mm - b.peak_kV_per_mm) <=
+                             a.relative_error * a.peak_kV_per_mm + b.relative_error * b.peak_kV_per_mm,
+                         a.name.c_str());
+            }
+        }
+    }
     /// Planar sections are solved beside the one along the cable where there are threads: not a figure hangs
     /// on it, a refusal of either is the answer, and only the section along the cable tells of its passes.
     void sections_across_the_cable_do_not_hang_on_the_threads() {

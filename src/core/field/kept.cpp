@@ -42,21 +42,6 @@ Result<void> check_analysis(const Section& section) {
     return {};
 }
 
-/// The shapes of a section, for comparing.
-bool same_shapes(const Section& a, const Section& b) {
-    const auto shapes = [](const Section& s) {
-        auto document = write_section(s);
-        for (const char* free : {"materials", "frequency_hz", "analysis", "impulse", "nonlinear", "dc"})
-            document.erase(free);
-        for (auto* list : {"electrodes", "boundaries"})
-            if (document.contains(list))
-                for (auto& item : document[list]) item.erase("voltage_kV");
-        for (auto& item : document["regions"]) item.erase("material");
-        return document;
-    };
-    return shapes(a) == shapes(b);
-}
-
 /// What a reader of a steady or timed solution must know besides its figures.
 void add_notes(const Section& section, const SolveOptions& options, Solution& solution) {
     auto& notes = solution.report.notes;
@@ -74,6 +59,20 @@ void add_notes(const Section& section, const SolveOptions& options, Solution& so
 }
 
 } // namespace
+
+bool same_shapes(const Section& a, const Section& b) {
+    const auto shapes = [](const Section& s) {
+        auto document = write_section(s);
+        for (const char* free : {"materials", "frequency_hz", "analysis", "impulse", "nonlinear", "dc"})
+            document.erase(free);
+        for (auto* list : {"electrodes", "boundaries"})
+            if (document.contains(list))
+                for (auto& item : document[list]) item.erase("voltage_kV");
+        for (auto& item : document["regions"]) item.erase("material");
+        return document;
+    };
+    return shapes(a) == shapes(b);
+}
 
 struct Kept::State {
     Section section;

@@ -18,11 +18,17 @@ int region_index(const Section& section, const std::string& name) {
 std::vector<double> sample_places(const Path& path) {
     constexpr int even_count = 300;
     constexpr double nearest_fraction = 3e-4,
-                     growth = 1.2; // clusters at corners, until the even spacing takes over
+                     growth = 1.2;         // clusters at corners, until the even spacing takes over
+    constexpr double least_turn_rad = 0.3; // less: chords of what is round
+    const auto& p = path.points;
     double total = 0;
     std::vector<double> corners{0};
-    for (std::size_t i = 0; i + 1 < path.points.size(); ++i)
-        corners.push_back(total += distance(path.points[i], path.points[i + 1]));
+    for (std::size_t i = 0; i + 1 < p.size(); ++i) {
+        total += distance(p[i], p[i + 1]);
+        const Point u = p[i + 1] - p[i], v = i + 2 < p.size() ? p[i + 2] - p[i + 1] : Point{};
+        if (i + 2 == p.size() || std::abs(std::atan2(cross(u, v), dot(u, v))) > least_turn_rad)
+            corners.push_back(total);
+    }
     std::vector<double> places;
     for (int i = 0; i <= even_count; ++i) places.push_back(total * i / even_count);
     for (const double corner : corners)

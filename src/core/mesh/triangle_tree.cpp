@@ -68,7 +68,11 @@ TriangleTree::TriangleTree(const Mesh& mesh) : mesh_(mesh) {
         const auto& n = mesh.triangles[t];
         const Point o = mesh.nodes[n[0]], u = mesh.nodes[n[1]] - o, v = mesh.nodes[n[2]] - o;
         const double longest = std::sqrt(std::max({dot(u, u), dot(v, v), dot(v - u, v - u)}));
-        shapes_.push_back({o, u, v, cross(u, v), longest, mesh.region[t], mesh.curved[t] != 0});
+        double bow = 0;
+        for (std::size_t side = 0; side < 3 && mesh.curved[t]; ++side)
+            bow = std::max(bow, distance(mesh.nodes[n[3 + side]],
+                                         0.5 * (mesh.nodes[n[side]] + mesh.nodes[n[(side + 1) % 3]])));
+        shapes_.push_back({o, u, v, cross(u, v), longest, bow, mesh.region[t]});
         boxes.push_back(box_of(mesh, t));
     }
     nodes_.reserve(count / 2 + 2);
@@ -96,20 +100,22 @@ void TriangleTree::halve(int node, const std::vector<Box>& boxes) {
 }
 
 /// The least of the three reference coordinates of `p`, times twice the area: divided by that it is
-/// map_to_reference()'s.
-double TriangleTree::least_coordinate_of(int triangle, Point p) const {
+/// map_to_reference()'s. Of a bent triangle whose straight one is further than `reach_mm` from `p`, that
+/// one's.
+double TriangleTree::least_coordinate_of(int triangle, Point p, double reach_mm) const {
     const auto& shape = shapes_[static_cast<std::size_t>(triangle)];
-    if (shape.curved) return shape.twice_area * least_coordinate(map_to_reference(mesh_, triangle, p));
     const Point d = p - shape.corner;
     const double a = cross(d, shape.v), b = cross(shape.u, d);
-    return std::min({a, b, shape.twice_area - a - b});
+    const double straight = std::min({a, b, shape.twice_area - a - b});
+    if (shape.bow == 0 || -straight > (reach_mm + shape.bow) * shape.longest) return straight;
+    return shape.twice_area * least_coordinate(map_to_reference(mesh_, triangle, p));
 }
 
 int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
     if (first >= 0) {
         const auto& shape = shapes_[static_cast<std::size_t>(first)];
         if ((region < 0 || shape.region == region) &&
-            least_coordinate_of(first, p) >= -rounding * shape.twice_area)
+            least_coordinate_of(first, p, 0) >= -rounding * shape.twice_area)
             return first;
     }
     // What lies in no triangle is mostly a hair's breadth off one: all within a far reach are many.
@@ -140,10 +146,10 @@ int TriangleTree::find_within(Point p, int region, double reach_mm) const {
         for (int k = node.begin; k < node.end; ++k) {
             const auto& shape = shapes_[static_cast<std::size_t>(k)];
             if (region >= 0 && shape.region != region) continue;
-            const double least = least_coordinate_of(k, p);
+            const double least = least_coordinate_of(k, p, best_outside);
             if (least >= -rounding * shape.twice_area) return k;
             // No less far away than that, whatever side is the nearest.
-            if (-least * (shape.curved ? bent : 1) > best_outside * shape.longest) continue;
+            if (-least * (shape.bow > 0 ? bent : 1) > best_outside * shape.longest) continue;
             const double outside = distance(map_to_section(mesh_, k, nearest_point(mesh_, k, p)), p);
             if (outside < best_outside) {
                 best_outside = outside;

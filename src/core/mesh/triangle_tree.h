@@ -30,12 +30,12 @@ class TriangleTree {
     struct Shape {
         Point corner, u, v; ///< u, v: the sides from there
         double twice_area, longest;
+        double bow; ///< how far its sides are bent, mm; 0: straight
         int region;
-        bool curved;
     };
     int find_within(Point p, int region, double reach_mm) const;
     void halve(int node, const std::vector<Box>& boxes);
-    double least_coordinate_of(int triangle, Point p) const;
+    double least_coordinate_of(int triangle, Point p, double reach_mm) const;
     const Mesh& mesh_;
     std::vector<Shape> shapes_;
     std::vector<Node> nodes_;

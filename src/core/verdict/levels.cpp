@@ -27,6 +27,12 @@ auto with_more_where_wanted(SolveOptions options, Attempt attempt, ReportOf repo
     return found;
 }
 
+Result<Kept> kept_for_verdict(const Section& section, const SolveOptions& options) {
+    return with_more_where_wanted(
+        options, [&](const SolveOptions& how) { return Kept::make(section, how); },
+        [](const Kept& one) { return one.solution().report; });
+}
+
 } // namespace
 
 Result<Solution> solve_for_verdict(const Section& section, const SolveOptions& options) {
@@ -59,9 +65,44 @@ struct Across {
 };
 
 /// The planar sections, one after the other on one thread, with the options of the section along the cable.
+/// Those that differ by their voltages share their meshes.
 Result<Across> solve_across(const BuiltAccessory& built, const SolveOptions& options,
                             const std::vector<SolvedAcross>& known) {
+    struct Begun {
+        Section section;
+        SolveOptions options;
+        Kept kept;
+        Result<Solution> solve(const Section& load) {
+            return with_more_where_wanted(
+                options,
+                [&](const SolveOptions& how) {
+                    return how.most_unknowns > options.most_unknowns ? ng::solve(load, how)
+                                                                     : kept.solve(load);
+                },
+                [](const Solution& solution) { return solution.report; });
+        }
+    };
     Across out;
+    std::vector<Begun> begun;
+    const auto begin = [&](const AcrossSection& across) -> Result<Solution> {
+        auto own = options;
+        own.threads = 1;
+        own.like.clear();
+        own.progress = nullptr;
+        std::vector<CheckRequest> checks;
+        for (const auto& other : built.across)
+            if (same_shapes(other.section, across.section))
+                checks.insert(checks.end(), other.checks.begin(), other.checks.end());
+        own.slack = slack_for(checks, {}, options.slack.others);
+        for (auto& [name, slack] : own.slack.of)
+            if (const auto it = options.slack.of.find(name); it != options.slack.of.end()) slack = it->second;
+        own.slack.integrals = options.slack.integrals;
+        auto kept = kept_for_verdict(across.section, own);
+        if (!kept) return tl::unexpected(kept.error());
+        auto solved = kept->solution();
+        begun.push_back({across.section, own, std::move(*kept)});
+        return solved;
+    };
     for (const auto& across : built.across) {
         const auto same = [written = known.empty() ? nlohmann::ordered_json()
                                                    : write_section(across.section)](const SolvedAcross& one) {
@@ -71,15 +112,9 @@ Result<Across> solve_across(const BuiltAccessory& built, const SolveOptions& opt
             out.solved.emplace(across.id, *it->second);
             continue;
         }
-        auto own = options;
-        own.threads = 1;
-        own.like.clear();
-        own.progress = nullptr;
-        own.slack = slack_for(across.checks, {}, options.slack.others);
-        for (auto& [name, slack] : own.slack.of)
-            if (const auto it = options.slack.of.find(name); it != options.slack.of.end()) slack = it->second;
-        own.slack.integrals = options.slack.integrals;
-        auto solved = solve_for_verdict(across.section, own);
+        const auto shares = [&](const auto& other) { return same_shapes(other.section, across.section); };
+        const auto like = std::find_if(begun.begin(), begun.end(), shares);
+        auto solved = like == begun.end() ? begin(across) : like->solve(across.section);
         if (!solved) return tl::unexpected(solved.error());
         if (solved->report.end == SolveReport::End::cancelled) {
             out.cancelled = solved->report;
@@ -101,9 +136,7 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     }
     auto across = beside(built.across.empty() ? 1 : options.threads,
                          [&built, &known, options] { return solve_across(built, options, known); });
-    auto kept = with_more_where_wanted(
-        options, [&](const SolveOptions& how) { return Kept::make(built.section, how); },
-        [](const Kept& one) { return one.solution().report; });
+    auto kept = kept_for_verdict(built.section, options);
     if (!kept) return tl::unexpected(kept.error());
     LevelSolutions out;
     const auto& base = kept->solution();
