@@ -761,7 +761,7 @@ class TestHonestNumbers : public QObject {
             const auto cut = solve(s);
             REQUIRE_OK(cut);
             for (const auto& edge : cut->edges) {
-                QVERIFY(edge.share.size() >= a.share.size() && edge.share.size() < a.share.size() + 300);
+                QVERIFY(edge.share.size() >= a.share.size() && edge.share.size() < a.share.size() + 600);
                 for (std::size_t i = 0, k = 0; i < a.share.size(); ++i, ++k) {
                     while (k < edge.share.size() && edge.share[k] < a.share[i] - 1e-9) ++k;
                     QVERIFY(k < edge.share.size()); // divided, never left out

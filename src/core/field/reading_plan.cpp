@@ -122,7 +122,7 @@ bool at_a_sharp_point(const Mesh& mesh, const Arc& arc, Point p) {
 template <class Length, class Skip>
 void divide_by_mesh(std::vector<double>& places, const Length& length, const Skip& skip) {
     constexpr double most_triangles = 0.5;
-    constexpr std::size_t most_added = 200; // more: along what is thin for long
+    constexpr std::size_t most_added = 2000; // more: along what is thin for long
     struct Stretch {
         double from, to, at_from, at_to;
         double triangles() const { return (to - from) / std::min(at_from, at_to); }
