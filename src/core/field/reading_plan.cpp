@@ -23,10 +23,11 @@ std::vector<double> sample_places(const Path& path) {
     const auto& p = path.points;
     double total = 0;
     std::vector<double> corners{0};
-    for (std::size_t i = 0; i + 1 < p.size(); ++i) {
-        total += distance(p[i], p[i + 1]);
-        const Point u = p[i + 1] - p[i], v = i + 2 < p.size() ? p[i + 2] - p[i + 1] : Point{};
-        if (i + 2 == p.size() || std::abs(std::atan2(cross(u, v), dot(u, v))) > least_turn_rad)
+    for (std::size_t i = 1; i < p.size(); ++i) {
+        const Point along = p[i] - p[i - 1];
+        total += length(along);
+        const Point next = i + 1 < p.size() ? p[i + 1] - p[i] : -1 * along; // its end is a corner
+        if (std::abs(std::atan2(cross(along, next), dot(along, next))) > least_turn_rad)
             corners.push_back(total);
     }
     std::vector<double> places;
