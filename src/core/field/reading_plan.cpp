@@ -124,12 +124,12 @@ template <class Length, class Skip>
 void divide_by_mesh(std::vector<double>& places, const Length& length, const Skip& skip) {
     constexpr double most_triangles = 0.5;
     constexpr std::size_t most_added = 2000; // more: along what is thin for long
-    struct Stretch {
+    struct Part {
         double from, to, at_from, at_to;
         double triangles() const { return (to - from) / std::min(at_from, at_to); }
-        bool operator<(const Stretch& other) const { return triangles() < other.triangles(); }
+        bool operator<(const Part& other) const { return triangles() < other.triangles(); }
     };
-    std::priority_queue<Stretch> open;
+    std::priority_queue<Part> open;
     double before = length(places.front());
     for (std::size_t i = 1; i < places.size(); ++i) {
         const double next = length(places[i]);

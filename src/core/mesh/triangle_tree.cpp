@@ -120,12 +120,8 @@ int TriangleTree::find(Point p, int region, double reach_mm, int first) const {
     }
     // What lies in no triangle is mostly a hair's breadth off one: all within a far reach are many.
     constexpr double near_mm = 1e-3, further = 30;
-    int found = -1;
-    for (double reach = std::min(near_mm, reach_mm); found < 0; reach = std::min(further * reach, reach_mm)) {
-        found = find_within(p, region, reach);
-        if (reach >= reach_mm) break;
-    }
-    return found;
+    for (double reach = std::min(near_mm, reach_mm);; reach = std::min(further * reach, reach_mm))
+        if (const int found = find_within(p, region, reach); found >= 0 || reach >= reach_mm) return found;
 }
 
 int TriangleTree::find_within(Point p, int region, double reach_mm) const {

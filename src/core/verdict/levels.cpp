@@ -91,7 +91,7 @@ Result<Across> solve_across(const BuiltAccessory& built, const SolveOptions& opt
         own.progress = nullptr;
         std::vector<CheckRequest> checks;
         for (const auto& other : built.across)
-            if (same_shapes(other.section, across.section))
+            if (&other == &across || same_shapes(other.section, across.section))
                 checks.insert(checks.end(), other.checks.begin(), other.checks.end());
         own.slack = slack_for(checks, {}, options.slack.others);
         for (auto& [name, slack] : own.slack.of)
