@@ -514,6 +514,7 @@ class TestTolerance : public QObject {
         }
         QVERIFY(only_as_designed > 0 && only_as_designed < 4);
         QVERIFY(range_csv(*map).find(",no,") != std::string::npos);
+        QVERIFY(range_csv(*map).find("corners not built") != std::string::npos);
         QVERIFY(range_words(*map).find("corners of the tolerances") != std::string::npos);
     }
     /// Faults vary like all else that hands do: their sizes are drawn, and a study without them has none.

@@ -100,9 +100,15 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
         for (std::size_t c = 0; c < corners.size(); ++c) {
             const auto judged =
                 evaluate(drawn_job(made, plan, corners[c].drawn(plan)), id, {}, library, beside);
-            if (!judged) continue; // no hand builds that
+            auto& cell = out.cells[k];
+            if (!judged) {
+                ++cell.corners_not_built;
+                continue;
+            }
             shares[k * each + 1 + c] = shares_of(judged->verdict);
-            if (judged->verdict.status == Status::falls_short) out.cells[k].at_corners = false;
+            if (judged->verdict.status == Status::falls_short ||
+                judged->prepared.fit.status == Status::falls_short)
+                cell.at_corners = false;
         }
     };
     std::mutex mutex;
@@ -162,6 +168,7 @@ nlohmann::ordered_json range_json(const RangeMap& map) {
         out["check"] = cell.check;
         if (map.corners > 0) {
             out["holds_at_corners"] = cell.serves() && cell.at_corners;
+            out["corners_not_built"] = cell.corners_not_built;
             out["corner"] = cell.corner;
         }
         return out;
@@ -183,19 +190,20 @@ nlohmann::ordered_json range_json(const RangeMap& map) {
 std::string range_csv(const RangeMap& map) {
     auto out = csv_line({"diameter over insulation (mm)", "insulation thickness (mm)", "fit", "status",
                          "share of limit", "error of it", "check", "at the corner of", "holds at corners",
-                         "refusal"});
+                         "corners not built", "refusal"});
     for (std::size_t k = 0; k < map.cells.size(); ++k) {
         const auto& cell = map.cells[k];
         const bool built = cell.refusal.empty();
-        out += csv_line({fmt::format("{}", map.diameters_mm[k % map.diameters_mm.size()]),
-                         fmt::format("{}", map.thicknesses_mm[k / map.diameters_mm.size()]),
-                         built ? status_word(cell.fit) : "", built ? status_word(cell.status) : "refused",
-                         built ? fmt::format("{:.4g}", cell.share) : "",
-                         built ? fmt::format("{:.2g}", cell.error) : "", cell.check, cell.corner,
-                         !built || map.corners == 0         ? ""
-                         : cell.serves() && cell.at_corners ? "yes"
-                                                            : "no",
-                         cell.refusal});
+        out +=
+            csv_line({fmt::format("{}", map.diameters_mm[k % map.diameters_mm.size()]),
+                      fmt::format("{}", map.thicknesses_mm[k / map.diameters_mm.size()]),
+                      built ? status_word(cell.fit) : "", built ? status_word(cell.status) : "refused",
+                      built ? fmt::format("{:.4g}", cell.share) : "",
+                      built ? fmt::format("{:.2g}", cell.error) : "", cell.check, cell.corner,
+                      !built || map.corners == 0         ? ""
+                      : cell.serves() && cell.at_corners ? "yes"
+                                                         : "no",
+                      built && map.corners > 0 ? std::to_string(cell.corners_not_built) : "", cell.refusal});
     }
     return out;
 }
@@ -205,7 +213,7 @@ std::string range_words(const RangeMap& map) {
         std::count_if(map.cells.begin(), map.cells.end(), [](const auto& cell) { return cell.serves(); });
     auto out = fmt::format("{} of {} cables serve", serving, map.cells.size());
     if (map.corners > 0)
-        out += fmt::format(", {} of them at all {} corners of the tolerances",
+        out += fmt::format(", {} of them at each of {} corners of the tolerances that can be built",
                            std::count_if(map.cells.begin(), map.cells.end(),
                                          [](const auto& cell) { return cell.serves() && cell.at_corners; }),
                            map.corners);

@@ -22,7 +22,8 @@ struct RangeMap {
     struct Cell {
         std::string refusal; ///< why it cannot be built or is no cable; empty: it can
         Status fit = Status::not_judged, status = Status::not_judged;
-        bool at_corners = true; ///< whether it holds there, where they are looked at
+        bool at_corners = true; ///< whether it holds, and fits, at those that can be built
+        int corners_not_built = 0;
         double share = 0,
                error = 0;  ///< worst share of a limit that differs over the range, and what is open of it, at
                            ///< the corners too
