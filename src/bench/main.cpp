@@ -20,6 +20,7 @@
 #include <chrono>
 #include <fmt/format.h>
 #include <functional>
+#include <memory>
 #include <sys/resource.h>
 #include <thread>
 
@@ -182,14 +183,23 @@ void bench_loupe(const Job& job, const Library& library) {
     }
 }
 
-/// Events until the first solution is painted.
-void wait_for_picture(app::MainWindow& window) {
+/// A window with a job, the demo's where `path` is empty, and its first solution painted.
+std::unique_ptr<app::MainWindow> shown_window(const Library& library, const QString& path) {
+    auto out = std::make_unique<app::MainWindow>(library);
+    auto& window = *out;
+    window.set_ask_before_closing(false);
+    if (path.isEmpty())
+        window.open_demo();
+    else
+        window.open_file(path);
+    window.show();
     bool shown = false;
     QObject::connect(window.stress_strip(), &app::StressStrip::painted,
                      [&] { shown = shown || window.session().solved(); });
     QElapsedTimer timer;
     timer.start();
     while (!shown && timer.elapsed() < 20000) QApplication::processEvents(QEventLoop::AllEvents, 2);
+    return out;
 }
 
 std::int64_t now_ns() {
@@ -203,11 +213,7 @@ int first_picture(int argc, char** argv, const QString& path, std::int64_t from_
     app::prepare_application(application);
     auto library = load_library(data_folder());
     if (!library) return 2;
-    app::MainWindow window(*library);
-    window.set_ask_before_closing(false);
-    window.open_file(path);
-    window.show();
-    wait_for_picture(window);
+    const auto window = shown_window(*library, path);
     fmt::print("{:.1f}\n", 1e-6 * static_cast<double>(now_ns() - from_ns));
     return 0;
 }
@@ -271,24 +277,24 @@ int main(int argc, char** argv) {
     if (!qEnvironmentVariableIsSet("QT_QPA_PLATFORM")) qputenv("QT_QPA_PLATFORM", "offscreen");
     if (argc > 3 && std::string(argv[1]) == "--first-picture")
         return first_picture(argc, argv, argv[2], std::atoll(argv[3]));
+    if (argc > 1 && std::string(argv[1]) == "--start") {
+        const QCoreApplication application(argc, argv); // no window of its own solves beside
+        const auto library = load_library(data_folder());
+        if (!library) return 2;
+        bench_start(*load_job(library->folder / "demo" / "osprey-point.ngjob"));
+        return 0;
+    }
     QElapsedTimer start;
     start.start();
     QApplication application(argc, argv);
     app::prepare_application(application);
     auto library = load_library(data_folder());
     if (!library) return 2;
-    app::MainWindow window(*library);
-    window.set_ask_before_closing(false);
-    window.open_demo();
-    window.show();
-    wait_for_picture(window);
+    const auto shown = shown_window(*library, {});
+    auto& window = *shown;
     fmt::print(
         "start to first picture of the demo (window, field and traces): {} ms (from main; platform {})\n",
         start.elapsed(), QApplication::platformName().toStdString());
-    if (argc > 1 && std::string(argv[1]) == "--start") {
-        bench_start(*load_job(library->folder / "demo" / "osprey-point.ngjob"));
-        return 0;
-    }
     if (argc > 1 && std::string(argv[1]) == "--drag") {
         constexpr int times = 5;
         for (int i = 0; i < times; ++i) bench_drag(window);
