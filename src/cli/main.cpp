@@ -182,8 +182,9 @@ void Calls::add_studies() {
     const auto of_design = [](CLI::App* one, const std::shared_ptr<cli::StudyArguments>& a) {
         one->add_option("job", a->job, "job file (.ngjob)")->required();
         one->add_option("--design", a->design, "id of the design; that of the plan if none");
-        one->add_option("--plan", a->plan,
-                        "what varies and how, as “study plan” prints it; the usual if none");
+        one->add_option(
+            "--plan", a->plan,
+            "what varies and how, as “study plan” prints it; the design's own and the usual if none");
         one->add_option("--samples", a->samples, "16 times a power of two is best; of effects: blocks");
         one->add_option("--seed", a->seed, "of the scrambling");
         one->add_flag("--with-faults", a->with_faults, "with the faults that the job has on it");
@@ -261,6 +262,7 @@ void Calls::add_studies() {
     for (auto* one : {merge, summary, sample})
         one->add_option("rows", rows->files, one == merge ? "files of rows" : "file of rows")->required();
     summary->add_flag("--json", rows->json, "print as JSON");
+    summary->add_option("--svg", rows->svg, "histogram to write");
     sample->add_option("--index", rows->index, "of the row")->required();
     sample->add_option("--out", rows->out, "job file to write")->required();
 }

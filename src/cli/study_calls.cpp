@@ -2,12 +2,14 @@
 #include "cli/answer.h"
 #include "cli/offscreen.h"
 #include "draw/duties_picture.h"
+#include "draw/histogram_picture.h"
 #include "draw/range_picture.h"
 #include "draw/tornado_picture.h"
 #include "fault/fault.h"
 #include "io/file.h"
 #include "study/duties.h"
 #include "study/range.h"
+#include "study/rows_file.h"
 #include "study/study.h"
 #include "study/worst.h"
 #include "units/parallel.h"
@@ -15,9 +17,7 @@
 #include <algorithm>
 #include <cmath>
 #include <csignal>
-#include <filesystem>
 #include <fmt/format.h>
-#include <fstream>
 #include <iostream>
 
 namespace ng::cli {
@@ -29,7 +29,6 @@ void on_signal(int) {
 }
 
 Result<StudyPlan> plan_of(const StudyArguments& a, const Job& job, const Library& library) {
-    StudyPlan plan;
     if (!a.plan.empty()) {
         const auto text = read_file(a.plan);
         if (!text) return tl::unexpected(text.error());
@@ -39,10 +38,13 @@ Result<StudyPlan> plan_of(const StudyArguments& a, const Job& job, const Library
     }
     const auto prepared = prepare_design(job, a.design, library);
     if (!prepared) return tl::unexpected(prepared.error());
-    plan = usual_plan(*prepared, a.with_faults);
-    plan.kind = a.what;
-    plan.seed = a.seed;
-    plan.samples = a.what == "effects" ? a.samples * (plan.varied.size() + 2) : a.samples;
+    // A window of a mark hangs on no spread, unless the others are drawn.
+    auto plan = a.what == "windows" && a.others <= 0 ? Result<StudyPlan>(usual_plan(*prepared, a.with_faults))
+                                                     : design_plan(*prepared, a.with_faults);
+    if (!plan) return plan;
+    if (a.what != "windows") plan->kind = a.what;
+    plan->seed = a.seed;
+    plan->samples = a.what == "effects" ? a.samples * (plan->varied.size() + 2) : a.samples;
     return plan;
 }
 
@@ -83,43 +85,23 @@ int run_study(const StudyArguments& a, const Library& library) {
     std::signal(SIGTERM, on_signal);
     const auto study = study_of(a, library);
     if (!study) return complain(study.error());
-    // A run that was stopped goes on behind its last whole row.
+    std::optional<RowsFile> file;
     std::uint64_t first = 0;
-    std::uintmax_t kept = 0; // bytes
-    const auto header = study->header(*shard);
-    if (!a.out.empty() && std::ifstream(a.out).good()) {
-        const auto text = read_file(a.out);
-        if (!text) return complain(text.error());
-        const auto before = read_table(*text, a.out, false);
-        if (!before) return complain(before.error());
-        if (!text->starts_with(header))
-            return complain({a.out, "it holds rows of another plan, job or program",
-                             "Name another file, or remove this one"});
-        for (std::size_t k = 0; k < before->rows.size(); ++k) {
-            if (before->rows[k].index != shard->index + k * shard->count) break;
-            kept += before->lines[k].size();
-            ++first;
-        }
-        kept += header.size();
-    }
-    std::ofstream file;
     if (!a.out.empty()) {
-        // Whole rows stay where they are; only a cut one behind them goes.
-        std::error_code failed;
-        if (kept > 0) std::filesystem::resize_file(a.out, kept, failed);
-        file.open(a.out, std::ios::app | std::ios::binary);
-        if (kept == 0) file << header << std::flush;
-        if (failed || !file)
-            return complain({a.out, "it cannot be written", "Name a file in a folder that can"});
+        auto opened = RowsFile::open(a.out, *study, *shard);
+        if (!opened) return complain(opened.error());
+        first = opened->before().size();
+        file = std::move(*opened);
     } else {
-        std::cout << header;
+        std::cout << study->header(*shard);
     }
-    auto& out = a.out.empty() ? std::cout : static_cast<std::ostream&>(file);
+    bool written = true;
     run_rows(*study, *shard, first, threads_of(a), &stop, [&](const StudyRow& row) {
-        out << study->line(row) << std::flush;
-        if (!out) stop.store(true);
+        written =
+            file ? file->add(*study, row) : static_cast<bool>(std::cout << study->line(row) << std::flush);
+        if (!written) stop.store(true);
     });
-    if (!out)
+    if (!written)
         return complain({a.out.empty() ? "standard output" : a.out, "the rows could not be written",
                          "Make room, then run the same again: it goes on where it stopped"});
     if (stop) return complain({"study", "stopped", "Run the same again: it goes on where it stopped"});
@@ -145,6 +127,13 @@ int run_study_summary(const StudyArguments& a) {
     const auto table = table_of(a.files.front());
     if (!table) return complain(table.error());
     const auto s = summarise(*table);
+    if (!a.svg.empty()) {
+        const OffscreenGui gui;
+        if (auto ok = draw::write_histogram_svg(shares_of_builds(*table, s), table->plan.design + ": builds",
+                                                a.svg);
+            !ok)
+            return complain(ok.error());
+    }
     if (a.json) {
         std::cout << summary_json(*table, s).dump(1) << '\n';
         return exit_holds;
@@ -330,7 +319,7 @@ int run_study_tornado(const StudyArguments& a, const Library& library) {
 int run_study_windows(const StudyArguments& a, const Library& library) {
     std::signal(SIGINT, on_signal);
     auto with = a;
-    with.what = "tolerance";
+    with.what = "windows";
     const auto study = study_of(with, library);
     if (!study) return complain(study.error());
     const auto windows = find_windows(*study, a.others, &stop, [&](const MarkWindow& w, int, int) {

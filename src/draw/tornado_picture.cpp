@@ -6,12 +6,12 @@
 namespace ng::draw {
 namespace {
 
-constexpr double line_per_bar = 2.5, head_lines = 1.4, foot_lines = 1.6;
+constexpr double line_per_bar = 2.5, above_bars = 1.4, below_bars = 1.6;
 
 } // namespace
 
 double tornado_lines(std::size_t bars) {
-    return head_lines + foot_lines + line_per_bar * static_cast<double>(bars);
+    return above_bars + below_bars + line_per_bar * static_cast<double>(bars);
 }
 
 void paint_tornado(QPainter& painter, const QRectF& place, const StudyPlan& plan, const Tornado& tornado,
@@ -30,7 +30,7 @@ void paint_tornado(QPainter& painter, const QRectF& place, const StudyPlan& plan
             if (*end) low = std::min(low, (*end)->share), high = std::max(high, (*end)->share);
     const double margin = 0.06 * (high - low) + 1e-3;
     low -= margin, high += margin;
-    const QRectF plot = place.adjusted(0.6 * line, head_lines * line, -0.6 * line, -foot_lines * line);
+    const QRectF plot = place.adjusted(0.6 * line, above_bars * line, -0.6 * line, -below_bars * line);
     const auto x = [&](double share) { return plot.left() + plot.width() * (share - low) / (high - low); };
     const auto upright = [&](double share, const QColor& colour, Qt::PenStyle style) {
         painter.setPen(QPen(colour, 2 * hair, style));

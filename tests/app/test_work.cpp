@@ -5,7 +5,6 @@
 #include "app/stages/faults_page.h"
 #include "app/stages/report_page.h"
 #include "app/stages/step_window.h"
-#include "app/stages/tolerance_page.h"
 #include "app/stages/work_page.h"
 #include "app/strips/tape_strip.h"
 #include "plan/template.h"
@@ -56,18 +55,6 @@ std::vector<std::pair<int, int>> dark_runs(const QImage& image, int y, bool alon
         }
     }
     return out;
-}
-
-/// Opens a design's tolerances and runs one of its studies to its end. False: it was saved before it was
-/// solved, or never ended.
-bool solves(Window& w, const char* design, app::StudyPanel& panel) {
-    w.session().document.show_design(design);
-    if (!w.wait_refined()) return false;
-    QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
-    if (panel.save("nothing.svg")) return false; // nothing is solved yet
-    QSignalSpy finished(&panel, &app::StudyPanel::finished);
-    panel.run();
-    return finished.wait(120000);
 }
 
 } // namespace
@@ -411,137 +398,6 @@ class TestWork : public QObject {
         QCOMPARE(printed(), std::string("screen-strip"));
         w.session().document.show_design("causeway");
         QVERIFY(printed().empty());
-    }
-    /// Builds grow on the histogram, the worst opens as a design of its own, windows stand on TAPE and the
-    /// sheet.
-    void a_thousand_builds_and_the_windows_of_marks() {
-        Window w;
-        w.session().document.show_design("ring-switch");
-        QVERIFY(w.wait_refined());
-        QTest::keyClick(w.window.get(), Qt::Key_T, Qt::ControlModifier);
-        auto* page = w->tolerance_page();
-        QVERIFY(page->isVisible());
-        QSignalSpy finished(page, &app::TolerancePage::finished),
-            found(page, &app::TolerancePage::windows_found);
-        page->set_samples(0);
-        page->run();
-        QVERIFY(finished.wait(120000));
-        QVERIFY2(page->histogram().shares().size() > 40, qPrintable(page->result()));
-        QVERIFY2(page->result().contains("Falls short: none of 6") &&
-                     page->result().contains("at 95 % below"),
-                 qPrintable(page->result()));
-        page->find_windows();
-        QVERIFY(found.wait(180000));
-        const auto accepted = [&] {
-            return std::count_if(w.session().plan()->marks.begin(), w.session().plan()->marks.end(),
-                                 [](const auto& m) { return m.accepted.has_value(); });
-        };
-        QVERIFY(accepted() >= 3);
-        for (const auto& m : w.session().plan()->marks)
-            if (m.accepted) {
-                QVERIFY(m.accepted->towards_end_mm <= m.tolerance_mm &&
-                        m.accepted->away_mm <= m.tolerance_mm);
-                QVERIFY(m.accepted->words().find("the field") != std::string::npos);
-            }
-        const auto sheet = w.session().sheet();
-        REQUIRE_OK(sheet);
-        // Another number: they are of another design then.
-        w.session().set_number("screen_edge_mm", 190, "screen edge");
-        QCOMPARE(accepted(), 0);
-        QVERIFY(page->histogram().shares().empty());
-        w.session().document.undo_stack()->undo();
-        QVERIFY(accepted() >= 3);
-        page->run();
-        QVERIFY(finished.wait(120000));
-        const auto designs = w.session().document.job().designs.size();
-        page->open_worst();
-        QCOMPARE(w.session().document.job().designs.size(), designs + 1);
-        QVERIFY(w.design().title.find("worst") != std::string::npos);
-    }
-    /// The kit is mapped over its cables; the map belongs to the design as it was.
-    void a_range_is_mapped_in_the_window() {
-        Window w;
-        auto& range = w->tolerance_page()->range();
-        QVERIFY(solves(w, "meter-panel", range));
-        QVERIFY(range.map() && range.map()->cells.size() == 81);
-        QVERIFY(std::any_of(range.map()->cables.begin(), range.map()->cables.end(),
-                            [](const auto& c) { return c.own; }));
-        QTemporaryDir folder;
-        REQUIRE_OK(range.save(folder.filePath("a.svg")));
-        REQUIRE_OK(range.save(folder.filePath("a.csv")));
-        QFile csv(folder.filePath("a.csv"));
-        QVERIFY(csv.open(QFile::ReadOnly));
-        QCOMPARE(csv.readAll().toStdString(), range_csv(*range.map()));
-        QVERIFY(!range.grid().corners);
-        range.corners()->click();
-        QVERIFY(range.grid().corners);
-        w.session().set_number("screen_edge_mm", 190, "screen edge");
-        QVERIFY(!range.map());
-    }
-    void a_design_is_asked_every_class_in_the_window() {
-        Window w;
-        auto& panel = w->tolerance_page()->duties();
-        QVERIFY(solves(w, "meter-panel", panel));
-        // As the core says, for the design as it is.
-        const auto rows = over_duties(w.session().document.job(), "meter-panel", w.session().library());
-        REQUIRE_OK(rows);
-        QCOMPARE(duties_csv(panel.rows()), duties_csv(*rows));
-        QTemporaryDir folder;
-        REQUIRE_OK(panel.save(folder.filePath("a.csv")));
-        REQUIRE_OK(panel.save(folder.filePath("a.svg")));
-        QFile csv(folder.filePath("a.csv")), svg(folder.filePath("a.svg"));
-        QVERIFY(csv.open(QFile::ReadOnly) && svg.open(QFile::ReadOnly));
-        QCOMPARE(csv.readAll().toStdString(), duties_csv(*rows));
-        const auto drawing = svg.readAll();
-        for (const auto& row : *rows) // every class stands in it
-            QVERIFY(drawing.contains(QString("%1 kV<").arg(row.class_kV).toUtf8()));
-        w.session().set_number("edge_radius_mm", 0.2, "Edge radius");
-        QVERIFY(panel.rows().empty()); // they belong to the design as it was
-    }
-    void what_moves_a_design_most_is_drawn() {
-        Window w;
-        auto& panel = w->tolerance_page()->tornado();
-        QVERIFY(solves(w, "ring-switch", panel));
-        QVERIFY(panel.tornado());
-        QCOMPARE(panel.tornado()->swings.size(), usual_plan(*w.session().prepared()).varied.size());
-        QTemporaryDir folder;
-        REQUIRE_OK(panel.save(folder.filePath("a.svg")));
-        REQUIRE_OK(panel.save(folder.filePath("a.csv")));
-        QFile csv(folder.filePath("a.csv"));
-        QVERIFY(csv.open(QFile::ReadOnly) && csv.readAll().startsWith("key,label,"));
-        w.session().set_number("edge_radius_mm", 0.2, "Edge radius");
-        QVERIFY(!panel.tornado()); // it belongs to the design as it was
-    }
-    /// Builds that are judged with faults are not those without: their windows go when the faults do.
-    void windows_with_faults_are_not_those_without() {
-        Window w;
-        w.session().document.show_design("breakwater");
-        QVERIFY(w.wait_refined());
-        const auto sound = w.session().judged_text();
-        w.session().set_with_faults(true);
-        QVERIFY(w.session().judged_text() != sound);
-        QCOMPARE(w.session().design_text(), sound);
-        // What a fault is filled with is no part of its name, and makes another design all the same.
-        const auto filled = w.session().judged_text();
-        w.session().document.edit("Fill it", {}, [](Job& job) {
-            for (auto& fault : job.find_design("breakwater")->faults)
-                if (fault.kind == "bubble") fault.filling = "water";
-        });
-        QVERIFY(w.session().judged_text() != filled);
-        MarkWindow window;
-        window.key = w.session().plan()->marks.front().parameter;
-        for (const auto& m : w.session().plan()->marks)
-            if (!m.parameter.empty()) window.key = m.parameter, window.now = 100;
-        window.looked_low = 90, window.looked_high = 110;
-        w.session().keep_windows(w.session().judged_text(), {window});
-        const auto accepted = [&] {
-            const auto& marks = w.session().plan()->marks;
-            return std::any_of(marks.begin(), marks.end(),
-                               [](const auto& m) { return m.accepted.has_value(); });
-        };
-        QVERIFY(accepted());
-        w.session().set_with_faults(false);
-        QVERIFY(!accepted());
     }
     void a_fault_is_tried_kept_and_looked_for() {
         Window w;

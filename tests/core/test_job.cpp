@@ -82,6 +82,9 @@ class TestJob : public QObject {
         design.work.long_side = "b";
         design.work.numbers["crossing_mm"] = 300;
         design.work.schools["shrinking"] = "middle outwards";
+        design.tolerances["screen_edge_mm"] = {true, Law::normal, 0.4, 0.02, 12, 100, 300, "a template", {}};
+        design.tolerances["edge_radius_mm"].varies = false;
+        design.correlated = {{"screen_edge_mm", "edge_radius_mm", 0.5, "one hand"}};
         full.step_texts["identify"] = "Our words";
         full.drawings = test::library().drawings;
         full.designs[0].drawing_id = full.drawings[0].id;

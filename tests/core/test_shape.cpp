@@ -197,7 +197,7 @@ class TestShape : public QObject {
         request.design_id = request.job.designs[0].id;
         request.dimensions = {{"tube_upper_end_mm", 60, 200}, {"tube_recovered_wall_mm", 2, 6}};
         request.goal = 0.05;
-        std::atomic<bool> cancel = false;
+        CancelFlag cancel = false;
         const auto result = optimise(
             request, test::library(), [&](const OptimiseStep&, int done) { cancel = done >= 3; }, &cancel);
         REQUIRE_OK(result);

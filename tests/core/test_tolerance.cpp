@@ -95,12 +95,15 @@ class TestTolerance : public QObject {
         COMPARE_WITHIN(v.quantile(0.01 + 0.98 * 0.975), 10 + 2 * 1.959964, 1e-5);
         v.highest = 12;
         COMPARE_WITHIN(v.quantile(0.999), 12, 1e-9);
-        v.law = Varied::Law::lognormal;
+        v.law = Law::lognormal;
         v.highest = 100;
         COMPARE_WITHIN(v.quantile(0.8413447), 20, 1e-4); // one standard deviation up
         v.middle = 1e-9;
         v.lowest = 0;
         COMPARE_WITHIN(v.quantile(0.8413447) / 2e-9, 1, 1e-5); // not rounded away
+        // Blunders are the normal distribution's only.
+        QVERIFY(!read_varied(nlohmann::json::parse(varied_json(v).dump()), "plan"));
+        v.blunder_share = 0;
         const auto back = read_varied(nlohmann::json::parse(varied_json(v).dump()), "plan");
         REQUIRE_OK(back);
         COMPARE_WITHIN(back->quantile(0.3), v.quantile(0.3), 0);
@@ -109,7 +112,7 @@ class TestTolerance : public QObject {
     /// follows from E = U / (r ln(R / r)) (any textbook) by inverting it.
     void a_coax_has_its_distribution() {
         Varied outer;
-        outer.law = Varied::Law::uniform;
+        outer.law = Law::uniform;
         outer.middle = 15;
         outer.spread = 1.5;
         outer.lowest = 0;

@@ -8,6 +8,13 @@
 namespace ng::app {
 namespace {
 
+/// What the verdict does not hang on.
+void leave_out_unjudged(Design& design) {
+    design.work = {};
+    design.tolerances.clear();
+    design.correlated.clear();
+}
+
 Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& options) {
     return ng::run_schedule(*solved.prepared, solved.level_solutions(), options);
 }
@@ -99,8 +106,8 @@ void Session::prepare() {
         refine();
 }
 
-/// Where an edit touched only what the field does not see (the work, revisions, faults that lie on the design
-/// without being judged), field and schedule stay as they are.
+/// Where an edit touched only what the field does not see (the work, revisions, tolerances, faults that lie
+/// on the design without being judged), field and schedule stay as they are.
 bool Session::keep_solution() {
     auto job = judged_job();
     job.step_texts.clear();
@@ -152,7 +159,7 @@ void Session::keep_built(std::vector<BuiltMark> marks) {
 
 std::string Session::design_text() const {
     auto job = alone(document.job(), document.design());
-    job.designs.front().work = {};
+    leave_out_unjudged(job.designs.front());
     return write_job(job).dump();
 }
 
@@ -160,9 +167,16 @@ std::string Session::judged_text() const {
     return write_job(judged_job()).dump();
 }
 
+std::string Session::varied_text() const {
+    auto job = judged_job();
+    job.designs.front().tolerances = document.design().tolerances;
+    job.designs.front().correlated = document.design().correlated;
+    return write_job(job).dump();
+}
+
 Job Session::judged_job() const {
     auto job = alone(document.job(), document.design());
-    job.designs.front().work = {};
+    leave_out_unjudged(job.designs.front());
     if (with_faults_) job.designs.front().faults = document.design().faults; // no part of a design alone
     return job;
 }

@@ -103,6 +103,8 @@ class Session : public QObject {
     std::string design_text() const;
     /// The same with the faults that it is judged with, if it is.
     std::string judged_text() const;
+    /// The same with what its quantities vary by.
+    std::string varied_text() const;
     void pin();
     void unpin();
     void set_number(const std::string& key, double value_mm, const QString& label);

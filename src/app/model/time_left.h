@@ -3,6 +3,7 @@
 #include <QElapsedTimer>
 #include <QString>
 #include <cmath>
+#include <optional>
 
 namespace ng::app {
 
@@ -13,21 +14,31 @@ inline QString time_left_words(double seconds) {
     return QString("about %1 s left").arg(std::max(1.0, step * std::round(seconds / step)), 0, 'f', 0);
 }
 
-/// Its clock begins with it.
+/// Its clock begins with it, when so many pieces are done already.
 class TimeLeft {
   public:
-    TimeLeft() { clock_.start(); }
-    double elapsed_s() const { return 1e-3 * static_cast<double>(clock_.elapsed()); }
+    explicit TimeLeft(double done = 0) : done_(done) { clock_.start(); }
+    double elapsed_s() const {
+        return 1e-3 * static_cast<double>(paused_at_ms_.value_or(clock_.elapsed()) - away_ms_);
+    }
+    void pause() { paused_at_ms_ = clock_.elapsed(); }
+    void go_on() {
+        if (paused_at_ms_) away_ms_ += clock_.elapsed() - *paused_at_ms_;
+        paused_at_ms_.reset();
+    }
     /// Where pieces take about the same time: ", about 12 s left" after `done` of `all`; empty before the
-    /// first and after the last.
+    /// first of its time and after the last.
     template <class Count> QString after(Count done, Count all) const {
-        if (done <= 0 || done >= all) return {};
-        return ", " +
-               time_left_words(elapsed_s() * static_cast<double>(all - done) / static_cast<double>(done));
+        const double made = static_cast<double>(done) - done_;
+        if (made <= 0 || done >= all) return {};
+        return ", " + time_left_words(elapsed_s() * static_cast<double>(all - done) / made);
     }
 
   private:
     QElapsedTimer clock_;
+    double done_;
+    qint64 away_ms_ = 0;
+    std::optional<qint64> paused_at_ms_;
 };
 
 } // namespace ng::app

@@ -2,10 +2,9 @@
 #pragma once
 #include "units/cancel.h"
 #include <QObject>
-#include <QThread>
 #include <atomic>
 #include <functional>
-#include <memory>
+#include <thread>
 
 namespace ng::app {
 
@@ -17,6 +16,10 @@ class Worker : public QObject {
     /// `work` runs on the new thread; it hands its results over with QMetaObject::invokeMethod.
     void start(std::function<void(const CancelFlag&)> work);
     void cancel() { cancel_ = true; }
+    /// The work waits where it looks whether to stop.
+    void pause() { cancel_.pause(); }
+    void go_on() { cancel_.go_on(); }
+    bool is_paused() const { return cancel_.is_paused(); }
     /// Cancels and waits.
     void stop();
     bool is_running() const { return running_; }
@@ -25,7 +28,7 @@ class Worker : public QObject {
     void failed(QString message); ///< an exception left the work
 
   private:
-    std::unique_ptr<QThread> thread_;
+    std::thread thread_; ///< not Qt's: what its joining orders the thread sanitizer sees
     CancelFlag cancel_{false};
     std::atomic<bool> running_ = false;
 };

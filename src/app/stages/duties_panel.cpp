@@ -15,8 +15,8 @@ DutiesPanel::DutiesPanel(Session& session, QWidget* parent)
 
 StudyPanel::Solve DutiesPanel::solve() {
     return [this, job = session_.document.job(), id = session_.document.design().id,
-            library = session_.library()](const CancelFlag& cancel, const Tell& tell) {
-        return over_duties(job, id, library, &cancel, tell).map([this](std::vector<DutyRow>&& rows) -> Show {
+            library = session_.library()](const CancelFlag& cancel, const Progress& progress) {
+        return over_duties(job, id, library, &cancel, progress).map([this](std::vector<DutyRow>&& rows) -> Show {
             return [this, rows = std::move(rows)] {
                 rows_ = rows;
                 QStringList said;

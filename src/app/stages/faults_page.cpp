@@ -91,7 +91,7 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     column_->addWidget(everywhere_);
     add_group("What could be there that nobody would see");
     auto* scan_button = new QPushButton("Look through all kinds");
-    cancel_ = add_run_row(column_, {scan_button});
+    scanning_ = add_run_row(column_, {scan_button}, all_);
     state_ = add_text(
         "Every kind at its usual place, with the smallest size that hurts beside the size that nine of "
         "ten hands find. Stroke: hurts from here. Dot: found from here. Hatched: hands miss it.",
@@ -138,10 +138,10 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     connect(side_, &QComboBox::activated, this, &FaultsPage::show_kind);
     connect(keep_button, &QPushButton::clicked, this, &FaultsPage::keep);
     connect(scan_button, &QPushButton::clicked, this, &FaultsPage::scan);
-    connect(cancel_, &QPushButton::clicked, this, [this] {
+    connect(scanning_.cancel, &QPushButton::clicked, this, [this] {
         all_.cancel();
         ++run_all_;
-        cancel_->hide();
+        scanning_.hide();
         state_->setText("Cancelled; what was found so far stays.");
     });
     connect(own_, &QComboBox::activated, this, [this](int i) {
@@ -169,7 +169,7 @@ FaultsPage::FaultsPage(Session& session, QWidget* parent) : Page(session, "Fault
     for (auto* worker : {&one_, &all_})
         connect(worker, &Worker::failed, this, [this](const QString& why) {
             show_answer(why);
-            cancel_->hide();
+            scanning_.hide();
         });
     follow_design(session, this, &FaultsPage::refresh);
     show_kind();
@@ -227,7 +227,7 @@ void FaultsPage::refresh() {
     bars_->show_rows({});
     all_.cancel();
     ++run_all_;
-    cancel_->hide();
+    scanning_.hide();
     state_->setText("The design has changed: look through it again.");
 }
 
@@ -308,7 +308,7 @@ void FaultsPage::judge() {
 void FaultsPage::scan() {
     const int run = ++run_all_;
     bars_->show_rows({});
-    cancel_->show();
+    scanning_.show();
     state_->setText("Solving the design without faults…");
     scanned_of_ = session_.design_text();
     const auto say = [this, run](const QString& text, std::vector<FaultRow> rows, bool end) {
@@ -317,7 +317,7 @@ void FaultsPage::scan() {
             state_->setText(text);
             bars_->show_rows(std::move(rows));
             if (!end) return;
-            cancel_->hide();
+            scanning_.hide();
             emit scanned();
         });
     };

@@ -42,7 +42,8 @@ class FaultsPage : public Page {
     QuantityEdit *size_, *at_;
     QLabel *answer_, *state_, *found_by_;
     QString said_; ///< the answer in kV/mm
-    QPushButton *cancel_, *remove_;
+    QPushButton* remove_;
+    RunRow scanning_;
     QCheckBox* everywhere_;
     FaultInset* inset_;
     FaultBars* bars_;

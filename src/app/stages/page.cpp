@@ -34,15 +34,37 @@ void add_wide_row(QFormLayout* form, const QString& label, QWidget* field) {
 
 } // namespace
 
-QPushButton* add_run_row(QVBoxLayout* column, const std::vector<QPushButton*>& begin) {
+void RunRow::show() const {
+    pause->setText("Pause");
+    pause->show();
+    cancel->show();
+}
+
+void RunRow::hide() const {
+    pause->hide();
+    cancel->hide();
+}
+
+RunRow add_run_row(QVBoxLayout* column, const std::vector<QPushButton*>& begin, Worker& worker) {
     auto* row = new QHBoxLayout;
     for (auto* button : begin) row->addWidget(button);
-    auto* cancel = new QPushButton("Cancel");
-    cancel->hide();
-    row->addWidget(cancel);
+    const RunRow out{new QPushButton("Pause"), new QPushButton("Cancel")};
     row->addStretch();
     column->addLayout(row);
-    return cancel;
+    auto* running = new QHBoxLayout;
+    for (auto* button : {out.pause, out.cancel}) running->addWidget(button);
+    running->addStretch();
+    column->addLayout(running);
+    out.hide();
+    QObject::connect(out.pause, &QPushButton::clicked, out.pause, [pause = out.pause, &worker] {
+        const bool waits = worker.is_paused();
+        if (waits)
+            worker.go_on();
+        else
+            worker.pause();
+        pause->setText(waits ? "Pause" : "Go on");
+    });
+    return out;
 }
 
 Page::Page(Session& session, const QString& title, QWidget* parent) : QScrollArea(parent), session_(session) {

@@ -1,6 +1,7 @@
 // Common manners of the stage panels: a scrolling column with headings, rows and cautions.
 #pragma once
 #include "app/model/session.h"
+#include "app/model/worker.h"
 #include "app/stages/quantity_edit.h"
 #include <QComboBox>
 #include <QFormLayout>
@@ -44,8 +45,14 @@ template <class Widget> void follow_design(Session& session, Widget* widget, voi
     });
 }
 
-/// A row of buttons that begin something long, and one to cancel it, which is hidden until something runs.
-QPushButton* add_run_row(QVBoxLayout* column, const std::vector<QPushButton*>& begin);
+/// The buttons for something long that runs: hidden until it does.
+struct RunRow {
+    QPushButton *pause = nullptr, *cancel = nullptr;
+    void show() const;
+    void hide() const;
+};
+/// A row of buttons that begin something long, and of those to pause and to cancel it.
+RunRow add_run_row(QVBoxLayout* column, const std::vector<QPushButton*>& begin, Worker& worker);
 
 /// Shows a value in a box without its signals.
 void show_text(QComboBox* box, const QString& text);

@@ -28,8 +28,8 @@ RangeGrid RangePanel::grid() const {
 
 StudyPanel::Solve RangePanel::solve() {
     return [this, grid = grid(), job = session_.document.job(), id = session_.document.design().id,
-            library = session_.library()](const CancelFlag& cancel, const Tell& tell) {
-        return map_range(job, id, library, grid, &cancel, tell).map([this](RangeMap&& map) -> Show {
+            library = session_.library()](const CancelFlag& cancel, const Progress& progress) {
+        return map_range(job, id, library, grid, &cancel, progress).map([this](RangeMap&& map) -> Show {
             return [this, map = std::move(map)] {
                 map_ = map;
                 show_picture(300, "Map of the range: " + q(range_words(map)));

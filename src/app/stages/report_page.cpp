@@ -41,11 +41,11 @@ ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Repor
         connect(button, &QPushButton::clicked, this, [this, ending] { save(ending); });
         buttons.push_back(button);
     }
-    cancel_ = add_run_row(column_, buttons);
-    connect(cancel_, &QPushButton::clicked, this, [this] {
+    writing_ = add_run_row(column_, buttons, worker_);
+    connect(writing_.cancel, &QPushButton::clicked, this, [this] {
         worker_.cancel();
         ++run_;
-        cancel_->hide();
+        writing_.hide();
         state_->setText("Cancelled: nothing was written.");
     });
     state_ = add_text("");
@@ -57,7 +57,7 @@ ReportPage::ReportPage(Session& session, QWidget* parent) : Page(session, "Repor
     column_->addStretch();
     connect(&worker_, &Worker::failed, this, [this](const QString& why) {
         state_->setText(why);
-        cancel_->hide();
+        writing_.hide();
         emit written(false);
     });
 }
@@ -112,12 +112,12 @@ void ReportPage::write(const QString& path, bool whole_job) {
     const int run = ++run_;
     if (auto ok = check_output(path.toStdString()); !ok) { // not after minutes of solving
         worker_.cancel();
-        cancel_->hide();
+        writing_.hide();
         state_->setText(QString::fromStdString(ok.error().message()));
         emit written(false);
         return;
     }
-    cancel_->show();
+    writing_.show();
     state_->setText("Solving…");
     auto job = session_.document.job();
     std::vector<std::string> ids;
@@ -131,7 +131,7 @@ void ReportPage::write(const QString& path, bool whole_job) {
                 if (run != run_) return;
                 state_->setText(text);
                 if (!end) return;
-                cancel_->hide();
+                writing_.hide();
                 emit written(good);
             });
         };

@@ -28,7 +28,7 @@ class ReportPage : public Page {
 
     QComboBox* scope_;
     QLabel* state_;
-    QPushButton* cancel_;
+    RunRow writing_;
     QLineEdit *by_, *why_;
     QLabel* revisions_;
     Worker worker_;

@@ -1,7 +1,5 @@
 #include "app/stages/study_panel.h"
 #include "app/model/text.h"
-#include "app/model/time_left.h"
-#include "app/stages/page.h"
 #include <QFileDialog>
 #include <QPainter>
 #include <QVBoxLayout>
@@ -31,10 +29,12 @@ StudyPanel::StudyPanel(Session& session, Words words, QWidget* parent)
     save_ = new QPushButton("Save…");
     save_->setToolTip("As a drawing (SVG) or a table (CSV)");
     save_->setEnabled(false);
-    cancel_ = add_run_row(column, {button, save_});
+    running_ = add_run_row(column, {button, save_}, worker_);
+    save_->setHidden(said_.file.isEmpty());
     words_ = new QLabel(said_.about);
     words_->setWordWrap(true);
     words_->setProperty("faint", true);
+    words_->setTextInteractionFlags(Qt::TextSelectableByMouse);
     column->addWidget(words_);
     picture_ = new Picture(*this);
     column->addWidget(picture_);
@@ -45,7 +45,15 @@ StudyPanel::StudyPanel(Session& session, Words words, QWidget* parent)
         if (path.isEmpty()) return;
         if (auto ok = save(path); !ok) session_.tell(ok.error());
     });
-    connect(cancel_, &QPushButton::clicked, this, [this] { stop("Cancelled."); });
+    connect(running_.cancel, &QPushButton::clicked, this, [this] { stop("Cancelled."); });
+    connect(running_.pause, &QPushButton::clicked, this, [this] {
+        const bool waits = worker_.is_paused();
+        if (left_) waits ? left_->pause() : left_->go_on();
+        if (waits)
+            say(done_.second ? "Paused: " + said_.progress.arg(done_.first).arg(done_.second) : "Paused.");
+        else
+            say("Going on…");
+    });
     connect(&worker_, &Worker::failed, this, &StudyPanel::stop);
     connect(&session, &Session::prepared_changed, this, &StudyPanel::refresh);
     connect(&session, &Session::look_changed, picture_, qOverload<>(&QWidget::update));
@@ -58,16 +66,27 @@ void StudyPanel::show_picture(int height_px, const QString& name) {
     save_->setEnabled(height_px > 0);
 }
 
+void StudyPanel::say(const QString& state) {
+    words_->setText(state + (state.isEmpty() || found_.isEmpty() ? "" : "\n") + found_);
+}
+
+void StudyPanel::tell(int done, int all) {
+    if (!left_) left_.emplace(done);
+    done_ = {done, all};
+    if (!worker_.is_paused()) say(said_.progress.arg(done).arg(all) + left_->after(done, all));
+}
+
 void StudyPanel::stop(const QString& words) {
     worker_.cancel();
     ++run_;
-    cancel_->hide();
-    words_->setText(words);
+    running_.hide();
+    say(words);
 }
 
 void StudyPanel::refresh() {
     if (of_.empty() || of_ == solved_of()) return;
     of_.clear();
+    found_.clear();
     stop("The design has changed: " + said_.again + ".");
     forget();
     show_picture(0, {});
@@ -77,21 +96,34 @@ void StudyPanel::run() {
     if (!session_.prepared()) return;
     const int run = ++run_;
     of_ = solved_of();
-    cancel_->show();
-    words_->setText(said_.first);
-    worker_.start([this, run, solve = solve(), progress = said_.progress](const CancelFlag& cancel) {
-        const TimeLeft left;
-        auto found = solve(cancel, [&](int done, int all) {
-            const auto words = progress.arg(done).arg(all) + left.after(done, all);
-            QMetaObject::invokeMethod(this, [this, run, words] {
-                if (run == run_) words_->setText(words);
+    running_.show();
+    found_.clear();
+    left_.reset();
+    done_ = {};
+    say(said_.first);
+    worker_.start([this, run, solve = solve()](const CancelFlag& cancel) {
+        const auto here = [this, run](auto then) {
+            QMetaObject::invokeMethod(this, [this, run, then = std::move(then)] {
+                if (run == run_) then();
             });
-        });
+        };
+        Progress progress;
+        progress.tell = [this, here](int done, int all) { here([this, done, all] { tell(done, all); }); };
+        progress.found = [this, here](Show show) {
+            here([this, show = std::move(show)] {
+                found_ = show();
+                if (done_.second)
+                    tell(done_.first, done_.second);
+                else
+                    say(said_.first);
+            });
+        };
+        auto found = solve(cancel, progress);
         if (cancel) return;
-        QMetaObject::invokeMethod(this, [this, run, found = std::move(found)] {
-            if (run != run_) return;
-            cancel_->hide();
-            words_->setText(found ? (*found)() : q(found.error().message()));
+        here([this, found = std::move(found)] {
+            running_.hide();
+            found_ = found ? (*found)() : q(found.error().message());
+            say({});
             emit finished();
         });
     });

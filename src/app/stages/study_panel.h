@@ -2,7 +2,9 @@
 // says. What was found belongs to the design as it was.
 #pragma once
 #include "app/model/session.h"
+#include "app/model/time_left.h"
 #include "app/model/worker.h"
+#include "app/stages/page.h"
 #include <QLabel>
 #include <QPushButton>
 #include <QWidget>
@@ -13,6 +15,10 @@ class StudyPanel : public QWidget {
     Q_OBJECT
   public:
     void run();
+    void pause() { running_.pause->click(); } ///< or goes on
+    void cancel() { running_.cancel->click(); }
+    bool is_running() const { return !running_.cancel->isHidden(); }
+    QString said() const { return words_->text(); }
     /// SVG or CSV, by its ending. Refuses while nothing is solved.
     virtual Result<void> save(const QString& path) const = 0;
 
@@ -24,13 +30,18 @@ class StudyPanel : public QWidget {
         QString button, about;
         QString first, progress; ///< while it is solved; "%1 of %2 cables solved"
         QString again;           ///< what to do when the design has changed
-        QString file;            ///< its usual name, without an ending
+        QString file;            ///< its usual name, without an ending; empty: it is not saved
     };
     /// On the interface's thread: keeps what was found and says it.
     using Show = std::function<QString()>;
-    using Tell = std::function<void(int done, int all)>;
+    /// What the work says of itself, from any of its threads.
+    struct Progress {
+        std::function<void(int done, int all)> tell;
+        std::function<void(Show)> found; ///< so far
+        void operator()(int done, int all) const { tell(done, all); }
+    };
     /// On a thread of its own.
-    using Solve = std::function<Result<Show>(const CancelFlag& cancel, const Tell& tell)>;
+    using Solve = std::function<Result<Show>(const CancelFlag& cancel, const Progress& progress)>;
 
     StudyPanel(Session& session, Words words, QWidget* parent);
     virtual std::string solved_of() const { return session_.design_text(); }
@@ -44,12 +55,18 @@ class StudyPanel : public QWidget {
     class Picture;
     void refresh();
     void stop(const QString& words);
+    void say(const QString& state); ///< before what was found
+    void tell(int done, int all);
     Words said_;
+    QString found_;
     QLabel* words_;
-    QPushButton *cancel_, *save_;
+    QPushButton* save_;
     Picture* picture_;
     std::string of_;
     Worker worker_;
+    RunRow running_;
+    std::optional<TimeLeft> left_;
+    std::pair<int, int> done_;
     int run_ = 0;
 };
 

@@ -19,12 +19,13 @@ TornadoPanel::TornadoPanel(Session& session, QWidget* parent)
           parent) {}
 
 StudyPanel::Solve TornadoPanel::solve() {
-    auto plan = usual_plan(*session_.prepared(), session_.with_faults());
+    auto plan = design_plan(*session_.prepared(), session_.with_faults());
     return [this, plan, job = session_.document.job(),
-            library = session_.library()](const CancelFlag& cancel, const Tell& tell) -> Result<Show> {
-        auto study = Study::begin(job, plan, library, preparer(plan.with_faults), &cancel);
+            library = session_.library()](const CancelFlag& cancel, const Progress& progress) -> Result<Show> {
+        if (!plan) return tl::unexpected(plan.error());
+        auto study = Study::begin(job, *plan, library, preparer(plan->with_faults), &cancel);
         if (!study) return tl::unexpected(study.error());
-        auto tornado = one_at_a_time(*study, &cancel, tell);
+        auto tornado = one_at_a_time(*study, &cancel, progress);
         if (!tornado) return tl::unexpected(tornado.error());
         return [this, shown = std::make_shared<const Shown>(Shown{study->plan(), std::move(*tornado)})] {
             shown_ = shown;

@@ -14,7 +14,6 @@
 #include <QPainter>
 #include <QPrintDialog>
 #include <QPrinter>
-#include <QThreadPool>
 #include <QWheelEvent>
 #include <cmath>
 
@@ -44,10 +43,6 @@ Loupe::Loupe(Session& session, Shows shows, QWidget* parent)
     });
     connect(&near_worker_, &Worker::failed, this, [this] { solving_ = false; });
     hide();
-}
-
-Loupe::~Loupe() {
-    *alive_ = false;
 }
 
 void Loupe::open() {
@@ -180,17 +175,16 @@ void Loupe::paint_picture() {
     const auto solution = near ? near_->solution : std::shared_ptr<const Solution>(solved, &solved->solution);
     painting_ = true;
     again_ = false;
-    QThreadPool::globalInstance()->start([this, alive = alive_, solved, solution, look, near, px = glass_px(),
-                                          theme = session_.theme(), finer = devicePixelRatioF(),
-                                          tree = solution == solution_ ? tree_ : nullptr]() mutable {
+    painter_.start([this, solved, solution, look, near, px = glass_px(), theme = session_.theme(),
+                    finer = devicePixelRatioF(),
+                    tree = solution == solution_ ? tree_ : nullptr](const CancelFlag&) mutable {
         QElapsedTimer timer;
         timer.start();
         auto picture = draw::loupe_picture(*solved->prepared, *solution, look, px, theme, finer);
         const double ms = static_cast<double>(timer.nsecsElapsed()) / 1e6;
         if (!tree) tree = std::make_shared<const TriangleTree>(*solution->mesh);
-        QMetaObject::invokeMethod(qApp, [this, alive, solved, solution, near, ms, tree = std::move(tree),
+        QMetaObject::invokeMethod(this, [this, solved, solution, near, ms, tree = std::move(tree),
                                          picture = std::move(picture)]() mutable {
-            if (!*alive) return;
             picture_ = std::move(picture);
             solution_ = solution;
             tree_ = std::move(tree);

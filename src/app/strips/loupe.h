@@ -16,7 +16,6 @@ class Loupe : public QWidget {
   public:
     enum class Shows { current, pinned };
     Loupe(Session& session, Shows shows, QWidget* parent);
-    ~Loupe() override;
 
     void open();
     double across_mm() const { return look_.across_mm; }
@@ -97,8 +96,7 @@ class Loupe : public QWidget {
     std::optional<double> near_error_;
     bool solving_ = false;
     int run_ = 0;
-    Worker near_worker_;
-    std::shared_ptr<std::atomic<bool>> alive_ = std::make_shared<std::atomic<bool>>(true);
+    Worker near_worker_, painter_;
     enum class Drag { none, look, move } drag_ = Drag::none;
     QPointF last_;
 };

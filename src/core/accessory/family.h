@@ -4,6 +4,7 @@
 #pragma once
 #include "accessory/body_drawing.h"
 #include "accessory/place.h"
+#include "accessory/tolerance.h"
 #include "cable/cable.h"
 #include "closedform/closedform.h"
 #include "duty/duty.h"
@@ -68,6 +69,8 @@ struct Design {
     std::vector<Revision> revisions; ///< oldest first
     std::vector<Fault>
         faults; ///< found or tried; the design is judged without them unless they are asked for
+    std::map<std::string, Tolerance> tolerances; ///< of what studies vary, in place of the usual; by key
+    std::vector<Correlated> correlated;          ///< of those
     nlohmann::json unknown = nlohmann::json::object();
 };
 

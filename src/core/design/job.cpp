@@ -2,6 +2,7 @@
 #include "design/cable_io.h"
 #include "design/drawing_io.h"
 #include "design/json_parts.h"
+#include "design/tolerance_io.h"
 #include "io/fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"
@@ -29,8 +30,9 @@ const Keys job_keys{"format",
                     "drawings",
                     "cables",
                     "designs"};
-const Keys design_keys{"id",      "title",   "family", "cable", "cable_b",   "drawing", "note",
-                       "numbers", "choices", "duty",   "work",  "revisions", "faults"};
+const Keys design_keys{"id",      "title",     "family",  "cable",      "cable_b",
+                       "drawing", "note",      "numbers", "choices",    "duty",
+                       "work",    "revisions", "faults",  "tolerances", "correlated"};
 const Keys fault_keys{"kind", "side", "size_mm", "from_edge_mm", "width_mm", "filling", "sheet_ohm"};
 const Keys revision_keys{"name", "on", "by", "why", "frozen"};
 const Keys work_keys{"datum", "long_side", "numbers", "schools"};
@@ -138,6 +140,12 @@ Result<Design> read_design(const json& value) {
         fault.unknown = leftover(entry, fault_keys);
         d.faults.push_back(std::move(fault));
     }
+    auto tolerances = read_tolerances(named.object("tolerances"), "design " + d.id);
+    if (!tolerances) return tl::unexpected(tolerances.error());
+    d.tolerances = std::move(*tolerances);
+    auto correlated = read_correlations(named.array("correlated"), "design " + d.id);
+    if (!correlated) return tl::unexpected(correlated.error());
+    d.correlated = std::move(*correlated);
     const auto& duty = named.object("duty", true);
     JsonReader duty_in(duty, "duty of design " + d.id);
     d.duty.standard = duty_in.text("standard");
@@ -198,6 +206,8 @@ ordered_json design_json(const Design& d) {
         add_unknown(entry, fault.unknown);
         out["faults"].push_back(std::move(entry));
     }
+    for (const auto& [key, tolerance] : d.tolerances) out["tolerances"][key] = tolerance_json(tolerance);
+    for (const auto& one : d.correlated) out["correlated"].push_back(correlation_json(one));
     for (const auto& r : d.revisions) {
         ordered_json entry{
             {"name", r.name}, {"on", r.on}, {"by", r.by}, {"why", r.why}, {"frozen", r.frozen}};
@@ -309,6 +319,9 @@ std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& fami
         for (const auto& revision : design.revisions)
             take(fmt::format("revision {} of design {}", revision.name, design.id), revision.unknown,
                  revision_keys);
+        for (const auto& [key, tolerance] : design.tolerances)
+            take(fmt::format("tolerance “{}” of design {}", key, design.id), tolerance.unknown,
+                 tolerance_keys());
         const auto* family = families.find(design.family);
         if (!family) continue; // refused where the design is built
         Keys parameters{connector_choice};
@@ -319,6 +332,8 @@ std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& fami
         };
         for (const auto& [key, value] : design.numbers) take_parameter(key);
         for (const auto& [key, value] : design.choices) take_parameter(key);
+        for (const auto& [key, value] : design.tolerances)
+            if (key.find(' ') == std::string::npos) take_parameter(key); // else of a cable or a fault
     }
     return out;
 }

@@ -96,8 +96,6 @@ class Builder {
             const double was = dimensions.layer(of.first).diameter_mm;
             differ(fmt::format("diameter over the {}{}", of.first, side_words(of.second)), was, mean);
             out_.measured_keys.insert(key_of(of.second, of.first + "_diameter_mm"));
-            if (of.first == "insulation")
-                out_.measured_keys.insert(key_of(of.second, "insulation_thickness_mm"));
         }
         for (const auto& [of, readings] : walls) {
             double mean = 0;
@@ -399,8 +397,10 @@ Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library
     return out;
 }
 
-StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared) {
-    auto plan = usual_plan(prepared);
+Result<StudyPlan> unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared) {
+    auto planned = design_plan(prepared);
+    if (!planned) return planned;
+    auto& plan = *planned;
     plan.with_faults = !prepared.design.faults.empty();
     std::erase_if(plan.varied, [&](const Varied& v) { return built.measured_keys.contains(v.key); });
     const auto varies = [&](const std::string& key) {
@@ -408,15 +408,16 @@ StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared) 
                            [&](const auto& v) { return v.key == key; });
     };
     std::erase_if(plan.correlated, [&](const Correlated& c) { return !varies(c.a) || !varies(c.b); });
-    return plan;
+    return planned;
 }
 
 Result<StudyTable> vary_unmeasured(const BuiltVerdict& verdict, std::uint64_t samples, const Library& library,
                                    int threads, const CancelFlag* cancel,
                                    const std::function<void(const StudyRow&)>& on_row) {
     auto plan = unmeasured_plan(verdict.built, verdict.as_built->prepared);
-    plan.samples = samples;
-    auto study = Study::begin(verdict.built.job, plan, library, prepare_with_faults, cancel);
+    if (!plan) return tl::unexpected(plan.error());
+    plan->samples = samples;
+    auto study = Study::begin(verdict.built.job, *plan, library, prepare_with_faults, cancel);
     if (!study) return tl::unexpected(study.error());
     StudyTable table;
     table.plan = study->plan();

@@ -52,7 +52,7 @@ Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library
                                     const CancelFlag* cancel = nullptr, const BuiltVerdict* before = nullptr);
 
 /// What varies where nobody measured: the usual plan of the design as built without what was read.
-StudyPlan unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared);
+Result<StudyPlan> unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared);
 /// So many builds of it, on `threads` threads; `on_row` as in run_rows. Cancelled: of the rows there are.
 Result<StudyTable> vary_unmeasured(const BuiltVerdict& verdict, std::uint64_t samples, const Library& library,
                                    int threads, const CancelFlag* cancel = nullptr,

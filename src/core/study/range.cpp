@@ -31,6 +31,17 @@ Result<Job> with_cable(const Job& job, const Design& design, double diameter_mm,
     return out;
 }
 
+/// What varies on a cable of the map. Its diameters are those asked for, and where its maker cuts its
+/// thickness off is said of the design's own.
+Result<StudyPlan> plan_of_cell(PreparedDesign prepared) {
+    for (auto& [key, tolerance] : prepared.design.tolerances)
+        if (key.starts_with("cable ")) tolerance.lowest = tolerance.highest = std::nullopt;
+    auto plan = design_plan(prepared);
+    if (plan)
+        std::erase_if(plan->varied, [](const Varied& v) { return v.key == "cable conductor_diameter_mm"; });
+    return plan;
+}
+
 double thickness_of(const CableDimensions& d) {
     return d.radius_mm("insulation") - d.radius_mm("conductor screen");
 }
@@ -79,9 +90,17 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
     how.cancel = cancel;
     std::vector<ToleranceCorner> corners;
     if (grid.corners) {
-        const auto prepared = prepare_design(job, id, library);
+        // The design's own cable as one of the map: what was read of its own piece says nothing of others.
+        const auto own = prepare_design(job, id, library);
+        if (!own) return tl::unexpected(own.error());
+        const auto of_map = with_cable(job, *design, 2 * own->dimensions.radius_mm("insulation"),
+                                       thickness_of(own->dimensions));
+        if (!of_map) return tl::unexpected(of_map.error());
+        const auto prepared = prepare_design(*of_map, id, library);
         if (!prepared) return tl::unexpected(prepared.error());
-        const auto study = Study::begin(job, usual_plan(*prepared), library, prepare_design, cancel);
+        auto plan = plan_of_cell(*prepared);
+        if (!plan) return tl::unexpected(plan.error());
+        const auto study = Study::begin(*of_map, std::move(*plan), library, prepare_design, cancel);
         if (!study) return tl::unexpected(study.error());
         auto looked_for = corners_of(*study, cancel);
         if (!looked_for) return tl::unexpected(looked_for.error());
@@ -93,13 +112,17 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
     const auto judge_corners = [&](const Job& changed, const Evaluation& nominal, std::size_t k) {
         auto made = changed;
         keep_usual_values(nominal.prepared, *made.find_design(id), true);
-        const auto plan = usual_plan(nominal.prepared);
+        const auto plan = plan_of_cell(nominal.prepared);
+        if (!plan) {
+            out.cells[k].corners_not_built = static_cast<int>(corners.size());
+            return;
+        }
         auto beside = how;
         beside.beside = &nominal;
         beside.prior = &nominal.verdict;
         for (std::size_t c = 0; c < corners.size(); ++c) {
             const auto judged =
-                evaluate(drawn_job(made, plan, corners[c].drawn(plan)), id, {}, library, beside);
+                evaluate(drawn_job(made, *plan, corners[c].drawn(*plan)), id, {}, library, beside);
             auto& cell = out.cells[k];
             if (!judged) {
                 ++cell.corners_not_built;

@@ -247,6 +247,10 @@ std::string Study::header(Shard shard) const {
     return out + csv_line(columns);
 }
 
+std::string Study::name() const {
+    return fingerprint(header({}));
+}
+
 std::string Study::line(const StudyRow& row) const {
     std::vector<std::string> cells{std::to_string(row.index),
                                    row.refusal.empty() ? status_word(row.status) : "refused",

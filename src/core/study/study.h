@@ -7,6 +7,7 @@
 #include <functional>
 #include <map>
 #include <mutex>
+#include <set>
 #include <span>
 
 namespace ng {
@@ -23,15 +24,23 @@ struct StudyPlan {
 
 /// What hands, tools, makers and materials vary of this design by themselves: marks 1 mm and blunders of
 /// 15 mm, edge radius, walls, permittivities, conductivities, insulation (common practice, no source;
-/// docs/studies.md). With the faults that lie on it, their sizes too.
+/// docs/studies.md), what a caliper has read of its cables as the readings leave it open. With the faults
+/// that lie on it, their sizes too.
 StudyPlan usual_plan(const PreparedDesign& prepared, bool with_faults = false);
+/// The same, with what the design's own tolerances say in place of the usual, and its correlations of what
+/// varies. Refuses tolerances that cannot be drawn round the design's numbers.
+Result<StudyPlan> design_plan(const PreparedDesign& prepared, bool with_faults = false);
+/// Numbers of the design that marks of its cut plan hang on.
+std::set<std::string> mark_parameters(const PreparedDesign& prepared);
 
 nlohmann::ordered_json plan_json(const StudyPlan& plan);
 Result<StudyPlan> read_plan(const nlohmann::json& document);
 /// Refuses what the design does not have, by key, and quantities varied twice.
 Result<void> check_plan(const StudyPlan& plan, const Job& job, const Library& library);
 
-/// The job with the plan's design, and its cables, as drawn: numbers in the order of the plan.
+/// The job with the plan's design, and its cables, as drawn: numbers in the order of the plan. An
+/// insulation's thickness is drawn outwards from the conductor, or inwards where the diameter over it was
+/// measured.
 Job drawn_job(Job job, const StudyPlan& plan, const std::vector<double>& drawn);
 
 /// One variant of a study.
@@ -73,6 +82,7 @@ class Study {
     const Evaluation& nominal() const { return *nominal_; }
     /// Lines before the rows: format, program, processor, plan; what must be alike for rows to be merged.
     std::string header(Shard shard) const;
+    std::string name() const; ///< of all that must be alike, for a file of its rows: a UUID
     /// Judges the design with these numbers, to decide only.
     Result<Evaluation> evaluated(const std::vector<double>& drawn, const CancelFlag* cancel = nullptr) const;
     std::string line(const StudyRow& row) const;
@@ -137,6 +147,11 @@ struct StudySummary {
     };
     std::vector<Effect> effects; ///< largest total first; of a plan "effects" only
 };
+/// Of its checks those that differ between builds, or that some build fails: the others tell nothing of what
+/// varies. By number in `checks`.
+std::vector<std::size_t> checks_that_tell(const StudySummary& summary);
+/// Of each build that could be made the worst share of their limits.
+std::vector<double> shares_of_builds(const StudyTable& table, const StudySummary& summary);
 /// "3.1 ± 0.4 % (8 of 256; …)"; where none falls short, how many could unseen.
 std::string share_words(const ShareEstimate& share, std::uint64_t failing, std::uint64_t built);
 StudySummary summarise(const StudyTable& table);
@@ -156,7 +171,7 @@ struct MarkWindow {
     double error = 0; ///< of the bounds
     std::string why_low, why_high;
 };
-/// Of each varied mark (a number of a length with blunders) the range of its number within which no check
+/// Of each mark that the plan varies the range of its number within which no check
 /// falls short that holds now: others as designed, or with `others` draws of the plan for them at once.
 Result<std::vector<MarkWindow>>
 find_windows(const Study& study, int others, const CancelFlag* cancel = nullptr,

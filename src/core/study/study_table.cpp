@@ -205,6 +205,26 @@ std::vector<std::pair<double, double>> effects_of(const std::vector<std::vector<
     return out;
 }
 
+std::vector<std::size_t> checks_that_tell(const StudySummary& summary) {
+    constexpr double varies = 0.01;
+    std::vector<std::size_t> out;
+    for (std::size_t k = 0; k < summary.checks.size(); ++k)
+        if (const auto& c = summary.checks[k]; c.p99 - c.median > varies || c.largest > 1) out.push_back(k);
+    return out;
+}
+
+std::vector<double> shares_of_builds(const StudyTable& table, const StudySummary& summary) {
+    const auto telling = checks_that_tell(summary);
+    std::vector<double> out;
+    for (const auto& row : table.rows) {
+        if (!row.refusal.empty()) continue;
+        double worst = telling.empty() ? row.worst_share() : 0;
+        for (const auto k : telling) worst = std::max(worst, row.readings[k].share);
+        out.push_back(worst);
+    }
+    return out;
+}
+
 std::string share_words(const ShareEstimate& share, std::uint64_t failing, std::uint64_t built) {
     // Hanley and Lippman-Hand 1983, rule of three: none of n leaves up to 3/n at 95 %.
     constexpr double of_none = 3;

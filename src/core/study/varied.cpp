@@ -1,50 +1,65 @@
 #include "study/varied.h"
+#include "design/tolerance_io.h"
 #include "io/json_reader.h"
 #include <algorithm>
-#include <boost/math/distributions/normal.hpp>
 #include <cmath>
 #include <fmt/format.h>
+#include <fmt/ranges.h>
 
 namespace ng {
 namespace {
 
-const char* law_words[] = {"normal", "uniform", "lognormal"};
 const std::vector<std::string> varied_keys{"key",           "label",   "law",    "middle",  "spread",
                                            "blunder_share", "blunder", "lowest", "highest", "provenance"};
+constexpr double normal_reach = 6; // standard deviations: what lies beyond is nobody's
+
+/// How far from its middle a tolerance goes by itself.
+std::pair<double, double> reach_of(const Tolerance& t, double middle) {
+    switch (t.law) {
+    case Law::uniform:
+        return {middle - t.spread, middle + t.spread};
+    case Law::lognormal:
+        return {middle * std::pow(t.spread, -normal_reach), middle * std::pow(t.spread, normal_reach)};
+    case Law::normal:
+        break;
+    }
+    const double off = std::max(normal_reach * t.spread, t.blunder_share > 0 ? std::abs(t.blunder) : 0.0);
+    return {middle - off, middle + off};
+}
 
 } // namespace
 
-double Varied::quantile(double share) const {
-    const auto score = [](double u) { return boost::math::quantile(boost::math::normal(), u); };
-    double value = middle;
-    switch (law) {
-    case Law::normal:
-        if (share < blunder_share / 2)
-            value = middle - blunder;
-        else if (share > 1 - blunder_share / 2)
-            value = middle + blunder;
-        else
-            value = middle + spread * score((share - blunder_share / 2) / (1 - blunder_share));
-        break;
-    case Law::uniform:
-        value = middle + spread * (2 * share - 1);
-        break;
-    case Law::lognormal:
-        value = middle * std::pow(spread, score(share));
-        break;
+Result<std::optional<Varied>> Variable::varied(const Tolerance* tolerance) const {
+    Varied out;
+    out.key = key;
+    out.label = label;
+    if (!tolerance) {
+        if (!usual) return std::optional<Varied>{};
+        static_cast<Distribution&>(out) = *usual;
+        out.provenance = provenance;
+        return std::optional(std::move(out));
     }
-    // To 1e-6; of what is itself small to six figures.
-    constexpr double small = 1e-3;
-    const double scale = std::abs(middle) < small && middle != 0
-                             ? std::pow(10, 6 - std::floor(std::log10(std::abs(middle))))
-                             : 1e6;
-    return std::round(std::clamp(value, lowest, highest) * scale) / scale;
+    if (!tolerance->varies) return std::optional<Varied>{};
+    const auto [from, to] = reach_of(*tolerance, middle);
+    static_cast<Distribution&>(out) =
+        distribution_of(*tolerance, middle, std::max(lowest, from), std::min(highest, to));
+    out.lowest = std::max(out.lowest, lowest);
+    out.highest = std::min(out.highest, highest);
+    out.provenance = tolerance->provenance;
+    const auto named = "tolerance of " + label;
+    if (auto ok = check_distribution(out, named); !ok) return tl::unexpected(ok.error());
+    if (!(out.lowest <= middle && middle <= out.highest))
+        return refuse(
+            named,
+            fmt::format("the design's own {:g} lies outside {:g} to {:g}", middle, out.lowest, out.highest),
+            "Correct the bounds or the design");
+    return std::optional(std::move(out));
 }
 
 nlohmann::ordered_json varied_json(const Varied& v) {
     nlohmann::ordered_json out{{"key", v.key},
                                {"label", v.label},
-                               {"law", law_words[static_cast<int>(v.law)]},
+                               {"law", law_words()[static_cast<std::size_t>(v.law)]},
                                {"middle", v.middle},
                                {"spread", v.spread}};
     if (v.blunder_share > 0) out["blunder_share"] = v.blunder_share, out["blunder"] = v.blunder;
@@ -60,7 +75,7 @@ Result<Varied> read_varied(const nlohmann::json& value, const std::string& item)
     v.key = in.text("key");
     const auto named = fmt::format("{}, {}", item, v.key);
     v.label = in.text_or("label", v.key);
-    const auto law = in.text("law");
+    const auto word = in.text("law");
     v.middle = in.number("middle");
     v.spread = in.number("spread");
     v.blunder_share = in.number_or("blunder_share", 0);
@@ -72,20 +87,12 @@ Result<Varied> read_varied(const nlohmann::json& value, const std::string& item)
     for (const auto& [key, unused] : value.items())
         if (std::find(varied_keys.begin(), varied_keys.end(), key) == varied_keys.end())
             return refuse(named, fmt::format("“{}” is no field of it", key), "Remove or correct it");
-    const auto it = std::find(std::begin(law_words), std::end(law_words), law);
-    if (it == std::end(law_words))
-        return refuse(named, fmt::format("“{}” is no distribution", law),
-                      "Give normal, uniform or lognormal");
-    v.law = static_cast<Varied::Law>(it - std::begin(law_words));
-    if (!(v.spread > (v.law == Varied::Law::lognormal ? 1 : 0)))
-        return refuse(named, "its spread is too small",
-                      v.law == Varied::Law::lognormal ? "Give a geometric standard deviation above 1"
-                                                      : "Give a spread above 0, or leave the quantity out");
-    if (v.law == Varied::Law::lognormal && !(v.middle > 0))
-        return refuse(named, "its median is not above zero", "Correct it");
-    if (!(v.blunder_share >= 0 && v.blunder_share <= 0.5))
-        return refuse(named, "its share of blunders is outside 0 to 0.5", "Correct it");
-    if (!(v.lowest < v.highest)) return refuse(named, "nothing lies between its bounds", "Correct them");
+    const auto law = law_of(word);
+    if (!law)
+        return refuse(named, fmt::format("“{}” is no distribution", word),
+                      fmt::format("Give one of: {}", fmt::join(law_words(), ", ")));
+    v.law = *law;
+    if (auto ok = check_distribution(v, named); !ok) return tl::unexpected(ok.error());
     return v;
 }
 

@@ -1,39 +1,46 @@
 // What a study varies, and how: distributions with their provenance.
 #pragma once
-#include "units/provenance.h"
+#include "accessory/tolerance.h"
+#include "units/distribution.h"
 #include "units/result.h"
 #include <nlohmann/json.hpp>
+#include <optional>
 #include <string>
 #include <vector>
 
 namespace ng {
 
+struct PreparedDesign;
+
 /// One quantity that hands, tools or makers set with a spread.
-struct Varied {
-    std::string key; ///< parameter of the design, "cable insulation_thickness_mm" or "fault 1 size_mm"
+struct Varied : Distribution {
+    std::string key; ///< parameter of the design, "cable insulation_thickness_mm", "cable
+                     ///< insulation_diameter_mm" or "fault 1 size_mm"
     std::string label;
-    enum class Law { normal, uniform, lognormal } law = Law::normal;
-    double middle = 0; ///< mean, middle of the range, or median
-    double spread = 0; ///< standard deviation, half the range, or geometric standard deviation (above 1)
-    double blunder_share = 0,
-           blunder = 0;             ///< normal: this share lies off by this much, half of it to either side
-    double lowest = 0, highest = 0; ///< draws are cut there: what no maker or hand delivers
     std::string provenance;
-
-    /// The value below which this share of all lies, rounded to 1e-6 (of what is below 1e-3 to six figures);
-    /// share in (0, 1).
-    double quantile(double share) const;
-};
-
-/// Two quantities that one hand sets: correlation of their normal scores.
-struct Correlated {
-    std::string a, b;
-    double rho = 0;
 };
 
 nlohmann::ordered_json varied_json(const Varied& v);
-/// Refuses by name a law that is none, spreads that are not above zero (lognormal: above 1), blunder shares
-/// outside 0 to 0.5, and bounds that leave nothing.
+/// Refuses by name a law that is none, and what check_distribution refuses.
 Result<Varied> read_varied(const nlohmann::json& value, const std::string& item);
+
+/// A quantity of a design that may vary.
+struct Variable {
+    std::string key, label;
+    double middle = 0;                 ///< as designed
+    double lowest = 0, highest = 0;    ///< what can be built, or is absurd beyond
+    bool mark = false;                 ///< hands put it on by rule
+    std::optional<Distribution> usual; ///< none: by itself it does not vary
+    std::string provenance;            ///< of the usual
+
+    /// As a tolerance says it, or as is usual; none: it does not vary. Refuses what cannot be drawn.
+    Result<std::optional<Varied>> varied(const Tolerance* tolerance) const;
+};
+
+/// Numbers of the design above zero, what the cables' makers deliver, and with faults their sizes. What a
+/// caliper has read of a cable varies as the readings leave it open (Guide to the Expression of Uncertainty
+/// in Measurement, JCGM 100): a diameter by half of its expanded uncertainty; where the diameter over the
+/// insulation is read but nothing beneath, the insulation's thickness varies inwards.
+std::vector<Variable> variables_of(const PreparedDesign& prepared, bool with_faults);
 
 } // namespace ng

@@ -25,9 +25,10 @@ find_windows(const Study& study, int others, const CancelFlag* cancel,
     for (const auto& v : plan.varied) nominal.push_back(v.middle);
     if (others <= 0) sets.push_back(nominal);
     for (int i = 0; i < others; ++i) sets.push_back(study.drawn_of(static_cast<std::uint64_t>(i)));
+    const auto mark_keys = mark_parameters(study.nominal().prepared);
     std::vector<std::size_t> marks;
     for (std::size_t k = 0; k < plan.varied.size(); ++k)
-        if (plan.varied[k].blunder_share > 0) marks.push_back(k);
+        if (mark_keys.contains(plan.varied[k].key)) marks.push_back(k);
     std::set<std::pair<std::string, std::string>> held; ///< as designed
     for (const auto& check : study.nominal().verdict.checks)
         if (check.status != Status::falls_short) held.emplace(check.id, check.title);

@@ -1,0 +1,209 @@
+#include "app/stages/builds_panel.h"
+#include "app/model/text.h"
+#include "draw/histogram_picture.h"
+#include "fault/fault.h"
+#include "io/file.h"
+#include "study/rows_file.h"
+#include "units/parallel.h"
+#include <QDir>
+#include <QElapsedTimer>
+#include <QLockFile>
+#include <QStandardPaths>
+#include <algorithm>
+
+namespace ng::app {
+namespace {
+
+const int sample_counts[] = {64, 256, 1024};
+constexpr int kept_studies = 40, picture_px = 130;
+
+/// Rows of builds, kept until others come: what was stopped, by a hand or by the power, goes on where it was.
+class KeptRows {
+  public:
+    explicit KeptRows(const Study& study) {
+        QDir folder(QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + "/studies");
+        folder.mkpath(".");
+        const auto path = folder.filePath(q(study.name()) + ".csv");
+        lock_ = std::make_unique<QLockFile>(path + ".lock");
+        if (!lock_->tryLock(0)) {
+            why_not_ = "another window builds the same";
+            return;
+        }
+        auto opened = RowsFile::open(path.toStdString(), study, {});
+        if (!opened && QFile::remove(path)) opened = RowsFile::open(path.toStdString(), study, {});
+        if (opened)
+            file_ = std::move(*opened);
+        else
+            why_not_ = q(opened.error().problem);
+        auto files = folder.entryInfoList({"*.csv"}, QDir::Files, QDir::Time);
+        for (int k = kept_studies; k < files.size(); ++k) QFile::remove(files[k].filePath());
+    }
+    std::vector<StudyRow> before() const { return file_ ? file_->before() : std::vector<StudyRow>(); }
+    void add(const Study& study, const StudyRow& row) {
+        if (!file_ || file_->add(study, row)) return;
+        file_.reset();
+        why_not_ = "no room for its rows";
+    }
+    /// Why nobody could go on with them; empty: one can.
+    const QString& why_not() const { return why_not_; }
+
+  private:
+    std::unique_ptr<QLockFile> lock_;
+    std::optional<RowsFile> file_;
+    QString why_not_;
+};
+
+QString words_of(const StudyTable& table, const StudySummary& s) {
+    QStringList lines;
+    lines << q("Falls short: " + share_words(s.falls_short, s.failing, s.rows - s.refused));
+    if (s.refused) lines << QString("%1 cannot be built at all.").arg(s.refused);
+    if (s.again) lines << QString("%1 lay within their error of a limit and were solved again.").arg(s.again);
+    std::vector<StudySummary::OfCheck> checks;
+    for (const auto k : checks_that_tell(s)) checks.push_back(s.checks[k]);
+    std::stable_sort(checks.begin(), checks.end(),
+                     [](const auto& a, const auto& b) { return a.p99 > b.p99; });
+    for (std::size_t k = 0; k < std::min<std::size_t>(3, checks.size()); ++k) {
+        const auto title = checks[k].check.substr(checks[k].check.find(": ") + 2);
+        lines << QString("%1: half below %2 %, 99 of 100 below %3 % of the limit")
+                     .arg(q(title))
+                     .arg(100 * checks[k].median, 0, 'f', 0)
+                     .arg(100 * checks[k].p99, 0, 'f', 0);
+    }
+    if (s.rows < table.plan.samples) lines << "The rest is not built yet.";
+    return lines.join("\n");
+}
+
+} // namespace
+
+BuildsPanel::BuildsPanel(Session& session, QWidget* parent)
+    : StudyPanel(session,
+                 {"Build and solve them",
+                  "Each build is solved as exactly as its decision needs; those within their error of a "
+                  "limit are solved again, finer.",
+                  "Solving the design as it is…", "%1 of %2 built", "build it again", "builds"},
+                 parent) {
+    samples_ = new QComboBox;
+    samples_->setAccessibleName("Builds");
+    samples_->setFocusPolicy(Qt::StrongFocus);
+    for (const int count : sample_counts) samples_->addItem(QString("%1 builds").arg(count));
+    samples_->setCurrentIndex(1);
+    auto* column = static_cast<QVBoxLayout*>(layout());
+    column->insertWidget(0, samples_, 0, Qt::AlignLeft);
+    worst_button_ = new QPushButton("Open the worst as a design");
+    worst_button_->setEnabled(false);
+    column->addWidget(worst_button_, 0, Qt::AlignLeft);
+    connect(worst_button_, &QPushButton::clicked, this, &BuildsPanel::open_worst);
+}
+
+StudyPanel::Solve BuildsPanel::solve() {
+    worst_.reset();
+    worst_button_->setEnabled(false);
+    auto plan = design_plan(*session_.prepared(), session_.with_faults());
+    if (plan) plan->samples = static_cast<std::uint64_t>(sample_counts[samples_->currentIndex()]);
+    return [this, plan, job = session_.document.job(), library = session_.library()](
+               const CancelFlag& cancel, const Progress& progress) -> Result<Show> {
+        if (!plan) return tl::unexpected(plan.error());
+        const auto study = Study::begin(job, *plan, library, preparer(plan->with_faults), &cancel);
+        if (!study) return tl::unexpected(study.error());
+        KeptRows kept(*study);
+        StudyTable table;
+        table.plan = *plan;
+        table.checks = study->checks();
+        table.rows = kept.before();
+        auto text = study->header({});
+        for (const auto& row : table.rows) text += study->line(row);
+        const auto show = [&](std::optional<Job> worst) -> Show {
+            const auto summary = summarise(table);
+            auto words = words_of(table, summary);
+            if (!kept.why_not().isEmpty())
+                words += "\nIts rows are not kept to go on with: " + kept.why_not() + ".";
+            return [this, words, shares = shares_of_builds(table, summary), text, worst = std::move(worst)] {
+                shares_ = shares;
+                rows_ = text;
+                worst_ = worst;
+                worst_button_->setEnabled(worst_.has_value());
+                show_picture(shares_.empty() ? 0 : picture_px, "Distribution of the worst share of a limit");
+                return words;
+            };
+        };
+        const auto all = static_cast<int>(plan->samples);
+        const auto done = [&] { return static_cast<int>(table.rows.size()); };
+        progress(done(), all);
+        QElapsedTimer shown;
+        shown.start();
+        run_rows(*study, {}, table.rows.size(), static_cast<int>(usable_threads()), &cancel,
+                 [&](const StudyRow& row) {
+                     kept.add(*study, row);
+                     table.rows.push_back(row);
+                     text += study->line(row);
+                     progress(done(), all);
+                     if (shown.elapsed() < 500) return;
+                     shown.restart();
+                     progress.found(show({}));
+                 });
+        std::optional<Job> worst;
+        if (const auto s = summarise(table); s.worst)
+            if (auto drawn = study->job_of(s.worst->drawn)) worst = std::move(*drawn);
+        return show(std::move(worst));
+    };
+}
+
+void BuildsPanel::forget() {
+    shares_.clear();
+    rows_.clear();
+    worst_.reset();
+    worst_button_->setEnabled(false);
+}
+
+void BuildsPanel::paint(QPainter& painter, const QRectF& place) {
+    painter.fillRect(place, session_.theme().panel);
+    draw::paint_histogram(painter, place, shares_, session_.theme(), 8);
+}
+
+Result<void> BuildsPanel::save(const QString& path) const {
+    if (rows_.empty()) return refuse("Builds", "nothing is built yet", "Build and solve them first");
+    if (path.endsWith(".csv")) return write_output(path.toStdString(), rows_);
+    return draw::write_histogram_svg(shares_, session_.document.design().title + ": builds",
+                                     path.toStdString());
+}
+
+void BuildsPanel::open_worst() {
+    if (!worst_) return;
+    const auto id = session_.document.design().id;
+    const auto* drawn = worst_->find_design(id);
+    if (!drawn) return;
+    auto design = *drawn;
+    design.title += ", worst of its builds";
+    design.revisions.clear();
+    const auto& job = session_.document.job();
+    const auto free_id = [](const std::string& base, const auto& taken) {
+        auto out = base;
+        for (int n = 2; taken(out); ++n) out = base + "-" + std::to_string(n);
+        return out;
+    };
+    design.id =
+        free_id(id + "-worst", [&](const std::string& one) { return job.find_design(one) != nullptr; });
+    std::vector<Cable> cables;
+    for (auto* cable_id : {&design.cable_id, &design.other_cable_id})
+        for (const auto& cable : worst_->cables)
+            if (cable.id == *cable_id) {
+                auto copy = cable;
+                copy.id = free_id(cable.id + "-worst", [&](const std::string& one) {
+                    return std::any_of(job.cables.begin(), job.cables.end(),
+                                       [&](const auto& c) { return c.id == one; }) ||
+                           std::any_of(cables.begin(), cables.end(),
+                                       [&](const auto& c) { return c.id == one; });
+                });
+                copy.title += ", as drawn";
+                *cable_id = copy.id;
+                cables.push_back(std::move(copy));
+                break;
+            }
+    session_.document.edit("Open the worst build", {}, [&](Job& changed) {
+        for (const auto& cable : cables) changed.cables.push_back(cable);
+        changed.designs.push_back(design);
+    });
+    session_.document.show_design(design.id);
+}
+
+} // namespace ng::app

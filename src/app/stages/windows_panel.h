@@ -1,0 +1,21 @@
+// How far each mark may lie off: found one by one, kept for TAPE and the work sheet.
+#pragma once
+#include "app/stages/study_panel.h"
+
+namespace ng::app {
+
+class WindowsPanel : public StudyPanel {
+    Q_OBJECT
+  public:
+    WindowsPanel(Session& session, QWidget* parent);
+    /// Refuses: the session holds them.
+    Result<void> save(const QString& path) const override;
+
+  protected:
+    std::string solved_of() const override { return session_.judged_text(); }
+    Solve solve() override;
+    void forget() override {}
+    void paint(QPainter&, const QRectF&) override {}
+};
+
+} // namespace ng::app
