@@ -24,9 +24,12 @@ int main(int argc, char** argv) {
         std::fprintf(stderr, "%s\n", library.error().message().c_str());
         return 2;
     }
-    ng::app::MainWindow window(std::move(*library));
-    QObject::connect(&application, &ng::app::Application::failed, &window, &ng::app::MainWindow::survive);
     const auto files = parser.positionalArguments();
+    const auto first = !files.isEmpty()     ? files.first()
+                       : parser.isSet(demo) ? ng::app::MainWindow::demo_path(*library)
+                                            : QString();
+    ng::app::MainWindow window(std::move(*library), first);
+    QObject::connect(&application, &ng::app::Application::failed, &window, &ng::app::MainWindow::survive);
     if (!files.isEmpty())
         window.open_file(files.first());
     else {

@@ -67,9 +67,17 @@ class WheelGuard : public QObject {
     }
 };
 
+/// None: there is none, or opening it says what is wrong with it.
+std::optional<Job> job_of(const QString& path) {
+    if (path.isEmpty()) return {};
+    auto job = load_job(path.toStdString());
+    return job ? std::optional(std::move(*job)) : std::nullopt;
+}
+
 } // namespace
 
-MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), session_(std::move(library)) {
+MainWindow::MainWindow(Library library, const QString& opens_first, QWidget* parent)
+    : QMainWindow(parent), session_(std::move(library), job_of(opens_first)) {
     setAcceptDrops(true);
     new SpareMemory(session_, this);
     auto* centre = new QWidget;
@@ -88,6 +96,9 @@ MainWindow::MainWindow(Library library, QWidget* parent) : QMainWindow(parent), 
     build_ = new BuildStrip(session_);
     field_ = new FieldStrip(session_);
     stress_ = new StressStrip(session_);
+    connect(stress_, &StressStrip::painted, this, [this] {
+        if (session_.solved()) session_.go_on_refining();
+    });
     void_ = new VoidStripView(session_);
     tape_ = new TapeStrip(session_);
     for (auto* strip : {static_cast<QWidget*>(build_), field_, static_cast<QWidget*>(stress_),

@@ -38,7 +38,8 @@ class DutyPage;
 class MainWindow : public QMainWindow {
     Q_OBJECT
   public:
-    explicit MainWindow(Library library, QWidget* parent = nullptr);
+    /// `opens_first`: the job file that is opened next, solved while the window is still built; may be empty.
+    explicit MainWindow(Library library, const QString& opens_first = {}, QWidget* parent = nullptr);
     ~MainWindow() override;
 
     Session& session() { return session_; }
@@ -51,7 +52,7 @@ class MainWindow : public QMainWindow {
     void offer_recovery(const QString& path);
     /// After a fault in the program itself: says so and keeps a safety copy.
     void survive(const QString& what);
-    QString demo_path() const;
+    static QString demo_path(const Library& library);
 
     BuildStrip* build_strip() { return build_; }
     StressStrip* stress_strip() { return stress_; }

@@ -135,8 +135,8 @@ void MainWindow::make_menus() {
     add(help, "&Glossary and checks", {}, [this] { open_help()->search({}); });
 }
 
-QString MainWindow::demo_path() const {
-    return QString::fromStdString((session_.library().folder / "demo" / "osprey-point.ngjob").string());
+QString MainWindow::demo_path(const Library& library) {
+    return QString::fromStdString((library.folder / "demo" / "osprey-point.ngjob").string());
 }
 
 namespace {
@@ -166,7 +166,7 @@ void MainWindow::open_file(const QString& path) {
 }
 
 void MainWindow::open_demo() {
-    if (auto ok = session_.document.open_copy(demo_path()); !ok) session_.tell(ok.error());
+    if (auto ok = session_.document.open_copy(demo_path(session_.library())); !ok) session_.tell(ok.error());
 }
 
 QWidget* MainWindow::make_offer() {

@@ -185,7 +185,8 @@ void bench_loupe(const Job& job, const Library& library) {
 
 /// A window with a job, the demo's where `path` is empty, and its first solution painted.
 std::unique_ptr<app::MainWindow> shown_window(const Library& library, const QString& path) {
-    auto out = std::make_unique<app::MainWindow>(library);
+    auto out = std::make_unique<app::MainWindow>(library,
+                                                 path.isEmpty() ? app::MainWindow::demo_path(library) : path);
     auto& window = *out;
     window.set_ask_before_closing(false);
     if (path.isEmpty())

@@ -1,6 +1,6 @@
 // The document behind the window: undo, merge, autosave, recovery, lock.
 #include "app/application.h"
-#include "app/model/document.h"
+#include "app/model/session.h"
 #include "support.h"
 #include <QApplication>
 #include <QElapsedTimer>
@@ -232,6 +232,41 @@ class TestDocument : public QObject {
         d.undo_stack()->undo();
         QCOMPARE(d.design().id, std::string("ramp-pole"));
         QCOMPARE(write_job(d.job()).dump(), write_job(test::demo_job()).dump());
+    }
+    /// What is about to be opened is solved beforehand, once, and refined when its picture has been painted;
+    /// the job to begin with, which nobody sees then, is not.
+    void what_is_opened_first_is_solved_beforehand() {
+        app::Session session(test::library(), *load_job(demo.toStdString()));
+        QTest::qWait(0);
+        REQUIRE_OK(session.document.open_copy(demo));
+        QVERIFY(session.is_refining());
+        QTRY_VERIFY_WITH_TIMEOUT(session.solved(), 20000);
+        QCOMPARE(session.solved()->prepared, session.prepared()); // what was foreseen is what is shown
+        QVERIFY(session.solved()->coarse);
+        QCOMPARE(session.solved()->prepared->design.id, std::string("ramp-pole"));
+        // It waits until the picture is painted.
+        QTest::qWait(300);
+        QVERIFY(session.solved()->coarse && session.is_refining());
+        session.go_on_refining();
+        QTRY_VERIFY_WITH_TIMEOUT(!session.solved()->coarse, 60000);
+        // An edit is solved and refined as ever.
+        session.set_number("edge_radius_mm", 0.4, "edge radius");
+        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, 60000);
+    }
+    void another_job_than_was_foreseen_is_solved_too() {
+        auto other = test::demo_job();
+        other.open_design = "quay-mast";
+        app::Session session(test::library(), other);
+        REQUIRE_OK(session.document.open_copy(demo));
+        // Nobody paints it here: it is refined all the same, a little later.
+        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, 60000);
+        QCOMPARE(session.solved()->prepared->design.id, std::string("ramp-pole"));
+    }
+    void nothing_opened_is_the_job_to_begin_with() {
+        app::Session session(test::library());
+        QVERIFY(!session.is_refining());
+        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, 60000);
+        QCOMPARE(session.solved()->prepared->design.id, new_job().open_design);
     }
 };
 

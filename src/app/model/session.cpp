@@ -21,7 +21,7 @@ Result<Schedule> run_schedule_of(const Solved& solved, const ScheduleOptions& op
 
 } // namespace
 
-Session::Session(Library library, QObject* parent)
+Session::Session(Library library, const std::optional<Job>& foreseen, QObject* parent)
     : QObject(parent), library_(std::move(library)), book_(load_steps(library_)) {
     connect(&document, &Document::job_changed, this, &Session::prepare);
     connect(&document, &Document::job_opened, this, [this] { pinned_.clear(); });
@@ -58,7 +58,35 @@ Session::Session(Library library, QObject* parent)
     });
     connect(&scheduler_, &Worker::failed, this, &Session::message);
     connect(&why_, &Worker::failed, this, &Session::message);
+    if (foreseen) foresee(*foreseen);
     prepare();
+    starting_ = false;
+    // What is opened at once is solved in the place of the job to begin with; what was foreseen is given
+    // time.
+    constexpr int most_ms = 1000;
+    QTimer::singleShot(foreseen_ ? most_ms : 0, this, [this] {
+        go_on_refining();
+        if (!begun_) refine();
+    });
+}
+
+void Session::foresee(const Job& job) {
+    auto prepared = prepare_design(job, job.open_design, library_);
+    if (!prepared) return; // opening it says why
+    foreseen_ = Foreseen{write_job(job).dump(), std::make_shared<const PreparedDesign>(std::move(*prepared))};
+    solver_.hold(true);
+    solver_.request(foreseen_->prepared, true, usual_goal);
+}
+
+void Session::go_on_refining() {
+    solver_.hold(false);
+}
+
+/// The design as it was foreseen, where that is what is open.
+std::shared_ptr<const PreparedDesign> Session::take_foreseen() {
+    if (!foreseen_ || begun_ || with_faults_ || live_ || foreseen_->job != write_job(document.job()).dump())
+        return {};
+    return std::exchange(foreseen_, std::nullopt)->prepared;
 }
 
 void Session::prepare() {
@@ -68,7 +96,9 @@ void Session::prepare() {
     sensitivity_.reset();
     sensitivity_state_.clear();
     sensitivity_check_.clear();
-    auto prepared = preparer(with_faults_)(document.job(), document.job().open_design, library_);
+    const auto foreseen = take_foreseen();
+    auto prepared = foreseen ? Result<PreparedDesign>(*foreseen)
+                             : preparer(with_faults_)(document.job(), document.job().open_design, library_);
     if (!prepared) {
         prepared_.reset();
         plan_.reset();
@@ -82,7 +112,7 @@ void Session::prepare() {
     }
     input_error_.reset();
     before_ = prepared_;
-    prepared_ = std::make_shared<const PreparedDesign>(std::move(*prepared));
+    prepared_ = foreseen ? foreseen : std::make_shared<const PreparedDesign>(std::move(*prepared));
     const bool kept = keep_solution();
     if (live_ && !kept) refine(); // while it is solved, the rest follows
     const auto& built = prepared_->built;
@@ -102,7 +132,9 @@ void Session::prepare() {
     emit prepared_changed();
     if (kept)
         show_solution();
-    else if (!live_)
+    else if (foreseen)
+        say_refining();
+    else if (!live_ && !starting_)
         refine();
 }
 
@@ -195,10 +227,18 @@ void Session::change_work(const QString& what, const std::function<void(WorkChoi
 
 void Session::refine(double goal) {
     if (!prepared_) return;
-    refining_ = !live_;
-    if (!live_) solve_state_ = "solving: first estimates are closed forms";
     solver_.request(prepared_, !live_, goal);
-    if (!live_) emit state_changed(); // a hand's solution says so itself
+    if (live_)
+        refining_ = false; // a hand's solution says so itself
+    else
+        say_refining();
+    begun_ = true;
+}
+
+void Session::say_refining() {
+    begun_ = refining_ = true;
+    solve_state_ = "solving: first estimates are closed forms";
+    emit state_changed();
 }
 
 void Session::cancel() {

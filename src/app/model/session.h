@@ -19,7 +19,8 @@ namespace ng::app {
 class Session : public QObject {
     Q_OBJECT
   public:
-    explicit Session(Library library, QObject* parent = nullptr);
+    /// `foreseen`: the job that is about to be opened. Its design is solved while the window is still built.
+    explicit Session(Library library, const std::optional<Job>& foreseen = {}, QObject* parent = nullptr);
 
     Document document;
     AxisModel axis;
@@ -80,7 +81,10 @@ class Session : public QObject {
     bool map_is_near() const { return !live_ || map_.is_near(); }
     /// While a hand drags: what shows the field waits for it instead of showing that it has none.
     bool solution_is_coming() const { return live_ && prepared_; }
-    void refine(double goal = 0.01);
+    static constexpr double usual_goal = 0.01;
+    void refine(double goal = usual_goal);
+    /// The first picture is painted: its refinement, which would have kept it waiting, may begin.
+    void go_on_refining();
     void cancel();
     void set_unit(LengthUnit unit);
     StressUnit stress_unit() const { return stress_unit_; }
@@ -141,6 +145,9 @@ class Session : public QObject {
     void show_solution(); ///< emits all three, in their time
     void say_solution();  ///< emits the last two
     void prepare();
+    void foresee(const Job& job);
+    std::shared_ptr<const PreparedDesign> take_foreseen();
+    void say_refining();
     void take_plan(CutPlan plan);
     bool keep_solution();
     Job judged_job() const; ///< the open design alone, and what it is judged with
@@ -187,6 +194,12 @@ class Session : public QObject {
     std::string sensitivity_check_;
     QString sensitivity_state_;
     bool live_ = false, refining_ = false, fresh_design_ = true;
+    bool starting_ = true, begun_ = false; ///< until something was given to the solver
+    struct Foreseen {
+        std::string job;
+        std::shared_ptr<const PreparedDesign> prepared; ///< that the solver has
+    };
+    std::optional<Foreseen> foreseen_;
 };
 
 } // namespace ng::app

@@ -35,6 +35,19 @@ void Solver::cancel() {
     cancel_ = true;
 }
 
+void Solver::hold(bool held) {
+    {
+        const std::lock_guard lock(mutex_);
+        held_ = held;
+    }
+    wake_.notify_one();
+}
+
+void Solver::wait_while_held() {
+    std::unique_lock lock(mutex_);
+    wake_.wait(lock, [this] { return !held_ || pending_ || stop_; });
+}
+
 bool Solver::overtaken() {
     const std::lock_guard lock(mutex_);
     return pending_.has_value() || stop_;
@@ -63,6 +76,8 @@ void Solver::serve(const Request& request) {
     const auto& built = request.prepared->built;
     for (const bool coarse : {true, false}) {
         if (!coarse && !request.refine) return;
+        if (!coarse) wait_while_held();
+        if (!coarse && overtaken()) return;
         SolveOptions options;
         options.coarse = coarse;
         options.goal = request.goal;
@@ -108,7 +123,6 @@ void Solver::serve(const Request& request) {
         solved->coarse = coarse;
         solved->edit_to_ready_ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
         emit ready(solved);
-        if (coarse && overtaken()) return;
     }
 }
 

@@ -39,6 +39,8 @@ class Solver : public QObject {
     void request(std::shared_ptr<const PreparedDesign> prepared, bool refine, double goal);
     /// Stops a running refinement; the coarse solution stays.
     void cancel();
+    /// While held, refinements wait behind their coarse solution: the first picture has both cores.
+    void hold(bool held);
 
   signals:
     void ready(ng::app::SolvedPtr solved);
@@ -56,6 +58,7 @@ class Solver : public QObject {
     void run();
     void serve(const Request& request);
     bool overtaken();
+    void wait_while_held();
 
     /// Of the last coarse mesh at rest and of those of this drag, the last first, which the next ones follow;
     /// the worker's own.
@@ -63,7 +66,7 @@ class Solver : public QObject {
     std::mutex mutex_;
     std::condition_variable wake_;
     std::optional<Request> pending_;
-    bool stop_ = false;
+    bool stop_ = false, held_ = false;
     CancelFlag cancel_{false};
     std::thread thread_;
 };
