@@ -262,7 +262,7 @@ void Calls::add_studies() {
     for (auto* one : {merge, summary, sample})
         one->add_option("rows", rows->files, one == merge ? "files of rows" : "file of rows")->required();
     summary->add_flag("--json", rows->json, "print as JSON");
-    summary->add_option("--svg", rows->svg, "histogram to write");
+    summary->add_option("--svg", rows->svg, "histogram, or bars of effects, to write");
     sample->add_option("--index", rows->index, "of the row")->required();
     sample->add_option("--out", rows->out, "job file to write")->required();
 }

@@ -2,6 +2,7 @@
 #include "cli/answer.h"
 #include "cli/offscreen.h"
 #include "draw/duties_picture.h"
+#include "draw/effects_picture.h"
 #include "draw/histogram_picture.h"
 #include "draw/range_picture.h"
 #include "draw/tornado_picture.h"
@@ -129,10 +130,12 @@ int run_study_summary(const StudyArguments& a) {
     const auto s = summarise(*table);
     if (!a.svg.empty()) {
         const OffscreenGui gui;
-        if (auto ok = draw::write_histogram_svg(shares_of_builds(*table, s), table->plan.design + ": builds",
-                                                a.svg);
-            !ok)
-            return complain(ok.error());
+        const auto& plan = table->plan;
+        const auto ok =
+            s.effects.empty()
+                ? draw::write_histogram_svg(shares_of_builds(*table, s), plan.design + ": builds", a.svg)
+                : draw::write_effects_svg(plan, s, plan.design + ": what its spread hangs on", a.svg);
+        if (!ok) return complain(ok.error());
     }
     if (a.json) {
         std::cout << summary_json(*table, s).dump(1) << '\n';
@@ -148,12 +151,13 @@ int run_study_summary(const StudyArguments& a) {
                 c.check, format_figures(100 * c.falls_short.share, 3),
                 format_figures(100 * c.falls_short.half_width, 2), format_figures(c.median, 3),
                 format_figures(c.p95, 3), format_figures(c.p99, 3), format_figures(c.largest, 3));
+    if (!s.effects.empty()) fmt::print("effects on the worst share of a limit, {}\n", blocks_words(s));
     for (const auto& e : s.effects)
         fmt::print("  {}: main effect {}, total {}\n", e.key, format_figures(e.main, 2),
                    format_figures(e.total, 2));
     if (s.worst)
         fmt::print("worst: row {}, {} of its limit\n", s.worst->index,
-                   format_figures(s.worst->worst_share(), 3));
+                   format_figures(s.worst_share, 3));
     return exit_holds;
 }
 

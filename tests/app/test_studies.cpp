@@ -279,6 +279,52 @@ class TestStudies : public QObject {
         w.session().set_number("edge_radius_mm", 0.2, "Edge radius");
         QVERIFY(!panel.tornado()); // it belongs to the design as it was
     }
+    void effects_are_drawn_and_saved() {
+        forget_kept_builds();
+        Window w;
+        auto& panel = w->tolerance_page()->effects();
+        panel.set_blocks(4);
+        QVERIFY(solves(w, "ring-switch", panel));
+        QVERIFY2(panel.summary(), qPrintable(panel.said()));
+        QCOMPARE(panel.summary()->effects.size(), usual_plan(*w.session().prepared()).varied.size());
+        QVERIFY(panel.summary()->blocks >= 2);
+        QVERIFY2(panel.said().contains("Estimated " + QString::fromStdString(blocks_words(*panel.summary()))),
+                 qPrintable(panel.said()));
+        QTemporaryDir folder;
+        REQUIRE_OK(panel.save(folder.filePath("a.svg")));
+        REQUIRE_OK(panel.save(folder.filePath("a.csv")));
+        QFile csv(folder.filePath("a.csv")), svg(folder.filePath("a.svg"));
+        QVERIFY(csv.open(QFile::ReadOnly) && csv.readAll().startsWith("key,label,main effect"));
+        QVERIFY(svg.open(QFile::ReadOnly) &&
+                svg.readAll().contains(
+                    panel.summary()->effects.front().key == "edge_radius_mm" ? "dge radius" : "main effect"));
+        w.session().set_number("edge_radius_mm", 0.2, "Edge radius");
+        QVERIFY(!panel.summary()); // they belong to the design as it was
+    }
+    void the_worst_of_the_tolerances_opens_as_a_design() {
+        Window w;
+        auto& panel = w->tolerance_page()->worst();
+        QVERIFY(solves(w, "meter-panel", panel));
+        QVERIFY2(panel.worst(), qPrintable(panel.said()));
+        QVERIFY(panel.worst()->share >= panel.worst()->nominal_share);
+        QVERIFY2(panel.said().contains("of the limit") && panel.said().contains("bad at least"),
+                 qPrintable(panel.said()));
+        const auto designs = w.session().document.job().designs.size();
+        const auto worst = *panel.worst();
+        panel.open_worst();
+        QCOMPARE(w.session().document.job().designs.size(), designs + 1);
+        QVERIFY(w.design().title.find("worst of its tolerances") != std::string::npos);
+        // Solved by itself it says the same.
+        const auto direct =
+            evaluate(w.session().document.job(), w.design().id, {}, test::library(), EvaluateOptions());
+        REQUIRE_OK(direct);
+        for (const auto& check : direct->verdict.checks)
+            if (check.title == worst.check)
+                QVERIFY2(std::abs(1 - check.margin - worst.share) <=
+                             worst.error + check.relative_error + 0.01,
+                         qPrintable(QString("%1, %2").arg(1 - check.margin).arg(worst.share)));
+        QVERIFY(!panel.worst()); // another design is open
+    }
     /// Builds that are judged with faults are not those without: their windows go when the faults do.
     void windows_with_faults_are_not_those_without() {
         Window w;

@@ -291,6 +291,53 @@ class TestStudyPlan : public QObject {
         (void)find_windows(*study, 0, &stop, [&](const MarkWindow& w, int, int) { met.push_back(w.key); });
         QCOMPARE(met, std::vector<std::string>{"mastic_on_insulation_mm"});
     }
+    /// Effects are read from checks that differ between builds: one that is alike in all of them, and nearest
+    /// to its limit, hides nothing. Blocks with builds that cannot be made are left out, and counted.
+    void effects_are_those_of_checks_that_tell() {
+        StudyTable table;
+        table.plan.kind = "effects";
+        for (const char* key : {"x", "y"}) {
+            Varied v;
+            v.key = v.label = key;
+            table.plan.varied.push_back(v);
+        }
+        table.checks = {"alike: undisturbed", "tells: edge"};
+        std::mt19937 random(1);
+        std::uniform_real_distribution<double> draw(0, 1);
+        constexpr std::uint64_t blocks = 4000;
+        for (std::uint64_t block = 0; block < blocks; ++block) {
+            const double a[2] = {draw(random), draw(random)}, b[2] = {draw(random), draw(random)};
+            for (std::uint64_t variant = 0; variant < 4; ++variant) {
+                const double x = variant == 1 || variant == 2 ? b[0] : a[0];
+                const double y = variant == 1 || variant == 3 ? b[1] : a[1];
+                StudyRow row;
+                row.index = 4 * block + variant;
+                row.readings = {{0.9, 0.001}, {0.2 + 0.4 * x + 0.2 * y, 0.001}};
+                if (block == 7 && variant == 2) row.refusal = "the tube: it does not fit. Another";
+                table.rows.push_back(row);
+            }
+        }
+        const auto s = summarise(table);
+        QCOMPARE(s.blocks, blocks - 1);
+        QCOMPARE(s.blocks_left_out, std::uint64_t{1});
+        QCOMPARE(s.effects.size(), std::size_t{2});
+        // Of a sum: shares of the variance, 16 to 4.
+        QCOMPARE(s.effects[0].key, std::string("x"));
+        COMPARE_WITHIN(s.effects[0].main, 0.8, 0.08);
+        COMPARE_WITHIN(s.effects[0].total, 0.8, 0.08);
+        COMPARE_WITHIN(s.effects[1].total, 0.2, 0.12);
+        const auto csv = effects_csv(table.plan, s);
+        QCOMPARE(std::count(csv.begin(), csv.end(), '\n'), 3);
+        QVERIFY(blocks_words(s).find("1 with builds that cannot be made") != std::string::npos);
+        QCOMPARE(shares_of_builds(table, s).size(), table.rows.size() - 1);
+        QVERIFY(shares_of_builds(table, s).front() < 0.81);
+        // Nor does it say which build is the worst.
+        double worst = 0;
+        for (const auto& row : table.rows)
+            if (row.refusal.empty()) worst = std::max(worst, row.readings[1].share);
+        QCOMPARE(s.worst_share, worst);
+        QCOMPARE(s.worst->readings[1].share, worst);
+    }
     /// Cut anywhere, rows go on to the same bytes; those of another study are left alone.
     void rows_go_on_where_they_were_cut() {
         const auto study = small_study(12);

@@ -300,4 +300,41 @@ void Document::close() {
     safety_->remove();
 }
 
+void Document::open_drawn(const Job& drawn_job, const std::string& of_title) {
+    const auto id = design().id;
+    const auto* drawn = drawn_job.find_design(id);
+    if (!drawn) return;
+    auto worst = *drawn;
+    worst.title += of_title;
+    worst.revisions.clear();
+    const auto free_id = [](const std::string& base, const auto& taken) {
+        auto out = base;
+        for (int n = 2; taken(out); ++n) out = base + "-" + std::to_string(n);
+        return out;
+    };
+    worst.id =
+        free_id(id + "-worst", [&](const std::string& one) { return job().find_design(one) != nullptr; });
+    std::vector<Cable> cables;
+    for (auto* cable_id : {&worst.cable_id, &worst.other_cable_id})
+        for (const auto& cable : drawn_job.cables)
+            if (cable.id == *cable_id) {
+                auto copy = cable;
+                copy.id = free_id(cable.id + "-worst", [&](const std::string& one) {
+                    return std::any_of(job().cables.begin(), job().cables.end(),
+                                       [&](const auto& c) { return c.id == one; }) ||
+                           std::any_of(cables.begin(), cables.end(),
+                                       [&](const auto& c) { return c.id == one; });
+                });
+                copy.title += ", as drawn";
+                *cable_id = copy.id;
+                cables.push_back(std::move(copy));
+                break;
+            }
+    edit("Open the worst build", {}, [&](Job& changed) {
+        for (const auto& cable : cables) changed.cables.push_back(cable);
+        changed.designs.push_back(worst);
+    });
+    show_design(worst.id);
+}
+
 } // namespace ng::app

@@ -42,6 +42,8 @@ class Document : public QObject {
     /// Whether what is open is the example of a new job, which nobody touched yet.
     bool is_example() const { return example_ && undo_.count() == 0; }
     Result<void> open(const QString& path);
+    /// The open design and its cables as a study drew them, as a design of its own; one step to undo.
+    void open_drawn(const Job& drawn, const std::string& of_title);
     /// Opens without tying the job to the file: the demo, or a file that another window holds.
     Result<void> open_copy(const QString& path);
     /// Where the file was changed by another program, that version is kept beside it first (kept_beside()).

@@ -1,59 +1,20 @@
 #include "app/stages/builds_panel.h"
+#include "app/model/kept_rows.h"
 #include "app/model/text.h"
 #include "draw/histogram_picture.h"
 #include "fault/fault.h"
 #include "io/file.h"
-#include "study/rows_file.h"
 #include "units/parallel.h"
-#include <QDir>
 #include <QElapsedTimer>
-#include <QLockFile>
-#include <QStandardPaths>
 #include <algorithm>
 
 namespace ng::app {
 namespace {
 
 const int sample_counts[] = {64, 256, 1024};
-constexpr int kept_studies = 40, picture_px = 130;
+constexpr int picture_px = 130;
 
-/// Rows of builds, kept until others come: what was stopped, by a hand or by the power, goes on where it was.
-class KeptRows {
-  public:
-    explicit KeptRows(const Study& study) {
-        QDir folder(QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + "/studies");
-        folder.mkpath(".");
-        const auto path = folder.filePath(q(study.name()) + ".csv");
-        lock_ = std::make_unique<QLockFile>(path + ".lock");
-        if (!lock_->tryLock(0)) {
-            why_not_ = "another window builds the same";
-            return;
-        }
-        auto opened = RowsFile::open(path.toStdString(), study, {});
-        if (!opened && QFile::remove(path)) opened = RowsFile::open(path.toStdString(), study, {});
-        if (opened)
-            file_ = std::move(*opened);
-        else
-            why_not_ = q(opened.error().problem);
-        auto files = folder.entryInfoList({"*.csv"}, QDir::Files, QDir::Time);
-        for (int k = kept_studies; k < files.size(); ++k) QFile::remove(files[k].filePath());
-    }
-    std::vector<StudyRow> before() const { return file_ ? file_->before() : std::vector<StudyRow>(); }
-    void add(const Study& study, const StudyRow& row) {
-        if (!file_ || file_->add(study, row)) return;
-        file_.reset();
-        why_not_ = "no room for its rows";
-    }
-    /// Why nobody could go on with them; empty: one can.
-    const QString& why_not() const { return why_not_; }
-
-  private:
-    std::unique_ptr<QLockFile> lock_;
-    std::optional<RowsFile> file_;
-    QString why_not_;
-};
-
-QString words_of(const StudyTable& table, const StudySummary& s) {
+QString words_of(const StudySummary& s) {
     QStringList lines;
     lines << q("Falls short: " + share_words(s.falls_short, s.failing, s.rows - s.refused));
     if (s.refused) lines << QString("%1 cannot be built at all.").arg(s.refused);
@@ -69,7 +30,6 @@ QString words_of(const StudyTable& table, const StudySummary& s) {
                      .arg(100 * checks[k].median, 0, 'f', 0)
                      .arg(100 * checks[k].p99, 0, 'f', 0);
     }
-    if (s.rows < table.plan.samples) lines << "The rest is not built yet.";
     return lines.join("\n");
 }
 
@@ -114,7 +74,7 @@ StudyPanel::Solve BuildsPanel::solve() {
         for (const auto& row : table.rows) text += study->line(row);
         const auto show = [&](std::optional<Job> worst) -> Show {
             const auto summary = summarise(table);
-            auto words = words_of(table, summary);
+            auto words = words_of(summary);
             if (!kept.why_not().isEmpty())
                 words += "\nIts rows are not kept to go on with: " + kept.why_not() + ".";
             return [this, words, shares = shares_of_builds(table, summary), text, worst = std::move(worst)] {
@@ -168,42 +128,7 @@ Result<void> BuildsPanel::save(const QString& path) const {
 }
 
 void BuildsPanel::open_worst() {
-    if (!worst_) return;
-    const auto id = session_.document.design().id;
-    const auto* drawn = worst_->find_design(id);
-    if (!drawn) return;
-    auto design = *drawn;
-    design.title += ", worst of its builds";
-    design.revisions.clear();
-    const auto& job = session_.document.job();
-    const auto free_id = [](const std::string& base, const auto& taken) {
-        auto out = base;
-        for (int n = 2; taken(out); ++n) out = base + "-" + std::to_string(n);
-        return out;
-    };
-    design.id =
-        free_id(id + "-worst", [&](const std::string& one) { return job.find_design(one) != nullptr; });
-    std::vector<Cable> cables;
-    for (auto* cable_id : {&design.cable_id, &design.other_cable_id})
-        for (const auto& cable : worst_->cables)
-            if (cable.id == *cable_id) {
-                auto copy = cable;
-                copy.id = free_id(cable.id + "-worst", [&](const std::string& one) {
-                    return std::any_of(job.cables.begin(), job.cables.end(),
-                                       [&](const auto& c) { return c.id == one; }) ||
-                           std::any_of(cables.begin(), cables.end(),
-                                       [&](const auto& c) { return c.id == one; });
-                });
-                copy.title += ", as drawn";
-                *cable_id = copy.id;
-                cables.push_back(std::move(copy));
-                break;
-            }
-    session_.document.edit("Open the worst build", {}, [&](Job& changed) {
-        for (const auto& cable : cables) changed.cables.push_back(cable);
-        changed.designs.push_back(design);
-    });
-    session_.document.show_design(design.id);
+    if (worst_) session_.document.open_drawn(*worst_, ", worst of its builds");
 }
 
 } // namespace ng::app

@@ -66,8 +66,12 @@ void StudyPanel::show_picture(int height_px, const QString& name) {
     save_->setEnabled(height_px > 0);
 }
 
+QString StudyPanel::said() const {
+    return words_->text().replace(QChar(0x00a0), ' ').remove(QChar(0x2060));
+}
+
 void StudyPanel::say(const QString& state) {
-    words_->setText(state + (state.isEmpty() || found_.isEmpty() ? "" : "\n") + found_);
+    words_->setText(unbroken(state + (state.isEmpty() || found_.isEmpty() ? "" : "\n") + found_));
 }
 
 void StudyPanel::tell(int done, int all) {

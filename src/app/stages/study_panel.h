@@ -18,7 +18,7 @@ class StudyPanel : public QWidget {
     void pause() { running_.pause->click(); } ///< or goes on
     void cancel() { running_.cancel->click(); }
     bool is_running() const { return !running_.cancel->isHidden(); }
-    QString said() const { return words_->text(); }
+    QString said() const; ///< as it stands there, with plain spaces
     /// SVG or CSV, by its ending. Refuses while nothing is solved.
     virtual Result<void> save(const QString& path) const = 0;
 

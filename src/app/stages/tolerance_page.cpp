@@ -15,6 +15,8 @@ TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, 
     builds_ = add_panel<BuildsPanel>("A thousand builds");
     windows_ = add_panel<WindowsPanel>("How far each mark may lie off");
     tornado_ = add_panel<TornadoPanel>("What moves it most");
+    effects_ = add_panel<EffectsPanel>("What its spread comes from");
+    worst_ = add_panel<WorstPanel>("The worst of its tolerances");
     range_ = add_panel<RangePanel>("The kit over its cables");
     duties_ = add_panel<DutiesPanel>("The design at other classes");
     editor_ = add_panel<ToleranceEditor>("What varies");

@@ -3,11 +3,13 @@
 #pragma once
 #include "app/stages/builds_panel.h"
 #include "app/stages/duties_panel.h"
+#include "app/stages/effects_panel.h"
 #include "app/stages/page.h"
 #include "app/stages/range_panel.h"
 #include "app/stages/tolerance_editor.h"
 #include "app/stages/tornado_panel.h"
 #include "app/stages/windows_panel.h"
+#include "app/stages/worst_panel.h"
 
 namespace ng::app {
 
@@ -20,6 +22,8 @@ class TolerancePage : public Page {
     RangePanel& range() { return *range_; }
     DutiesPanel& duties() { return *duties_; }
     TornadoPanel& tornado() { return *tornado_; }
+    EffectsPanel& effects() { return *effects_; }
+    WorstPanel& worst() { return *worst_; }
     ToleranceEditor& editor() { return *editor_; }
 
   protected:
@@ -33,6 +37,8 @@ class TolerancePage : public Page {
     RangePanel* range_;
     DutiesPanel* duties_;
     TornadoPanel* tornado_;
+    EffectsPanel* effects_;
+    WorstPanel* worst_;
     ToleranceEditor* editor_;
 };
 

@@ -140,12 +140,16 @@ struct StudySummary {
         double largest_error = 0;
     };
     std::vector<OfCheck> checks;
-    std::optional<StudyRow> worst;
+    std::optional<StudyRow> worst; ///< by the checks that tell
+    double worst_share = 0;
     struct Effect {
         std::string key;
         double main = 0, total = 0; ///< shares of the variance of the worst share of a limit
     };
-    std::vector<Effect> effects; ///< largest total first; of a plan "effects" only
+    /// Largest total first; of a plan "effects" only, from its blocks in which all could be built, by the
+    /// checks that tell.
+    std::vector<Effect> effects;
+    std::uint64_t blocks = 0, blocks_left_out = 0;
 };
 /// Of its checks those that differ between builds, or that some build fails: the others tell nothing of what
 /// varies. By number in `checks`.
@@ -155,6 +159,10 @@ std::vector<double> shares_of_builds(const StudyTable& table, const StudySummary
 /// "3.1 ± 0.4 % (8 of 256; …)"; where none falls short, how many could unseen.
 std::string share_words(const ShareEstimate& share, std::uint64_t failing, std::uint64_t built);
 StudySummary summarise(const StudyTable& table);
+/// "key,label,main,total", rows as in the summary.
+std::string effects_csv(const StudyPlan& plan, const StudySummary& summary);
+/// "from 60 blocks; 4 with builds that cannot be made are left out"
+std::string blocks_words(const StudySummary& summary);
 nlohmann::ordered_json summary_json(const StudyTable& table, const StudySummary& summary);
 
 /// Main and total effects from rows of a plan "effects" (Jansen 1999; Saltelli et al. 2010): value of row i

@@ -57,6 +57,14 @@ double quantile_of(const std::vector<double>& sorted, double share) {
     return sorted[low] + (at - static_cast<double>(low)) * (sorted[high] - sorted[low]);
 }
 
+/// Of these checks; of all where none of them tells anything.
+double worst_of(const StudyRow& row, const std::vector<std::size_t>& checks) {
+    if (checks.empty()) return row.worst_share();
+    double worst = 0;
+    for (const auto k : checks) worst = std::max(worst, row.readings[k].share);
+    return worst;
+}
+
 } // namespace
 
 Result<StudyTable> read_table(const std::string& text, const std::string& file, bool whole) {
@@ -218,9 +226,7 @@ std::vector<double> shares_of_builds(const StudyTable& table, const StudySummary
     std::vector<double> out;
     for (const auto& row : table.rows) {
         if (!row.refusal.empty()) continue;
-        double worst = telling.empty() ? row.worst_share() : 0;
-        for (const auto k : telling) worst = std::max(worst, row.readings[k].share);
-        out.push_back(worst);
+        out.push_back(worst_of(row, telling));
     }
     return out;
 }
@@ -235,6 +241,23 @@ std::string share_words(const ShareEstimate& share, std::uint64_t failing, std::
     return fmt::format("{} ± {} % ({} of {}; 95 %, from the spread of 16 scramblings)",
                        format_figures(100 * share.share, 3), format_figures(100 * share.half_width, 2),
                        failing, built);
+}
+
+std::string effects_csv(const StudyPlan& plan, const StudySummary& summary) {
+    auto out = csv_line({"key", "label", "main effect", "total effect"});
+    for (const auto& e : summary.effects)
+        for (const auto& v : plan.varied)
+            if (v.key == e.key)
+                out +=
+                    csv_line({v.key, v.label, fmt::format("{:.4f}", e.main), fmt::format("{:.4f}", e.total)});
+    return out;
+}
+
+std::string blocks_words(const StudySummary& summary) {
+    auto out = fmt::format("from {} blocks", summary.blocks);
+    if (summary.blocks_left_out)
+        out += fmt::format("; {} with builds that cannot be made are left out", summary.blocks_left_out);
+    return out;
 }
 
 StudySummary summarise(const StudyTable& table) {
@@ -267,7 +290,6 @@ StudySummary summarise(const StudyTable& table) {
             of.first += row.readings[c].share > 1, of.second += 1;
             out.checks[c].largest_error = std::max(out.checks[c].largest_error, row.readings[c].error);
         }
-        if (!out.worst || row.worst_share() > out.worst->worst_share()) out.worst = row;
     }
     out.falls_short = share_of(whole);
     for (std::size_t c = 0; c < shares.size(); ++c) {
@@ -279,6 +301,11 @@ StudySummary summarise(const StudyTable& table) {
         check.p99 = quantile_of(shares[c], 0.99);
         check.largest = shares[c].empty() ? 0 : shares[c].back();
     }
+    const auto telling = checks_that_tell(out);
+    for (const auto& row : table.rows)
+        if (const double share = worst_of(row, telling);
+            row.refusal.empty() && (!out.worst || share > out.worst_share))
+            out.worst = row, out.worst_share = share;
     if (!effects) return out;
     std::vector<std::vector<double>> blocks;
     std::vector<double> block;
@@ -287,12 +314,14 @@ StudySummary summarise(const StudyTable& table) {
             block.clear();
             if (row.index % variants != 0 || !row.refusal.empty()) continue;
         }
-        block.push_back(row.worst_share());
+        block.push_back(worst_of(row, telling));
         if (block.size() == variants) {
             blocks.push_back(block);
             block.clear();
         }
     }
+    out.blocks = blocks.size();
+    out.blocks_left_out = out.rows / variants - std::min<std::uint64_t>(out.rows / variants, out.blocks);
     const auto found = effects_of(blocks);
     for (std::size_t k = 0; k < found.size(); ++k)
         out.effects.push_back({table.plan.varied[k].key, found[k].first, found[k].second});
@@ -328,10 +357,11 @@ nlohmann::ordered_json summary_json(const StudyTable& table, const StudySummary&
         ordered_json numbers = ordered_json::object();
         for (std::size_t k = 0; k < s.worst->drawn.size(); ++k)
             numbers[table.plan.varied[k].key] = s.worst->drawn[k];
-        out["worst"] = {
-            {"index", s.worst->index}, {"of_limit", s.worst->worst_share()}, {"numbers", numbers}};
+        out["worst"] = {{"index", s.worst->index}, {"of_limit", s.worst_share}, {"numbers", numbers}};
     }
     if (!s.effects.empty()) {
+        out["blocks"] = s.blocks;
+        out["blocks_left_out"] = s.blocks_left_out;
         out["effects"] = ordered_json::array();
         for (const auto& e : s.effects)
             out["effects"].push_back({{"key", e.key}, {"main", e.main}, {"total", e.total}});

@@ -1,0 +1,36 @@
+#include "app/model/kept_rows.h"
+#include "app/model/text.h"
+#include <QDir>
+#include <QStandardPaths>
+
+namespace ng::app {
+namespace {
+constexpr int kept_studies = 40;
+}
+
+KeptRows::KeptRows(const Study& study) {
+    QDir folder(QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + "/studies");
+    folder.mkpath(".");
+    const auto path = folder.filePath(q(study.name()) + ".csv");
+    lock_ = std::make_unique<QLockFile>(path + ".lock");
+    if (!lock_->tryLock(0)) {
+        why_not_ = "another window builds the same";
+        return;
+    }
+    auto opened = RowsFile::open(path.toStdString(), study, {});
+    if (!opened && QFile::remove(path)) opened = RowsFile::open(path.toStdString(), study, {});
+    if (opened)
+        file_ = std::move(*opened);
+    else
+        why_not_ = q(opened.error().problem);
+    const auto files = folder.entryInfoList({"*.csv"}, QDir::Files, QDir::Time);
+    for (int k = kept_studies; k < files.size(); ++k) QFile::remove(files[k].filePath());
+}
+
+void KeptRows::add(const Study& study, const StudyRow& row) {
+    if (!file_ || file_->add(study, row)) return;
+    file_.reset();
+    why_not_ = "no room for its rows";
+}
+
+} // namespace ng::app
