@@ -3,7 +3,6 @@
 #include "field/follow.h"
 #include "field/kept.h"
 #include "mesh/mesher.h"
-#include "study/study.h"
 #include "support.h"
 #include <random>
 
@@ -205,47 +204,6 @@ class TestMotion : public QObject {
                         a.relative_error + b.relative_error);
         }
         for (const auto& c : whole->conductors) QVERIFY(c.charge_error_C < 0.02 * std::abs(c.charge_C));
-    }
-    /// Draws of whole designs: what is read on followed meshes lies within its stated error of a refined
-    /// solve.
-    void builds_that_follow_say_the_same_as_fresh_ones_data() {
-        QTest::addColumn<QString>("design");
-        // The last two: arcs touch lines, so that chords meet where neither runs.
-        for (const char* design : {"quay-mast", "causeway", "berth-1", "berth-2", "ring-switch"})
-            QTest::newRow(design) << design;
-    }
-    void builds_that_follow_say_the_same_as_fresh_ones() {
-        QFETCH(QString, design);
-        const auto id = design.toStdString();
-        const auto job = test::demo_job();
-        auto plan = usual_plan(*prepare_design(job, id, test::library()));
-        plan.samples = 128; // the first 8 are built
-        plan.seed = 77;
-        const auto study = Study::begin(job, plan, test::library(), prepare_design);
-        REQUIRE_OK(study);
-        int built = 0, followed = 0, figures = 0, off = 0;
-        for (std::uint64_t k = 0; k < 8; ++k) {
-            const auto drawn = study->drawn_of(k);
-            const auto quick = study->evaluated(drawn);
-            if (!quick) continue;
-            ++built;
-            if (quick->solved_again || quick->solutions.at_u0.report.mesh_s > 0) continue;
-            ++followed;
-            EvaluateOptions fine;
-            fine.goal = 0.003;
-            const auto truth = evaluate(*study->job_of(drawn), id, {}, test::library(), fine);
-            REQUIRE_OK(truth);
-            for (std::size_t c = 0; c < quick->verdict.checks.size(); ++c) {
-                const auto &a = quick->verdict.checks[c], &b = truth->verdict.checks[c];
-                QCOMPARE(a.id, b.id);
-                if (!(a.relative_error > 0) || !(b.value > 0)) continue;
-                ++figures;
-                off += std::abs(a.value / b.value - 1) > a.relative_error + b.relative_error;
-            }
-        }
-        QVERIFY2(followed >= 2, qPrintable(QString("%1 of %2").arg(followed).arg(built)));
-        QVERIFY(figures > 0);
-        QCOMPARE(off, 0);
     }
 };
 QTEST_GUILESS_MAIN(TestMotion)

@@ -1,6 +1,7 @@
 // What a study varies: the design's own tolerances before the usual, what a caliper has read, rows that go on
 // where they stopped, work that waits.
 #include "io/file.h"
+#include "study/duties.h"
 #include "study/rows_file.h"
 #include "study/study.h"
 #include "study/worst.h"
@@ -337,6 +338,23 @@ class TestStudyPlan : public QObject {
             if (row.refusal.empty()) worst = std::max(worst, row.readings[1].share);
         QCOMPARE(s.worst_share, worst);
         QCOMPARE(s.worst->readings[1].share, worst);
+    }
+    /// A class whose limit lies within the error of what decides it is not decided.
+    void classes_within_their_error_are_open() {
+        DutyRow row;
+        row.standard = "s", row.title = "a standard";
+        row.class_kV = 15, row.share = 0.995, row.error = 0.01, row.check = "edge";
+        row.status = row.fit = Status::holds;
+        auto next = row;
+        next.class_kV = 25, next.share = 1.2, next.status = Status::falls_short;
+        const auto words = duties_words({row, next}).front();
+        QVERIFY2(words.find("(edge), which is open") != std::string::npos, words.c_str());
+        QCOMPARE(words.find("which is open"), words.rfind("which is open")); // the next is not
+        QCOMPARE(duties_json("d", {row, next})["rows"][0]["open"].get<bool>(), true);
+        QCOMPARE(duties_json("d", {row, next})["rows"][1]["open"].get<bool>(), false);
+        QVERIFY(duties_csv({row}).find(",edge,1,") != std::string::npos);
+        row.share = 0.98;
+        QVERIFY(!row.open());
     }
     /// Cut anywhere, rows go on to the same bytes; those of another study are left alone.
     void rows_go_on_where_they_were_cut() {

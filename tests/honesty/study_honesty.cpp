@@ -13,6 +13,7 @@
 #include <cstdio>
 #include <cstdlib>
 #include <mutex>
+#include <random>
 
 using namespace ng;
 
@@ -87,25 +88,57 @@ void sample(const Study& study, std::uint64_t index, const Library& library, std
                 compare({row.readings[k].share, row.readings[k].error}, of_check(check), tally);
 }
 
-/// The same build on the meshes of another one, moved, and on its own. True: it could follow.
-bool move(const Study& study, std::uint64_t index, const Library& library,
-          const std::shared_ptr<const Follower>& follower, std::mutex& mutex, Tally& tally) {
-    auto prepared = prepare_design(*study.job_of(study.drawn_of(index)), study.plan().design, library);
-    if (!prepared) return false;
-    auto how = to(0.01);
-    how.like = {follower};
-    const auto moved = evaluate_prepared(*prepared, how);
-    if (!moved || moved->solved_again || moved->solutions.at_u0.report.mesh_s > 0) return false;
-    const auto fresh = evaluate_prepared(std::move(*prepared), to(0.01));
-    if (!fresh) return false;
-    const std::lock_guard lock(mutex);
-    ++tally.builds;
-    for (const auto& a : moved->verdict.checks)
-        for (const auto& b : fresh->verdict.checks)
-            if (a.id == b.id && a.title == b.title && counts(a) && counts(b) && a.relative_error > 0)
-                compare(of_check(a), of_check(b), tally);
-    return true;
-}
+/// One to three quantities moved at random within their tolerances: on the meshes of another variant, moved
+/// along as the window and studies do, and on meshes of their own. Nothing: no mesh could follow, and its own
+/// is one that the next may.
+class Mover {
+  public:
+    Mover(const Study& study, const Library& library, std::uint64_t seed)
+        : study_(study), library_(library), random_(seed) {}
+
+    void move(std::mutex& mutex, Tally& tally) {
+        const auto& varied = study_.plan().varied;
+        std::vector<double> drawn;
+        for (const auto& v : varied) drawn.push_back(v.middle);
+        const auto several = 1 + random_() % 3;
+        for (std::size_t n = 0; n < several; ++n) {
+            const auto k = random_() % varied.size();
+            auto v = varied[k];
+            v.blunder_share = 0;
+            drawn[k] = v.quantile(std::uniform_real_distribution<double>(0.02, 0.98)(random_));
+        }
+        auto prepared = prepare_design(*study_.job_of(drawn), study_.plan().design, library_);
+        if (!prepared) return;
+        auto how = to(0.01);
+        how.like = followers_;
+        how.movable = followers_.empty();
+        const auto moved = evaluate_prepared(*prepared, how);
+        if (!moved) return;
+        how.like.clear();
+        how.movable = true;
+        const bool followed = !followers_.empty() && moved->solutions.at_u0.report.mesh_s == 0;
+        const auto fresh = evaluate_prepared(std::move(*prepared), how);
+        if (!fresh) return;
+        if (!followed) {
+            constexpr std::size_t most = 4;
+            if (fresh->solutions.follower) followers_.insert(followers_.begin(), fresh->solutions.follower);
+            if (followers_.size() > most) followers_.pop_back();
+            return;
+        }
+        const std::lock_guard lock(mutex);
+        ++tally.builds;
+        for (const auto& a : moved->verdict.checks)
+            for (const auto& b : fresh->verdict.checks)
+                if (a.id == b.id && a.title == b.title && counts(a) && counts(b) && a.relative_error > 0)
+                    compare(of_check(a), of_check(b), tally);
+    }
+
+  private:
+    const Study& study_;
+    const Library& library_;
+    std::mt19937_64 random_;
+    std::vector<std::shared_ptr<const Follower>> followers_;
+};
 
 } // namespace
 
@@ -148,16 +181,13 @@ int main(int argc, char** argv) {
                 sample(*study, step * k % plan.samples, *library, mutex, tally);
             });
         } else {
-            auto how = to(0.01);
-            how.movable = true;
-            const auto nominal = evaluate_prepared(*prepared, how);
-            const auto follower = nominal ? nominal->solutions.follower : nullptr;
+            std::vector<Mover> movers;
+            for (std::size_t k = 0; k < usable_threads(); ++k)
+                movers.emplace_back(*study, *library, seed * 1000 + 10 * d + k);
             // Where few can follow, other designs make up for it.
-            const auto tries = std::min(plan.samples, 2 * share + 8);
-            for (std::uint64_t k = 0; follower && k < tries && tally.builds - before < share;
-                 k += usable_threads())
-                in_parallel(usable_threads(), usable_threads(),
-                            [&](std::size_t i) { move(*study, k + i, *library, follower, mutex, tally); });
+            for (std::uint64_t tries = 0; tries < share + 8 && tally.builds - before < share; ++tries)
+                in_parallel(movers.size(), movers.size(),
+                            [&](std::size_t k) { movers[k].move(mutex, tally); });
         }
         const auto made = static_cast<std::uint64_t>(tally.builds) - before;
         left -= std::min(left, what == "samples" ? share : made);

@@ -27,8 +27,9 @@ std::string class_words(const DutyRow& row) {
 
 std::string share_words(const DutyRow& row) {
     if (row.check.empty()) return "no check that the class touches";
-    return fmt::format("{} ± {} % of the limit ({})", format_figures(100 * row.share, 3),
-                       format_figures(100 * row.error, 1), row.check);
+    return fmt::format("{} ± {} % of the limit ({}){}", format_figures(100 * row.share, 3),
+                       format_figures(100 * row.error, 1), row.check,
+                       row.open() ? ", which is open: within its error" : "");
 }
 
 /// Why a row does not hold.
@@ -129,6 +130,7 @@ nlohmann::ordered_json duties_json(const std::string& design, const std::vector<
             one["share_of_limit"] = row.share;
             one["error"] = row.error;
             one["check"] = row.check;
+            one["open"] = row.open();
         } else {
             one["refusal"] = row.refusal;
         }
@@ -146,14 +148,14 @@ nlohmann::ordered_json duties_json(const std::string& design, const std::vector<
 
 std::string duties_csv(const std::vector<DutyRow>& rows) {
     auto out = csv_line({"standard", "class (kV)", "U0 (kV)", "holds", "fit", "status", "share of limit",
-                         "error of it", "check", "above the cable's class", "refusal"});
+                         "error of it", "check", "open", "above the cable's class", "refusal"});
     for (const auto& row : rows) {
         const bool built = row.refusal.empty();
         out += csv_line({row.standard, fmt::format("{:g}", row.class_kV),
                          built ? fmt::format("{:.6g}", row.u0_kV) : "", row.holds() ? "1" : "0",
                          built ? status_word(row.fit) : "", built ? status_word(row.status) : "refused",
                          built ? fmt::format("{:.4g}", row.share) : "",
-                         built ? fmt::format("{:.2g}", row.error) : "", row.check,
+                         built ? fmt::format("{:.2g}", row.error) : "", row.check, row.open() ? "1" : "0",
                          row.above_cable ? "1" : "0", row.refusal});
     }
     return out;

@@ -4,6 +4,7 @@
 // By the checks of the verdict, not by the solved tests of the schedule: what holds here is worth a schedule.
 #pragma once
 #include "study/evaluate.h"
+#include <cmath>
 #include <functional>
 
 namespace ng {
@@ -18,6 +19,8 @@ struct DutyRow {
     double share = 0,
            error = 0;  ///< of the limit that is nearest or furthest exceeded, of those that the class touches
     std::string check; ///< whose it is
+    /// Its limit lies within its error.
+    bool open() const { return refusal.empty() && !check.empty() && std::abs(share - 1) <= error; }
     bool holds() const {
         return refusal.empty() && !above_cable && fit != Status::falls_short &&
                (status == Status::holds || status == Status::marginal);
