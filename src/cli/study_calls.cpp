@@ -156,8 +156,7 @@ int run_study_summary(const StudyArguments& a) {
         fmt::print("  {}: main effect {}, total {}\n", e.key, format_figures(e.main, 2),
                    format_figures(e.total, 2));
     if (s.worst)
-        fmt::print("worst: row {}, {} of its limit\n", s.worst->index,
-                   format_figures(s.worst_share, 3));
+        fmt::print("worst: row {}, {} of its limit\n", s.worst->index, format_figures(s.worst_share, 3));
     return exit_holds;
 }
 

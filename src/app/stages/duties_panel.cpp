@@ -16,17 +16,18 @@ DutiesPanel::DutiesPanel(Session& session, QWidget* parent)
 StudyPanel::Solve DutiesPanel::solve() {
     return [this, job = session_.document.job(), id = session_.document.design().id,
             library = session_.library()](const CancelFlag& cancel, const Progress& progress) {
-        return over_duties(job, id, library, &cancel, progress).map([this](std::vector<DutyRow>&& rows) -> Show {
-            return [this, rows = std::move(rows)] {
-                rows_ = rows;
-                QStringList said;
-                for (const auto& line : duties_words(rows)) said << q(line);
-                const QFontMetricsF metrics(draw::ui_font(8));
-                show_picture(static_cast<int>(draw::duties_lines(rows) * metrics.height()),
-                             "Classes that hold: " + said.join("; "));
-                return said.join(".\n") + ".\n" + QString(draw::duties_key);
-            };
-        });
+        return over_duties(job, id, library, &cancel, progress)
+            .map([this](std::vector<DutyRow>&& rows) -> Show {
+                return [this, rows = std::move(rows)] {
+                    rows_ = rows;
+                    QStringList said;
+                    for (const auto& line : duties_words(rows)) said << q(line);
+                    const QFontMetricsF metrics(draw::ui_font(8));
+                    show_picture(static_cast<int>(draw::duties_lines(rows) * metrics.height()),
+                                 "Classes that hold: " + said.join("; "));
+                    return said.join(".\n") + ".\n" + QString(draw::duties_key);
+                };
+            });
     };
 }
 

@@ -20,8 +20,8 @@ TornadoPanel::TornadoPanel(Session& session, QWidget* parent)
 
 StudyPanel::Solve TornadoPanel::solve() {
     auto plan = design_plan(*session_.prepared(), session_.with_faults());
-    return [this, plan, job = session_.document.job(),
-            library = session_.library()](const CancelFlag& cancel, const Progress& progress) -> Result<Show> {
+    return [this, plan, job = session_.document.job(), library = session_.library()](
+               const CancelFlag& cancel, const Progress& progress) -> Result<Show> {
         if (!plan) return tl::unexpected(plan.error());
         auto study = Study::begin(job, *plan, library, preparer(plan->with_faults), &cancel);
         if (!study) return tl::unexpected(study.error());
