@@ -12,6 +12,7 @@
 #include "record/instrument.h"
 #include "record/search.h"
 #include "record/site_test.h"
+#include "study/study.h"
 #include "trainer/train_file.h"
 #include "units/quantity.h"
 #include "verdict/limits.h"
@@ -92,6 +93,12 @@ bool take_job(const std::string& text, bool deep) {
     for (const auto& design : job->designs) {
         const auto prepared = prepare_design(*job, design.id, library);
         if (!stands(prepared, text)) continue;
+        if (const auto varied = design_plan(*prepared, true); stands(varied, text))
+            for (const auto& v : varied->varied)
+                for (const double share : {1e-9, 0.5, 1 - 1e-9})
+                    if (const double drawn = v.quantile(share);
+                        !(drawn >= v.lowest - 1e-6 && drawn <= v.highest + 1e-6))
+                        wrong("a draw lies outside its bounds", nullptr, text);
         const auto plan = make_plan(*prepared);
         if (!stands(plan, text)) continue;
         for (const auto& paper : papers()) tile(template_strips(*plan, *prepared), paper);
@@ -328,6 +335,26 @@ std::vector<std::string> texts_of(const std::filesystem::path& folder, const cha
     return texts;
 }
 
+/// The demo's first design, with what its quantities vary by.
+std::string with_tolerances() {
+    auto job = nlohmann::json::parse(text_of("demo/osprey-point.ngjob"));
+    auto design = job["designs"][0];
+    design["tolerances"] = {
+        {"screen_edge_mm",
+         {{"law", "normal"},
+          {"spread", 0.5},
+          {"blunder_share", 0.02},
+          {"blunder", 12},
+          {"provenance", "us"}}},
+        {"edge_radius_mm", {{"law", "lognormal"}, {"spread", 1.5}, {"lowest", 0.05}, {"highest", 0.4}}},
+        {"cable insulation_thickness_mm", {{"law", "uniform"}, {"spread", 0.2}}},
+        {"jacket_cut_mm", {{"varies", false}}}};
+    design["correlated"] = {{{"a", "screen_edge_mm"}, {"b", "edge_radius_mm"}, {"rho", -0.4}}};
+    job["designs"] = {design};
+    job["open_design"] = design["id"];
+    return job.dump();
+}
+
 std::vector<std::string> bodies() {
     std::vector<std::string> texts;
     for (const auto& text : texts_of(NEEDLEGAUGE_DATA_DIR "/bodies", ".ngbody"))
@@ -340,7 +367,7 @@ std::vector<std::string> bodies() {
 const std::vector<Kind>& kinds() {
     static const std::vector<Kind> list = {
         {"section", true, texts_of(NEEDLEGAUGE_REFERENCE_DIR "/sections", ".ngsection"), take_section},
-        {"job", true, {text_of("demo/osprey-point.ngjob")}, take_job},
+        {"job", true, {text_of("demo/osprey-point.ngjob"), with_tolerances()}, take_job},
         {"standards", true, texts_of(NEEDLEGAUGE_DATA_DIR "/standards", ".json"), take_standards},
         {"steps", true, {text_of("steps/steps.json")}, take_steps},
         {"materials", true, {text_of("materials/materials.json")}, take_table<read_materials>},
