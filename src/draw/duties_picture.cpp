@@ -24,11 +24,9 @@ double duties_lines(const std::vector<DutyRow>& rows) {
 
 void paint_duties(QPainter& painter, const QRectF& place, const std::vector<DutyRow>& rows,
                   const Theme& theme, double points) {
-    auto font = ui_font(8);
-    font.setPointSizeF(points);
-    painter.setFont(font);
-    const QFontMetricsF metrics(font, painter.device());
-    const double line = metrics.height(), hair = line / 14;
+    const auto letters = set_letters(painter, points);
+    const auto& metrics = letters.metrics;
+    const double line = letters.line, hair = letters.hair;
     std::map<std::string, std::size_t> classes;
     for (const auto& row : rows) ++classes[row.standard];
     std::size_t most = 1;

@@ -15,11 +15,9 @@ double effects_lines(std::size_t bars) {
 
 void paint_effects(QPainter& painter, const QRectF& place, const StudyPlan& plan, const StudySummary& summary,
                    std::size_t most, const Theme& theme, double points) {
-    auto font = ui_font(8);
-    font.setPointSizeF(points);
-    painter.setFont(font);
-    const QFontMetricsF metrics(font, painter.device());
-    const double line = metrics.height(), hair = line / 14;
+    const auto letters = set_letters(painter, points);
+    const auto& metrics = letters.metrics;
+    const double line = letters.line, hair = letters.hair;
     const auto count = std::min(most, summary.effects.size());
     if (count == 0) return;
     const QRectF plot = place.adjusted(0.6 * line, 0.4 * line, -1.2 * line, -scale_lines * line);

@@ -7,11 +7,9 @@ namespace ng::draw {
 void paint_histogram(QPainter& painter, const QRectF& place, const std::vector<double>& shares,
                      const Theme& theme, double points) {
     if (shares.empty()) return;
-    auto font = painter.font();
-    font.setPointSizeF(points);
-    painter.setFont(font);
-    const QFontMetricsF metrics(font, painter.device());
-    const double line = metrics.height(), hair = line / 14;
+    const auto letters = set_letters(painter, points);
+    const auto& metrics = letters.metrics;
+    const double line = letters.line, hair = letters.hair;
     const QRectF plot = place.adjusted(0.8 * line, 1.5 * line, -0.8 * line, -1.6 * line);
     const double largest = *std::max_element(shares.begin(), shares.end());
     const double to = std::clamp(1.05 * largest, 1.15, 3.0);

@@ -8,10 +8,8 @@ namespace ng::draw {
 
 void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, const Theme& theme,
                  double points) {
-    auto font = ui_font(8);
-    font.setPointSizeF(points);
-    painter.setFont(font);
-    const double line = QFontMetricsF(font, painter.device()).height();
+    const auto letters = set_letters(painter, points);
+    const double line = letters.line;
     const QRectF plot = place.adjusted(3.2 * line, 0.4 * line, -0.6 * line, -2.6 * line);
     const auto columns = map.diameters_mm.size(), rows = map.thicknesses_mm.size();
     const double width = plot.width() / static_cast<double>(columns),
@@ -63,7 +61,7 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
         painter.setBrush(cable.own ? theme.ink : theme.paper);
         painter.drawEllipse(at, 0.3 * line, 0.3 * line);
         const auto id = QString::fromStdString(cable.id);
-        const double wide = QFontMetricsF(font, painter.device()).horizontalAdvance(id) + line / 2;
+        const double wide = letters.metrics.horizontalAdvance(id) + line / 2;
         QRectF label;
         for (const auto& [dx, dy] :
              {QPointF(0.4 * line, -1.3 * line), QPointF(0.4 * line, 0.3 * line),

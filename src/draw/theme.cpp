@@ -1,5 +1,6 @@
 #include "draw/theme.h"
 #include <QFontDatabase>
+#include <QPainter>
 #include <algorithm>
 #include <array>
 #include <cmath>
@@ -101,6 +102,12 @@ QFont ui_font(double points, bool bold) {
     auto font = paper_font(points, bold);
     font.setStyleStrategy(QFont::PreferNoShaping);
     return font;
+}
+
+Letters set_letters(QPainter& painter, double points) {
+    painter.setFont(ui_font(points));
+    const QFontMetricsF metrics(painter.font(), painter.device());
+    return {metrics, metrics.height(), metrics.height() / 14};
 }
 
 } // namespace ng::draw

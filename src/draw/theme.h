@@ -3,7 +3,10 @@
 #include <QBrush>
 #include <QColor>
 #include <QFont>
+#include <QFontMetricsF>
 #include <string>
+
+class QPainter;
 
 namespace ng::draw {
 
@@ -27,5 +30,14 @@ QColor field_colour(const Theme& theme, double share);
 QFont ui_font(double points, bool bold = false);
 /// The same as it is set on paper, shaped.
 QFont paper_font(double points, bool bold = false);
+
+/// The letters of a picture, by which all of it is laid out: height of a line, width of a fine one, in the
+/// painter's units.
+struct Letters {
+    QFontMetricsF metrics;
+    double line = 0, hair = 0;
+};
+/// Sets the painter's font at this size, in its units.
+Letters set_letters(QPainter& painter, double points);
 
 } // namespace ng::draw

@@ -16,11 +16,9 @@ double tornado_lines(std::size_t bars) {
 
 void paint_tornado(QPainter& painter, const QRectF& place, const StudyPlan& plan, const Tornado& tornado,
                    std::size_t most, const Theme& theme, double points) {
-    auto font = ui_font(8);
-    font.setPointSizeF(points);
-    painter.setFont(font);
-    const QFontMetricsF metrics(font, painter.device());
-    const double line = metrics.height(), hair = line / 14;
+    const auto letters = set_letters(painter, points);
+    const auto& metrics = letters.metrics;
+    const double line = letters.line, hair = letters.hair;
     const auto count = std::min(most, tornado.swings.size());
     if (count == 0) return;
     // Shares from the least to the greatest of all ends, the limit always within.
