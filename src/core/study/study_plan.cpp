@@ -217,13 +217,12 @@ std::vector<Variable> variables_of(const PreparedDesign& prepared, bool with_fau
         v.middle = now;
         v.lowest = spec.lowest;
         v.highest = spec.highest;
-        v.mark = of_marks.contains(spec.key);
         Distribution d;
         d.middle = now;
         d.lowest = std::max(spec.lowest, 0.2 * now);
         d.highest = std::min(spec.highest, 5 * now);
         bool varies = true;
-        if (v.mark) {
+        if (of_marks.contains(spec.key)) {
             d.spread = 1;
             d.blunder_share = 0.015;
             d.blunder = 15;

@@ -321,7 +321,7 @@ StudySummary summarise(const StudyTable& table) {
         }
     }
     out.blocks = blocks.size();
-    out.blocks_left_out = out.rows / variants - std::min<std::uint64_t>(out.rows / variants, out.blocks);
+    out.blocks_left_out = out.rows / variants - out.blocks;
     const auto found = effects_of(blocks);
     for (std::size_t k = 0; k < found.size(); ++k)
         out.effects.push_back({table.plan.varied[k].key, found[k].first, found[k].second});

@@ -29,7 +29,6 @@ struct Variable {
     std::string key, label;
     double middle = 0;                 ///< as designed
     double lowest = 0, highest = 0;    ///< what can be built, or is absurd beyond
-    bool mark = false;                 ///< hands put it on by rule
     std::optional<Distribution> usual; ///< none: by itself it does not vary
     std::string provenance;            ///< of the usual
 
