@@ -1,82 +1,49 @@
 #include "app/stages/override_dialog.h"
+#include "app/stages/form_dialog.h"
 #include <QDate>
 #include <QFormLayout>
-#include <QHBoxLayout>
 #include <QLabel>
 #include <QLineEdit>
-#include <QPushButton>
-#include <QVBoxLayout>
 
 namespace ng::app {
 
 OverrideDialog::OverrideDialog(const QString& item, const SourcedValue& shipped,
                                const std::optional<Override>& now, QWidget* parent)
     : QDialog(parent), shipped_(shipped) {
-    setWindowTitle("Check against your own copy");
     setObjectName("overrideDialog");
-    auto* column = new QVBoxLayout(this);
-    auto* heading = new QLabel(item);
-    heading->setFont(draw::ui_font(11, true));
-    column->addWidget(heading);
-    column->addWidget(
-        new QLabel(QString("As shipped: %1 %2, %3.")
-                       .arg(shipped.value)
-                       .arg(QString::fromStdString(shipped.unit), QString::fromStdString(shipped.origin()))));
     auto* form = new QFormLayout;
-    auto line = [&](const QString& label, const QString& text) {
-        auto* edit = new QLineEdit(text);
-        edit->setAccessibleName(label);
-        edit->setMinimumWidth(260);
-        form->addRow(label, edit);
-        return edit;
-    };
-    value_ = line(QString("Value, %1").arg(QString::fromStdString(shipped.unit)),
-                  QString::number(now && now->value ? *now->value : shipped.value));
-    by_ = line("Who", now ? QString::fromStdString(now->by) : QString());
+    value_ = add_line(form, QString("Value, %1").arg(QString::fromStdString(shipped.unit)),
+                      QString::number(now && now->value ? *now->value : shipped.value));
+    by_ = add_line(form, "Who", now ? QString::fromStdString(now->by) : QString());
     by_->setPlaceholderText("role or initials");
-    document_ = line("Document and edition", now ? QString::fromStdString(now->note) : QString());
-    column->addLayout(form);
-    problem_ = new QLabel;
-    problem_->setWordWrap(true);
-    problem_->setProperty("caution", true);
-    problem_->hide();
-    column->addWidget(problem_);
-    auto* row = new QHBoxLayout;
-    auto button = [&](const QString& text, auto action) {
-        auto* b = new QPushButton(text);
-        b->setAutoDefault(false);
-        connect(b, &QPushButton::clicked, this, action);
-        row->addWidget(b);
-        return b;
-    };
-    button("It is right as shipped", [this] { take(false); });
-    button("Use this value", [this] { take(true); })->setDefault(true);
-    auto* back = button("Back to the shipped value", [this] {
+    document_ = add_line(form, "Document and edition", now ? QString::fromStdString(now->note) : QString());
+    const auto back = [this] {
         choice_ = Choice::back;
         accept();
-    });
-    back->setEnabled(now.has_value());
-    row->addStretch();
-    button("Leave", [this] { reject(); });
-    column->addLayout(row);
+    };
+    problem_ =
+        set_out(this, "Check against your own copy", item,
+                QString("As shipped: %1 %2, %3.")
+                    .arg(shipped.value)
+                    .arg(QString::fromStdString(shipped.unit), QString::fromStdString(shipped.origin())),
+                form,
+                {{"It is right as shipped", [this] { take(false); }},
+                 {"Use this value", [this] { take(true); }, true},
+                 {"Back to the shipped value", back, false, now.has_value()}});
 }
 
 void OverrideDialog::take(bool with_value) {
-    auto complain = [this](const QString& text) {
-        problem_->setText(text);
-        problem_->show();
-    };
     if (by_->text().trimmed().isEmpty()) {
         by_->setFocus();
-        return complain("Who: it is empty. Say who looked it up.");
+        return complain(problem_, {"Who", "it is empty", "Say who looked it up"});
     }
     result_ = {};
     if (with_value) {
         const auto value = parse_number(value_->text().toStdString(), "", "Value");
         if (!value || !(*value > 0)) {
             value_->setFocus();
-            return complain(value ? "Value: it is not above zero. Correct it."
-                                  : QString::fromStdString(value.error().message()));
+            return complain(problem_, value ? InputError{"Value", "it is not above zero", "Correct it"}
+                                            : value.error());
         }
         result_.value = *value;
     }

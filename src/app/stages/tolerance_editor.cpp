@@ -1,5 +1,6 @@
 #include "app/stages/tolerance_editor.h"
 #include "app/model/text.h"
+#include "app/stages/form_dialog.h"
 #include "design/tolerance_io.h"
 #include "study/study.h"
 #include "units/quantity.h"
@@ -96,50 +97,6 @@ class RowDelegate : public QStyledItemDelegate {
     Session& session_;
 };
 
-QLineEdit* add_line(QFormLayout* form, const QString& label, const QString& text) {
-    auto* edit = new QLineEdit(text);
-    edit->setAccessibleName(label);
-    edit->setMinimumWidth(220);
-    form->addRow(label, edit);
-    return edit;
-}
-
-/// A heading above, a place for a complaint and a row of buttons below a form.
-QLabel* set_out(QDialog* dialog, const QString& title, const QString& heading, QLayout* form,
-                const std::vector<std::pair<QString, std::function<void()>>>& buttons) {
-    dialog->setWindowTitle(title);
-    auto* column = new QVBoxLayout(dialog);
-    auto* label = new QLabel(heading);
-    label->setFont(draw::ui_font(11, true));
-    column->addWidget(label);
-    column->addLayout(form);
-    auto* problem = new QLabel;
-    problem->setWordWrap(true);
-    problem->setProperty("caution", true);
-    problem->hide();
-    column->addWidget(problem);
-    auto* row = new QHBoxLayout;
-    for (const auto& [text, act] : buttons) {
-        auto* button = new QPushButton(text);
-        button->setAutoDefault(false);
-        button->setDefault(&text == &buttons.front().first);
-        QObject::connect(button, &QPushButton::clicked, dialog, act);
-        row->addWidget(button);
-    }
-    row->addStretch();
-    auto* leave = new QPushButton("Leave");
-    leave->setAutoDefault(false);
-    QObject::connect(leave, &QPushButton::clicked, dialog, &QDialog::reject);
-    row->addWidget(leave);
-    column->addLayout(row);
-    return problem;
-}
-
-void complain(QLabel* problem, const InputError& error) {
-    problem->setText(q(error.message()));
-    problem->show();
-}
-
 const InputError nobody_says_so{"Where from", "it is empty",
                                 "Say who measured it, or which document or practice says so"};
 
@@ -177,14 +134,15 @@ ToleranceDialog::ToleranceDialog(const Variable& variable, const std::optional<T
     reach_->setWordWrap(true);
     reach_->setProperty("faint", true);
     form_->addRow(reach_);
-    std::vector<std::pair<QString, std::function<void()>>> buttons{{"Use it", [this] { take(); }}};
+    std::vector<DialogButton> buttons{{"Use it", [this] { take(); }, true}};
     if (now)
         buttons.push_back({variable.usual ? "Back to the usual" : "Leave it as designed", [this] {
                                result_.reset();
                                accept();
                            }});
-    problem_ = set_out(this, "How a quantity varies",
-                       q(variable.label) + ", " + figure(variable.middle, is_length_, unit), form_, buttons);
+    problem_ =
+        set_out(this, "How a quantity varies",
+                q(variable.label) + ", " + figure(variable.middle, is_length_, unit), {}, form_, buttons);
     connect(law_, &QComboBox::activated, this, &ToleranceDialog::show_law);
     for (auto* line : {spread_, share_, blunder_, lowest_, highest_})
         connect(line, &QLineEdit::textChanged, this, &ToleranceDialog::show_reach);
@@ -289,13 +247,13 @@ CorrelationDialog::CorrelationDialog(std::vector<std::pair<std::string, std::str
     rho_ = add_line(form, "Correlation, -1 to 1", QString::number(now ? now->rho : 0.8, 'g', 3));
     provenance_ = add_line(form, "Where from", now ? q(now->provenance) : QString());
     provenance_->setPlaceholderText("who measured it, which hand sets both");
-    std::vector<std::pair<QString, std::function<void()>>> buttons{{"Use it", [this] { take(); }}};
+    std::vector<DialogButton> buttons{{"Use it", [this] { take(); }, true}};
     if (now)
         buttons.push_back({"They do not", [this] {
                                result_.reset();
                                accept();
                            }});
-    problem_ = set_out(this, "What moves together", "Two quantities that one hand sets", form, buttons);
+    problem_ = set_out(this, "What moves together", "Two quantities that one hand sets", {}, form, buttons);
 }
 
 void CorrelationDialog::take() {
@@ -354,6 +312,11 @@ ToleranceEditor::ToleranceEditor(Session& session, QWidget* parent) : QWidget(pa
     };
     connect(&session, &Session::prepared_changed, this, follow);
     connect(&session, &Session::look_changed, this, follow);
+}
+
+void ToleranceEditor::showEvent(QShowEvent* event) {
+    QWidget::showEvent(event);
+    refresh();
 }
 
 void ToleranceEditor::refresh() {

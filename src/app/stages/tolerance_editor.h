@@ -70,6 +70,9 @@ class ToleranceEditor : public QWidget {
     /// `number`: of those the design has; past its end: a new one.
     void set_correlation(std::size_t number, const std::optional<Correlated>& correlated);
 
+  protected:
+    void showEvent(QShowEvent* event) override;
+
   private:
     void change(); ///< the row that is chosen
     void vary_more();

@@ -23,9 +23,4 @@ TolerancePage::TolerancePage(Session& session, QWidget* parent) : Page(session, 
     column_->addStretch();
 }
 
-void TolerancePage::showEvent(QShowEvent* event) {
-    Page::showEvent(event);
-    editor_->refresh();
-}
-
 } // namespace ng::app

@@ -26,9 +26,6 @@ class TolerancePage : public Page {
     WorstPanel& worst() { return *worst_; }
     ToleranceEditor& editor() { return *editor_; }
 
-  protected:
-    void showEvent(QShowEvent* event) override;
-
   private:
     /// Below a heading of its own.
     template <class Panel> Panel* add_panel(const QString& heading);
