@@ -89,6 +89,17 @@ std::shared_ptr<const PreparedDesign> Session::take_foreseen() {
     return std::exchange(foreseen_, std::nullopt)->prepared;
 }
 
+void Session::cannot_prepare(const InputError& error) {
+    prepared_.reset();
+    plan_.reset();
+    input_error_ = error;
+    refining_ = false;
+    solve_state_ = "not solved: the description cannot be used yet";
+    solver_.cancel();
+    emit prepared_changed();
+    emit state_changed();
+}
+
 void Session::prepare() {
     stop_schedule();
     why_.cancel();
@@ -96,23 +107,15 @@ void Session::prepare() {
     sensitivity_.reset();
     sensitivity_state_.clear();
     sensitivity_check_.clear();
-    const auto foreseen = take_foreseen();
-    auto prepared = foreseen ? Result<PreparedDesign>(*foreseen)
-                             : preparer(with_faults_)(document.job(), document.job().open_design, library_);
-    if (!prepared) {
-        prepared_.reset();
-        plan_.reset();
-        input_error_ = prepared.error();
-        refining_ = false;
-        solve_state_ = "not solved: the description cannot be used yet";
-        solver_.cancel();
-        emit prepared_changed();
-        emit state_changed();
-        return;
+    auto ready = take_foreseen();
+    const bool foreseen = ready != nullptr;
+    if (!foreseen) {
+        auto prepared = preparer(with_faults_)(document.job(), document.job().open_design, library_);
+        if (!prepared) return cannot_prepare(prepared.error());
+        ready = std::make_shared<const PreparedDesign>(std::move(*prepared));
     }
     input_error_.reset();
-    before_ = prepared_;
-    prepared_ = foreseen ? foreseen : std::make_shared<const PreparedDesign>(std::move(*prepared));
+    before_ = std::exchange(prepared_, std::move(ready));
     const bool kept = keep_solution();
     if (live_ && !kept) refine(); // while it is solved, the rest follows
     const auto& built = prepared_->built;

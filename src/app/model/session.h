@@ -145,6 +145,7 @@ class Session : public QObject {
     void show_solution(); ///< emits all three, in their time
     void say_solution();  ///< emits the last two
     void prepare();
+    void cannot_prepare(const InputError& error);
     void foresee(const Job& job);
     std::shared_ptr<const PreparedDesign> take_foreseen();
     void say_refining();

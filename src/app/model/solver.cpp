@@ -1,6 +1,7 @@
 #include "app/model/solver.h"
 #include "draw/field_picture.h"
 #include "units/parallel.h"
+#include <utility>
 
 namespace ng::app {
 
@@ -38,14 +39,15 @@ void Solver::cancel() {
 void Solver::hold(bool held) {
     {
         const std::lock_guard lock(mutex_);
-        held_ = held;
+        if (std::exchange(held_, held) == held) return;
     }
     wake_.notify_one();
 }
 
-void Solver::wait_while_held() {
+bool Solver::may_refine() {
     std::unique_lock lock(mutex_);
     wake_.wait(lock, [this] { return !held_ || pending_ || stop_; });
+    return !pending_ && !stop_;
 }
 
 bool Solver::overtaken() {
@@ -75,9 +77,7 @@ void Solver::run() {
 void Solver::serve(const Request& request) {
     const auto& built = request.prepared->built;
     for (const bool coarse : {true, false}) {
-        if (!coarse && !request.refine) return;
-        if (!coarse) wait_while_held();
-        if (!coarse && overtaken()) return;
+        if (!coarse && !(request.refine && may_refine())) return;
         SolveOptions options;
         options.coarse = coarse;
         options.goal = request.goal;

@@ -58,7 +58,7 @@ class Solver : public QObject {
     void run();
     void serve(const Request& request);
     bool overtaken();
-    void wait_while_held();
+    bool may_refine(); ///< waits while held; false: a newer request is there
 
     /// Of the last coarse mesh at rest and of those of this drag, the last first, which the next ones follow;
     /// the worker's own.
