@@ -301,40 +301,25 @@ void Document::close() {
 }
 
 void Document::open_drawn(const Job& drawn_job, const std::string& of_title) {
-    const auto id = design().id;
-    const auto* drawn = drawn_job.find_design(id);
+    const auto* drawn = drawn_job.find_design(design().id);
     if (!drawn) return;
-    auto worst = *drawn;
-    worst.title += of_title;
-    worst.revisions.clear();
-    const auto free_id = [](const std::string& base, const auto& taken) {
-        auto out = base;
-        for (int n = 2; taken(out); ++n) out = base + "-" + std::to_string(n);
-        return out;
-    };
-    worst.id =
-        free_id(id + "-worst", [&](const std::string& one) { return job().find_design(one) != nullptr; });
-    std::vector<Cable> cables;
-    for (auto* cable_id : {&worst.cable_id, &worst.other_cable_id})
-        for (const auto& cable : drawn_job.cables)
-            if (cable.id == *cable_id) {
-                auto copy = cable;
-                copy.id = free_id(cable.id + "-worst", [&](const std::string& one) {
-                    return std::any_of(job().cables.begin(), job().cables.end(),
-                                       [&](const auto& c) { return c.id == one; }) ||
-                           std::any_of(cables.begin(), cables.end(),
-                                       [&](const auto& c) { return c.id == one; });
-                });
-                copy.title += ", as drawn";
-                *cable_id = copy.id;
-                cables.push_back(std::move(copy));
-                break;
-            }
-    edit("Open the worst build", {}, [&](Job& changed) {
-        for (const auto& cable : cables) changed.cables.push_back(cable);
-        changed.designs.push_back(worst);
+    auto made = *drawn;
+    made.title += of_title;
+    made.revisions.clear();
+    made.id = free_id(job().designs, made.id);
+    auto cables = job().cables;
+    for (auto* id : {&made.cable_id, &made.other_cable_id})
+        if (const auto* cable = drawn_job.find_cable(*id)) {
+            auto copy = *cable;
+            copy.id = *id = free_id(cables, cable->id);
+            copy.title += ", as drawn";
+            cables.push_back(std::move(copy));
+        }
+    edit("Open a drawn build", {}, [&](Job& changed) {
+        changed.cables = cables;
+        changed.designs.push_back(made);
     });
-    show_design(worst.id);
+    show_design(made.id);
 }
 
 } // namespace ng::app
