@@ -42,6 +42,7 @@ Loupe::Loupe(Session& session, Shows shows, QWidget* parent)
         if (!put_) refresh();
     });
     connect(&near_worker_, &Worker::failed, this, [this] { solving_ = false; });
+    connect(&painter_, &Worker::failed, this, [this] { painting_ = false; });
     hide();
 }
 
