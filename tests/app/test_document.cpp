@@ -1,12 +1,14 @@
 // The document behind the window: undo, merge, autosave, recovery, lock.
 #include "app/application.h"
 #include "app/model/session.h"
+#include "app/model/time_left.h"
 #include "support.h"
 #include <QApplication>
 #include <QElapsedTimer>
 #include <QFile>
 #include <QStandardPaths>
 #include <QTemporaryDir>
+#include <QThread>
 
 using namespace ng;
 using app::Document;
@@ -252,6 +254,24 @@ class TestDocument : public QObject {
         // An edit is solved and refined as ever.
         session.set_number("edge_radius_mm", 0.4, "edge radius");
         QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, 60000);
+    }
+    /// What is left is told by the time that is worked, not by that of a pause.
+    void the_clock_of_what_is_left_stands_while_work_is_paused() {
+        app::Worker worker;
+        worker.start([](const CancelFlag& cancel) {
+            while (!cancel) QThread::msleep(1);
+        });
+        const app::TimeLeft left(&worker);
+        QElapsedTimer wall;
+        wall.start();
+        worker.pause();
+        QVERIFY(worker.is_paused());
+        QTest::qWait(600);
+        worker.go_on();
+        QVERIFY(!worker.is_paused());
+        QVERIFY2(1e-3 * static_cast<double>(wall.elapsed()) - left.elapsed_s() > 0.55,
+                 qPrintable(QString::number(left.elapsed_s())));
+        worker.stop();
     }
     void another_job_than_was_foreseen_is_solved_too() {
         auto other = test::demo_job();

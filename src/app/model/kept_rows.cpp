@@ -1,5 +1,6 @@
 #include "app/model/kept_rows.h"
 #include "app/model/text.h"
+#include "units/parallel.h"
 #include <QDir>
 #include <QStandardPaths>
 
@@ -31,6 +32,22 @@ void KeptRows::add(const Study& study, const StudyRow& row) {
     if (!file_ || file_->add(study, row)) return;
     file_.reset();
     why_not_ = "no room for its rows";
+}
+
+StudyTable build_rows(const Study& study, KeptRows& kept, const CancelFlag& cancel,
+                      const std::function<void(const StudyTable&)>& on_rows) {
+    StudyTable table;
+    table.plan = study.plan();
+    table.checks = study.checks();
+    table.rows = kept.before();
+    on_rows(table);
+    run_rows(study, {}, table.rows.size(), static_cast<int>(usable_threads()), &cancel,
+             [&](const StudyRow& row) {
+                 kept.add(study, row);
+                 table.rows.push_back(row);
+                 on_rows(table);
+             });
+    return table;
 }
 
 } // namespace ng::app

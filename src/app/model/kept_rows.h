@@ -24,4 +24,9 @@ class KeptRows {
     QString why_not_;
 };
 
+/// All rows of a study, on all cores: those that were kept, then the rest. `on_rows` with what there is
+/// before the rest and after each of it, one call at a time.
+StudyTable build_rows(const Study& study, KeptRows& kept, const CancelFlag& cancel,
+                      const std::function<void(const StudyTable&)>& on_rows);
+
 } // namespace ng::app

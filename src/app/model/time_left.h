@@ -1,9 +1,9 @@
 // How long work that goes on will still take, as far as what is done tells.
 #pragma once
+#include "app/model/worker.h"
 #include <QElapsedTimer>
 #include <QString>
 #include <cmath>
-#include <optional>
 
 namespace ng::app {
 
@@ -14,17 +14,15 @@ inline QString time_left_words(double seconds) {
     return QString("about %1 s left").arg(std::max(1.0, step * std::round(seconds / step)), 0, 'f', 0);
 }
 
-/// Its clock begins with it, when so many pieces are done already.
+/// Its clock begins with it, when so many pieces are done already; while the worker is paused it stands.
 class TimeLeft {
   public:
-    explicit TimeLeft(double done = 0) : done_(done) { clock_.start(); }
-    double elapsed_s() const {
-        return 1e-3 * static_cast<double>(paused_at_ms_.value_or(clock_.elapsed()) - away_ms_);
+    explicit TimeLeft(const Worker* worker = nullptr, double done = 0)
+        : worker_(worker), away_before_s_(away_s()), done_(done) {
+        clock_.start();
     }
-    void pause() { paused_at_ms_ = clock_.elapsed(); }
-    void go_on() {
-        if (paused_at_ms_) away_ms_ += clock_.elapsed() - *paused_at_ms_;
-        paused_at_ms_.reset();
+    double elapsed_s() const {
+        return 1e-3 * static_cast<double>(clock_.elapsed()) - (away_s() - away_before_s_);
     }
     /// Where pieces take about the same time: ", about 12 s left" after `done` of `all`; empty before the
     /// first of its time and after the last.
@@ -35,10 +33,10 @@ class TimeLeft {
     }
 
   private:
+    double away_s() const { return worker_ ? worker_->away_s() : 0; }
     QElapsedTimer clock_;
-    double done_;
-    qint64 away_ms_ = 0;
-    std::optional<qint64> paused_at_ms_;
+    const Worker* worker_;
+    double away_before_s_, done_;
 };
 
 } // namespace ng::app

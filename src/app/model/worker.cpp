@@ -7,6 +7,16 @@ void Worker::stop() {
     if (thread_.joinable()) thread_.join();
 }
 
+void Worker::pause() {
+    cancel_.pause();
+    paused_.start();
+}
+
+void Worker::go_on() {
+    if (is_paused()) away_ms_ += paused_.elapsed();
+    cancel_.go_on();
+}
+
 void Worker::start(std::function<void(const CancelFlag&)> work) {
     stop();
     cancel_ = false;

@@ -1,6 +1,7 @@
 // One piece of work on a thread of its own. Starting the next stops the one before.
 #pragma once
 #include "units/cancel.h"
+#include <QElapsedTimer>
 #include <QObject>
 #include <atomic>
 #include <functional>
@@ -17,9 +18,12 @@ class Worker : public QObject {
     void start(std::function<void(const CancelFlag&)> work);
     void cancel() { cancel_ = true; }
     /// The work waits where it looks whether to stop.
-    void pause() { cancel_.pause(); }
-    void go_on() { cancel_.go_on(); }
+    void pause();
+    void go_on();
     bool is_paused() const { return cancel_.is_paused(); }
+    double away_s() const {
+        return 1e-3 * static_cast<double>(away_ms_.load());
+    } ///< paused, up to now gone on
     /// Cancels and waits.
     void stop();
     bool is_running() const { return running_; }
@@ -30,6 +34,8 @@ class Worker : public QObject {
   private:
     std::thread thread_; ///< not Qt's: what its joining orders the thread sanitizer sees
     CancelFlag cancel_{false};
+    QElapsedTimer paused_;
+    std::atomic<qint64> away_ms_ = 0;
     std::atomic<bool> running_ = false;
 };
 

@@ -4,7 +4,6 @@
 #include "draw/histogram_picture.h"
 #include "fault/fault.h"
 #include "io/file.h"
-#include "units/parallel.h"
 #include <QElapsedTimer>
 #include <algorithm>
 
@@ -66,17 +65,16 @@ StudyPanel::Solve BuildsPanel::solve() {
         const auto study = Study::begin(job, *plan, library, preparer(plan->with_faults), &cancel);
         if (!study) return tl::unexpected(study.error());
         KeptRows kept(*study);
-        StudyTable table;
-        table.plan = *plan;
-        table.checks = study->checks();
-        table.rows = kept.before();
         auto text = study->header({});
-        for (const auto& row : table.rows) text += study->line(row);
-        const auto show = [&](std::optional<Job> worst) -> Show {
+        std::size_t written = 0;
+        const auto show = [&](const StudyTable& table, bool end) -> Show {
             const auto summary = summarise(table);
             auto words = words_of(summary);
             if (!kept.why_not().isEmpty())
                 words += "\nIts rows are not kept to go on with: " + kept.why_not() + ".";
+            std::optional<Job> worst;
+            if (end && summary.worst)
+                if (auto drawn = study->job_of(summary.worst->drawn)) worst = std::move(*drawn);
             return [this, words, shares = shares_of_builds(table, summary), text, worst = std::move(worst)] {
                 shares_ = shares;
                 rows_ = text;
@@ -86,25 +84,16 @@ StudyPanel::Solve BuildsPanel::solve() {
                 return words;
             };
         };
-        const auto all = static_cast<int>(plan->samples);
-        const auto done = [&] { return static_cast<int>(table.rows.size()); };
-        progress(done(), all);
         QElapsedTimer shown;
         shown.start();
-        run_rows(*study, {}, table.rows.size(), static_cast<int>(usable_threads()), &cancel,
-                 [&](const StudyRow& row) {
-                     kept.add(*study, row);
-                     table.rows.push_back(row);
-                     text += study->line(row);
-                     progress(done(), all);
-                     if (shown.elapsed() < 500) return;
-                     shown.restart();
-                     progress.found(show({}));
-                 });
-        std::optional<Job> worst;
-        if (const auto s = summarise(table); s.worst)
-            if (auto drawn = study->job_of(s.worst->drawn)) worst = std::move(*drawn);
-        return show(std::move(worst));
+        const auto table = build_rows(*study, kept, cancel, [&](const StudyTable& so_far) {
+            while (written < so_far.rows.size()) text += study->line(so_far.rows[written++]);
+            progress(static_cast<int>(so_far.rows.size()), static_cast<int>(plan->samples));
+            if (shown.elapsed() < 500) return;
+            shown.restart();
+            progress.found(show(so_far, false));
+        });
+        return show(table, true);
     };
 }
 

@@ -4,7 +4,6 @@
 #include "draw/effects_picture.h"
 #include "fault/fault.h"
 #include "io/file.h"
-#include "units/parallel.h"
 
 namespace ng::app {
 namespace {
@@ -15,7 +14,7 @@ EffectsPanel::EffectsPanel(Session& session, QWidget* parent)
     : StudyPanel(session,
                  {"Find the effects",
                   "Which quantity the spread of all builds comes from, by itself and together with others: "
-                  "64 blocks of builds, some minutes.",
+                  "64 blocks of builds.",
                   "Solving the design as it is…", "%1 of %2 built", "find them again", "effects"},
                  parent) {}
 
@@ -31,20 +30,9 @@ StudyPanel::Solve EffectsPanel::solve() {
         const auto study = Study::begin(job, *plan, library, preparer(plan->with_faults), &cancel);
         if (!study) return tl::unexpected(study.error());
         KeptRows kept(*study);
-        StudyTable table;
-        table.plan = *plan;
-        table.checks = study->checks();
-        table.rows = kept.before();
-        const auto tell = [&] {
-            progress(static_cast<int>(table.rows.size()), static_cast<int>(plan->samples));
-        };
-        tell();
-        run_rows(*study, {}, table.rows.size(), static_cast<int>(usable_threads()), &cancel,
-                 [&](const StudyRow& row) {
-                     kept.add(*study, row);
-                     table.rows.push_back(row);
-                     tell();
-                 });
+        const auto table = build_rows(*study, kept, cancel, [&](const StudyTable& so_far) {
+            progress(static_cast<int>(so_far.rows.size()), static_cast<int>(plan->samples));
+        });
         return [this, shown = std::make_shared<const Shown>(Shown{*plan, summarise(table)})] {
             shown_ = shown;
             const auto bars = std::min(most_effects, shown->summary.effects.size());

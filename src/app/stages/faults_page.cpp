@@ -328,7 +328,7 @@ void FaultsPage::scan() {
             const auto& id = sound.evaluation.prepared.design.id;
             const auto faults = possible_faults(sound.evaluation.prepared);
             std::vector<FaultRow> rows;
-            const TimeLeft left;
+            const TimeLeft left(&all_);
             auto sizes =
                 scan_faults(job, id, library, sound, &cancel,
                             [&](const Fault& fault, const Result<CriticalSize>& critical) {

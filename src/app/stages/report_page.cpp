@@ -137,7 +137,7 @@ void ReportPage::write(const QString& path, bool whole_job) {
         };
         std::vector<Judgement> judged;
         std::vector<CutPlan> plans;
-        const TimeLeft left;
+        const TimeLeft left(&worker_);
         for (std::size_t i = 0; i < ids.size(); ++i) {
             say(QString("Solving design %1 of %2").arg(i + 1).arg(ids.size()) + left.after(i, ids.size()) +
                     "…",

@@ -48,7 +48,6 @@ StudyPanel::StudyPanel(Session& session, Words words, QWidget* parent)
     connect(running_.cancel, &QPushButton::clicked, this, [this] { stop("Cancelled."); });
     connect(running_.pause, &QPushButton::clicked, this, [this] {
         const bool waits = worker_.is_paused();
-        if (left_) waits ? left_->pause() : left_->go_on();
         if (waits)
             say(done_.second ? "Paused: " + said_.progress.arg(done_.first).arg(done_.second) : "Paused.");
         else
@@ -66,6 +65,11 @@ void StudyPanel::show_picture(int height_px, const QString& name) {
     save_->setEnabled(height_px > 0);
 }
 
+Result<void> StudyPanel::save(const QString&) const {
+    return refuse(said_.button.toStdString(), "what it finds is no file of its own",
+                  "Read it here, or save the job");
+}
+
 QString StudyPanel::said() const {
     return words_->text().replace(QChar(0x00a0), ' ').remove(QChar(0x2060));
 }
@@ -75,7 +79,7 @@ void StudyPanel::say(const QString& state) {
 }
 
 void StudyPanel::tell(int done, int all) {
-    if (!left_) left_.emplace(done);
+    if (!left_) left_.emplace(&worker_, done);
     done_ = {done, all};
     if (!worker_.is_paused()) say(said_.progress.arg(done).arg(all) + left_->after(done, all));
 }

@@ -19,8 +19,8 @@ class StudyPanel : public QWidget {
     void cancel() { running_.cancel->click(); }
     bool is_running() const { return !running_.cancel->isHidden(); }
     QString said() const; ///< as it stands there, with plain spaces
-    /// SVG or CSV, by its ending. Refuses while nothing is solved.
-    virtual Result<void> save(const QString& path) const = 0;
+    /// SVG or CSV, by its ending. Refuses while nothing is solved, and where it is no file of its own.
+    virtual Result<void> save(const QString& path) const;
 
   signals:
     void finished(); ///< with a picture, or with words of why there is none
@@ -46,8 +46,8 @@ class StudyPanel : public QWidget {
     StudyPanel(Session& session, Words words, QWidget* parent);
     virtual std::string solved_of() const { return session_.design_text(); }
     virtual Solve solve() = 0; ///< with copies of all it needs
-    virtual void forget() = 0;
-    virtual void paint(QPainter& painter, const QRectF& place) = 0;
+    virtual void forget() {}
+    virtual void paint(QPainter&, const QRectF&) {}
     void show_picture(int height_px, const QString& name); ///< 0: none
     Session& session_;
 

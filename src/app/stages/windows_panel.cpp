@@ -50,8 +50,4 @@ StudyPanel::Solve WindowsPanel::solve() {
         };
 }
 
-Result<void> WindowsPanel::save(const QString&) const {
-    return refuse("Windows", "they are no file of their own", "Print the work sheet, which has them");
-}
-
 } // namespace ng::app

@@ -8,14 +8,10 @@ class WindowsPanel : public StudyPanel {
     Q_OBJECT
   public:
     WindowsPanel(Session& session, QWidget* parent);
-    /// Refuses: the session holds them.
-    Result<void> save(const QString& path) const override;
 
   protected:
     std::string solved_of() const override { return session_.judged_text(); }
     Solve solve() override;
-    void forget() override {}
-    void paint(QPainter&, const QRectF&) override {}
 };
 
 } // namespace ng::app

@@ -90,8 +90,4 @@ void WorstPanel::open_worst() {
     if (drawn_) session_.document.open_drawn(*drawn_, ", worst of its tolerances");
 }
 
-Result<void> WorstPanel::save(const QString&) const {
-    return refuse("The worst", "it is no file of its own", "Open it as a design and save the job");
-}
-
 } // namespace ng::app

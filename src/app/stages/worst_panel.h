@@ -11,14 +11,11 @@ class WorstPanel : public StudyPanel {
     WorstPanel(Session& session, QWidget* parent);
     const std::optional<WorstCase>& worst() const { return worst_; }
     void open_worst(); ///< as a design of its own, one step to undo
-    /// CSV: what was drawn beside what was designed.
-    Result<void> save(const QString& path) const override;
 
   protected:
     std::string solved_of() const override { return session_.varied_text(); }
     Solve solve() override;
     void forget() override;
-    void paint(QPainter&, const QRectF&) override {}
 
   private:
     QPushButton* open_;
