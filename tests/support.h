@@ -17,6 +17,15 @@ inline int some(int usual) {
     return whole() ? 10 * usual : usual;
 }
 
+/// So many milliseconds are waited for something to happen; longer where the thread sanitizer slows all.
+constexpr int patient(int ms) {
+#ifdef __SANITIZE_THREAD__
+    return 10 * ms;
+#else
+    return ms;
+#endif
+}
+
 /// Fails the test with the message of the error.
 #define REQUIRE_OK(result)                                                                                   \
     do {                                                                                                     \

@@ -214,7 +214,7 @@ void CompareWindow::run() {
             sides[i]->solution = std::move(judged->solutions.at_u0);
             sides[i]->schedule = std::move(*judged->schedule);
         }
-        QMetaObject::invokeMethod(this, [this, run, left = sides[0], right = sides[1], problem] {
+        worker_.hand_over([this, run, left = sides[0], right = sides[1], problem] {
             if (run != run_) return;
             if (left && right)
                 show_result(left, right);

@@ -1,6 +1,8 @@
 #include "app/main_window.h"
+#include "app/banner.h"
 #include "app/compare_window.h"
 #include "app/context_menus.h"
+#include "app/header.h"
 #include "app/help_window.h"
 #include "app/model/spare_memory.h"
 #include "app/model/window_size.h"
@@ -19,7 +21,6 @@
 #include "app/stages/verdict_page.h"
 #include "app/stages/work_page.h"
 #include "app/start_page.h"
-#include "app/state_label.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/field_strip.h"
 #include "app/strips/loupe.h"
@@ -27,20 +28,17 @@
 #include "app/strips/stress_strip.h"
 #include "app/strips/tape_strip.h"
 #include "app/strips/void_strip.h"
+#include "app/window_style.h"
 #include <QAbstractSpinBox>
 #include <QApplication>
 #include <QCloseEvent>
 #include <QComboBox>
 #include <QDragEnterEvent>
 #include <QFileDialog>
-#include <QHBoxLayout>
-#include <QLabel>
 #include <QMessageBox>
 #include <QMimeData>
-#include <QPushButton>
 #include <QScreen>
 #include <QSettings>
-#include <QSignalBlocker>
 #include <QSplitter>
 #include <QStackedWidget>
 #include <QUrl>
@@ -84,9 +82,9 @@ MainWindow::MainWindow(Library library, const QString& opens_first, QWidget* par
     auto* column = new QVBoxLayout(centre);
     column->setContentsMargins(0, 0, 0, 0);
     column->setSpacing(0);
-    column->addWidget(make_header());
+    column->addWidget(new Header(session_));
     column->addWidget(make_offer());
-    make_banner()->setParent(centre); // over the strips: nothing moves when it comes
+    banner_ = new Banner(centre);
 
     stages_ = new StageList(session_);
     strips_ = new QSplitter(Qt::Vertical);
@@ -163,16 +161,14 @@ MainWindow::MainWindow(Library library, const QString& opens_first, QWidget* par
                 shape->search_for(check_id, keys);
             });
     connect(verdict_, &VerdictPage::wants_help, this, [this](const QString& about) { open_help(about); });
-    connect(&session_, &Session::state_changed, this, &MainWindow::refresh_header);
-    connect(&session_, &Session::schedule_changed, this, &MainWindow::refresh_header);
-    connect(&session_, &Session::prepared_changed, this, &MainWindow::refresh_header);
+    for (const auto signal : {&Session::state_changed, &Session::prepared_changed})
+        for (const auto slot : {&MainWindow::show_input_error, &MainWindow::show_title})
+            connect(&session_, signal, this, slot);
+    connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::show_title);
     connect(&session_, &Session::look_changed, this, &MainWindow::restyle);
-    connect(&session_, &Session::look_changed, this, &MainWindow::refresh_header);
-    connect(&session_, &Session::message, this, &MainWindow::show_message);
-    connect(&session_, &Session::withdrawn, this, [this](const QString& text) {
-        if (banner_text_->text() == text) banner_->hide();
-    });
-    connect(&session_.document, &Document::saved_state_changed, this, &MainWindow::refresh_header);
+    connect(banner_, &Banner::shown, this, &MainWindow::place_banner);
+    connect(&session_, &Session::message, banner_, &Banner::say);
+    connect(&session_, &Session::withdrawn, banner_, &Banner::withdraw);
     watch_typing();
     // Later: focus also changes while widgets are being taken apart.
     connect(qApp, &QApplication::focusChanged, this, &MainWindow::watch_typing, Qt::QueuedConnection);
@@ -187,7 +183,8 @@ MainWindow::MainWindow(Library library, const QString& opens_first, QWidget* par
     qApp->installEventFilter(new WheelGuard(this));
     menus_ = new ContextMenus(*this);
     restyle();
-    refresh_header();
+    show_title();
+    show_input_error();
 }
 
 MainWindow::~MainWindow() {
@@ -199,89 +196,32 @@ MainWindow::~MainWindow() {
     delete takeCentralWidget();
 }
 
-QWidget* MainWindow::make_header() {
-    auto* header = new QFrame;
-    header->setObjectName("header");
-    header->setFixedHeight(44);
-    auto* row = new QHBoxLayout(header);
-    row->setContentsMargins(14, 0, 12, 0);
-    row->setSpacing(10);
-    job_ = new QLabel;
-    job_->setFont(draw::ui_font(10, true));
-    design_ = new QComboBox;
-    design_->setAccessibleName("Design");
-    design_->setToolTip("Design shown");
-    design_->setMinimumWidth(190);
-    duty_ = new QLabel;
-    state_ = new StateLabel;
-    state_->setObjectName("solveState");
-    cancel_ = new QPushButton("Cancel");
-    cancel_->setToolTip("Keep the coarse solution (Esc)");
-    cancel_->setAccessibleName("Cancel refinement");
-    verdict_word_ = new QLabel;
-    verdict_word_->setObjectName("verdictWord");
-    verdict_word_->setFont(draw::ui_font(10.5, true));
-    mm_ = new QPushButton("mm");
-    inch_ = new QPushButton("in");
-    for (auto* b : {mm_, inch_}) {
-        b->setCheckable(true);
-        b->setFixedWidth(44);
-        b->setToolTip("Units (U)");
-        b->setAccessibleName(b == mm_ ? "Millimetres" : "Inches");
-    }
-    connect(mm_, &QPushButton::clicked, this, [this] {
-        session_.set_unit(LengthUnit::mm);
-        refresh_header();
-    });
-    connect(inch_, &QPushButton::clicked, this, [this] {
-        session_.set_unit(LengthUnit::inch);
-        refresh_header();
-    });
-    connect(cancel_, &QPushButton::clicked, this, [this] { session_.cancel(); });
-    connect(design_, &QComboBox::activated, this, [this](int i) {
-        session_.document.show_design(session_.document.job().designs.at(static_cast<std::size_t>(i)).id);
-    });
-    row->addWidget(job_);
-    row->addWidget(design_);
-    row->addWidget(duty_);
-    row->addWidget(mm_);
-    row->addWidget(inch_);
-    row->addStretch(1);
-    row->addWidget(state_, 2);
-    row->addWidget(cancel_);
-    row->addWidget(verdict_word_);
-    return header;
-}
-
-QWidget* MainWindow::make_banner() {
-    banner_ = new QFrame;
-    banner_->setObjectName("banner");
-    auto* row = new QHBoxLayout(banner_);
-    row->setContentsMargins(14, 4, 8, 4);
-    banner_text_ = new QLabel;
-    banner_text_->setWordWrap(true);
-    banner_text_->setTextInteractionFlags(Qt::TextSelectableByMouse);
-    banner_action_ = new QPushButton;
-    banner_dismiss_ = new QPushButton("Dismiss");
-    connect(banner_dismiss_, &QPushButton::clicked, banner_, &QWidget::hide);
-    row->addWidget(banner_text_, 1);
-    row->addWidget(banner_action_);
-    row->addWidget(banner_dismiss_);
-    banner_action_->hide();
-    banner_->hide();
-    return banner_;
-}
-
 QString MainWindow::banner_text() const {
-    return banner_->isHidden() ? QString() : banner_text_->text();
+    return banner_->text();
 }
 
-void MainWindow::show_message(const QString& text) {
-    banner_text_->setText(text);
-    banner_text_->setAccessibleName(text);
-    banner_action_->hide();
-    banner_->show();
-    place_banner();
+void MainWindow::show_title() {
+    const auto& document = session_.document;
+    const auto name = document.path().isEmpty() ? QString("not saved yet") : document.path().section('/', -1);
+    setWindowTitle(
+        QString("%1 (%2)%3 · Needlegauge")
+            .arg(QString::fromStdString(document.job().title), name, document.is_changed() ? " *" : ""));
+}
+
+/// An input that cannot be used says so until it is cured.
+void MainWindow::show_input_error() {
+    const auto error =
+        session_.input_error() ? QString::fromStdString(session_.input_error()->message()) : QString();
+    banner_->set_dismissible(error.isEmpty());
+    if (!error.isEmpty())
+        banner_->say(error);
+    else if (!shown_error_.isEmpty())
+        banner_->withdraw(shown_error_);
+    shown_error_ = error;
+}
+
+void MainWindow::restyle() {
+    apply_style(*this, session_.theme());
 }
 
 /// Beneath the header, over the upper rim of the strips.
@@ -300,112 +240,6 @@ void MainWindow::resizeEvent(QResizeEvent* event) {
     if (low_ != (height() < least_with_voids)) share_strips();
     if (banner_->isVisible()) place_banner();
     if (start_) start_->setGeometry(centralWidget()->rect());
-}
-
-void MainWindow::refresh_header() {
-    const auto& document = session_.document;
-    const auto& job = document.job();
-    job_->setText(QString::fromStdString(job.title) + (document.is_changed() ? " *" : ""));
-    {
-        const QSignalBlocker quiet(design_);
-        if (design_->count() != static_cast<int>(job.designs.size())) design_->clear();
-        for (std::size_t i = 0; i < job.designs.size(); ++i) {
-            const auto title = QString::fromStdString(job.designs[i].title);
-            const int index = static_cast<int>(i);
-            if (index >= design_->count())
-                design_->addItem(title);
-            else if (design_->itemText(index) != title)
-                design_->setItemText(index, title);
-            if (job.designs[i].id == job.open_design) design_->setCurrentIndex(index);
-        }
-    }
-    const auto& duty = document.design().duty;
-    auto standard = QString::fromStdString(duty.standard);
-    if (const auto prepared = session_.prepared())
-        standard = QString::fromStdString(prepared->standard_title).section(' ', 0, 1);
-    else if (const auto packs = packs_of(job, session_.library()))
-        for (const auto& pack : *packs)
-            if (pack.id == duty.standard) standard = QString::fromStdString(pack.title).section(' ', 0, 1);
-    duty_->setText(
-        QString("%1 kV, %2, %3").arg(duty.class_kV).arg(standard, duty.outdoor ? "outdoor" : "indoor"));
-    mm_->setChecked(session_.unit() == LengthUnit::mm);
-    inch_->setChecked(session_.unit() == LengthUnit::inch);
-    state_->set_words(session_.solve_state());
-    cancel_->setVisible(session_.is_refining());
-    const Status status = session_.overall();
-    const auto faults = session_.with_faults() ? document.design().faults.size() : 0;
-    verdict_word_->setText((document.is_example() ? QString("EXAMPLE VALUES: ") : QString()) +
-                           session_.overall_words().toUpper() +
-                           (faults == 0   ? QString()
-                            : faults == 1 ? QString(", with its fault")
-                                          : QString(", with its %1 faults").arg(faults)));
-    verdict_word_->setToolTip(session_.overall_words().endsWith("†")
-                                  ? "† a level of the standard is from memory and not confirmed"
-                                  : "");
-    const auto& theme = session_.theme();
-    const QColor colour = status == Status::holds         ? theme.accent
-                          : status == Status::falls_short ? theme.brick
-                          : status == Status::marginal    ? theme.ochre
-                                                          : theme.faint;
-    const auto sheet = QString("color: %1;").arg(colour.name());
-    if (sheet != verdict_word_->styleSheet()) verdict_word_->setStyleSheet(sheet);
-    // An input that cannot be used says so once; the message goes when it is cured.
-    const auto error =
-        session_.input_error() ? QString::fromStdString(session_.input_error()->message()) : QString();
-    banner_dismiss_->setVisible(error.isEmpty()); // what cannot be used stays said until it is cured
-    if (!error.isEmpty())
-        show_message(error);
-    else if (!shown_error_.isEmpty() && banner_text_->text() == shown_error_)
-        banner_->hide();
-    shown_error_ = error;
-    const auto name = document.path().isEmpty() ? QString("not saved yet") : document.path().section('/', -1);
-    setWindowTitle(QString("%1 (%2)%3 · Needlegauge")
-                       .arg(QString::fromStdString(job.title), name, document.is_changed() ? " *" : ""));
-}
-
-void MainWindow::restyle() {
-    const auto& t = session_.theme();
-    QPalette p;
-    p.setColor(QPalette::Window, t.paper);
-    p.setColor(QPalette::Base, t.panel);
-    p.setColor(QPalette::AlternateBase, t.paper);
-    p.setColor(QPalette::Button, t.panel);
-    for (const auto role :
-         {QPalette::WindowText, QPalette::Text, QPalette::ButtonText, QPalette::ToolTipText})
-        p.setColor(role, t.ink);
-    p.setColor(QPalette::ToolTipBase, t.panel);
-    p.setColor(QPalette::Highlight, t.accent);
-    p.setColor(QPalette::HighlightedText, t.dark ? t.paper : QColor("#FFFFFF"));
-    p.setColor(QPalette::PlaceholderText, t.faint);
-    for (const auto role : {QPalette::Link, QPalette::LinkVisited}) p.setColor(role, t.accent);
-    for (const auto role : {QPalette::WindowText, QPalette::Text, QPalette::ButtonText})
-        p.setColor(QPalette::Disabled, role, t.faint);
-    p.setColor(QPalette::Light, t.line);
-    p.setColor(QPalette::Mid, t.line);
-    p.setColor(QPalette::Dark, t.line);
-    const auto sheet =
-        QString("QLabel[faint=\"true\"] { color: %1; }"
-                "QLabel[caution=\"true\"] { color: %2; border-left: 3px solid %2; padding: 2px 6px; "
-                "margin-top: 6px; }"
-                "#header { border-bottom: 1px solid %3; background: %4; }"
-                "#banner { background: %4; border-bottom: 2px solid %2; }"
-                "QSplitter::handle { background: %3; }"
-                "QLineEdit, QTableWidget { background: %4; border: 1px solid %3; border-radius: 2px; "
-                "padding: 1px 4px; }"
-                "QTableWidget { padding: 0; gridline-color: %3; }"
-                "QHeaderView::section { background: %5; border: none; border-bottom: 1px solid %3; padding: "
-                "2px; }"
-                "QLineEdit:focus { border: 1px solid %6; }"
-                "QMenuBar, QScrollArea, #pageBody { background: %5; }"
-                "QPushButton { background: %4; border: 1px solid %3; border-radius: 2px; padding: 3px 8px; }"
-                "QPushButton:checked { background: %6; color: %4; }"
-                "QPushButton:focus { border: 1px solid %6; }")
-            .arg(t.faint.name(), t.ochre.name(), t.line.name(), t.panel.name(), t.paper.name(),
-                 t.accent.name());
-    setFont(draw::ui_font(9));
-    // Every widget is styled and laid out anew by either.
-    if (p != QApplication::palette()) QApplication::setPalette(p);
-    if (sheet != styleSheet()) setStyleSheet(sheet);
 }
 
 void MainWindow::keyPressEvent(QKeyEvent* event) {

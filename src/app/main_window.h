@@ -4,7 +4,6 @@
 #include "app/model/trainee.h"
 #include <QMainWindow>
 
-class QComboBox;
 class QLabel;
 class QPushButton;
 class QSplitter;
@@ -13,12 +12,12 @@ class QStackedWidget;
 namespace ng::app {
 
 class AccessoryPage;
+class Banner;
 class BuildStrip;
 class Loupe;
 class NeedleBar;
 class StageList;
 class StartPage;
-class StateLabel;
 class StressStrip;
 class VerdictPage;
 class CutbacksPage;
@@ -109,17 +108,15 @@ class MainWindow : public QMainWindow {
 
   private:
     void make_menus();
-    QWidget* make_header();
-    QWidget* make_banner();
     QWidget* make_offer();
     void show_offer();
     void watch_typing();
     void note_typed();
     QString typed_words() const;
     void look_at_file();
-    void show_message(const QString& text);
+    void show_title();
+    void show_input_error();
     void place_banner();
-    void refresh_header();
     void restyle();
     void choose_stage(int index);
     void share_strips();
@@ -138,12 +135,7 @@ class MainWindow : public QMainWindow {
     Session session_;
     Recorder recorder_{session_};
     Trainee trainee_{session_};
-    QLabel *job_, *duty_, *verdict_word_, *banner_text_;
-    StateLabel* state_;
-    QComboBox* design_;
-    QPushButton *mm_, *inch_, *cancel_, *banner_action_, *banner_dismiss_;
-    QWidget* banner_;
-    QMetaObject::Connection banner_connection_;
+    Banner* banner_;
     QWidget* offer_;
     QLabel* offer_text_;
     QPushButton *recover_, *throw_away_;

@@ -1,4 +1,5 @@
 // The window's menus: files, copies, printing.
+#include "app/banner.h"
 #include "app/help_window.h"
 #include "app/main_window.h"
 #include "app/stages/entry_edit.h"
@@ -161,7 +162,7 @@ void MainWindow::open_file(const QString& path) {
     }
     remember_recent(session_.document.path());
     const auto unknown = unknown_words(session_.document.job(), session_.library().families);
-    if (!unknown.isEmpty()) show_message(unknown);
+    if (!unknown.isEmpty()) banner_->say(unknown);
     offer_recovery(session_.document.path());
 }
 
@@ -236,7 +237,7 @@ void MainWindow::show_offer() {
 void MainWindow::survive(const QString& what) {
     auto& document = session_.document;
     document.autosave_now();
-    show_message("The program met a fault of its own: " + what + ". " +
+    banner_->say("The program met a fault of its own: " + what + ". " +
                  (document.has_safety_copy() ? "A safety copy is kept; " : "") +
                  "save under another name and start it again.");
 }
@@ -291,18 +292,14 @@ void MainWindow::look_at_file() {
     looked_at_file_ = when;
     if (!document.file_changed_outside()) return;
     if (document.is_changed()) {
-        show_message("Another program changed the file since it was opened. Saving keeps that version beside "
+        banner_->say("Another program changed the file since it was opened. Saving keeps that version beside "
                      "yours, under another name.");
         return;
     }
-    show_message("Another program changed the file since it was opened. Nothing here is unsaved.");
-    banner_action_->setText("Open that version");
-    disconnect(banner_connection_);
-    banner_connection_ = connect(banner_action_, &QPushButton::clicked, this, [this] {
-        banner_->hide();
+    banner_->say("Another program changed the file since it was opened. Nothing here is unsaved.");
+    banner_->offer("Open that version", [this] {
         if (may_discard()) open_file(session_.document.path());
     });
-    banner_action_->show();
 }
 
 bool MainWindow::save() {
@@ -324,9 +321,9 @@ bool MainWindow::save_to(const QString& path) {
     }
     remember_recent(session_.document.path());
     if (const auto other = session_.document.kept_beside(); !other.isEmpty())
-        show_message(
+        banner_->say(
             QString("Another program had changed the file: that version is kept as “%1”.").arg(other));
-    if (!all) show_message("Saved, but for what is typed and cannot be used: " + typed_words() + ".");
+    if (!all) banner_->say("Saved, but for what is typed and cannot be used: " + typed_words() + ".");
     return all;
 }
 

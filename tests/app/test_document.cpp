@@ -242,7 +242,7 @@ class TestDocument : public QObject {
         QTest::qWait(0);
         REQUIRE_OK(session.document.open_copy(demo));
         QVERIFY(session.is_refining());
-        QTRY_VERIFY_WITH_TIMEOUT(session.solved(), 20000);
+        QTRY_VERIFY_WITH_TIMEOUT(session.solved(), test::patient(20000));
         QCOMPARE(session.solved()->prepared, session.prepared()); // what was foreseen is what is shown
         QVERIFY(session.solved()->coarse);
         QCOMPARE(session.solved()->prepared->design.id, std::string("ramp-pole"));
@@ -250,10 +250,10 @@ class TestDocument : public QObject {
         QTest::qWait(300);
         QVERIFY(session.solved()->coarse && session.is_refining());
         session.go_on_refining();
-        QTRY_VERIFY_WITH_TIMEOUT(!session.solved()->coarse, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(!session.solved()->coarse, test::patient(60000));
         // An edit is solved and refined as ever.
         session.set_number("edge_radius_mm", 0.4, "edge radius");
-        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, test::patient(60000));
     }
     /// What is left is told by the time that is worked, not by that of a pause.
     void the_clock_of_what_is_left_stands_while_work_is_paused() {
@@ -273,19 +273,49 @@ class TestDocument : public QObject {
                  qPrintable(QString::number(left.elapsed_s())));
         worker.stop();
     }
+    /// What a thread hands over is run on this one, in its order; that of a worker which is gone never is.
+    void what_is_found_is_handed_over_in_order() {
+        std::vector<int> seen;
+        const auto* here = QThread::currentThread();
+        bool elsewhere = false;
+        {
+            app::Worker worker;
+            worker.start([&](const CancelFlag&) {
+                for (int i = 0; i < 100; ++i)
+                    worker.hand_over([&, i] {
+                        elsewhere |= QThread::currentThread() != here;
+                        seen.push_back(i);
+                    });
+            });
+            QTRY_COMPARE_WITH_TIMEOUT(seen.size(), std::size_t{100}, test::patient(5000));
+            worker.start([&](const CancelFlag&) { worker.hand_over([&] { seen.push_back(-1); }); });
+        }
+        QCoreApplication::processEvents();
+        QVERIFY(!elsewhere && std::ranges::is_sorted(seen));
+        QCOMPARE(seen.size(), std::size_t{100});
+    }
+    /// An exception that leaves the work is said, here.
+    void work_that_throws_says_so() {
+        app::Worker worker;
+        QString said;
+        connect(&worker, &app::Worker::failed, [&](const QString& why) { said = why; });
+        worker.start([](const CancelFlag&) { throw std::runtime_error("a seam has come undone"); });
+        QTRY_VERIFY_WITH_TIMEOUT(said.contains("a seam has come undone"), test::patient(5000));
+        QVERIFY(!worker.is_running());
+    }
     void another_job_than_was_foreseen_is_solved_too() {
         auto other = test::demo_job();
         other.open_design = "quay-mast";
         app::Session session(test::library(), other);
         REQUIRE_OK(session.document.open_copy(demo));
         // Nobody paints it here: it is refined all the same, a little later.
-        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, test::patient(60000));
         QCOMPARE(session.solved()->prepared->design.id, std::string("ramp-pole"));
     }
     void nothing_opened_is_the_job_to_begin_with() {
         app::Session session(test::library());
         QVERIFY(!session.is_refining());
-        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, 60000);
+        QTRY_VERIFY_WITH_TIMEOUT(session.is_current() && !session.solved()->coarse, test::patient(60000));
         QCOMPARE(session.solved()->prepared->design.id, new_job().open_design);
     }
 };

@@ -30,7 +30,7 @@ struct Window {
     const Design& design() const { return session().document.design(); }
     bool refined() const { return session().is_current() && !session().solved()->coarse; }
     bool wait_refined() const {
-        return QTest::qWaitFor([this] { return refined(); }, 30000);
+        return QTest::qWaitFor([this] { return refined(); }, patient(30000));
     }
 };
 

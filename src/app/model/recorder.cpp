@@ -121,7 +121,7 @@ void Recorder::verify() {
     verifier_.start([this, at = looked_at_](const CancelFlag& cancel) {
         auto seen = verify_log(at);
         if (cancel) return;
-        QMetaObject::invokeMethod(this, [this, at, seen = std::move(seen)]() mutable {
+        verifier_.hand_over([this, at, seen = std::move(seen)]() mutable {
             if (at != looked_at_ || !log_) return;
             verifying_ = false;
             if (seen)
@@ -217,7 +217,7 @@ void Recorder::vary_unmeasured(std::uint64_t samples) {
         std::uint64_t done = 0, failing = 0;
         const TimeLeft left;
         const auto tell = [&](const QString& words, bool ended) {
-            QMetaObject::invokeMethod(this, [this, run, words, ended] {
+            builds_.hand_over([this, run, words, ended] {
                 if (run != varying_run_) return;
                 unmeasured_words_ = words;
                 varying_ = !ended;
@@ -258,7 +258,7 @@ void Recorder::judge() {
                    library = session_.library()](const CancelFlag& cancel) {
         auto judged = judge_as_built(*record, library, &cancel, before.get());
         if (cancel) return;
-        QMetaObject::invokeMethod(this, [this, run, judged = std::move(judged)]() mutable {
+        worker_.hand_over([this, run, judged = std::move(judged)]() mutable {
             if (run != run_) return;
             judging_ = false;
             if (judged) {

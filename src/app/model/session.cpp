@@ -314,14 +314,14 @@ void Session::run_schedule() {
         options.threads = usable_threads();
         options.cache = &cache_;
         options.progress = [this, run](const ScheduleProgress& progress, const TestResult*) {
-            QMetaObject::invokeMethod(this, [this, run, progress] {
+            scheduler_.hand_over([this, run, progress] {
                 if (run != schedule_run_) return;
                 schedule_progress_ = progress;
                 emit schedule_changed();
             });
         };
         auto result = run_schedule_of(*solved, options);
-        QMetaObject::invokeMethod(this, [this, run, result, solved] {
+        scheduler_.hand_over([this, run, result, solved] {
             if (run != schedule_run_) return;
             schedule_runs_ = false;
             if (result) {
@@ -337,7 +337,7 @@ void Session::run_schedule() {
         if (!result || !result->complete) return;
         auto assumed = find_assumptions(job, solved->prepared->design.id, library, &cancel);
         if (!assumed || assumed->empty()) return;
-        QMetaObject::invokeMethod(this, [this, run, assumed = std::move(*assumed)] {
+        scheduler_.hand_over([this, run, assumed = std::move(*assumed)] {
             if (run != schedule_run_ || !schedule_) return;
             auto with = *schedule_;
             with.assumptions = assumed;
@@ -396,7 +396,7 @@ void Session::find_sensitivity(const std::string& check_id) {
             [this, run, left](const Sensitivity& so_far, int done, int all) {
                 const auto words =
                     QString("solving the alternatives: %1 of %2").arg(done).arg(all) + left.after(done, all);
-                QMetaObject::invokeMethod(this, [this, run, so_far, words] {
+                why_.hand_over([this, run, so_far, words] {
                     if (run != why_run_) return;
                     sensitivity_ = std::make_shared<const Sensitivity>(so_far);
                     sensitivity_state_ = words;
@@ -404,7 +404,7 @@ void Session::find_sensitivity(const std::string& check_id) {
                 });
             },
             &cancel);
-        QMetaObject::invokeMethod(this, [this, run, result] {
+        why_.hand_over([this, run, result] {
             if (run != why_run_) return;
             sensitivity_state_ = result ? QString() : QString::fromStdString(result.error().message());
             if (result) sensitivity_ = std::make_shared<const Sensitivity>(*result);

@@ -6,7 +6,6 @@
 namespace ng::app {
 
 Solver::Solver(QObject* parent) : QObject(parent) {
-    qRegisterMetaType<SolvedPtr>("ng::app::SolvedPtr");
     thread_ = std::thread([this] { run(); });
 }
 
@@ -55,6 +54,10 @@ bool Solver::overtaken() {
     return pending_.has_value() || stop_;
 }
 
+void Solver::fail(std::string why) {
+    outbox_.hand_over([this, why = std::move(why)] { emit failed(QString::fromStdString(why)); });
+}
+
 void Solver::run() {
     for (;;) {
         Request request;
@@ -69,7 +72,7 @@ void Solver::run() {
         try {
             serve(request);
         } catch (const std::exception& error) {
-            emit failed(QString("The solver failed: %1. Undo the last edit.").arg(error.what()));
+            fail(std::string("The solver failed: ") + error.what() + ". Undo the last edit.");
         }
     }
 }
@@ -85,7 +88,9 @@ void Solver::serve(const Request& request) {
         // A coarse solution is never cancelled: otherwise a quick hand would never see one.
         options.cancel = coarse ? nullptr : &cancel_;
         options.progress = [this](const SolveReport& report) {
-            emit progress(report.passes, report.worst_error, report.total_s);
+            outbox_.hand_over([this, passes = report.passes, error = report.worst_error, s = report.total_s] {
+                emit progress(passes, error, s);
+            });
         };
         // While a hand moves, the mesh moves with it, from the last that was made without one, and is made
         // anew where it cannot.
@@ -101,12 +106,11 @@ void Solver::serve(const Request& request) {
             if (followers_.size() > most) followers_.pop_back();
         }
         if (!solutions) {
-            emit failed(QString::fromStdString(solutions.error().message()));
-            return;
+            return fail(solutions.error().message());
         }
         auto& solution = solutions->at_u0;
         if (solution.report.end == SolveReport::End::cancelled) {
-            if (!overtaken()) emit cancelled();
+            if (!overtaken()) outbox_.hand_over([this] { emit cancelled(); });
             return;
         }
         auto solved = std::make_shared<Solved>();
@@ -122,7 +126,7 @@ void Solver::serve(const Request& request) {
         solved->across = std::move(solutions->across);
         solved->coarse = coarse;
         solved->edit_to_ready_ms = static_cast<double>(request.since.nsecsElapsed()) / 1e6;
-        emit ready(solved);
+        outbox_.hand_over([this, solved] { emit ready(solved); });
     }
 }
 

@@ -1,6 +1,7 @@
 // Solves off the interface thread: a coarse solution follows the hand, a refined one replaces it. The newest
 // request wins; a refinement that is overtaken is cancelled.
 #pragma once
+#include "app/model/outbox.h"
 #include "design/prepared.h"
 #include "field/solve.h"
 #include "schedule/schedule.h"
@@ -57,6 +58,7 @@ class Solver : public QObject {
     };
     void run();
     void serve(const Request& request);
+    void fail(std::string why);
     bool overtaken();
     bool may_refine(); ///< waits while held; false: a newer request is there
 
@@ -68,6 +70,7 @@ class Solver : public QObject {
     std::optional<Request> pending_;
     bool stop_ = false, held_ = false;
     CancelFlag cancel_{false};
+    Outbox outbox_;
     std::thread thread_;
 };
 

@@ -242,7 +242,7 @@ void Trainee::solve_truth() {
         auto truth = std::make_shared<Result<Truth>>(truth_of(e, data, &cancel));
         if (cancel) return;
         // What was prepared names the library of the session, which lives as long as the window.
-        QMetaObject::invokeMethod(this, [this, run, truth] {
+        solver_.hand_over([this, run, truth] {
             if (run != run_) return;
             solving_.clear();
             if (*truth)
@@ -374,7 +374,7 @@ void Trainee::show_field() {
             }
             if (cancel) return;
             const auto hand_over = [&] {
-                QMetaObject::invokeMethod(this, [this, run, one] {
+                viewer_.hand_over([this, run, one] {
                     if (run != run_) return;
                     for (auto& known : seeing_)
                         if (known.fault.kind == one.fault.kind && known.fault.side == one.fault.side) {

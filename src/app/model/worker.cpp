@@ -25,7 +25,10 @@ void Worker::start(std::function<void(const CancelFlag&)> work) {
         try {
             work(cancel_);
         } catch (const std::exception& error) {
-            emit failed(QString("The computation failed: %1. Undo the last edit.").arg(error.what()));
+            hand_over([this, why = std::string(error.what())] {
+                emit failed(QString("The computation failed: %1. Undo the last edit.")
+                                .arg(QString::fromStdString(why)));
+            });
         }
         running_ = false;
     });

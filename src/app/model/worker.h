@@ -1,11 +1,13 @@
 // One piece of work on a thread of its own. Starting the next stops the one before.
 #pragma once
+#include "app/model/outbox.h"
 #include "units/cancel.h"
 #include <QElapsedTimer>
 #include <QObject>
 #include <atomic>
 #include <functional>
 #include <thread>
+#include <utility>
 
 namespace ng::app {
 
@@ -14,8 +16,10 @@ class Worker : public QObject {
   public:
     using QObject::QObject;
     ~Worker() override { stop(); }
-    /// `work` runs on the new thread; it hands its results over with QMetaObject::invokeMethod.
+    /// `work` runs on the new thread; what it finds it hands over.
     void start(std::function<void(const CancelFlag&)> work);
+    /// Run on the thread of the window, after what was handed over before.
+    void hand_over(std::function<void()> result) { outbox_.hand_over(std::move(result)); }
     void cancel() { cancel_ = true; }
     /// The work waits where it looks whether to stop.
     void pause();
@@ -32,6 +36,7 @@ class Worker : public QObject {
     void failed(QString message); ///< an exception left the work
 
   private:
+    Outbox outbox_;
     std::thread thread_; ///< not Qt's: what its joining orders the thread sanitizer sees
     CancelFlag cancel_{false};
     QElapsedTimer paused_;

@@ -236,7 +236,7 @@ void FaultsPage::with_sound(Worker& worker,
                             std::function<void(const InputError&)> refused) {
     auto of = session_.design_text();
     auto known = known_.of == of ? known_.sound : nullptr;
-    worker.start([this, of = std::move(of), known = std::move(known), work = std::move(work),
+    worker.start([this, &worker, of = std::move(of), known = std::move(known), work = std::move(work),
                   refused = std::move(refused), job = session_.document.job(),
                   id = session_.document.design().id,
                   library = session_.library()](const CancelFlag& cancel) {
@@ -248,7 +248,7 @@ void FaultsPage::with_sound(Worker& worker,
             if (cancel) return;
             if (!judged) return refused(judged.error());
             sound = std::make_shared<const Sound>(std::move(*judged));
-            QMetaObject::invokeMethod(this, [this, of, sound] { known_ = {of, sound}; });
+            worker.hand_over([this, of, sound] { known_ = {of, sound}; });
         }
         work(job, *sound, cancel);
     });
@@ -286,7 +286,7 @@ void FaultsPage::judge() {
     const auto fault = described();
     show_answer("Solving…");
     const auto say = [this, run](const QString& text) {
-        QMetaObject::invokeMethod(this, [this, run, text] {
+        one_.hand_over([this, run, text] {
             if (run != run_one_) return;
             show_answer(text);
             emit judged();
@@ -312,7 +312,7 @@ void FaultsPage::scan() {
     state_->setText("Solving the design without faults…");
     scanned_of_ = session_.design_text();
     const auto say = [this, run](const QString& text, std::vector<FaultRow> rows, bool end) {
-        QMetaObject::invokeMethod(this, [this, run, text, rows = std::move(rows), end]() mutable {
+        all_.hand_over([this, run, text, rows = std::move(rows), end]() mutable {
             if (run != run_all_) return;
             state_->setText(text);
             bars_->show_rows(std::move(rows));
@@ -343,7 +343,7 @@ void FaultsPage::scan() {
                                     rows, rows.size() == faults.size());
                             });
             if (cancel) return;
-            QMetaObject::invokeMethod(this, [this, of, sizes = std::move(sizes)]() mutable {
+            all_.hand_over([this, of, sizes = std::move(sizes)]() mutable {
                 session_.keep_critical_sizes(of, std::move(sizes));
             });
         },

@@ -57,13 +57,10 @@ void FitRow::paintEvent(QPaintEvent*) {
         auto x = [&](double v) { return bar.left() + bar.width() * (v - from) / (to - from); };
         painter.fillRect(bar, theme.line);
         painter.fillRect(QRectF(x(low), bar.top(), x(high) - x(low), bar.height()), theme.ghost);
-        const QColor colour = check_.status == Status::falls_short ? theme.brick
-                              : check_.status == Status::marginal  ? theme.ochre
-                                                                   : theme.accent;
         const double u = std::max(check_.uncertainty, (to - from) * 0.004);
         painter.fillRect(QRectF(x(check_.value - u), bar.top() - 3,
                                 std::max(2.0, x(check_.value + u) - x(check_.value - u)), 10),
-                         colour);
+                         colour_of(stage_state(check_.status), theme));
     }
     if (hasFocus()) {
         painter.setPen(QPen(theme.accent, 1, Qt::DotLine));

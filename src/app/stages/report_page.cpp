@@ -127,7 +127,7 @@ void ReportPage::write(const QString& path, bool whole_job) {
                    date = QDate::currentDate().toString(Qt::ISODate),
                    library = session_.library()](const CancelFlag& cancel) {
         const auto say = [this, run](const QString& text, bool end, bool good) {
-            QMetaObject::invokeMethod(this, [this, run, text, end, good] {
+            worker_.hand_over([this, run, text, end, good] {
                 if (run != run_) return;
                 state_->setText(text);
                 if (!end) return;

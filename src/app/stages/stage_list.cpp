@@ -36,13 +36,17 @@ QString stage_word(StageState state) {
     return "to do";
 }
 
+QColor colour_of(StageState state, const draw::Theme& theme) {
+    return state == StageState::holds         ? theme.accent
+           : state == StageState::falls_short ? theme.brick
+           : state == StageState::look        ? theme.ochre
+                                              : theme.faint;
+}
+
 void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, const draw::Theme& theme) {
     painter.save();
     painter.setRenderHint(QPainter::Antialiasing);
-    const QColor colour = state == StageState::holds         ? theme.accent
-                          : state == StageState::falls_short ? theme.brick
-                          : state == StageState::look        ? theme.ochre
-                                                             : theme.faint;
+    const auto colour = colour_of(state, theme);
     painter.setPen(QPen(colour, 1.6));
     painter.setBrush(Qt::NoBrush);
     switch (state) {

@@ -32,6 +32,7 @@ enum class StageState { to_do, look, holds, falls_short };
 QString stage_word(StageState state);
 /// Filled square, half ring, triangle or open ring for a verdict.
 StageState stage_state(Status status);
+QColor colour_of(StageState state, const draw::Theme& theme);
 /// Open ring, half ring, filled square, triangle.
 void paint_stage_mark(QPainter& painter, const QRectF& box, StageState state, const draw::Theme& theme);
 

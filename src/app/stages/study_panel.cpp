@@ -111,7 +111,7 @@ void StudyPanel::run() {
     say(said_.first);
     worker_.start([this, run, solve = solve()](const CancelFlag& cancel) {
         const auto here = [this, run](auto then) {
-            QMetaObject::invokeMethod(this, [this, run, then = std::move(then)] {
+            worker_.hand_over([this, run, then = std::move(then)] {
                 if (run == run_) then();
             });
         };

@@ -520,7 +520,7 @@ void TestWindow::find_field() {
             }
         }
         if (cancel) return;
-        QMetaObject::invokeMethod(this, [this, run, words, shown] {
+        field_worker_.hand_over([this, run, words, shown] {
             if (run != run_) return;
             field_->setText(q(words_in_stress_unit(words.toStdString(), session_.stress_unit())));
             shown_field_ = shown;

@@ -1,45 +1,10 @@
 #pragma once
 #include "app/stages/page.h"
-#include <QAbstractButton>
-#include <QFrame>
+#include "app/stages/verdict_rows.h"
 #include <QProgressBar>
 #include <QPushButton>
 
 namespace ng::app {
-
-/// One check: mark, title, value against limit; opens to why, inputs, provenance, place and cure.
-class VerdictRow : public QAbstractButton {
-    Q_OBJECT
-  public:
-    VerdictRow(Session& session, QWidget* parent);
-    void show_check(const Check& check, const QString& estimate);
-    const Check& check() const { return check_; }
-
-  protected:
-    void paintEvent(QPaintEvent* event) override;
-
-  private:
-    Session& session_;
-    Check check_;
-    QString estimate_;
-};
-
-/// One test of the schedule: mark, title, voltage and the worst of its checks; opens to them.
-class TestRow : public QAbstractButton {
-    Q_OBJECT
-  public:
-    TestRow(Session& session, QWidget* parent);
-    void show_test(const TestResult& test, bool stale);
-    const TestResult& test() const { return test_; }
-
-  protected:
-    void paintEvent(QPaintEvent* event) override;
-
-  private:
-    Session& session_;
-    TestResult test_;
-    bool stale_ = false;
-};
 
 /// Stage Verdict: does it hold, and why: the checks that follow the hand, then the whole test schedule.
 class VerdictPage : public Page {

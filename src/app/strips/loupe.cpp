@@ -184,8 +184,8 @@ void Loupe::paint_picture() {
         auto picture = draw::loupe_picture(*solved->prepared, *solution, look, px, theme, finer);
         const double ms = static_cast<double>(timer.nsecsElapsed()) / 1e6;
         if (!tree) tree = std::make_shared<const TriangleTree>(*solution->mesh);
-        QMetaObject::invokeMethod(this, [this, solved, solution, near, ms, tree = std::move(tree),
-                                         picture = std::move(picture)]() mutable {
+        painter_.hand_over([this, solved, solution, near, ms, tree = std::move(tree),
+                            picture = std::move(picture)]() mutable {
             picture_ = std::move(picture);
             solution_ = solution;
             tree_ = std::move(tree);
@@ -220,8 +220,7 @@ void Loupe::look_closer() {
     near_worker_.start([this, run, prepared = solved->prepared, centre, across](const CancelFlag& cancel) {
         auto found = solve_near(prepared->built.section, centre, across / 2, near_goal, &cancel);
         if (cancel) return;
-        QMetaObject::invokeMethod(this, [this, run, prepared, centre, across,
-                                         found = std::move(found)]() mutable {
+        near_worker_.hand_over([this, run, prepared, centre, across, found = std::move(found)]() mutable {
             if (run != run_) return;
             solving_ = false;
             if (!found) return; // what is shown stays

@@ -1,0 +1,45 @@
+// One row for each check and each test, as stage Verdict lists them.
+#pragma once
+#include "app/model/session.h"
+#include <QAbstractButton>
+
+namespace ng::app {
+
+/// The value of a check, in as many figures as its error supports.
+QString figure(double value, const Check& check);
+
+/// One check: mark, title, value against limit; opens to why, inputs, provenance, place and cure.
+class VerdictRow : public QAbstractButton {
+    Q_OBJECT
+  public:
+    VerdictRow(Session& session, QWidget* parent);
+    void show_check(const Check& check, const QString& estimate);
+    const Check& check() const { return check_; }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Session& session_;
+    Check check_;
+    QString estimate_;
+};
+
+/// One test of the schedule: mark, title, voltage and the worst of its checks; opens to them.
+class TestRow : public QAbstractButton {
+    Q_OBJECT
+  public:
+    TestRow(Session& session, QWidget* parent);
+    void show_test(const TestResult& test, bool stale);
+    const TestResult& test() const { return test_; }
+
+  protected:
+    void paintEvent(QPaintEvent* event) override;
+
+  private:
+    Session& session_;
+    TestResult test_;
+    bool stale_ = false;
+};
+
+} // namespace ng::app
