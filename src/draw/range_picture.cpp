@@ -19,7 +19,7 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
                       plot.bottom() - height * static_cast<double>(row + 1), width, height);
     };
     const double hair = line / 14;
-    std::vector<QRectF> only_as_designed;
+    std::vector<std::pair<QRectF, bool>> corners; // marked; whether something fails there
     for (std::size_t row = 0; row < rows; ++row)
         for (std::size_t column = 0; column < columns; ++column) {
             const auto& cell = map.at(row, column);
@@ -33,7 +33,8 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
                 continue;
             }
             paint_share_cell(painter, b, cell.share, cell.status == Status::falls_short, theme, line);
-            if (cell.serves() && !cell.at_corners) only_as_designed.push_back(b);
+            const auto holds = cell.serves_at_corners();
+            if (cell.serves() && holds != true) corners.emplace_back(b, holds.has_value());
         }
     const auto along = [](const std::vector<double>& at, double v) { // in cells, from the middle of the first
         return (v - at.front()) / (at.back() - at.front()) * static_cast<double>(at.size() - 1) + 0.5;
@@ -44,9 +45,9 @@ void paint_range(QPainter& painter, const QRectF& place, const RangeMap& map, co
         painter.drawRect(
             box(*map.to_test / columns, *map.to_test % columns).adjusted(hair, hair, -hair, -hair));
     }
-    painter.setPen(Qt::NoPen);
-    painter.setBrush(theme.brick);
-    for (const auto& b : only_as_designed) {
+    painter.setPen(QPen(theme.brick, hair));
+    for (const auto& [b, fails] : corners) {
+        painter.setBrush(fails ? theme.brick : theme.panel);
         const double leg = 0.7 * line;
         const QPointF corner = b.bottomRight() - QPointF(3 * hair, 3 * hair);
         painter.drawPolygon(QPolygonF{corner, corner - QPointF(leg, 0), corner - QPointF(0, leg)});
@@ -100,7 +101,9 @@ QString range_key(const RangeMap& map) {
     return QString("Numbers: % of the limit%1. Hatched: falls short.%2 –: the kit does not fit. ·: cannot be "
                    "built. Framed: to type-test.")
         .arg(map.corners > 0 ? ", the worst of all corners" : "",
-             map.corners > 0 ? " Marked in its corner: holds as designed only." : "");
+             map.corners > 0 ? " Marked in its corner: holds as designed only; hollow: not all of its "
+                               "corners can be built."
+                             : "");
 }
 
 Result<void> write_range_svg(const RangeMap& map, const std::string& title, const std::string& path) {

@@ -370,7 +370,7 @@ class TestFirstUse : public QObject {
             QTest::qWait(10);
         }
         QVERIFY(QTest::qWaitFor([&] { return !paced.isActive(); },
-                                patient(2000))); // the last move is followed too
+                                test::patient(2000))); // the last move is followed too
         QVERIFY2(at.size() >= 2 && at.size() < 10, qPrintable(QString::number(at.size())));
         for (std::size_t k = 1; k < at.size(); ++k) QVERIFY(at[k] - at[k - 1] >= 195);
         QVERIFY(at.back() >= 300);

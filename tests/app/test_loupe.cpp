@@ -19,7 +19,7 @@ struct Open : Window {
         QTest::keyClick(window.get(), Qt::Key_L);
     }
     bool settled() const {
-        return QTest::qWaitFor([this] { return !loupe->is_painting(); }, patient(20000));
+        return QTest::qWaitFor([this] { return !loupe->is_painting(); }, test::patient(20000));
     }
     void wheel(int angle) {
         QWheelEvent event(QPointF(100, 100), loupe->mapToGlobal(QPoint(100, 100)), {}, QPoint(0, angle),
@@ -80,19 +80,19 @@ class TestLoupe : public QObject {
         const auto edge = w.loupe->place();
         w.loupe->put(edge.z + 60, edge.r + 1);
         w.loupe->set_across_mm(0.8);
-        QVERIFY2(QTest::qWaitFor([&] { return w.loupe->is_near(); }, patient(30000)),
+        QVERIFY2(QTest::qWaitFor([&] { return w.loupe->is_near(); }, test::patient(30000)),
                  qPrintable(w.loupe->note() + QString(" %1").arg(w.loupe->triangles())));
         QVERIFY(w.loupe->near_error() && *w.loupe->near_error() > 0 && *w.loupe->near_error() < 0.02);
         QVERIFY2(w.loupe->note().contains("solved for this place"), qPrintable(w.loupe->note()));
         w.session().set_number("screen_edge_mm", 301,
                                "screen edge"); // another design: no longer of this place
-        QVERIFY(QTest::qWaitFor([&] { return !w.loupe->is_near(); }, patient(20000)));
+        QVERIFY(QTest::qWaitFor([&] { return !w.loupe->is_near(); }, test::patient(20000)));
     }
     void in_metal_it_says_that_there_is_no_field() {
         Open w;
         w.loupe->put(-200, 2); // inside the conductor
         w.loupe->set_across_mm(1);
-        QVERIFY(QTest::qWaitFor([&] { return w.loupe->note().contains("metal"); }, patient(20000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.loupe->note().contains("metal"); }, test::patient(20000)));
         QVERIFY(!w.loupe->is_near());
     }
     void it_is_put_by_hand_follows_again_and_is_live() {
@@ -116,10 +116,10 @@ class TestLoupe : public QObject {
         w.session().set_live(true);
         w.session().set_number("screen_edge_mm", 303, "screen edge");
         QVERIFY(QTest::qWaitFor([&] { return w.loupe->note().contains("while the hand moves"); },
-                                patient(20000)));
+                                test::patient(20000)));
         w.session().set_live(false);
         QVERIFY(QTest::qWaitFor([&] { return !w.loupe->note().contains("while the hand moves"); },
-                                patient(30000)));
+                                test::patient(30000)));
     }
     void two_glasses_compare_with_the_pinned_state() {
         Open w;
@@ -130,7 +130,7 @@ class TestLoupe : public QObject {
         QVERIFY(w.wait_refined());
         auto* other = w.loupe->show_pinned_beside();
         QVERIFY(other && other->isVisible());
-        QVERIFY(QTest::qWaitFor([&] { return other->note().startsWith("pinned"); }, patient(20000)));
+        QVERIFY(QTest::qWaitFor([&] { return other->note().startsWith("pinned"); }, test::patient(20000)));
         w.loupe->set_across_mm(3);
         QCOMPARE(other->across_mm(), 3.0);
         w.loupe->put(-20, 12);

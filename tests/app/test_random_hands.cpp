@@ -216,7 +216,8 @@ class TestRandomHands : public QObject {
         if (minutes >= 1) QTest::qWait(60000);
         QVERIFY(acts > 10);
 #if !defined(__SANITIZE_ADDRESS__) && !defined(__SANITIZE_THREAD__) // which keep what is freed
-        QTRY_VERIFY2_WITH_TIMEOUT(resident_MB() < 200, "more than a window holds at rest", patient(60000));
+        QTRY_VERIFY2_WITH_TIMEOUT(resident_MB() < 200, "more than a window holds at rest",
+                                  test::patient(60000));
 #endif
         std::printf("  at rest: %.0f MB, at most %.0f MB\n", resident_MB(), most);
     }

@@ -30,14 +30,14 @@ struct Instrument {
             arguments << "--seed"
                       << "3";
         process.start(QString(NEEDLEGAUGE_INSTRUMENTS "/needlegauge-") + program, arguments);
-        if (process.waitForReadyRead(patient(20000)))
+        if (process.waitForReadyRead(test::patient(20000)))
             port = QString::fromUtf8(process.readLine()).section(' ', -1).trimmed();
         if (!port.startsWith("/dev/"))
             qWarning("%s: %s", program, process.readAllStandardError().constData());
     }
     ~Instrument() {
         process.kill();
-        process.waitForFinished(patient(3000));
+        process.waitForFinished(test::patient(3000));
     }
 };
 
@@ -62,10 +62,10 @@ struct Saved : Folder, Window {
     QString log_path() const { return folder.filePath("job.nglog"); }
     app::Recorder& recorder() { return window->recorder(); }
     bool wait_verified() {
-        return QTest::qWaitFor([this] { return !recorder().is_verifying(); }, patient(20000));
+        return QTest::qWaitFor([this] { return !recorder().is_verifying(); }, test::patient(20000));
     }
     bool wait_judged() {
-        return QTest::qWaitFor([this] { return !recorder().is_judging(); }, patient(60000));
+        return QTest::qWaitFor([this] { return !recorder().is_judging(); }, test::patient(60000));
     }
 };
 
@@ -91,13 +91,13 @@ class TestRecording : public QObject {
         w.session().document.show_design("breakwater");
         auto& recorder = w->recorder();
         QVERIFY(recorder.record());
-        QTRY_VERIFY_WITH_TIMEOUT(!recorder.is_verifying(), patient(20000));
+        QTRY_VERIFY_WITH_TIMEOUT(!recorder.is_verifying(), test::patient(20000));
         QVERIFY(recorder.verification().last.rows >= 50);
         QVERIFY2(recorder.verification().holds(), recorder.verification().words().c_str());
         QCOMPARE(recorder.record()->reworks(), 1);
         QVERIFY(recorder.record()->signed_off("released"));
         QVERIFY(recorder.sheet() && open_holds(*recorder.record(), *recorder.sheet()).empty());
-        QVERIFY(QTest::qWaitFor([&] { return !recorder.is_judging(); }, patient(60000)));
+        QVERIFY(QTest::qWaitFor([&] { return !recorder.is_judging(); }, test::patient(60000)));
         QVERIFY(recorder.verdict() && recorder.verdict()->as_built->verdict.status == Status::holds);
         QVERIFY(!w.session().built_marks().empty()); // on TAPE
         w.session().document.show_design("causeway");
@@ -187,7 +187,7 @@ class TestRecording : public QObject {
         QVERIFY(!button->isHidden() && words->isHidden());
         w.recorder().vary_unmeasured(16);
         QCOMPARE(button->text(), QString("Stop building"));
-        QTRY_VERIFY_WITH_TIMEOUT(!w.recorder().is_varying(), patient(120000));
+        QTRY_VERIFY_WITH_TIMEOUT(!w.recorder().is_varying(), test::patient(120000));
         const auto table = vary_unmeasured(*w.recorder().verdict(), 16, test::library(), 1);
         REQUIRE_OK(table);
         QCOMPARE(table->rows.size(), std::size_t{16});
@@ -215,7 +215,7 @@ class TestRecording : public QObject {
             all.begin(), all.end(), [](const auto& t) { return t.frequency_hz > 0 && t.frequency_hz < 1; });
         QVERIFY(slow != all.end());
         tests->choose(static_cast<int>(slow - all.begin()));
-        QTRY_VERIFY_WITH_TIMEOUT(tests->field(), patient(60000));
+        QTRY_VERIFY_WITH_TIMEOUT(tests->field(), test::patient(60000));
         const auto& field = *tests->field();
         QCOMPARE(field.test_hz, slow->frequency_hz);
         QCOMPARE(field.at_power->prepared.design.duty.frequency_hz, field.power_hz);
@@ -233,10 +233,10 @@ class TestRecording : public QObject {
         Instrument tape("tape",
                         {"--length", "85.5", "--spread", "0", "--serial", "T-8", "--due", "2020-01-01"});
         QCOMPARE(w.recorder().port().open(tape.port), QString());
-        QTRY_VERIFY_WITH_TIMEOUT(w.recorder().port().identity().has_value(), patient(5000));
+        QTRY_VERIFY_WITH_TIMEOUT(w.recorder().port().identity().has_value(), test::patient(5000));
         QVERIFY(panel->findChild<QLabel*>("portState")->text().contains("OUT OF CALIBRATION"));
         w.recorder().port().send("R");
-        QTRY_COMPARE_WITH_TIMEOUT(panel->rows()[0].field->text(), QString("85.50"), patient(5000));
+        QTRY_COMPARE_WITH_TIMEOUT(panel->rows()[0].field->text(), QString("85.50"), test::patient(5000));
         QTest::mouseClick(panel->rows()[0].write, Qt::LeftButton);
         const auto* reading = w.recorder().record()->last_of("mark", "screen edge A");
         QVERIFY(reading && reading->instrument);
@@ -275,7 +275,7 @@ class TestRecording : public QObject {
             QTest::qWait(150);
             port.send("R");
         }
-        QVERIFY2(QTest::qWaitFor([&] { return said.join("\n").contains(words); }, patient(5000)),
+        QVERIFY2(QTest::qWaitFor([&] { return said.join("\n").contains(words); }, test::patient(5000)),
                  qPrintable(said.join("\n")));
         QVERIFY(readings <= 2);
         if (words == "cut or garbled" || words == "no unit known") QCOMPARE(readings, 0);
@@ -287,7 +287,7 @@ class TestRecording : public QObject {
             Instrument tape("tape", {});
             QCOMPARE(port.open(tape.port), QString());
         }
-        QVERIFY(lost.count() || lost.wait(patient(5000)));
+        QVERIFY(lost.count() || lost.wait(test::patient(5000)));
         QVERIFY(!port.is_open());
         QVERIFY(!port.open("/dev/no-such-port").isEmpty());
     }
@@ -315,7 +315,7 @@ class TestRecording : public QObject {
         QSignalSpy ended(tests, &app::TestWindow::ended);
         tests->start();
         QVERIFY(tests->is_running());
-        QVERIFY(ended.wait(patient(60000)));
+        QVERIFY(ended.wait(test::patient(60000)));
         QVERIFY2(tests->result().startsWith(result), qPrintable(tests->result()));
         QVERIFY(tests->write_result());
         QCOMPARE(w.recorder().record()->tests.size(), std::size_t{1});
@@ -338,29 +338,29 @@ class TestRecording : public QObject {
         tests->port_says(set.port);
         QSignalSpy ended(tests, &app::TestWindow::ended);
         tests->start();
-        QVERIFY(QTest::qWaitFor([&] { return tests->trace().size() > 40; }, patient(20000)));
+        QVERIFY(QTest::qWaitFor([&] { return tests->trace().size() > 40; }, test::patient(20000)));
         tests->abort();
-        QVERIFY(ended.wait(patient(5000)));
+        QVERIFY(ended.wait(test::patient(5000)));
         QVERIFY2(tests->result().startsWith("Aborted"), qPrintable(tests->result()));
         // Who stops listening, or closes the window, does not leave a test running.
         tests->start();
-        QVERIFY(QTest::qWaitFor([&] { return tests->trace().size() > 5; }, patient(20000)));
+        QVERIFY(QTest::qWaitFor([&] { return tests->trace().size() > 5; }, test::patient(20000)));
         QPointer<app::TestWindow> closed = tests;
         tests->close();
         QVERIFY(!tests->is_running());
-        QTRY_VERIFY_WITH_TIMEOUT(!closed, patient(5000));
+        QTRY_VERIFY_WITH_TIMEOUT(!closed, test::patient(5000));
         tests = w->record_page()->open_tests();
         tests->choose(index("withstand"));
         tests->port_says(set.port);
         QSignalSpy again(tests, &app::TestWindow::ended);
         tests->start(); // the set answers: it was stopped
-        QVERIFY2(QTest::qWaitFor([&] { return tests->trace().size() > 40; }, patient(6000)),
+        QVERIFY2(QTest::qWaitFor([&] { return tests->trace().size() > 40; }, test::patient(6000)),
                  qPrintable(QString("%1 %2 %3 | %4")
                                 .arg(tests->is_running())
                                 .arg(tests->trace().size())
                                 .arg(tests->result(), tests->state())));
         tests->abort();
-        QVERIFY(again.count() || again.wait(patient(5000)));
+        QVERIFY(again.count() || again.wait(test::patient(5000)));
         QVERIFY(tests->result().startsWith("Aborted"));
         const auto file = w.folder.filePath("trace.csv");
         REQUIRE_OK(tests->save_trace(file));
@@ -401,10 +401,10 @@ class TestRecording : public QObject {
         app::InstrumentPort port;
         QSignalSpy read(&port, &app::InstrumentPort::reading);
         QCOMPARE(port.open(one.port), QString());
-        QTRY_VERIFY_WITH_TIMEOUT(port.identity().has_value(), patient(5000));
+        QTRY_VERIFY_WITH_TIMEOUT(port.identity().has_value(), test::patient(5000));
         QVERIFY(!port.identity()->kind.empty() && !port.identity()->serial.empty());
         port.send("R");
-        QVERIFY(read.wait(patient(5000)));
+        QVERIFY(read.wait(test::patient(5000)));
         QCOMPARE(read.first().first().value<InstrumentReading>().unit, unit.toStdString());
     }
     /// Model against model: the stand-in is driven by the same voids, so that its inception is the predicted
@@ -423,7 +423,7 @@ class TestRecording : public QObject {
         tests->port_says(meter.port);
         QSignalSpy ended(tests, &app::TestWindow::ended);
         tests->start();
-        QVERIFY(ended.wait(patient(60000)));
+        QVERIFY(ended.wait(test::patient(60000)));
         QVERIFY(tests->write_result());
         const auto& row = w.recorder().record()->tests.front();
         QVERIFY2(row.body.contains("pattern") && row.body["pattern"].size() > 20,
@@ -465,7 +465,7 @@ class TestRecording : public QObject {
         }
         Window w;
         w->open_file(job);
-        QTRY_VERIFY_WITH_TIMEOUT(!w->recorder().is_verifying(), patient(20000));
+        QTRY_VERIFY_WITH_TIMEOUT(!w->recorder().is_verifying(), test::patient(20000));
         QVERIFY2(w->banner_text().contains("row 20 was changed"), qPrintable(w->banner_text()));
         QVERIFY(w->record_page()->chain_words().contains("DOES NOT VERIFY"));
         EntryDraft note;
@@ -486,7 +486,7 @@ class TestRecording : public QObject {
         note.body = {{"text", "from the other window"}};
         const auto row = other->append(note);
         REQUIRE_OK(row);
-        QTRY_VERIFY_WITH_TIMEOUT(!w.recorder().record()->notes.empty(), patient(6000));
+        QTRY_VERIFY_WITH_TIMEOUT(!w.recorder().record()->notes.empty(), test::patient(6000));
         QVERIFY(w->record_page()->list()->count() >= 2);
     }
     void a_correction_opens_a_sign_off_again_and_the_report_says_all() {

@@ -32,7 +32,7 @@ bool solves(Window& w, const char* design, app::StudyPanel& panel) {
     if (panel.save("nothing.svg")) return false; // nothing is solved yet
     QSignalSpy finished(&panel, &app::StudyPanel::finished);
     panel.run();
-    return finished.wait(patient(120000));
+    return finished.wait(test::patient(120000));
 }
 
 } // namespace
@@ -55,7 +55,7 @@ class TestStudies : public QObject {
             found(&page->windows(), &app::StudyPanel::finished);
         builds.set_samples(0);
         builds.run();
-        QVERIFY(finished.wait(patient(120000)));
+        QVERIFY(finished.wait(test::patient(120000)));
         QVERIFY2(builds.shares().size() > 40, qPrintable(builds.said()));
         QVERIFY2(builds.said().contains("Falls short: none of 6") && builds.said().contains("at 95 % below"),
                  qPrintable(builds.said()));
@@ -68,7 +68,7 @@ class TestStudies : public QObject {
         QCOMPARE(rows->rows.size(), std::size_t{64});
         QCOMPARE(shares_of_builds(*rows, summarise(*rows)).size(), builds.shares().size());
         page->windows().run();
-        QVERIFY(found.wait(patient(180000)));
+        QVERIFY(found.wait(test::patient(180000)));
         QVERIFY2(page->windows().said().count('\n') >= 2, qPrintable(page->windows().said()));
         const auto accepted = [&] {
             return std::count_if(w.session().plan()->marks.begin(), w.session().plan()->marks.end(),
@@ -91,7 +91,7 @@ class TestStudies : public QObject {
         w.session().document.undo_stack()->undo();
         QVERIFY(accepted() >= 3);
         builds.run();
-        QVERIFY(finished.wait(patient(120000)));
+        QVERIFY(finished.wait(test::patient(120000)));
         const auto designs = w.session().document.job().designs.size();
         builds.open_worst();
         QCOMPARE(w.session().document.job().designs.size(), designs + 1);
@@ -118,16 +118,16 @@ class TestStudies : public QObject {
             builds.run();
             QVERIFY(builds.is_running());
             QTRY_VERIFY_WITH_TIMEOUT(builds.said().contains(QRegularExpression("^[1-9]\\d* of 64 built")),
-                                     patient(60000));
+                                     test::patient(60000));
             builds.pause();
-            QTRY_VERIFY_WITH_TIMEOUT(builds.said().startsWith("Paused: "), patient(5000));
+            QTRY_VERIFY_WITH_TIMEOUT(builds.said().startsWith("Paused: "), test::patient(5000));
             QTest::qWait(1000); // what was on its way ends
             before = kept();
             QTest::qWait(1000);
             QCOMPARE(kept(), before);
             QVERIFY2(builds.is_running() && builds.said().startsWith("Paused: "), qPrintable(builds.said()));
             builds.pause(); // goes on
-            QTRY_VERIFY_WITH_TIMEOUT(kept().size() > before.size(), patient(60000));
+            QTRY_VERIFY_WITH_TIMEOUT(kept().size() > before.size(), test::patient(60000));
             builds.cancel();
             QVERIFY(!builds.is_running());
             QVERIFY(builds.said().startsWith("Cancelled."));
@@ -144,7 +144,7 @@ class TestStudies : public QObject {
         builds.set_samples(0);
         QSignalSpy finished(&builds, &app::StudyPanel::finished);
         builds.run();
-        QVERIFY(finished.wait(patient(120000)));
+        QVERIFY(finished.wait(test::patient(120000)));
         QVERIFY(kept().starts_with(before.substr(0, before.rfind('\n') + 1)));
         const auto whole = read_table(kept(), "rows");
         REQUIRE_OK(whole);

@@ -28,7 +28,7 @@ struct Class : Window {
     app::Trainee& trainee() { return window->trainee(); }
     app::TrainerPage& page() { return *window->trainer_page(); }
     bool wait_truth() {
-        return QTest::qWaitFor([this] { return trainee().is_truth_known(); }, patient(60000));
+        return QTest::qWaitFor([this] { return trainee().is_truth_known(); }, test::patient(60000));
     }
     void ask(Task task, std::uint64_t seed, const char* kind = "") {
         ExerciseWish wish;
@@ -89,7 +89,7 @@ class TestTrainerWindow : public QObject {
                 const auto& s = c.trainee().seeing();
                 return !s.empty() && s[0].critical.contains("Hurts from");
             },
-            patient(60000)));
+            test::patient(60000)));
         const auto& s = c.trainee().seeing()[0];
         QVERIFY(!s.without.isNull() && !s.with.isNull() && s.without != s.with);
         QVERIFY(s.checks.contains("limit"));
@@ -108,7 +108,7 @@ class TestTrainerWindow : public QObject {
         auto* w = c.page().open_window();
         touch(w->release_button(true)); // before the field is known: it is judged when it is
         QVERIFY(c.trainee().is_answered());
-        QVERIFY(QTest::qWaitFor([&] { return c.trainee().score().has_value(); }, patient(60000)));
+        QVERIFY(QTest::qWaitFor([&] { return c.trainee().score().has_value(); }, test::patient(60000)));
         QCOMPARE(c.trainee().score()->points, 0.0);
         QVERIFY(w->said().contains("must not be") && w->said().contains("cut out"));
         QCOMPARE(c.trainee().progress().topics().at(0).box, 1);
@@ -181,7 +181,8 @@ class TestTrainerWindow : public QObject {
             if (e.task == Task::inspect) {
                 touch(w->means_button("loupe"));
                 touch(w->release_button(false));
-                QVERIFY(QTest::qWaitFor([&] { return c.trainee().score().has_value(); }, patient(60000)));
+                QVERIFY(
+                    QTest::qWaitFor([&] { return c.trainee().score().has_value(); }, test::patient(60000)));
             } else if (e.question.form == Question::Form::number) {
                 w->number_field()->setText("12");
                 touch(w->answer_button());
@@ -252,7 +253,7 @@ class TestTrainerWindow : public QObject {
         c.trainee().release(false); // in time; its field is still being solved
         c.now += 120'000;
         c.trainee().tick();
-        QVERIFY(QTest::qWaitFor([&] { return !c.trainee().exam(); }, patient(60000)));
+        QVERIFY(QTest::qWaitFor([&] { return !c.trainee().exam(); }, test::patient(60000)));
         QCOMPARE(kept(c.dir).size(), before + 1);
         QVERIFY(kept(c.dir).back().points);
         // One that is left before its field is known is kept without points.

@@ -90,7 +90,7 @@ class TestWindow : public QObject {
             coarse_seen = coarse_seen || (w.session().solved() && w.session().solved()->coarse);
         }
         QVERIFY(QTest::qWaitFor([&] { return w.session().is_current() && w.session().solved()->coarse; },
-                                patient(20000)));
+                                test::patient(20000)));
         QCOMPARE(w.session().solved()->verdict.status, Status::not_judged); // coarse: values, no verdict
         QTest::mouseRelease(build, Qt::LeftButton, {}, at + QPoint(-far, 0));
         QVERIFY(coarse_seen);
@@ -171,7 +171,7 @@ class TestWindow : public QObject {
         paints.n = 0;
         for (int i = 1; i <= moves; ++i) {
             QTest::mouseMove(build, at - QPoint(2 * i, 0));
-            QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, patient(20000)));
+            QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, test::patient(20000)));
             QTest::qWait(120); // painted, and said
         }
         QVERIFY(field->text() != before); // a page that is seen follows the hand
@@ -196,7 +196,7 @@ class TestWindow : public QObject {
         const auto at = build->handle_place("screen_edge_mm").toPoint();
         QTest::mousePress(build, Qt::LeftButton, {}, at);
         QTest::mouseMove(build, at - QPoint(1, 0));
-        QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, patient(20000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, test::patient(20000)));
         QVERIFY(w.session().solved()->coarse);
         QCOMPARE(w.session().solved()->solution.report.mesh_s, 0.0); // none was made
         QTest::mouseRelease(build, Qt::LeftButton, {}, at - QPoint(1, 0));
@@ -235,9 +235,9 @@ class TestWindow : public QObject {
         type(field, "6 1/2 in");
         QCOMPARE(w.design().numbers.at("tube_upper_end_mm"), 165.1);
         QTest::keyClick(w.window.get(), Qt::Key_Z, Qt::ControlModifier);
-        QTRY_COMPARE_WITH_TIMEOUT(w.design().numbers.at("tube_upper_end_mm"), 287.0, patient(5000));
+        QTRY_COMPARE_WITH_TIMEOUT(w.design().numbers.at("tube_upper_end_mm"), 287.0, test::patient(5000));
         QTest::keyClick(w.window.get(), Qt::Key_Z, Qt::ControlModifier | Qt::ShiftModifier);
-        QTRY_COMPARE_WITH_TIMEOUT(w.design().numbers.at("tube_upper_end_mm"), 165.1, patient(5000));
+        QTRY_COMPARE_WITH_TIMEOUT(w.design().numbers.at("tube_upper_end_mm"), 165.1, test::patient(5000));
         QTest::keyClick(field, Qt::Key_Up); // nudge by 0.5
         QCOMPARE(w.design().numbers.at("tube_upper_end_mm"), 165.6);
         QTest::keyClick(field, Qt::Key_A, Qt::ControlModifier);
@@ -381,7 +381,7 @@ class TestWindow : public QObject {
     void the_schedule_runs_by_itself_and_opens_to_its_checks() {
         Window w;
         QVERIFY(w.wait_refined());
-        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, patient(120000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, test::patient(120000)));
         auto* page = w->verdict_page();
         QCOMPARE(page->test_rows().size(), static_cast<qsizetype>(w.session().schedule()->tests.size()));
         QCOMPARE(w->findChild<QLabel*>("verdictWord")->text(), QString("FALLS SHORT †"));
@@ -396,7 +396,7 @@ class TestWindow : public QObject {
         w.session().set_number("tube_upper_end_mm", 190, "tube");
         QVERIFY(!w.session().schedule_is_current());
         QVERIFY(w.wait_refined());
-        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, patient(120000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, test::patient(120000)));
         QVERIFY(w.session().overall_words().endsWith("†"));
     }
     void a_check_says_what_it_hangs_on() {
@@ -404,9 +404,10 @@ class TestWindow : public QObject {
         QVERIFY(w.wait_refined());
         w.session().find_sensitivity("insulation_tangential");
         QVERIFY(!w.session().sensitivity_state().isEmpty());
-        QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity() != nullptr; }, patient(120000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity() != nullptr; }, test::patient(120000)));
         QVERIFY(!w.session().sensitivity()->complete); // the list grows while it is worked on
-        QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity_state().isEmpty(); }, patient(240000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity_state().isEmpty(); },
+                                test::patient(240000)));
         const auto found = w.session().sensitivity();
         QVERIFY(found->nearest && !found->effects.empty());
         // The ramp pole's tube is too short: lengthening it is among the cures.
@@ -425,7 +426,7 @@ class TestWindow : public QObject {
         // Stopped: what was found stays.
         QVERIFY(w.wait_refined());
         w.session().find_sensitivity("insulation_tangential");
-        QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity() != nullptr; }, patient(120000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity() != nullptr; }, test::patient(120000)));
         w.session().stop_sensitivity();
         QVERIFY(w.session().sensitivity_state().isEmpty() && w.session().sensitivity());
     }
@@ -501,7 +502,7 @@ class TestWindow : public QObject {
         bool done = false;
         connect(window, &app::CompareWindow::compared, this, [&] { done = true; });
         window->show_pair(6, "", 6, "iec60502-4/15"); // the ring switch: soon solved
-        QVERIFY(QTest::qWaitFor([&] { return done; }, patient(120000)));
+        QVERIFY(QTest::qWaitFor([&] { return done; }, test::patient(120000)));
         QVERIFY(window->table()->rowCount() > 15);
         bool multiple = false;
         for (int i = 0; i < window->table()->rowCount(); ++i)
@@ -526,7 +527,7 @@ class TestWindow : public QObject {
         bool done = false;
         connect(window, &app::CompareWindow::compared, this, [&] { done = true; });
         window->show_pair(pinned, "", now, "");
-        QVERIFY(QTest::qWaitFor([&] { return done; }, patient(120000)));
+        QVERIFY(QTest::qWaitFor([&] { return done; }, test::patient(120000)));
         int differ = 0;
         for (int i = 0; i < window->table()->rowCount(); ++i)
             differ += window->table()->item(i, 1)->text() != window->table()->item(i, 3)->text();
@@ -537,11 +538,11 @@ class TestWindow : public QObject {
     }
     void refinement_can_be_cancelled_and_asked_for() {
         Window w;
-        QVERIFY(QTest::qWaitFor([&] { return w.session().solved() != nullptr; }, patient(10000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().solved() != nullptr; }, test::patient(10000)));
         w.session().refine(0.0005); // long enough to be caught
         w->build_strip()->setFocus();
         QTest::keyClick(w->build_strip(), Qt::Key_Escape);
-        QVERIFY(QTest::qWaitFor([&] { return !w.session().is_refining(); }, patient(10000)));
+        QVERIFY(QTest::qWaitFor([&] { return !w.session().is_refining(); }, test::patient(10000)));
         w.session().set_number("jacket_cut_mm", 372, "jacket");
         QVERIFY(w.wait_refined());
         QTest::keyClick(w->build_strip(), Qt::Key_F5);
@@ -713,7 +714,7 @@ class TestWindow : public QObject {
             QVERIFY2(w.session().prepared(), design.id.c_str());
             for (const auto& spec : test::family(design.family).parameters)
                 QVERIFY2(w->accessory_page()->field(spec.key), spec.key.c_str());
-            QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, patient(20000)));
+            QVERIFY(QTest::qWaitFor([&] { return w.session().is_current(); }, test::patient(20000)));
             w->build_strip()->grab();
         }
     }
@@ -773,13 +774,13 @@ class TestWindow : public QObject {
             if (row->check().status == Status::marginal) wrong = row;
         QVERIFY(wrong && wrong->check().suggestion.rfind("fits: ", 0) == 0);
         wrong->click();
-        QTRY_COMPARE_WITH_TIMEOUT(w.session().prepared()->fit.status, Status::holds, patient(5000));
+        QTRY_COMPARE_WITH_TIMEOUT(w.session().prepared()->fit.status, Status::holds, test::patient(5000));
     }
     void the_simulated_caliper_is_read() {
         QProcess caliper;
         caliper.start(NEEDLEGAUGE_CALIPER, {"--diameter", "25.4", "--oval", "0.2", "--spread", "0.01",
                                             "--every", "0.3", "--count", "60", "--seed", "7"});
-        QVERIFY(caliper.waitForReadyRead(patient(5000)));
+        QVERIFY(caliper.waitForReadyRead(test::patient(5000)));
         const auto name = QString::fromUtf8(caliper.readLine()).section(' ', 2).trimmed();
         QVERIFY2(name.startsWith("/dev/"), qPrintable(name));
         Window w;
@@ -790,12 +791,12 @@ class TestWindow : public QObject {
                 const auto& all = w.session().document.cable().caliper_readings;
                 return all.contains("insulation") && all.at("insulation").size() >= 3;
             },
-            patient(30000)));
+            test::patient(30000)));
         for (const auto& r : w.session().document.cable().caliper_readings.at("insulation"))
             QVERIFY(std::abs(r.diameter_mm - 25.4) < 0.2);
         page->caliper().close();
         caliper.kill();
-        caliper.waitForFinished(patient(5000));
+        caliper.waitForFinished(test::patient(5000));
         QVERIFY(!page->caliper().open("/dev/no-such-port").isEmpty()); // says why, and goes on
     }
     void a_proposal_is_drawn_taken_over_and_undone() {
@@ -826,13 +827,13 @@ class TestWindow : public QObject {
         QVERIFY(page->set_dimension(0, "tube_upper_end_mm", 60, 220));
         page->start();
         QVERIFY(page->optimiser().is_running());
-        QTRY_VERIFY_WITH_TIMEOUT(page->outcome().startsWith("step"), patient(20000));
+        QTRY_VERIFY_WITH_TIMEOUT(page->outcome().startsWith("step"), test::patient(20000));
         page->optimiser().cancel();
-        QTRY_VERIFY_WITH_TIMEOUT(!page->optimiser().is_running(), patient(20000));
-        QTRY_VERIFY_WITH_TIMEOUT(page->outcome().startsWith("Cancelled"), patient(5000));
+        QTRY_VERIFY_WITH_TIMEOUT(!page->optimiser().is_running(), test::patient(20000));
+        QTRY_VERIFY_WITH_TIMEOUT(page->outcome().startsWith("Cancelled"), test::patient(5000));
         QVERIFY(page->set_dimension(0, "tube_upper_end_mm", 220, 60));
         page->start();
-        QTRY_VERIFY_WITH_TIMEOUT(page->outcome().contains("lower bound"), patient(20000));
+        QTRY_VERIFY_WITH_TIMEOUT(page->outcome().contains("lower bound"), test::patient(20000));
     }
     void a_cure_of_several_dimensions_is_a_search_away() {
         Window w;
@@ -849,9 +850,9 @@ class TestWindow : public QObject {
             if (box->accessibleName().startsWith("Dimension") && box->currentIndex() > 0) ++chosen;
         QVERIFY(chosen >= 1 && chosen <= 2); // one of the names is none
         QTRY_VERIFY_WITH_TIMEOUT(!page->findChild<QLabel*>("searchOutcome")->visibleRegion().isEmpty(),
-                                 patient(5000));
+                                 test::patient(5000));
         page->optimiser().cancel();
-        QTRY_VERIFY_WITH_TIMEOUT(!page->optimiser().is_running(), patient(20000));
+        QTRY_VERIFY_WITH_TIMEOUT(!page->optimiser().is_running(), test::patient(20000));
     }
     void the_dark_theme_redraws() {
         Window w;

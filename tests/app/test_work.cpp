@@ -30,14 +30,14 @@ QImage page_of(const QString& pdf, int page, const QTemporaryDir& dir) {
     const auto out = dir.filePath("page");
     reader.start("pdftoppm", {"-r", "254", "-gray", "-singlefile", "-f", QString::number(page), "-l",
                               QString::number(page), pdf, out});
-    if (!reader.waitForFinished(patient(60000)) || reader.exitCode() != 0) return {};
+    if (!reader.waitForFinished(test::patient(60000)) || reader.exitCode() != 0) return {};
     return QImage(out + ".pgm").convertToFormat(QImage::Format_Grayscale8);
 }
 
 QString text_of(const QString& pdf) {
     QProcess reader;
     reader.start("pdftotext", {"-layout", pdf, "-"});
-    reader.waitForFinished(patient(60000));
+    reader.waitForFinished(test::patient(60000));
     return QString::fromUtf8(reader.readAllStandardOutput());
 }
 
@@ -145,7 +145,7 @@ class TestWork : public QObject {
         Window w;
         w.session().document.show_design("causeway");
         QVERIFY(w.wait_refined());
-        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, patient(120000)));
+        QVERIFY(QTest::qWaitFor([&] { return w.session().schedule_is_current(); }, test::patient(120000)));
         w.session().change_work("Choose long side", [](WorkChoices& work) { work.long_side = "a"; });
         QVERIFY(w.refined()); // at once: nothing was solved
         QVERIFY(w.session().schedule_is_current());
@@ -417,7 +417,7 @@ class TestWork : public QObject {
         box("Kind")->setCurrentIndex(box("Kind")->findText("bubble on the insulation"));
         emit box("Kind")->activated(box("Kind")->currentIndex());
         page->judge(); // of the least size
-        QVERIFY(judged.wait(patient(60000)));
+        QVERIFY(judged.wait(test::patient(60000)));
         QVERIFY2(page->answer().contains("Accept") && page->answer().contains("kV rms"),
                  qPrintable(page->answer()));
         page->keep();
@@ -429,7 +429,7 @@ class TestWork : public QObject {
         for (int i = 0; i < 3 && !page->answer().contains("kV/mm"); ++i) {
             box("Faults")->setCurrentIndex(i);
             emit box("Faults")->activated(i);
-            QVERIFY(judged.wait(patient(60000)));
+            QVERIFY(judged.wait(test::patient(60000)));
         }
         QVERIFY2(page->answer().contains("kV/mm"), qPrintable(page->answer()));
         w.session().set_stress_unit(StressUnit::V_per_mil);
@@ -438,14 +438,14 @@ class TestWork : public QObject {
         w.session().set_stress_unit(StressUnit::kV_per_mm);
         // The look through all kinds grows row by row and can be cancelled; what was found stays.
         page->scan();
-        QTRY_VERIFY_WITH_TIMEOUT(page->bars().rows().size() >= 2, patient(120000));
+        QTRY_VERIFY_WITH_TIMEOUT(page->bars().rows().size() >= 2, test::patient(120000));
         for (auto* button : page->findChildren<QPushButton*>())
             if (button->text() == "Cancel") button->click();
         const auto found = page->bars().rows().size();
         QTest::qWait(300);
         QCOMPARE(page->bars().rows().size(), found);
         w.session().document.show_design("quay-mast"); // what was found belongs to the one before
-        QTRY_VERIFY_WITH_TIMEOUT(page->bars().rows().empty(), patient(5000));
+        QTRY_VERIFY_WITH_TIMEOUT(page->bars().rows().empty(), test::patient(5000));
     }
     void build_shows_the_whole_end_of_three_cores() {
         Window w;
@@ -474,7 +474,7 @@ class TestWork : public QObject {
         QSignalSpy written(page, &app::ReportPage::written);
         const auto pdf = dir_.filePath("report.pdf");
         page->write(pdf, false);
-        QVERIFY(written.wait(patient(120000)));
+        QVERIFY(written.wait(test::patient(120000)));
         QVERIFY2(written.first().first().toBool(), qPrintable(page->state()));
         const auto text = text_of(pdf).simplified();
         for (const char* words :

@@ -262,6 +262,27 @@ class TestFamilies : public QObject {
         QVERIFY(!one_core);
         QCOMPARE(one_core.error().item, std::string("Cable of side B"));
     }
+    /// Both cables of a joint are asked whether they are made for the duty's class.
+    void a_duty_above_the_class_of_either_side_is_said_and_not_held() {
+        auto job = test::demo_job();
+        const auto prepared = [&] { return prepare_design(job, "causeway", test::library()); };
+        const auto said = [](const PreparedDesign& p, const char* words) {
+            return std::ranges::any_of(p.built.statements,
+                                       [&](const auto& s) { return s.find(words) != std::string::npos; });
+        };
+        REQUIRE_OK(prepared());
+        QVERIFY(!prepared()->above_cable && !said(*prepared(), "is above the cable's own"));
+        const auto design = *job.find_design("causeway"); // a copy: the job is read anew
+        for (const bool b : {true, false}) {
+            job = test::demo_job();
+            for (auto& cable : job.cables)
+                if (cable.id == (b ? design.other_cable_id : design.cable_id)) cable.insulation_class_kV = 5;
+            REQUIRE_OK(prepared());
+            QVERIFY(prepared()->above_cable);
+            QVERIFY(said(*prepared(), b ? "above the cable's own of side B, 5 kV"
+                                        : "above the cable's own of side A, 5 kV"));
+        }
+    }
     void a_tube_too_thin_for_the_corner_beneath_is_refused() {
         const std::map<std::string, std::string> cover{{"connector_cover", "tube"}, {"cover_ends", "bare"}};
         REQUIRE_OK(prepared("transition_joint", {{"cover_thickness_mm", 5}}, cover));

@@ -491,6 +491,32 @@ class TestTolerance : public QObject {
         QVERIFY(range_csv(*map).find("corners not built") != std::string::npos);
         QVERIFY(range_words(*map).find("corners of the tolerances") != std::string::npos);
     }
+    /// A cable holds at its corners where all of them can be built and hold, and fails where one fails;
+    /// between the two nothing is claimed.
+    void a_corner_that_cannot_be_built_is_not_said_to_hold() {
+        const auto job = test::demo_job();
+        const auto prepared = prepare_design(job, "transformer-bus", test::library());
+        REQUIRE_OK(prepared);
+        auto grid = usual_range(*prepared);
+        grid.cells = 2;
+        grid.corners = true;
+        const auto map = map_range(job, "transformer-bus", test::library(), grid);
+        REQUIRE_OK(map);
+        const auto open = std::ranges::find_if(
+            map->cells, [](const auto& c) { return c.serves() && c.at_corners && c.corners_not_built > 0; });
+        QVERIFY(open != map->cells.end()); // a thin cable in thick insulation: the tube leaves its screen
+        QVERIFY(!open->serves_at_corners());
+        const auto row = nlohmann::json(range_json(*map))["cells"][std::size_t(open - map->cells.begin())];
+        QVERIFY(row["holds_at_corners"].is_null() && row["corners_not_built"] == open->corners_not_built);
+        QVERIFY(range_csv(*map).find(",not all can be built,") != std::string::npos);
+        QVERIFY(range_words(*map).find("more at those that can be built: not all can") != std::string::npos);
+        auto cell = *open;
+        cell.corners_not_built = 0;
+        QVERIFY(cell.serves_at_corners() == true);
+        cell.at_corners = false;
+        cell.corners_not_built = 3;
+        QVERIFY(cell.serves_at_corners() == false);
+    }
     /// Faults vary like all else that hands do: their sizes are drawn, and a study without them has none.
     void sizes_of_faults_vary_with_the_rest() {
         auto job = test::demo_job();

@@ -98,23 +98,21 @@ Result<PreparedDesign> prepare_design(const Job& job, const std::string& design_
     auto built = build_accessory(out.context());
     if (!built) return tl::unexpected(built.error());
     out.built = std::move(*built);
-    const auto* of_cable = pack->for_cable(cable->insulation_class_kV);
-    out.above_cable = of_cable && out.design.duty.class_kV > of_cable->class_kV;
-    if (out.above_cable)
-        out.built.statements.push_back(fmt::format(
-            "The duty's class, {:g} kV, is above the cable's own, {:g} kV: the cable itself is not "
-            "made for it.",
-            out.design.duty.class_kV, cable->insulation_class_kV));
-    for (const auto* of_side : {&out.dimensions, out.other_dimensions ? &*out.other_dimensions : nullptr}) {
-        if (!of_side) continue;
-        for (const auto& layer : of_side->layers)
+    const auto of_side = [&](const Cable& side, const CableDimensions& derived, const std::string& which) {
+        const auto* of_cable = pack->for_cable(side.insulation_class_kV);
+        if (of_cable && out.design.duty.class_kV > of_cable->class_kV) {
+            out.above_cable = true;
+            out.built.statements.push_back(fmt::format(
+                "The duty's class, {:g} kV, is above the cable's own{}, {:g} kV: the cable itself is not "
+                "made for it.",
+                out.design.duty.class_kV, which, side.insulation_class_kV));
+        }
+        for (const auto& layer : derived.layers)
             if (!layer.contradiction.empty())
-                out.built.statements.push_back("Cable" +
-                                               std::string(!out.other_dimensions        ? ""
-                                                           : of_side == &out.dimensions ? " of side A"
-                                                                                        : " of side B") +
-                                               ": " + layer.contradiction);
-    }
+                out.built.statements.push_back("Cable" + which + ": " + layer.contradiction);
+    };
+    of_side(out.cable, out.dimensions, out.other_cable ? " of side A" : "");
+    if (out.other_cable) of_side(*out.other_cable, *out.other_dimensions, " of side B");
     const auto tape = tape_of(design->numbers);
     if (!tape) return tl::unexpected(tape.error());
     out.fit = check_fit({out.context(), out.built, out.limits, library.kits, library.connectors, *tape});

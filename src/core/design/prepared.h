@@ -22,7 +22,7 @@ struct PreparedDesign {
     std::string standard_title;
     bool in_scope = true; ///< of the standards pack
     double pd_limit_pC = 5;
-    bool above_cable = false; ///< the duty's class: the cable itself is not made for it
+    bool above_cable = false; ///< the duty's class: the cable itself, or that of a side, is not made for it
     LimitTable limits;
     MaterialTable materials;
     BuiltAccessory built;

@@ -190,7 +190,8 @@ nlohmann::ordered_json range_json(const RangeMap& map) {
         out["error"] = cell.error;
         out["check"] = cell.check;
         if (map.corners > 0) {
-            out["holds_at_corners"] = cell.serves() && cell.at_corners;
+            const auto holds = cell.serves_at_corners();
+            out["holds_at_corners"] = holds ? ordered_json(*holds) : ordered_json();
             out["corners_not_built"] = cell.corners_not_built;
             out["corner"] = cell.corner;
         }
@@ -217,15 +218,17 @@ std::string range_csv(const RangeMap& map) {
     for (std::size_t k = 0; k < map.cells.size(); ++k) {
         const auto& cell = map.cells[k];
         const bool built = cell.refusal.empty();
+        const auto at_corners = cell.serves_at_corners();
         out +=
             csv_line({fmt::format("{}", map.diameters_mm[k % map.diameters_mm.size()]),
                       fmt::format("{}", map.thicknesses_mm[k / map.diameters_mm.size()]),
                       built ? status_word(cell.fit) : "", built ? status_word(cell.status) : "refused",
                       built ? fmt::format("{:.4g}", cell.share) : "",
                       built ? fmt::format("{:.2g}", cell.error) : "", cell.check, cell.corner,
-                      !built || map.corners == 0         ? ""
-                      : cell.serves() && cell.at_corners ? "yes"
-                                                         : "no",
+                      !built || map.corners == 0 ? ""
+                      : !at_corners              ? "not all can be built"
+                      : *at_corners              ? "yes"
+                                                 : "no",
                       built && map.corners > 0 ? std::to_string(cell.corners_not_built) : "", cell.refusal});
     }
     return out;
@@ -235,11 +238,16 @@ std::string range_words(const RangeMap& map) {
     const auto serving =
         std::count_if(map.cells.begin(), map.cells.end(), [](const auto& cell) { return cell.serves(); });
     auto out = fmt::format("{} of {} cables serve", serving, map.cells.size());
-    if (map.corners > 0)
-        out += fmt::format(", {} of them at each of {} corners of the tolerances that can be built",
-                           std::count_if(map.cells.begin(), map.cells.end(),
-                                         [](const auto& cell) { return cell.serves() && cell.at_corners; }),
-                           map.corners);
+    if (map.corners > 0) {
+        const auto so_many = [&](std::optional<bool> what) {
+            return std::count_if(map.cells.begin(), map.cells.end(),
+                                 [&](const auto& cell) { return cell.serves_at_corners() == what; });
+        };
+        out +=
+            fmt::format(", {} of them at each of {} corners of the tolerances", so_many(true), map.corners);
+        if (const auto open = so_many({}))
+            out += fmt::format(" ({} more at those that can be built: not all can)", open);
+    }
     if (map.to_test) {
         const auto& cell = map.cells[*map.to_test];
         out += fmt::format(

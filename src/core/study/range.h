@@ -32,6 +32,11 @@ struct RangeMap {
         bool serves() const {
             return refusal.empty() && fit != Status::falls_short && status != Status::falls_short;
         }
+        /// None: at those that can be built, but not all can.
+        std::optional<bool> serves_at_corners() const {
+            if (!serves() || !at_corners) return false;
+            return corners_not_built > 0 ? std::nullopt : std::optional(true);
+        }
     };
     std::size_t corners = 0; ///< how many were looked at of each cable
     std::vector<Cell> cells; ///< by thickness, then by diameter
