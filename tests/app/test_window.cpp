@@ -599,6 +599,58 @@ class TestWindow : public QObject {
         QTest::keyClick(field, Qt::Key_Escape);
         QVERIFY(w->save_to(path));
     }
+    /// What another program made of the file is noticed when the window comes to the front, and offered where
+    /// nothing here would be lost; the offer goes with the message.
+    void a_file_that_changed_underneath_is_said_when_the_window_is_looked_at() {
+        QTemporaryDir dir;
+        const auto path = dir.filePath("shared.ngjob");
+        Window w;
+        QVERIFY(w->save_to(path));
+        const auto looked_at = [&] {
+            QEvent comes_to_the_front(QEvent::ActivationChange);
+            QApplication::sendEvent(w.window.get(), &comes_to_the_front);
+        };
+        const auto written_elsewhere = [&](const std::string& title) {
+            auto job = *load_job(path.toStdString());
+            job.title = title;
+            REQUIRE_OK(save_job(job, path.toStdString()));
+            QFile file(path); // its time is of another second
+            QVERIFY(file.open(QIODevice::ReadWrite));
+            static int later = 0;
+            file.setFileTime(QDateTime::currentDateTime().addSecs(++later * 10),
+                             QFileDevice::FileModificationTime);
+        };
+        const auto offer = [&]() -> QPushButton* {
+            for (auto* button : w->findChildren<QPushButton*>())
+                if (button->text() == "Open that version" && !button->isHidden()) return button;
+            return nullptr;
+        };
+        looked_at();
+        QVERIFY(w->banner_text().isEmpty());
+        written_elsewhere("As another left it");
+        looked_at();
+        QVERIFY2(w->banner_text().contains("Nothing here is unsaved"), qPrintable(w->banner_text()));
+        QVERIFY(offer());
+        w->session().tell({"x", "another message", ""});
+        QVERIFY(!offer()); // it was of the message before
+        written_elsewhere("As another left it, again");
+        looked_at();
+        QVERIFY(offer());
+        QTest::mouseClick(offer(), Qt::LeftButton);
+        QCOMPARE(w.session().document.job().title, std::string("As another left it, again"));
+        QVERIFY(w->banner_text().isEmpty());
+        // With work of one's own nothing is offered that would throw it away, and saving keeps both.
+        w.session().set_number("jacket_cut_mm", 371, "jacket");
+        written_elsewhere("A third");
+        looked_at();
+        QVERIFY(w->banner_text().contains("Saving keeps that version beside yours") && !offer());
+        QVERIFY(w->save_to(path));
+        QVERIFY(load_job(path.toStdString())->find_design(w.design().id)->numbers.at("jacket_cut_mm") == 371);
+        bool kept = false;
+        for (const auto& name : QDir(dir.path()).entryList({"*.ngjob"}))
+            kept |= load_job(dir.filePath(name).toStdString())->title == "A third";
+        QVERIFY(kept);
+    }
     void an_offer_stays_until_it_is_answered() {
         QTemporaryDir dir;
         const auto path = dir.filePath("offered.ngjob");
