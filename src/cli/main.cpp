@@ -9,6 +9,7 @@
 #include "cli/solve_calls.h"
 #include "cli/study_calls.h"
 #include "cli/work_calls.h"
+#include "io/file.h"
 #include "section/section_fields.h"
 #include "units/text.h"
 #include "units/version.h"
@@ -21,7 +22,7 @@
 namespace {
 using namespace ng;
 
-using cli::complain, cli::exit_holds, cli::exit_internal, cli::print_as;
+using cli::add_output, cli::complain, cli::exit_holds, cli::exit_internal, cli::print_as;
 
 /// The calls of the program: each declares its options, and says what it does once they are read.
 class Calls {
@@ -64,7 +65,7 @@ void Calls::add_solve() {
     call->add_option("file", a->file, "section file (.ngsection)")->required();
     call->add_option("--goal", a->goal, "relative error wanted at paths and edges, such as 1%");
     call->add_option("--csv", a->csv, "folder for one CSV file per path");
-    call->add_option("--vtu", a->vtu, "file for a field viewer");
+    add_output(call, "--vtu", a->vtu, "file for a field viewer");
     call->add_option("--analysis", a->analysis,
                      "instead of the file's: capacitive, complex, nonlinear, impulse, dc");
     call->add_option("--frequencies", a->frequencies,
@@ -99,7 +100,7 @@ void Calls::add_designs() {
         call->add_option("job", a->job, "job file (.ngjob)")->required();
         call->add_option("--design", a->design, "id of the design")->required();
     }
-    render->add_option("--png", a->png, "file to write")->required()->check([](const std::string& name) {
+    add_output(render, "--png", a->png, "file to write")->required()->check([](const std::string& name) {
         return name.size() > 4 && name.substr(name.size() - 4) == ".png"
                    ? std::string()
                    : std::string("a picture is written as PNG: give a name that ends in .png");
@@ -136,9 +137,9 @@ void Calls::add_work() {
     auto* marks = add("marks", "Cut marks of a design from one datum", a, cli::run_marks);
     print_as(marks, a);
     auto* strip = add("template", "Full-size template to wrap round the cable", a, cli::run_template);
-    strip->add_option("--pdf", a->pdf, "sheets of paper");
-    strip->add_option("--svg", a->svg, "one drawing");
-    strip->add_option("--dxf", a->dxf, "one drawing");
+    add_output(strip, "--pdf", a->pdf, "sheets of paper");
+    add_output(strip, "--svg", a->svg, "one drawing");
+    add_output(strip, "--dxf", a->dxf, "one drawing");
     strip->add_option("--paper", a->paper, "A4 or Letter");
     auto* sheet = add("sheet", "Work sheet with hold points", a, cli::run_sheet);
     sheet->add_flag("--large", a->large_print, "large print for the field");
@@ -152,8 +153,8 @@ void Calls::add_work() {
     report->add_option("--date", a->date, "as it is to be printed; today if none");
     for (auto* call : {sheet, report}) {
         call->add_flag("--with-faults", a->with_faults, "with the faults that the job has on it");
-        call->add_option("--pdf", a->pdf, "printed");
-        call->add_option("--html", a->html, "one file, pictures within");
+        add_output(call, "--pdf", a->pdf, "printed");
+        add_output(call, "--html", a->html, "one file, pictures within");
     }
     for (auto* call : {marks, strip, sheet}) {
         call->add_option("job", a->job, "job file (.ngjob)")->required();
@@ -199,7 +200,7 @@ void Calls::add_studies() {
                       a, cli::run_study);
         of_design(rows, a);
         rows->add_option("--shard", a->shard, "i/n, i from 0");
-        rows->add_option("--out", a->out, "file of rows; goes on where it stopped; standard output if none");
+        add_output(rows, "--out", a->out, "file of rows; goes on where it stopped; standard output if none");
         rows->add_option("--threads", a->threads, "all if none");
     }
     const auto plan = std::make_shared<cli::StudyArguments>();
@@ -222,7 +223,7 @@ void Calls::add_studies() {
     map->add_option("--thickness", range->thickness, "of the insulation, lowest:highest");
     map->add_option("--cells", range->cells, "each way");
     map->add_flag("--corners", range->corners, "each cable at the corners of the usual tolerances too");
-    map->add_option("--svg", range->svg, "drawing to write");
+    add_output(map, "--svg", range->svg, "drawing to write");
     print_as(map, range);
     const auto scan = std::make_shared<cli::FaultArguments>();
     scan->scan = true;
@@ -237,21 +238,21 @@ void Calls::add_studies() {
                            classes, cli::run_study_duty);
     duty->add_option("job", classes->job, "job file (.ngjob)")->required();
     duty->add_option("--design", classes->design, "id of the design")->required();
-    duty->add_option("--svg", classes->svg, "drawing to write");
+    add_output(duty, "--svg", classes->svg, "drawing to write");
     print_as(duty, classes);
     const auto corner = std::make_shared<cli::StudyArguments>();
     corner->what = "tolerance";
     auto* worst = study.add("worst", "The worst combination of tolerances", corner, cli::run_study_worst);
     of_design(worst, corner);
     worst->add_option("--solves", corner->most_solves, "builds to judge at the most");
-    worst->add_option("--out", corner->out, "job file to write, with the design as found worst");
+    add_output(worst, "--out", corner->out, "job file to write, with the design as found worst");
     worst->add_flag("--json", corner->json, "print as JSON");
     const auto single = std::make_shared<cli::StudyArguments>();
     single->what = "tolerance";
     auto* swings = study.add("tornado", "Each quantity by itself to both ends of its tolerance", single,
                              cli::run_study_tornado);
     of_design(swings, single);
-    swings->add_option("--svg", single->svg, "drawing to write");
+    add_output(swings, "--svg", single->svg, "drawing to write");
     print_as(swings, single);
     const auto rows = std::make_shared<cli::StudyArguments>();
     auto* merge = study.add("merge", "Rows of all shards in one", rows, cli::run_study_merge);
@@ -262,9 +263,9 @@ void Calls::add_studies() {
     for (auto* one : {merge, summary, sample})
         one->add_option("rows", rows->files, one == merge ? "files of rows" : "file of rows")->required();
     summary->add_flag("--json", rows->json, "print as JSON");
-    summary->add_option("--svg", rows->svg, "histogram, or bars of effects, to write");
+    add_output(summary, "--svg", rows->svg, "histogram, or bars of effects, to write");
     sample->add_option("--index", rows->index, "of the row")->required();
-    sample->add_option("--out", rows->out, "job file to write")->required();
+    add_output(sample, "--out", rows->out, "job file to write")->required();
 }
 
 void Calls::add_faults() {
@@ -300,7 +301,7 @@ void Calls::add_bodies() {
     call->add_option("--id", a->id, "of the body; from the file's name if none");
     call->add_option("--title", a->title, "for people");
     call->add_option("--job", a->job, "job file that it is put into (.ngjob)");
-    call->add_option("--out", a->out, "file to write: a body (.ngbody), or with --job another job file");
+    add_output(call, "--out", a->out, "file to write: a body (.ngbody), or with --job another job file");
 }
 
 Calls::Calls() {
@@ -332,7 +333,13 @@ int Calls::run(int argc, char** argv) {
         return complain({"command line", error.what(), "See needlegauge-cli --help"});
     }
     for (const auto& [call, act] : calls_)
-        if (*call) return act();
+        if (*call) {
+            for (const auto* option : call->get_options())
+                if (option->get_type_name() == cli::output_file)
+                    for (const auto& path : option->results())
+                        if (auto ok = check_output(path); !ok) return complain(ok.error());
+            return act();
+        }
     return exit_internal;
 }
 

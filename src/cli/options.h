@@ -5,6 +5,7 @@
 #include <CLI/CLI.hpp>
 #include <functional>
 #include <memory>
+#include <string>
 #include <utility>
 #include <vector>
 
@@ -44,6 +45,12 @@ class CallGroup {
     CLI::App* group_;
     CallList* calls_;
 };
+
+/// The type, in the help, of a file that is written: before all else it is asked whether it can be.
+inline constexpr auto output_file = "FILE";
+inline CLI::Option* add_output(CLI::App* call, const char* name, std::string& path, const char* words) {
+    return call->add_option(name, path, words)->type_name(output_file);
+}
 
 /// As JSON or as CSV, not both.
 template <class Arguments> void print_as(CLI::App* call, const std::shared_ptr<Arguments>& a) {

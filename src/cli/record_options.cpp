@@ -24,17 +24,17 @@ void add_record_calls(CLI::App& parent, CallList& calls) {
     a = fresh();
     auto* exported = record.add("export", "All rows with their hashes, as JSON or CSV", a, run_record_export);
     log(exported, a);
-    exported->add_option("--out", a->out, "file to write; standard output if none");
+    add_output(exported, "--out", a->out, "file to write; standard output if none");
     exported->add_flag("--csv", a->csv, "as CSV");
     a = fresh();
     auto* imported = record.add("import", "A new record from an export", a, run_record_import);
     imported->add_option("export", a->file, "export (JSON)")->required();
-    imported->add_option("--out", a->out, "record to make (.nglog)")->required();
+    add_output(imported, "--out", a->out, "record to make (.nglog)")->required();
     a = fresh();
     auto* longer = record.add("continue", "A new record that goes on from another, by its last hash", a,
                               run_record_continue);
     log(longer, a);
-    longer->add_option("--out", a->out, "record to make (.nglog)")->required();
+    add_output(longer, "--out", a->out, "record to make (.nglog)")->required();
     who(longer, a);
     a = fresh();
     auto* search = record.add("search", "Rows of all records of a folder", a, run_record_search);
@@ -79,14 +79,14 @@ void add_record_calls(CLI::App& parent, CallList& calls) {
     log(show, a);
     show->add_option("--accessory", a->accessory, "row that began it; the last if none");
     show->add_option("--study", a->study, "so many builds within the tolerances of what was not measured");
-    show->add_option("--out", a->out, "job file to write, with the design as built");
+    add_output(show, "--out", a->out, "job file to write, with the design as built");
     show->add_flag("--json", a->json, "print as JSON");
     a = fresh();
     auto* report = record.add("report", "As-built report", a, run_record_report);
     log(report, a);
     report->add_option("--accessory", a->accessory, "row that began it; the last if none");
-    report->add_option("--pdf", a->pdf, "printed");
-    report->add_option("--html", a->html, "one file, pictures within");
+    add_output(report, "--pdf", a->pdf, "printed");
+    add_output(report, "--html", a->html, "one file, pictures within");
     report->add_option("--study", a->study,
                        "with so many builds within the tolerances of what was not measured");
     a = fresh();

@@ -44,12 +44,12 @@ void add_train_calls(CLI::App& parent, CallList& calls) {
     job(one, a);
     wish(one, a);
     one->add_flag("--json", a->json, "print as JSON");
-    one->add_option("--out", a->out, "the whole exercise with its answer, for the instructor");
+    add_output(one, "--out", a->out, "the whole exercise with its answer, for the instructor");
     a = fresh();
     one = train.add("make", "An instructor's exercise from the faults of a design", a, run_train_make);
     job(one, a);
     one->add_option("--design", a->design, "id of the design")->required();
-    one->add_option("--out", a->out, "file to write, with its answer")->required();
+    add_output(one, "--out", a->out, "file to write, with its answer")->required();
     a = fresh();
     one = train.add("look", "What a look with one means shows", a, run_train_look);
     which(one, a);
@@ -86,15 +86,15 @@ void add_train_calls(CLI::App& parent, CallList& calls) {
     one->add_option("--minutes", a->minutes, "that it may take");
     one->add_option("--file", a->file, "trainer's file in which it begins (.ngtrain)");
     who(one, a);
-    one->add_option("--pdf", a->pdf, "printed");
-    one->add_option("--html", a->html, "one file");
+    add_output(one, "--pdf", a->pdf, "printed");
+    add_output(one, "--html", a->html, "one file");
     one->add_flag("--json", a->json, "print as JSON");
     a = fresh();
     one = train.add("report", "The result of an exam, to be signed", a, run_train_report);
     file(one, a);
     one->add_option("--exam", a->exam, "its number")->required();
-    one->add_option("--pdf", a->pdf, "printed");
-    one->add_option("--html", a->html, "one file");
+    add_output(one, "--pdf", a->pdf, "printed");
+    add_output(one, "--html", a->html, "one file");
     a = fresh();
     file(train.add("again", "Score what was kept without a score, where that is possible now", a,
                    run_train_again),

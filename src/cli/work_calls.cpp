@@ -196,9 +196,6 @@ int run_report(const WorkArguments& arguments, const Library& library) {
     if (!job) return complain(job.error());
     if (arguments.pdf.empty() && arguments.html.empty())
         return complain({"report", "no file is named", "Give --pdf or --html"});
-    for (const auto& path : {arguments.pdf, arguments.html})
-        if (!path.empty())
-            if (auto ok = check_output(path); !ok) return complain(ok.error());
     std::vector<Judgement> judged;
     std::vector<CutPlan> plans;
     for (const auto& design : job->designs) {

@@ -324,6 +324,15 @@ class TestCliPapers : public QObject {
                 << QStringList{"sheet", demo_path, "--design", "quay-mast", kind, "/proc/none/x"};
         QTest::newRow("render") << QStringList{"render",    demo_path, "--design",
                                                "quay-mast", "--png",   "/proc/none/x.png"};
+        QTest::newRow("solve before all else")
+            << QStringList{"solve", "nowhere.ngsection", "--vtu", "/proc/none/x"};
+        // Before all else: what takes minutes is not solved first, nor is the design looked for.
+        for (const auto& [call, option] :
+             {std::pair{"report", "--html"}, std::pair{"sheet", "--pdf"}, std::pair{"study range", "--svg"},
+              std::pair{"study worst", "--out"}, std::pair{"study duty", "--svg"}})
+            QTest::addRow("%s before all else", call)
+                << QString(call).split(' ') +
+                       QStringList{demo_path, "--design", "nowhere", option, "/proc/none/x"};
     }
     void what_cannot_be_written_says_so() {
         QFETCH(QStringList, arguments);
