@@ -86,7 +86,7 @@ class TestWindow : public QObject {
             static_cast<int>(std::round(7 * w.session().axis.scale())); // 7 mm, whatever the screen's size
         for (int dx = -1; dx >= -far; --dx) {
             QTest::mouseMove(build, at + QPoint(dx, 0));
-            QTest::qWait(20);
+            QTest::qWait(test::patient(20));
             coarse_seen = coarse_seen || (w.session().solved() && w.session().solved()->coarse);
         }
         QVERIFY(QTest::qWaitFor([&] { return w.session().is_current() && w.session().solved()->coarse; },
