@@ -14,7 +14,7 @@ class Banner : public QFrame {
     explicit Banner(QWidget* parent);
     QString text() const; ///< empty: it is not shown
     void say(const QString& text);
-    /// Beneath what it says, one thing that can be done about it; it goes when that has been done.
+    /// Beside what it says, one thing that can be done about it; it goes when that has been done.
     void offer(const QString& label, std::function<void()> action);
     void withdraw(const QString& text); ///< goes if it says this
     void set_dismissible(bool dismissible);

@@ -1,6 +1,5 @@
 #include "app/stages/fit_page.h"
 #include "app/model/text.h"
-#include "app/stages/stage_list.h"
 #include <QFileDialog>
 #include <QHBoxLayout>
 #include <QPainter>
@@ -9,10 +8,8 @@
 #include <algorithm>
 
 namespace ng::app {
-FitRow::FitRow(Session& session, QWidget* parent) : QAbstractButton(parent), session_(session) {
-    setFocusPolicy(Qt::StrongFocus);
-    setFixedHeight(52);
-}
+
+FitRow::FitRow(Session& session, QWidget* parent) : CardRow(session, 52, parent) {}
 
 void FitRow::show_check(const FitCheck& check) {
     check_ = check;
@@ -28,10 +25,9 @@ void FitRow::show_check(const FitCheck& check) {
 
 void FitRow::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
     const auto& theme = session_.theme();
-    painter.fillRect(rect().adjusted(0, 0, 0, -2), theme.panel);
-    paint_stage_mark(painter, QRectF(6, 7, 12, 12), stage_state(check_.status), theme);
+    const auto state = stage_state(check_.status);
+    paint_card(painter, state, 7);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(8.5, true));
     painter.drawText(QRectF(26, 2, width() - 30, 17), Qt::AlignVCenter,
@@ -60,12 +56,9 @@ void FitRow::paintEvent(QPaintEvent*) {
         const double u = std::max(check_.uncertainty, (to - from) * 0.004);
         painter.fillRect(QRectF(x(check_.value - u), bar.top() - 3,
                                 std::max(2.0, x(check_.value + u) - x(check_.value - u)), 10),
-                         colour_of(stage_state(check_.status), theme));
+                         colour_of(state, theme));
     }
-    if (hasFocus()) {
-        painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
-        painter.drawRect(rect().adjusted(1, 1, -2, -4));
-    }
+    paint_focus(painter);
 }
 
 FitPage::FitPage(Session& session, QWidget* parent) : Page(session, "Fit", parent) {

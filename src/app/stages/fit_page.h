@@ -1,14 +1,14 @@
 #pragma once
 #include "app/model/instrument_port.h"
+#include "app/stages/card_row.h"
 #include "app/stages/page.h"
-#include <QAbstractButton>
 #include <QPushButton>
 
 namespace ng::app {
 
 /// One part on what it goes on: mark, words, and the value with its uncertainty on the range. Where the kit
 /// table has a size that fits, clicking takes it.
-class FitRow : public QAbstractButton {
+class FitRow : public CardRow {
     Q_OBJECT
   public:
     FitRow(Session& session, QWidget* parent);
@@ -19,7 +19,6 @@ class FitRow : public QAbstractButton {
     void paintEvent(QPaintEvent* event) override;
 
   private:
-    Session& session_;
     FitCheck check_;
 };
 

@@ -1,5 +1,4 @@
 #include "app/stages/verdict_rows.h"
-#include "app/stages/stage_list.h"
 #include <QPainter>
 #include <algorithm>
 
@@ -22,12 +21,6 @@ void paint_share(QPainter& painter, const QRectF& bar, double share, Status stat
                      colour_of(stage_state(status), theme));
     const double tick = bar.left() + bar.width() / full;
     painter.fillRect(QRectF(tick - 1, bar.top() - 3, 2, bar.height() + 6), theme.ink);
-}
-
-void paint_focus(QPainter& painter, const QWidget& row, const draw::Theme& theme) {
-    if (!row.hasFocus()) return;
-    painter.setPen(QPen(theme.accent, 1, Qt::DotLine));
-    painter.drawRect(row.rect().adjusted(1, 1, -2, -4));
 }
 
 QString duration_words(double s) {
@@ -53,12 +46,9 @@ QString figure(double value, const Check& check) {
     return QString::fromStdString(format_supported(value, check.relative_error));
 }
 
-VerdictRow::VerdictRow(Session& session, QWidget* parent) : QAbstractButton(parent), session_(session) {
+VerdictRow::VerdictRow(Session& session, QWidget* parent) : CardRow(session, 58, parent) {
     setCheckable(true);
-    setFocusPolicy(Qt::StrongFocus);
-    setFixedHeight(58);
     setCursor(Qt::PointingHandCursor);
-    setToolTip("Open to see why; the needle goes to the place");
 }
 
 void VerdictRow::show_check(const Check& check, const QString& estimate) {
@@ -74,10 +64,8 @@ void VerdictRow::show_check(const Check& check, const QString& estimate) {
 
 void VerdictRow::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
     const auto& theme = session_.theme();
-    painter.fillRect(rect().adjusted(0, 0, 0, -2), isChecked() ? theme.paper : theme.panel);
-    paint_stage_mark(painter, QRectF(6, 8, 12, 12), stage_state(check_.status), theme);
+    paint_card(painter, stage_state(check_.status), 8);
     painter.setPen(theme.ink);
     painter.setFont(draw::ui_font(9, true));
     painter.drawText(QRectF(26, 3, width() - 30, 18), Qt::AlignVCenter,
@@ -94,13 +82,11 @@ void VerdictRow::paintEvent(QPaintEvent*) {
                                     : estimate_;
     painter.drawText(QRectF(26, 20, width() - 30, 16), Qt::AlignVCenter, line);
     paint_share(painter, QRectF(26, 41, width() - 40, 5), share_of(check_), check_.status, theme);
-    paint_focus(painter, *this, theme);
+    paint_focus(painter);
 }
 
-TestRow::TestRow(Session& session, QWidget* parent) : QAbstractButton(parent), session_(session) {
+TestRow::TestRow(Session& session, QWidget* parent) : CardRow(session, 48, parent) {
     setCheckable(true);
-    setFocusPolicy(Qt::StrongFocus);
-    setFixedHeight(48);
     setCursor(Qt::PointingHandCursor);
 }
 
@@ -116,11 +102,9 @@ void TestRow::show_test(const TestResult& test, bool stale) {
 
 void TestRow::paintEvent(QPaintEvent*) {
     QPainter painter(this);
-    painter.setRenderHint(QPainter::Antialiasing);
     const auto& theme = session_.theme();
-    painter.fillRect(rect().adjusted(0, 0, 0, -2), isChecked() ? theme.paper : theme.panel);
     const auto status = stale_ || !test_.applies ? Status::not_judged : test_.status;
-    paint_stage_mark(painter, QRectF(6, 7, 12, 12), stage_state(status), theme);
+    paint_card(painter, stage_state(status), 7);
     painter.setFont(draw::ui_font(9, true));
     const auto voltage =
         test_.kind == "geometry"
@@ -147,7 +131,7 @@ void TestRow::paintEvent(QPaintEvent*) {
     painter.setPen(theme.ink);
     painter.drawText(QRectF(26, 18, width() - 34, 16), Qt::AlignVCenter,
                      painter.fontMetrics().elidedText(line, Qt::ElideRight, width() - 36));
-    paint_focus(painter, *this, theme);
+    paint_focus(painter);
 }
 
 } // namespace ng::app

@@ -1,7 +1,6 @@
 // One row for each check and each test, as stage Verdict lists them.
 #pragma once
-#include "app/model/session.h"
-#include <QAbstractButton>
+#include "app/stages/card_row.h"
 
 namespace ng::app {
 
@@ -9,7 +8,7 @@ namespace ng::app {
 QString figure(double value, const Check& check);
 
 /// One check: mark, title, value against limit; opens to why, inputs, provenance, place and cure.
-class VerdictRow : public QAbstractButton {
+class VerdictRow : public CardRow {
     Q_OBJECT
   public:
     VerdictRow(Session& session, QWidget* parent);
@@ -20,13 +19,12 @@ class VerdictRow : public QAbstractButton {
     void paintEvent(QPaintEvent* event) override;
 
   private:
-    Session& session_;
     Check check_;
     QString estimate_;
 };
 
 /// One test of the schedule: mark, title, voltage and the worst of its checks; opens to them.
-class TestRow : public QAbstractButton {
+class TestRow : public CardRow {
     Q_OBJECT
   public:
     TestRow(Session& session, QWidget* parent);
@@ -37,7 +35,6 @@ class TestRow : public QAbstractButton {
     void paintEvent(QPaintEvent* event) override;
 
   private:
-    Session& session_;
     TestResult test_;
     bool stale_ = false;
 };
