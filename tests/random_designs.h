@@ -167,9 +167,9 @@ inline RandomResult try_random(const Family& family, std::mt19937& generator, co
     const auto verdict =
         judge(prepared->built, prepared->design.duty, prepared->levels, prepared->limits, *solutions);
     for (const auto& check : verdict.checks) {
-        if (check.limit == 0) return {Outcome::not_judged, check.id};
+        if (check.limit == 0) return {Outcome::not_judged, name_of(check.id)};
         if (!std::isfinite(check.value) || check.value < 0)
-            return {Outcome::wrong, "check " + check.id + " has no value"};
+            return {Outcome::wrong, "check " + name_of(check.id) + " has no value"};
     }
     return {Outcome::solved, {}};
 }

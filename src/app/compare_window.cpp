@@ -2,6 +2,7 @@
 #include "app/model/window_size.h"
 #include "app/strips/plot_strip.h"
 #include "design/revisions.h"
+#include "fault/fault.h"
 #include "schedule/judgement.h"
 #include <QApplication>
 #include <QClipboard>
@@ -191,12 +192,13 @@ void CompareWindow::run() {
         names.push_back(side.design->currentText());
         asked.emplace_back(std::move(job), id);
     }
-    worker_.start([this, run, asked, names, library = session_.library()](const CancelFlag& cancel) {
+    worker_.start([this, run, asked, names, prepare = preparer(session_.with_faults()),
+                   library = session_.library()](const CancelFlag& cancel) {
         std::shared_ptr<Judged> sides[2];
         QString problem;
         for (int i = 0; i < 2 && !cancel; ++i) {
             const auto& [job, id] = asked[i];
-            auto judged = judge_design(job, id, library, true, &session_.schedule_cache(), &cancel);
+            auto judged = judge_design(job, id, library, prepare, true, &session_.schedule_cache(), &cancel);
             if (!judged) {
                 problem = QString::fromStdString(judged.error().message());
                 break;

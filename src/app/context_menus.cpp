@@ -96,7 +96,8 @@ QMenu* ContextMenus::of_check(VerdictRow* row) {
         if (!window_.loupe()->isVisible()) window_.toggle_loupe();
     });
     menu->addSeparator();
-    menu->addAction("How is this computed?", this, [this, id = q(check.id)] { window_.open_help(id); });
+    menu->addAction("How is this computed?", this,
+                    [this, id = q(name_of(check.id))] { window_.open_help(id); });
     menu->addAction("What does it hang on?", this,
                     [this, id = check.id] { window_.session().find_sensitivity(id); });
     menu->addSeparator();

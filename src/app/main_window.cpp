@@ -156,9 +156,9 @@ MainWindow::MainWindow(Library library, const QString& opens_first, QWidget* par
     connect(stages_, &StageList::chosen, this, &MainWindow::choose_stage);
     stages_->choose(stage::verdict);
     connect(verdict_, &VerdictPage::wants_search, this,
-            [this, shape](const std::string& check_id, const std::vector<std::string>& keys) {
+            [this, shape](const CheckId& check, const std::vector<std::string>& keys) {
                 show_stage(stage::shape);
-                shape->search_for(check_id, keys);
+                shape->search_for(check, keys);
             });
     connect(verdict_, &VerdictPage::wants_help, this, [this](const QString& about) { open_help(about); });
     for (const auto signal : {&Session::state_changed, &Session::prepared_changed})

@@ -6,6 +6,7 @@
 #include "app/stages/stage_list.h"
 #include "app/strips/build_strip.h"
 #include "app/strips/stress_strip.h"
+#include "design/unknown_fields.h"
 #include "field/result_io.h"
 #include "io/file.h"
 #include <QActionGroup>

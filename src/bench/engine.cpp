@@ -214,7 +214,7 @@ void analyses() {
     in_time.cycles.in_time = true;
     line("the same over cycles to the periodic state", in_time);
     auto impulse = dependent;
-    impulse.analysis = "impulse";
+    impulse.analysis = Analysis::impulse;
     for (auto& e : impulse.electrodes)
         if (e.voltage_kV > 0) e.voltage_kV = 110;
     line("the same, impulse 1.2/50 us of 110 kV", impulse);

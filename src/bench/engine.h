@@ -1,7 +1,7 @@
 // Figures of the field engine alone: against FreeFem++, growth with size, other analyses, cancelling.
 #pragma once
-#include "design/job.h"
 #include "design/library.h"
+#include "document/job.h"
 #include "field/solution.h"
 #include <string>
 

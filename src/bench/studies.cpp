@@ -33,7 +33,7 @@ void studies(const Job& job, const Library& library) {
     for (const auto& design : job.designs) {
         const auto prepared = prepare_design(job, design.id, library);
         if (!prepared) continue;
-        auto plan = usual_plan(*prepared);
+        auto plan = usual_plan(*prepared, false);
         plan.samples = 128;
         Stopwatch watch;
         const auto study = Study::begin(job, plan, library, prepare_design);
@@ -59,7 +59,7 @@ void studies(const Job& job, const Library& library) {
     for (const int threads : {1, 2}) {
         const auto prepared = prepare_design(job, "ramp-pole", library);
         if (!prepared) return;
-        auto plan = usual_plan(*prepared);
+        auto plan = usual_plan(*prepared, false);
         plan.samples = threads == 1 ? 256 : 1024;
         Stopwatch watch;
         const auto study = Study::begin(job, plan, library, prepare_design);
@@ -114,7 +114,7 @@ void hanging(const Job& job, const Library& library) {
                "{:>7} {:>8}\n",
                "", "", "tried", "unsolved", "the list", "refined", "of cores");
     for (const auto& design : job.designs) {
-        const auto outcome = outcome_of(job, design.id, {}, library, {Use::compared});
+        const auto outcome = outcome_of(job, design.id, {}, library, prepare_design, {Use::compared});
         if (!outcome || outcome->readings.empty()) continue;
         const auto tightest = std::max_element(
             outcome->readings.begin(), outcome->readings.end(), [](const auto& a, const auto& b) {
@@ -124,13 +124,15 @@ void hanging(const Job& job, const Library& library) {
         Stopwatch watch;
         const double before = processor_ms();
         double list_s = 0;
-        const auto found = find_sensitivity(request, library, [&](const Sensitivity& so_far, int done, int) {
-            if (done == so_far.tried) list_s += watch.lap(); // all are tried; what follows is refined
-        });
+        const auto found =
+            find_sensitivity(request, library, prepare_design, [&](const Sensitivity& so_far, int done, int) {
+                if (done == so_far.tried) list_s += watch.lap(); // all are tried; what follows is refined
+            });
         const double rest_s = watch.lap();
         if (!found) continue;
-        fmt::print("  {:<20} {:<30} {:>6} {:>9} {:>9.2f} {:>7.2f} {:>8.2f}\n", design.id, found->check_id,
-                   found->tried, found->not_solved, list_s, list_s + rest_s, (processor_ms() - before) / 1e3);
+        fmt::print("  {:<20} {:<30} {:>6} {:>9} {:>9.2f} {:>7.2f} {:>8.2f}\n", design.id,
+                   name_of(found->check), found->tried, found->not_solved, list_s, list_s + rest_s,
+                   (processor_ms() - before) / 1e3);
     }
 }
 

@@ -1,7 +1,7 @@
 #include "cli/body_calls.h"
 #include "cli/schedule_calls.h"
-#include "design/drawing_io.h"
-#include "design/job.h"
+#include "document/drawing_io.h"
+#include "document/job.h"
 #include <algorithm>
 #include <fmt/format.h>
 

@@ -2,6 +2,7 @@
 #include "cli/answer.h"
 #include "cli/render.h"
 #include "cli/schedule_calls.h"
+#include "design/unknown_fields.h"
 #include "fault/fault.h"
 #include "field/result_io.h"
 #include "plan/plan.h"
@@ -136,15 +137,14 @@ int run_check(const DesignArguments& arguments, const Library& library) {
     int code = exit_holds;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
-        const auto judged = judge_design(*job, design.id, library, !arguments.service_only, nullptr, nullptr,
-                                         preparer(arguments.with_faults));
+        const auto judged =
+            judge_design(*job, design.id, library, preparer(arguments.with_faults), !arguments.service_only);
         if (!judged) return complain(judged.error());
         const auto plan = make_plan(judged->prepared);
         if (!plan) return complain(plan.error());
         const Whole whole(*judged);
-        if (whole.status == Status::falls_short || whole.status == Status::not_judged ||
-            plan->status == Status::falls_short)
-            code = exit_falls_short;
+        code = worse_exit(code, exit_of(whole.status));
+        if (plan->status == Status::falls_short) code = worse_exit(code, exit_falls_short);
         out["designs"].push_back(design_json(*judged, whole, *plan));
         if (!arguments.json) print_design(*judged, whole, *plan);
     }

@@ -130,6 +130,7 @@ void Calls::add_schedules() {
     why->add_option("--design", what->design, "id of the design")->required();
     why->add_option("--check", what->check, "id of the check")->required();
     why->add_flag("--json", what->json, "print as JSON");
+    why->add_flag("--with-faults", what->with_faults, "with the faults that the job has on it");
 }
 
 void Calls::add_work() {
@@ -306,6 +307,7 @@ void Calls::add_bodies() {
 
 Calls::Calls() {
     app_.require_subcommand(1);
+    app_.footer(cli::exit_code_table());
     app_.set_version_flag("--version", [] { // program and data: figures hang on both
         const auto library = load_library(data_folder());
         return fmt::format("needlegauge-cli {}\ndata {}", program_version(),

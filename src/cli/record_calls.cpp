@@ -239,7 +239,7 @@ int run_record_show(const RecordArguments& a, const Library& library) {
                                     {"built_mm", m.built_mm},
                                     {"row", m.row}});
         for (const auto& p : judged->pairs()) {
-            nlohmann::ordered_json check{{"id", p.id}, {"title", p.title}};
+            nlohmann::ordered_json check{{"id", name_of(p.id)}, {"title", p.title}};
             for (const auto& [key, c] :
                  {std::pair{"designed", p.designed}, std::pair{"as_built", p.as_built}})
                 if (c)

@@ -14,11 +14,6 @@
 namespace ng::cli {
 using nlohmann::ordered_json;
 
-int complain(const InputError& error) {
-    fmt::print(stderr, "{}\n", error.message());
-    return exit_bad_input;
-}
-
 Result<void> replace_duty(Duty& duty, const std::string& words) {
     if (words.empty()) return {};
     const auto colon = words.find(':');
@@ -100,8 +95,8 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
         if (!state) return complain(state.error());
         auto* design = state->job.find_design(state->design);
         if (auto ok = replace_duty(design->duty, asked[i].second); !ok) return complain(ok.error());
-        auto judged = judge_design(state->job, state->design, library, true, &cache, nullptr,
-                                   preparer(arguments.with_faults && i == 0));
+        auto judged = judge_design(state->job, state->design, library,
+                                   preparer(arguments.with_faults && i == 0), true, &cache);
         if (!judged) return complain(judged.error());
         if (state->is_frozen) revisions[i] = ", " + state->revision;
         if (!judged->schedule)
@@ -127,16 +122,18 @@ int run_compare(const CompareArguments& arguments, const Library& library) {
                        r.check.empty() ? r.test : r.check, number(r.left, r.left_limit), r.left_status,
                        number(r.right, r.right_limit), r.right_status, r.unit);
     }
-    const auto short_of = [](const auto& side) {
-        return side->schedule->status == Status::falls_short || side->schedule->status == Status::not_judged;
-    };
-    return short_of(sides[0]) || short_of(sides[1]) ? exit_falls_short : exit_holds;
+    return worse_exit(exit_of(sides[0]->schedule->status), exit_of(sides[1]->schedule->status));
 }
 
 int run_why(const WhyArguments& arguments, const Library& library) {
     const auto job = load_job(arguments.job);
     if (!job) return complain(job.error());
-    const auto found = find_sensitivity({*job, arguments.design, arguments.check}, library);
+    const auto check = check_of(arguments.check);
+    if (!check)
+        return complain({"--check", fmt::format("“{}” is no check", one_line(arguments.check)),
+                         "Give an id that “check --json” lists"});
+    const auto found =
+        find_sensitivity({*job, arguments.design, *check}, library, preparer(arguments.with_faults));
     if (!found) return complain(found.error());
     if (arguments.json) {
         auto list = ordered_json::array();
@@ -152,7 +149,7 @@ int run_why(const WhyArguments& arguments, const Library& library) {
         std::cout << ordered_json{{"format", "needlegauge-why"},
                                   {"version", 1},
                                   {"made_by", made_by(library.version)},
-                                  {"check", found->check_id},
+                                  {"check", name_of(found->check)},
                                   {"value", found->value},
                                   {"tried", found->tried},
                                   {"refused", found->refused},
@@ -162,7 +159,7 @@ int run_why(const WhyArguments& arguments, const Library& library) {
                   << '\n';
         return exit_holds;
     }
-    fmt::print("{}: {}; {}\n", found->check_id, format_figures(found->value, 3), tried_words(*found));
+    fmt::print("{}: {}; {}\n", name_of(found->check), format_figures(found->value, 3), tried_words(*found));
     for (const auto& e : found->effects)
         fmt::print("  {:+6.1f} % of the limit  {} {}{}{}\n", 100 * e.gain, e.label, e.change,
                    e.refined ? "" : " (coarse)",

@@ -25,7 +25,7 @@ int run_compare(const CompareArguments& arguments, const Library& library);
 
 struct WhyArguments {
     std::string job, design, check;
-    bool json = false;
+    bool json = false, with_faults = false;
 };
 int run_why(const WhyArguments& arguments, const Library& library);
 

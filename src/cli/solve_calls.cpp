@@ -146,7 +146,13 @@ int run_solve(const SolveArguments& arguments) {
     if (!section) return complain(section.error());
     const auto goal = parse_goal(arguments.goal);
     if (!goal) return complain(goal.error());
-    if (!arguments.analysis.empty()) section->analysis = arguments.analysis;
+    if (!arguments.analysis.empty()) {
+        const auto wanted = analysis_from_word(arguments.analysis);
+        if (!wanted)
+            return complain({"--analysis", fmt::format("“{}” is no analysis", one_line(arguments.analysis)),
+                             fmt::format("Give one of: {}", fmt::join(analysis_words(), ", "))});
+        section->analysis = *wanted;
+    }
     SolveOptions options;
     options.goal = *goal;
     options.capacitance_matrix = arguments.capacitance;

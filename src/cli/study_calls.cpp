@@ -217,7 +217,7 @@ int run_study_range(const StudyArguments& a, const Library& library) {
         if (!span) return complain(span.error());
         std::tie(grid.thickness_low_mm, grid.thickness_high_mm) = *span;
     }
-    const auto map = map_range(*job, a.design, library, grid, &stop);
+    const auto map = map_range(*job, a.design, library, preparer(a.with_faults), grid, &stop);
     if (!map) return complain(map.error());
     if (!a.svg.empty()) {
         const OffscreenGui gui;
@@ -239,7 +239,7 @@ int run_study_duty(const StudyArguments& a, const Library& library) {
     std::signal(SIGINT, on_signal);
     const auto job = load_job(a.job);
     if (!job) return complain(job.error());
-    const auto rows = over_duties(*job, a.design, library, &stop);
+    const auto rows = over_duties(*job, a.design, library, preparer(a.with_faults), &stop);
     if (!rows) return complain(rows.error());
     if (!a.svg.empty()) {
         const OffscreenGui gui;

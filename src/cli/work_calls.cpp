@@ -169,8 +169,8 @@ int run_sheet(const WorkArguments& arguments, const Library& library) {
                          QDate::currentDate().toString(Qt::ISODate)};
     head.take(planned->state);
     if (!arguments.not_judged) {
-        const auto judged = judge_design(planned->state.job, planned->prepared.design.id, library, true,
-                                         nullptr, nullptr, preparer(arguments.with_faults));
+        const auto judged = judge_design(planned->state.job, planned->prepared.design.id, library,
+                                         preparer(arguments.with_faults), true);
         if (!judged) return complain(judged.error());
         head.take(judged->verdict, judged->schedule ? &*judged->schedule : nullptr);
     }
@@ -200,8 +200,7 @@ int run_report(const WorkArguments& arguments, const Library& library) {
     std::vector<CutPlan> plans;
     for (const auto& design : job->designs) {
         if (!arguments.design.empty() && design.id != arguments.design) continue;
-        auto one =
-            judge_design(*job, design.id, library, true, nullptr, nullptr, preparer(arguments.with_faults));
+        auto one = judge_design(*job, design.id, library, preparer(arguments.with_faults), true);
         if (!one) return complain(one.error());
         auto plan = make_plan(one->prepared);
         if (!plan) return complain(plan.error());
@@ -217,8 +216,7 @@ int run_report(const WorkArguments& arguments, const Library& library) {
         const auto& j = judged[i];
         designs.push_back(
             {&j.prepared, &j.solutions.at_u0, &j.verdict, j.schedule ? &*j.schedule : nullptr, &plans[i]});
-        const auto overall = designs.back().overall();
-        if (overall == Status::falls_short || overall == Status::not_judged) code = exit_falls_short;
+        code = worse_exit(code, exit_of(designs.back().overall()));
     }
     const OffscreenGui gui;
     const auto date = arguments.date.empty() ? QDate::currentDate().toString(Qt::ISODate)

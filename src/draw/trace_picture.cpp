@@ -12,7 +12,7 @@ std::vector<TraceStyle> trace_styles(const BuiltAccessory& built) {
     std::vector<TraceStyle> out;
     std::size_t names = 0;
     for (const auto& check : built.checks) {
-        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak ||
+        if (check.at != TestKind::service || check.quantity == CheckRequest::Quantity::edge_peak ||
             check.places.size() != 1)
             continue;
         const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
@@ -37,12 +37,12 @@ std::vector<LimitLine> limit_lines(const PreparedDesign& prepared, const Solutio
     std::vector<LimitLine> out;
     QStringList labelled;
     for (const auto& check : prepared.built.checks) {
-        if (check.at_level != "u0" || check.quantity == CheckRequest::Quantity::edge_peak ||
+        if (check.at != TestKind::service || check.quantity == CheckRequest::Quantity::edge_peak ||
             check.places.size() != 1)
             continue;
         const bool tangential = check.quantity == CheckRequest::Quantity::tangential;
         const auto* limit = prepared.limits.find(check.limit_id);
-        const auto* path = solution.path(name_of(check.places.front()));
+        const auto* path = solution.path(check.places.front());
         if (!limit || !path || path->samples.empty()) continue;
         const auto style = std::find_if(styles.begin(), styles.end(), [&](const auto& t) {
             return t.path == path->name && t.tangential == tangential;

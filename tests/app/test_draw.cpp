@@ -58,7 +58,7 @@ struct Demo {
 };
 
 Demo demo(const char* id) {
-    auto judged = judge_design(test::demo_job(), id, test::library(), false);
+    auto judged = judge_design(test::demo_job(), id, test::library(), prepare_design, false);
     if (!judged) qFatal("%s", judged.error().message().c_str());
     auto plan = *make_plan(judged->prepared);
     auto sheet =

@@ -19,7 +19,7 @@
 #include "app/strips/field_strip.h"
 #include "app/strips/tape_strip.h"
 #include "app/strips/void_strip.h"
-#include "design/cable_io.h"
+#include "document/cable_io.h"
 #include "io/file.h"
 #include "window_support.h"
 #include <QClipboard>

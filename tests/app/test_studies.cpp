@@ -163,7 +163,7 @@ class TestStudies : public QObject {
                 if (editor.list()->item(k)->text().startsWith(label)) return editor.list()->item(k);
             return nullptr;
         };
-        const auto usual = usual_plan(*w.session().prepared());
+        const auto usual = usual_plan(*w.session().prepared(), false);
         QCOMPARE(editor.list()->count(), static_cast<int>(usual.varied.size()));
         const auto label = QString::fromStdString(usual.varied.front().label);
         QVERIFY(row_of(label) && row_of(label)->text().contains("sigma 1 mm, 1.5 % off by 15 mm"));
@@ -207,7 +207,7 @@ class TestStudies : public QObject {
         QVERIFY(w.session().solved() && !w.session().solved()->coarse);
         QCOMPARE(w.session().solved()->solution.report.total_s, solved->solution.report.total_s);
         QVERIFY(w.session().is_current());
-        QCOMPARE(design_plan(*w.session().prepared())->varied.front().spread, 0.508);
+        QCOMPARE(design_plan(*w.session().prepared(), false)->varied.front().spread, 0.508);
         editor.set_correlation(0, Correlated{usual.varied[0].key, usual.varied[1].key, 0.6, "one hand"});
         QCOMPARE(editor.list()->count(), static_cast<int>(usual.varied.size()) + 1);
         w.session().document.undo_stack()->undo();
@@ -250,7 +250,8 @@ class TestStudies : public QObject {
         auto& panel = w->tolerance_page()->duties();
         QVERIFY(solves(w, "meter-panel", panel));
         // As the core says, for the design as it is.
-        const auto rows = over_duties(w.session().document.job(), "meter-panel", w.session().library());
+        const auto rows =
+            over_duties(w.session().document.job(), "meter-panel", w.session().library(), prepare_design);
         REQUIRE_OK(rows);
         QCOMPARE(duties_csv(panel.rows()), duties_csv(*rows));
         QTemporaryDir folder;
@@ -270,7 +271,7 @@ class TestStudies : public QObject {
         auto& panel = w->tolerance_page()->tornado();
         QVERIFY(solves(w, "ring-switch", panel));
         QVERIFY(panel.tornado());
-        QCOMPARE(panel.tornado()->swings.size(), usual_plan(*w.session().prepared()).varied.size());
+        QCOMPARE(panel.tornado()->swings.size(), usual_plan(*w.session().prepared(), false).varied.size());
         QTemporaryDir folder;
         REQUIRE_OK(panel.save(folder.filePath("a.svg")));
         REQUIRE_OK(panel.save(folder.filePath("a.csv")));
@@ -286,7 +287,7 @@ class TestStudies : public QObject {
         panel.set_blocks(4);
         QVERIFY(solves(w, "ring-switch", panel));
         QVERIFY2(panel.summary(), qPrintable(panel.said()));
-        QCOMPARE(panel.summary()->effects.size(), usual_plan(*w.session().prepared()).varied.size());
+        QCOMPARE(panel.summary()->effects.size(), usual_plan(*w.session().prepared(), false).varied.size());
         QVERIFY(panel.summary()->blocks >= 2);
         QVERIFY2(panel.said().contains("Estimated " + QString::fromStdString(blocks_words(*panel.summary()))),
                  qPrintable(panel.said()));
@@ -315,8 +316,8 @@ class TestStudies : public QObject {
         QCOMPARE(w.session().document.job().designs.size(), designs + 1);
         QVERIFY(w.design().title.find("worst of its tolerances") != std::string::npos);
         // Solved by itself it says the same.
-        const auto direct =
-            evaluate(w.session().document.job(), w.design().id, {}, test::library(), EvaluateOptions());
+        const auto direct = evaluate(w.session().document.job(), w.design().id, {}, test::library(),
+                                     prepare_design, EvaluateOptions());
         REQUIRE_OK(direct);
         for (const auto& check : direct->verdict.checks)
             if (check.title == worst.check)
@@ -330,23 +331,23 @@ class TestStudies : public QObject {
         Window w;
         w.session().document.show_design("breakwater");
         QVERIFY(w.wait_refined());
-        const auto sound = w.session().judged_text();
+        const auto sound = w.session().judged_hash();
         w.session().set_with_faults(true);
-        QVERIFY(w.session().judged_text() != sound);
-        QCOMPARE(w.session().design_text(), sound);
+        QVERIFY(w.session().judged_hash() != sound);
+        QCOMPARE(w.session().design_hash(), sound);
         // What a fault is filled with is no part of its name, and makes another design all the same.
-        const auto filled = w.session().judged_text();
+        const auto filled = w.session().judged_hash();
         w.session().document.edit("Fill it", {}, [](Job& job) {
             for (auto& fault : job.find_design("breakwater")->faults)
                 if (fault.kind == "bubble") fault.filling = "water";
         });
-        QVERIFY(w.session().judged_text() != filled);
+        QVERIFY(w.session().judged_hash() != filled);
         MarkWindow window;
         window.key = w.session().plan()->marks.front().parameter;
         for (const auto& m : w.session().plan()->marks)
             if (!m.parameter.empty()) window.key = m.parameter, window.now = 100;
         window.looked_low = 90, window.looked_high = 110;
-        w.session().keep_windows(w.session().judged_text(), {window});
+        w.session().keep_windows(w.session().judged_hash(), {window});
         const auto accepted = [&] {
             const auto& marks = w.session().plan()->marks;
             return std::any_of(marks.begin(), marks.end(),

@@ -368,7 +368,7 @@ class TestWindow : public QObject {
         QTest::keyClick(w.window.get(), Qt::Key_6, Qt::ControlModifier);
         const auto rows = w->verdict_page()->rows();
         auto* row = *std::find_if(rows.begin(), rows.end(),
-                                  [](auto* r) { return r->check().id == "insulation_tangential"; });
+                                  [](auto* r) { return r->check().id == CheckKind::insulation_tangential; });
         QTest::mouseClick(row, Qt::LeftButton);
         QVERIFY(std::abs(w.session().needle_z() - row->check().at.z) < 1e-6);
         QString shown;
@@ -385,7 +385,7 @@ class TestWindow : public QObject {
         auto* page = w->verdict_page();
         QCOMPARE(page->test_rows().size(), static_cast<qsizetype>(w.session().schedule()->tests.size()));
         QCOMPARE(w->findChild<QLabel*>("verdictWord")->text(), QString("FALLS SHORT †"));
-        page->open_test("bil_kV", "insulation_tangential");
+        page->open_test(TestId{TestId::What::level, "bil_kV"}, CheckKind::insulation_tangential);
         QString shown;
         for (auto* label : page->findChildren<QLabel*>())
             if (!label->isHidden()) shown += label->text();
@@ -402,7 +402,7 @@ class TestWindow : public QObject {
     void a_check_says_what_it_hangs_on() {
         Window w;
         QVERIFY(w.wait_refined());
-        w.session().find_sensitivity("insulation_tangential");
+        w.session().find_sensitivity(CheckKind::insulation_tangential);
         QVERIFY(!w.session().sensitivity_state().isEmpty());
         QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity() != nullptr; }, test::patient(120000)));
         QVERIFY(!w.session().sensitivity()->complete); // the list grows while it is worked on
@@ -425,7 +425,7 @@ class TestWindow : public QObject {
         QVERIFY(!w.session().sensitivity());
         // Stopped: what was found stays.
         QVERIFY(w.wait_refined());
-        w.session().find_sensitivity("insulation_tangential");
+        w.session().find_sensitivity(CheckKind::insulation_tangential);
         QVERIFY(QTest::qWaitFor([&] { return w.session().sensitivity() != nullptr; }, test::patient(120000)));
         w.session().stop_sensitivity();
         QVERIFY(w.session().sensitivity_state().isEmpty() && w.session().sensitivity());
@@ -893,7 +893,7 @@ class TestWindow : public QObject {
         QVERIFY(w.wait_refined());
         auto* verdict = w->findChild<app::VerdictPage*>();
         auto* page = w->findChild<app::ShapePage*>();
-        emit verdict->wants_search("insulation_tangential",
+        emit verdict->wants_search(CheckKind::insulation_tangential,
                                    {"tube_upper_end_mm", "no such dimension", "mastic_over_insulation_mm"});
         QCOMPARE(w->findChild<QStackedWidget*>()->currentWidget(), page);
         QVERIFY(page->optimiser().is_running());

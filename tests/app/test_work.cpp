@@ -385,7 +385,7 @@ class TestWork : public QObject {
         nick.kind = "nick";
         nick.side = Side::a;
         nick.size_mm = 0.1;
-        w.session().keep_critical_sizes(w.session().design_text(), {{nick, critical}});
+        w.session().keep_critical_sizes(w.session().design_hash(), {{nick, critical}});
         const auto printed = [&] {
             const auto sheet = w.session().sheet();
             for (const auto& step : sheet->steps)

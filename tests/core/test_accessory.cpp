@@ -139,7 +139,7 @@ class TestAccessory : public QObject {
         QVERIFY(wedge && wedge->peak_kV_per_mm > 0);
         const auto verdict = judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{*r, {}});
         const auto it = std::find_if(verdict.checks.begin(), verdict.checks.end(),
-                                     [](const auto& c) { return c.id == "air_wedge"; });
+                                     [](const auto& c) { return c.id == CheckKind::air_wedge; });
         QVERIFY(it != verdict.checks.end());
         QCOMPARE(it->status, Status::falls_short);
         QVERIFY(it->cure.find("mastic") != std::string::npos);

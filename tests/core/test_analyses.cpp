@@ -33,7 +33,7 @@ Conduction power_law(double sigma0, double E0, double exponent, const char* fiel
 }
 
 /// Two plates of material between flat electrodes: the field is uniform in each, E_z < 0.
-Section plates(const SectionMaterial& lower, const SectionMaterial& upper, const std::string& analysis) {
+Section plates(const SectionMaterial& lower, const SectionMaterial& upper, Analysis analysis) {
     Section s;
     s.symmetry = Symmetry::planar;
     s.analysis = analysis;
@@ -47,7 +47,7 @@ Section plates(const SectionMaterial& lower, const SectionMaterial& upper, const
     return s;
 }
 
-Section maxwell_wagner(const std::string& analysis) {
+Section maxwell_wagner(Analysis analysis) {
     return plates({medium_1.eps_r, constant(medium_1.S_per_m), {}},
                   {medium_2.eps_r, constant(medium_2.S_per_m), {}}, analysis);
 }
@@ -80,7 +80,7 @@ class TestAnalyses : public QObject {
         // Two halves of an earthed sleeve meet at z = 0 over a layer of a law, which is its own mirror image
         // there: each carries half of the charge. What leaves at the node between them is neither's alone.
         Section s;
-        s.analysis = "nonlinear";
+        s.analysis = Analysis::nonlinear;
         s.frequency_hz = 50;
         s.materials["layer"] = {4, power_law(1e-8, 0.5, 3), "layer"};
         s.regions = {{"layer", "layer", test::box(5, -6, 10, 6)}};
@@ -98,7 +98,7 @@ class TestAnalyses : public QObject {
         // the field is that of a coax in both, so each piece carries 2 pi sigma l U / ln(R/r) of its own
         // layer. What leaves at the node between them is all but all the better layer's.
         Section s;
-        s.analysis = "dc";
+        s.analysis = Analysis::dc;
         for (const auto& [name, sigma] : {std::pair{"good", 1e-10}, std::pair{"poor", 1e-14}})
             s.materials[name] = {2.3, test::constant(sigma), {}};
         s.regions = {{"good", "good", test::box(5, -6, 10, 0)}, {"poor", "poor", test::box(5, 0, 10, 6)}};
@@ -122,7 +122,7 @@ class TestAnalyses : public QObject {
     }
     void maxwell_wagner_over_six_decades() {
         std::printf("  Hz        |E1| ours   closed form   difference   phase ours   closed form\n");
-        auto s = maxwell_wagner("complex");
+        auto s = maxwell_wagner(Analysis::complex);
         s.frequency_hz = 0.01;
         auto kept = Kept::make(s);
         REQUIRE_OK(kept);
@@ -149,7 +149,7 @@ class TestAnalyses : public QObject {
         }
     }
     void maxwell_wagner_step() {
-        auto s = maxwell_wagner("dc");
+        auto s = maxwell_wagner(Analysis::dc);
         s.dc_duration_s = 3 * relaxation_s();
         const auto r = solve(s);
         REQUIRE_OK(r);
@@ -174,7 +174,7 @@ class TestAnalyses : public QObject {
         QVERIFY(r->report.time_steps > 10);
     }
     void dc_final_state_and_the_charge_between() {
-        const auto r = solve(maxwell_wagner("dc"));
+        const auto r = solve(maxwell_wagner(Analysis::dc));
         REQUIRE_OK(r);
         const double e1 = field_1_in_the_end(), e2 = e1 * medium_1.S_per_m / medium_2.S_per_m;
         COMPARE_WITHIN(r->probes[0].E_kV_per_mm, e1, 1e-7);
@@ -186,7 +186,7 @@ class TestAnalyses : public QObject {
         COMPARE_WITHIN(r->interface_charges[0].charge_C, charge, 1e-6);
     }
     void dc_needs_a_conductivity_everywhere() {
-        const auto r = solve(plates({3, constant(1e-12), {}}, {2, {}, {}}, "dc"));
+        const auto r = solve(plates({3, constant(1e-12), {}}, {2, {}, {}}, Analysis::dc));
         QVERIFY(!r && r.error().item == "material upper");
     }
 
@@ -204,7 +204,7 @@ class TestAnalyses : public QObject {
                 const closedform::GradedLayer layer{
                     8.7, 20, 21, 2.3, t, std::max(eps_times_t / t, 1.0), 60, siemens / t, 60};
                 Section s;
-                s.analysis = siemens > 0 ? "complex" : "capacitive";
+                s.analysis = siemens > 0 ? Analysis::complex : Analysis::capacitive;
                 s.materials = {{"insulation", {2.3, {}, {}}}, {"layer", {layer.layer_eps_r, {}, {}}}};
                 if (siemens > 0) s.materials["layer"].conduction = constant(layer.layer_S_per_m);
                 s.regions = {{"insulation", "insulation", test::box(20, 0, 21, 60)},
@@ -241,7 +241,7 @@ class TestAnalyses : public QObject {
     }
     void a_resistive_screen_ends_as_a_body() {
         // A screen of 100 ohm m behaves as metal at 60 Hz: same stress at its rounded end.
-        Section s = maxwell_wagner("complex");
+        Section s = maxwell_wagner(Analysis::complex);
         s.materials["screen"] = {10, constant(0.01), {}};
         Outline end;
         end.start = {0, 4};
@@ -266,7 +266,7 @@ class TestAnalyses : public QObject {
     void field_dependent_plates_at_power_frequency() {
         for (const double exponent : {1.0, 4.0, 12.0}) {
             const auto law = power_law(2e-9, 1.5, exponent);
-            const auto s = plates({12, law, {}}, {3, {}, {}}, "nonlinear");
+            const auto s = plates({12, law, {}}, {3, {}, {}}, Analysis::nonlinear);
             const auto r = solve(s);
             REQUIRE_OK(r);
             QVERIFY(r->report.converged);
@@ -283,7 +283,7 @@ class TestAnalyses : public QObject {
     }
     void field_dependent_plates_at_dc() {
         const auto law = power_law(1e-12, 1, 6, "peak");
-        const auto r = solve(plates({12, law, {}}, {3, constant(1e-11), {}}, "dc"));
+        const auto r = solve(plates({12, law, {}}, {3, constant(1e-11), {}}, Analysis::dc));
         REQUIRE_OK(r);
         const double exact = root(
             [&](double e) {
@@ -336,8 +336,8 @@ class TestAnalyses : public QObject {
         double difference[2] = {}, third[2] = {};
         for (const int k : {0, 1}) {
             const double exponent = k == 0 ? 0.3 : 8;
-            auto s =
-                plates({12, power_law(2e-9, k == 0 ? 1.0 : 0.3, exponent), {}}, {3, {}, {}}, "nonlinear");
+            auto s = plates({12, power_law(2e-9, k == 0 ? 1.0 : 0.3, exponent), {}}, {3, {}, {}},
+                            Analysis::nonlinear);
             const auto phasor = solve(s);
             REQUIRE_OK(phasor);
             s.cycles.in_time = true;
@@ -356,7 +356,7 @@ class TestAnalyses : public QObject {
         QVERIFY(difference[1] > 3 * difference[0]);
     }
     void a_linear_section_in_time_is_its_phasor() {
-        auto s = maxwell_wagner("nonlinear");
+        auto s = maxwell_wagner(Analysis::nonlinear);
         const auto phasor = solve(s);
         s.cycles.in_time = true;
         const auto time = solve(s);
@@ -388,7 +388,7 @@ class TestAnalyses : public QObject {
     void impulse_on_linear_plates() {
         // Layers slow beside the front and quick beside the tail: both limits show. Exact: E1 = u h0 + (h1 -
         // h0) convolved with exp(-t/tau)/tau, for a double exponential in closed form.
-        auto s = plates({3, constant(2e-6), {}}, {7, constant(1e-8), {}}, "impulse");
+        auto s = plates({3, constant(2e-6), {}}, {7, constant(1e-8), {}}, Analysis::impulse);
         const double tau =
             eps0_F_per_m * (3 * thickness_2 + 7 * thickness_1) / (2e-6 * thickness_2 + 1e-8 * thickness_1);
         const double h0 = 7 / (3 * thickness_2 + 7 * thickness_1),
@@ -438,7 +438,7 @@ class TestAnalyses : public QObject {
     }
     void a_clamping_layer_limits_an_impulse() {
         // Strong law: the field in the layer stays near its switching field whatever the voltage.
-        auto s = plates({10, power_law(1e-7, 0.4, 20, "peak"), {}}, {3, {}, {}}, "impulse");
+        auto s = plates({10, power_law(1e-7, 0.4, 20, "peak"), {}}, {3, {}, {}}, Analysis::impulse);
         const auto once = solve(s);
         for (auto& b : s.boundaries) b.voltage_kV *= 3;
         const auto thrice = solve(s);
@@ -475,7 +475,7 @@ class TestAnalyses : public QObject {
         COMPARE_WITHIN(coax->capacitance_F(0, 0), 0.01 * closedform::capacitance_F_per_m(9, layer), 1e-4);
     }
     void a_kept_mesh_answers_like_a_fresh_one() {
-        auto s = maxwell_wagner("complex");
+        auto s = maxwell_wagner(Analysis::complex);
         auto kept = Kept::make(s);
         REQUIRE_OK(kept);
         s.materials["lower"].conduction->sigma0_S_per_m = 3e-8;
@@ -496,10 +496,10 @@ class TestAnalyses : public QObject {
     void several_sections_are_solved_at_once() {
         std::vector<Section> all;
         for (const double f : {1.0, 60.0, 1000.0}) {
-            all.push_back(maxwell_wagner("complex"));
+            all.push_back(maxwell_wagner(Analysis::complex));
             all.back().frequency_hz = f;
         }
-        all.push_back(maxwell_wagner("complex"));
+        all.push_back(maxwell_wagner(Analysis::complex));
         all.back().materials["upper"].eps_r = -1;
         const auto together = solve_many(all);
         for (std::size_t k = 0; k < 3; ++k) {
@@ -509,18 +509,19 @@ class TestAnalyses : public QObject {
         QVERIFY(!together[3] && together[3].error().item == "material upper");
     }
     void what_an_analysis_cannot_do_is_refused_by_name() {
-        auto s = maxwell_wagner("capacitive");
+        auto s = maxwell_wagner(Analysis::capacitive);
         QVERIFY(solve(s).error().item == "material lower");
-        s = plates({3, power_law(1e-9, 1, 2), {}}, {2, {}, {}}, "complex");
+        s = plates({3, power_law(1e-9, 1, 2), {}}, {2, {}, {}}, Analysis::complex);
         QVERIFY(solve(s).error().problem.find("depends on the field") != std::string::npos);
-        s = maxwell_wagner("complex");
+        s = maxwell_wagner(Analysis::complex);
         s.frequency_hz = 0;
         QVERIFY(solve(s).error().problem.find("frequency of 0 Hz") != std::string::npos);
-        s = plates({3, power_law(-1e-9, 1, 2), {}}, {2, {}, {}}, "nonlinear");
+        s = plates({3, power_law(-1e-9, 1, 2), {}}, {2, {}, {}}, Analysis::nonlinear);
         QVERIFY(solve(s).error().item == "material lower");
     }
     void a_raised_flag_stops_every_analysis() {
-        for (const char* analysis : {"complex", "nonlinear", "impulse", "dc"}) {
+        for (const auto analysis :
+             {Analysis::complex, Analysis::nonlinear, Analysis::impulse, Analysis::dc}) {
             CancelFlag flag{true};
             SolveOptions options;
             options.cancel = &flag;

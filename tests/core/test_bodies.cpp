@@ -2,10 +2,10 @@
 // cable, and the family made of them.
 #include "accessory/drawn_body.h"
 #include "cli_support.h"
-#include "design/drawing_io.h"
+#include "document/drawing_io.h"
+#include "evaluate/evaluate.h"
 #include "geometry/clip.h"
 #include "plan/plan.h"
-#include "study/evaluate.h"
 #include <QTemporaryDir>
 
 using namespace ng;
@@ -106,7 +106,8 @@ class TestBodies : public QObject {
         const auto job = load_job(NEEDLEGAUGE_DATA_DIR "/demo/drawn-bodies.ngjob");
         REQUIRE_OK(job);
         for (const auto& design : job->designs)
-            REQUIRE_OK(outcome_of(*job, design.id, {}, test::library(), {Use::compared, {}, nullptr}));
+            REQUIRE_OK(outcome_of(*job, design.id, {}, test::library(), prepare_design,
+                                  {Use::compared, {}, nullptr}));
     }
     void shapes_are_combined() {
         const Polygon a{{0, 0}, {4, 0}, {4, 4}, {0, 4}}, b{{2, 2}, {6, 2}, {6, 6}, {2, 6}};
@@ -352,13 +353,15 @@ class TestBodies : public QObject {
             const auto job = bodies_job();
             const auto prepared = prepare_design(job, drawing.id, test::library());
             REQUIRE_OK(prepared);
-            std::set<std::string> ids;
+            std::set<CheckId> ids;
             for (const auto& check : prepared->built.checks) ids.insert(check.id);
             const bool cone = drawing.id == "slip-on-cone";
-            QVERIFY(ids.contains("insulation_tangential") && ids.contains("air_extinction"));
-            QCOMPARE(ids.contains("cone_surface"), cone);
-            QCOMPARE(ids.contains("deflector_edge"), cone);
-            QCOMPARE(ids.contains("screen_edge"), !cone); // beneath the deflector there is nothing to read
+            QVERIFY(ids.contains(CheckKind::insulation_tangential) &&
+                    ids.contains(CheckKind::air_extinction));
+            QCOMPARE(ids.contains(CheckKind::cone_surface), cone);
+            QCOMPARE(ids.contains(CheckKind::deflector_edge), cone);
+            QCOMPARE(ids.contains(CheckKind::screen_edge),
+                     !cone); // beneath the deflector there is nothing to read
             const auto solution = solve(prepared->built.section, {});
             REQUIRE_OK(solution);
             QVERIFY2(solution->report.end == SolveReport::End::goal_met, drawing.id.c_str());

@@ -3,6 +3,7 @@
 #include "accessory/cone.h"
 #include "random_designs.h"
 #include "support.h"
+#include "units/promise.h"
 #include "verdict/leakage.h"
 #include <numbers>
 #include <set>
@@ -43,10 +44,16 @@ Result<PreparedDesign> prepared(const std::string& family_id,
 struct Judged {
     LevelSolutions solutions;
     Verdict verdict;
-    double value(const std::string& id) const {
-        for (const auto& c : verdict.checks)
-            if (c.id == id) return c.value;
-        return -1;
+    bool asks(const CheckId& id) const {
+        return std::any_of(verdict.checks.begin(), verdict.checks.end(),
+                           [&](const auto& c) { return c.id == id; });
+    }
+    /// Throws where the design has no such check: nothing is compared with what is not there.
+    double value(const CheckId& id) const {
+        const auto it = std::find_if(verdict.checks.begin(), verdict.checks.end(),
+                                     [&](const auto& c) { return c.id == id; });
+        promise(it != verdict.checks.end(), ("the design has the check " + name_of(id)).c_str());
+        return it->value;
     }
 };
 
@@ -106,9 +113,9 @@ class TestFamilies : public QObject {
             QVERIFY(!p->built.checks.empty() && !p->built.marks.empty() && !p->built.handles.empty());
             QVERIFY(p->built.cautions.size() >= 3);
             QVERIFY(p->built.control_length_mm > 0);
-            std::set<std::string> check_ids;
+            std::set<CheckId> check_ids;
             for (const auto& check : p->built.checks) {
-                QVERIFY2(check_ids.insert(check.id).second, check.id.c_str());
+                QVERIFY2(check_ids.insert(check.id).second, name_of(check.id).c_str());
                 QVERIFY(!check.because.empty() && !check.cure.empty());
                 QVERIFY2(p->limits.find(check.limit_id), check.limit_id.c_str());
             }
@@ -239,17 +246,19 @@ class TestFamilies : public QObject {
     }
     void the_papers_screen_is_judged_where_there_is_one() {
         const auto asks = [](const PreparedDesign& p) {
-            return std::any_of(p.built.checks.begin(), p.built.checks.end(),
-                               [](const auto& c) { return c.id == "screen_edge_b"; });
+            return std::any_of(p.built.checks.begin(), p.built.checks.end(), [](const auto& c) {
+                return c.id == CheckId(CheckKind::screen_edge, Side::b);
+            });
         };
         const auto shielded = prepared("transition_joint");
         REQUIRE_OK(shielded);
         QVERIFY(asks(*shielded));
         const auto usual = judged(*shielded);
-        QVERIFY(usual.value("screen_edge_b") > 1);
+        QVERIFY(usual.value({CheckKind::screen_edge, Side::b}) > 1);
         // The nearer the conductive tube, the less of the field is left to the paper's own edge.
-        QVERIFY(judged("transition_joint", {{"barrier_recovered_wall_mm", 2.4}}).value("screen_edge_b") >
-                1.1 * usual.value("screen_edge_b"));
+        QVERIFY(judged("transition_joint", {{"barrier_recovered_wall_mm", 2.4}})
+                    .value({CheckKind::screen_edge, Side::b}) >
+                1.1 * usual.value({CheckKind::screen_edge, Side::b}));
         const auto belted = prepared("transition_joint", {}, {{"paper_type", "belted"}});
         REQUIRE_OK(belted);
         QVERIFY(!asks(*belted));
@@ -306,8 +315,8 @@ class TestFamilies : public QObject {
     void a_symmetrical_joint_has_a_symmetrical_field() {
         QFETCH(QString, family);
         const auto j = judged(family.toStdString());
-        for (const char* id : {"insulation_tangential", "insulation_ratio"}) {
-            const double a = j.value(std::string(id) + "_a"), b = j.value(std::string(id) + "_b");
+        for (const auto kind : {CheckKind::insulation_tangential, CheckKind::insulation_ratio}) {
+            const double a = j.value({kind, Side::a}), b = j.value({kind, Side::b});
             QVERIFY(a > 0);
             COMPARE_WITHIN(a, b, 0.03);
         }
@@ -339,32 +348,33 @@ class TestFamilies : public QObject {
     }
     void both_solutions_of_the_schools_show_in_the_field() {
         // Mastic over the edge against air under the tube: the edge is stressed several times more without.
-        const double with = judged("heat_shrink_joint").value("screen_edge_a"),
+        const double with = judged("heat_shrink_joint").value({CheckKind::screen_edge, Side::a}),
                      without = judged("heat_shrink_joint", {}, {{"relief_mastic", "absent"}})
-                                   .value("screen_edge_a");
+                                   .value({CheckKind::screen_edge, Side::a});
         QVERIFY2(without > 3 * with, qPrintable(QString("%1 against %2").arg(without).arg(with)));
         // Mastic over the connector or a conductive tube: the connector's own ends no longer matter under the
         // tube.
         const auto tube = judged("heat_shrink_joint", {}, {{"connector_cover", "tube"}});
-        QVERIFY(tube.value("connector_cover") > 0);
-        QCOMPARE(tube.value("connector_end"), -1.0);
+        QVERIFY(tube.value(CheckKind::connector_cover) > 0);
+        QVERIFY(!tube.asks(CheckKind::connector_end));
         // Pencil or square end: the stress at the ends of a connector's tape that is thin, and reaches down
         // the pencil, changes by more than any solution's error.
         const std::map<std::string, double> thin{{"connector_tape_mm", 1.2}};
         const auto pencil = judged("taped_joint", thin),
                    square = judged("taped_joint", thin, {{"insulation_end", "square"}});
-        const double ratio = pencil.value("connector_tape") / square.value("connector_tape");
+        const double ratio =
+            pencil.value(CheckKind::connector_tape) / square.value(CheckKind::connector_tape);
         QVERIFY2(std::abs(ratio - 1) > 0.1, qPrintable(QString::number(ratio)));
         // Chamfer and grease under a cone that covers it: the edge is not seen at all.
-        QCOMPARE(judged("cold_shrink_termination_cone").value("screen_edge"), -1.0);
+        QVERIFY(!judged("cold_shrink_termination_cone").asks(CheckKind::screen_edge));
     }
     void a_cone_that_misses_the_edge_is_found_out() {
         const auto centred = judged("cold_shrink_joint");
         const auto off = judged("cold_shrink_joint", {{"body_offset_mm", 12}});
-        QCOMPARE(centred.value("screen_edge_a"), -1.0); // covered
-        QVERIFY(off.value("screen_edge_a") < 0 &&
-                off.value("screen_edge_b") > 1); // the body moved off side B's edge
-        QVERIFY(off.verdict.status != Status::holds || off.value("screen_edge_b") > 2);
+        QVERIFY(!centred.asks({CheckKind::screen_edge, Side::a})); // covered
+        QVERIFY(!off.asks({CheckKind::screen_edge, Side::a}) &&
+                off.value({CheckKind::screen_edge, Side::b}) > 1); // the body moved off side B's edge
+        QVERIFY(off.verdict.status != Status::holds || off.value({CheckKind::screen_edge, Side::b}) > 2);
     }
     void a_longer_cone_takes_stress_off_the_interface() {
         double last = 1e9;
@@ -559,10 +569,10 @@ class TestFamilies : public QObject {
     }
     void a_branch_joint_judges_its_planar_section() {
         const auto packed = judged("branch_joint"), open = judged("branch_joint", {}, {{"packing", "air"}});
-        QVERIFY(packed.value("cores_ratio") > 0.3 && packed.value("hull_tangential") >= 0);
-        QVERIFY(open.value("crotch_air") > 0);
+        QVERIFY(packed.value(CheckKind::cores_ratio) > 0.3 && packed.value(CheckKind::hull_tangential) >= 0);
+        QVERIFY(open.value(CheckKind::crotch_air) > 0);
         for (const auto& c : open.verdict.checks)
-            if (c.id == "crotch_air") QCOMPARE(c.across, std::string("two_cores"));
+            if (c.id == CheckKind::crotch_air) QCOMPARE(c.across, std::string("two_cores"));
     }
     void belted_cable_is_shown_at_two_instants() {
         const auto p = prepared("transition_joint", {}, {{"paper_type", "belted"}});
@@ -573,7 +583,7 @@ class TestFamilies : public QObject {
             for (const auto& e : across.section.electrodes) sum += e.voltage_kV;
             QVERIFY(std::abs(sum) < 1e-9);
         }
-        QVERIFY(judged(*p).value("belted_peak_paper") > 0.5);
+        QVERIFY(judged(*p).value(CheckKind::belted_peak_paper) > 0.5);
         QVERIFY(prepared("transition_joint")->built.across.empty());
     }
     void belted_cores_all_but_touch_each_other_and_the_belt_at_any_size() {
@@ -675,19 +685,20 @@ class TestFamilies : public QObject {
         REQUIRE_OK(thin);
         COMPARE_WITHIN(thin->built.derived.at("stress tube wall on insulation (mm)"),
                        0.75 * mean->built.derived.at("stress tube wall on insulation (mm)"), 1e-9);
-        QVERIFY(judged(*thin).value("insulation_tangential") > judged(*mean).value("insulation_tangential"));
+        QVERIFY(judged(*thin).value(CheckKind::insulation_tangential) >
+                judged(*mean).value(CheckKind::insulation_tangential));
     }
     void a_resistive_screen_is_solved_as_one() {
         const auto p =
             prepared("heat_shrink_termination", {{"screen_S_per_m", 0.5}}, {{"screen_body", "resistive"}});
         REQUIRE_OK(p);
-        QCOMPARE(p->built.section.analysis, std::string("complex"));
+        QCOMPARE(p->built.section.analysis, Analysis::complex);
         // Half a siemens per metre is as good as metal at 60 Hz; 1e-8 is not.
-        const double ideal = judged("heat_shrink_termination").value("insulation_tangential");
-        COMPARE_WITHIN(judged(*p).value("insulation_tangential"), ideal, 0.03);
+        const double ideal = judged("heat_shrink_termination").value(CheckKind::insulation_tangential);
+        COMPARE_WITHIN(judged(*p).value(CheckKind::insulation_tangential), ideal, 0.03);
         const auto poor =
             judged("heat_shrink_termination", {{"screen_S_per_m", 1e-8}}, {{"screen_body", "resistive"}});
-        QVERIFY(std::abs(poor.value("insulation_tangential") / ideal - 1) > 0.05);
+        QVERIFY(std::abs(poor.value(CheckKind::insulation_tangential) / ideal - 1) > 0.05);
     }
     void demo_designs_hold_or_fail_for_a_stated_reason() {
         if (quick()) QSKIP("judged in the release run");

@@ -2,6 +2,7 @@
 // and with direct solves, and nothing is clipped or guessed.
 #include "closedform/air.h"
 #include "closedform/points.h"
+#include "design/unknown_fields.h"
 #include "fault/answer.h"
 #include "support.h"
 #include "verdict/void_allowance.h"
@@ -77,7 +78,7 @@ class TestFaults : public QObject {
         const auto tiny = answer("quay-mast", {fault("nick", 1e-3)});
         REQUIRE_OK(tiny);
         for (const auto& check : tiny->checks)
-            if (check.id.find("edge") == std::string::npos) // its own air is right beside that
+            if (name_of(check.id).find("edge") == std::string::npos) // its own air is right beside that
                 QVERIFY2(
                     std::abs(check.with - check.without) < 0.03 * std::max(1e-9, check.without) + 1e-9,
                     qPrintable(
@@ -337,8 +338,8 @@ class TestFaults : public QObject {
             const auto with = answer("quay-mast", faults, 0.01);
             if (!with) qFatal("%s", with.error().message().c_str());
             for (const auto& check : with->checks)
-                if (check.id == "insulation_ratio") return check.with;
-            return -1.0;
+                if (check.id == CheckKind::insulation_ratio) return check.with;
+            throw std::runtime_error("the design has no ratio check");
         };
         const auto film = [&](double ohm) {
             auto f = fault("carbon_streak", 12, Side::none, 25);
@@ -353,7 +354,7 @@ class TestFaults : public QObject {
         const auto wide = prepare_faulty(test::demo_job(), "quay-mast",
                                          {fault("carbon_streak", 12, Side::none, 25)}, test::library());
         REQUIRE_OK(wide);
-        QCOMPARE(wide->prepared.built.section.analysis, std::string("complex"));
+        QCOMPARE(wide->prepared.built.section.analysis, Analysis::complex);
         QVERIFY(wide->prepared.built.section.conducts());
         auto f = fault("water_film", 8, Side::none, 25);
         QCOMPARE(fault_words(f).find("per square"), std::string::npos); // a conductor
@@ -501,7 +502,7 @@ class TestFaults : public QObject {
         const auto with = answer("quay-mast", {f});
         REQUIRE_OK(with);
         for (const auto& check : with->checks)
-            if (check.id.find("edge") == std::string::npos && check.without > 0)
+            if (name_of(check.id).find("edge") == std::string::npos && check.without > 0)
                 QVERIFY2(
                     check.with < 1.15 * check.without,
                     qPrintable(
@@ -546,7 +547,7 @@ class TestFaults : public QObject {
         const auto burr = answer("causeway", {fault("connector_burr", 0.5, Side::a)});
         REQUIRE_OK(burr);
         const auto check = std::find_if(burr->checks.begin(), burr->checks.end(),
-                                        [](const auto& c) { return c.id == "fault_edge"; });
+                                        [](const auto& c) { return c.id.kind == CheckKind::fault_edge; });
         QVERIFY(check != burr->checks.end());
         const auto small = answer("causeway", {fault("connector_burr", 0.25, Side::a)});
         REQUIRE_OK(small);

@@ -53,9 +53,9 @@ class TestFieldProperty : public QObject {
         REQUIRE_OK(in_time);
         SolveOptions rough;
         rough.goal = 0.1;
-        in_time->analysis = "impulse";
+        in_time->analysis = Analysis::impulse;
         QCOMPARE(figures(*in_time, rough, 3), figures(*in_time, rough, 1));
-        in_time->analysis = "nonlinear";
+        in_time->analysis = Analysis::nonlinear;
         in_time->cycles = {true, 4};
         QCOMPARE(figures(*in_time, rough, 3), figures(*in_time, rough, 1));
         auto outside = demo_section();

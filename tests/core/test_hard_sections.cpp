@@ -16,7 +16,7 @@ namespace {
 using test::constant;
 
 /// Plates 10 mm apart with 10 kV between them.
-Section gap(const std::string& analysis = "capacitive") {
+Section gap(Analysis analysis = Analysis::capacitive) {
     Section s;
     s.symmetry = Symmetry::planar;
     s.analysis = analysis;
@@ -115,7 +115,7 @@ class TestHardSections : public QObject {
         COMPARE_WITHIN(r->probes[0].E_kV_per_mm, e / 3, 1e-3);
     }
     void conductivities_over_24_decades() {
-        auto s = gap("complex");
+        auto s = gap(Analysis::complex);
         s.materials["air"].conduction = constant(1e-18);
         s.materials["metal"] = {1, constant(1e6), {}};
         s.materials["wet"] = {80, constant(1e-2), {}};
@@ -168,7 +168,7 @@ class TestHardSections : public QObject {
                      c.exponent = 3;
                  },
                  [](auto& c) { c.sigma0_S_per_m = std::nan(""); }}) {
-            auto s = gap("nonlinear");
+            auto s = gap(Analysis::nonlinear);
             auto law = constant(1e-9);
             law.field = "rms";
             spoil(law);
@@ -346,7 +346,7 @@ class TestHardSections : public QObject {
             const double volts = 12.0 * (k + 1);
             for (const double exponent : {0.01, 14.0}) {
                 Section s;
-                s.analysis = "nonlinear";
+                s.analysis = Analysis::nonlinear;
                 Conduction law = constant(2e-10);
                 law.law = "power";
                 law.E0_kV_per_mm = switching;

@@ -108,12 +108,12 @@ double jump_over_stated(const Solution& a, const Solution& b) {
 
 /// The sharp end of a cable's screen in air, earth round it: DC where everything conducts a little, else
 /// only permittivities.
-Section cable_end(const std::string& analysis) {
+Section cable_end(Analysis analysis) {
     Section s;
     s.analysis = analysis;
     s.frequency_hz = 50;
     s.materials = {{"air", {1, {}, {}}}, {"insulation", {2.3, {}, {}}}};
-    if (analysis == "dc")
+    if (analysis == Analysis::dc)
         s.materials["air"].conduction = constant(1e-16),
         s.materials["insulation"].conduction = constant(1e-14);
     s.regions = {{"air", "air", test::box(0, -20, 40, 60)},
@@ -382,7 +382,7 @@ class TestHonestNumbers : public QObject {
         s.materials["metal"] = {1, constant(5e7), {}};
         s.materials["layer 1"].conduction = constant(1e-12);
         s.boundaries[0] = {"conductor", 1, {{0, 0}, {2, 0}}}; // fed at one end
-        for (const char* analysis : {"dc", "complex"}) {
+        for (const auto analysis : {Analysis::dc, Analysis::complex}) {
             s.analysis = analysis;
             const auto r = solve(s);
             REQUIRE_OK(r);
@@ -396,8 +396,8 @@ class TestHonestNumbers : public QObject {
             const auto loss = std::find_if(r->losses.begin(), r->losses.end(),
                                            [](const auto& l) { return l.region == "core"; });
             QVERIFY(loss != r->losses.end());
-            std::printf("  %s: loss of the core %.3e W, along it %.3e W, stated %.1e\n", analysis,
-                        loss->power_W, along, loss->power_error_W);
+            std::printf("  %s: loss of the core %.3e W, along it %.3e W, stated %.1e\n",
+                        analysis_word(analysis), loss->power_W, along, loss->power_error_W);
             QVERIFY(loss->power_W > 0.95 * along && loss->power_W < 1.15 * along);
             QVERIFY(loss->power_error_W < 0.05 * loss->power_W);
         }
@@ -405,7 +405,7 @@ class TestHonestNumbers : public QObject {
     void a_floating_body_leaks_nothing_however_well_it_conducts() {
         // A ring in the air beside a cable end: an electrode that floats is the same. Rounding of its
         // elements let through up to 0.8 % of what reached earth, more on finer meshes.
-        const auto at_earth = [](const char* analysis, double sigma, double goal) {
+        const auto at_earth = [](Analysis analysis, double sigma, double goal) {
             auto s = cable_end(analysis);
             const auto ring = test::box(20, 30, 22, 31);
             if (sigma > 0)
@@ -421,15 +421,15 @@ class TestHonestNumbers : public QObject {
             } out{-1, 0, 0};
             if (!r) return out;
             const auto& earth = conductor(*r, "earth");
-            if (s.analysis == "dc")
+            if (s.analysis == Analysis::dc)
                 out = {std::abs(earth.current_A), earth.current_error_A, r->report.unknowns};
             else
                 out = {std::abs(earth.charge_C), earth.charge_error_C, r->report.unknowns};
             return out;
         };
         for (const auto& [analysis, floating, sigmas] :
-             {std::tuple{"dc", "dc", std::vector{1e-6, 1.0}},
-              std::tuple{"complex", "capacitive", std::vector{1e4}}}) {
+             {std::tuple{Analysis::dc, Analysis::dc, std::vector{1e-6, 1.0}},
+              std::tuple{Analysis::complex, Analysis::capacitive, std::vector{1e4}}}) {
             const auto truth = at_earth(floating, 0, 3e-4);
             for (const double sigma : sigmas)
                 for (const double goal : {0.03, 0.01}) {
@@ -437,8 +437,9 @@ class TestHonestNumbers : public QObject {
                     const auto found = at_earth(analysis, sigma, goal);
                     std::printf(
                         "  %s, %g S/m: earth %.8g, floating %.8g, apart %.1e, stated %.1e, %d unknowns\n",
-                        analysis, sigma, found.size, truth.size, std::abs(found.size / truth.size - 1),
-                        (found.error + truth.error) / truth.size, found.unknowns);
+                        analysis_word(analysis), sigma, found.size, truth.size,
+                        std::abs(found.size / truth.size - 1), (found.error + truth.error) / truth.size,
+                        found.unknowns);
                     QVERIFY(std::abs(found.size - truth.size) <= found.error + truth.error);
                     QVERIFY(found.unknowns < 150000); // nothing is refined for what rounding leaks
                 }
@@ -446,7 +447,7 @@ class TestHonestNumbers : public QObject {
     }
     void a_small_loss_states_what_the_elements_round_its_body_miss() {
         const auto loss = [](double goal) {
-            auto s = cable_end("dc");
+            auto s = cable_end(Analysis::dc);
             add_ring(s, test::box(12, 40, 14, 40.4), 1e-6);
             SolveOptions how;
             how.goal = goal;
@@ -788,10 +789,10 @@ class TestHonestNumbers : public QObject {
         // With one loss angle in all materials the field is the capacitive one: so are the energy, to its
         // stated error, and the work.
         auto s = *test::reference_section("bare_cutback");
-        s.analysis = "capacitive";
+        s.analysis = Analysis::capacitive;
         const auto capacitive = solve(s);
         REQUIRE_OK(capacitive);
-        s.analysis = "complex";
+        s.analysis = Analysis::complex;
         s.frequency_hz = 50;
         for (auto& [name, material] : s.materials) {
             Conduction law;
@@ -887,8 +888,9 @@ class TestHonestNumbers : public QObject {
         s.boundaries = {{"bottom", 0, {{0, 0}, {10, 0}}}, {"top", 10, {{0, 10}, {10, 10}}}};
         s.probes = {{"low", {5, 2}, "low"}};
         const auto field = [](double eps) { return 10 / (4 + 6 * 2 / eps); };
-        for (const auto& [analysis, hz] :
-             {std::pair{"capacitive", 50.0}, {"complex", 1e4}, {"impulse", 1e6 / (std::numbers::pi * 1.2)}}) {
+        for (const auto& [analysis, hz] : {std::pair{Analysis::capacitive, 50.0},
+                                           {Analysis::complex, 1e4},
+                                           {Analysis::impulse, 1e6 / (std::numbers::pi * 1.2)}}) {
             s.analysis = analysis;
             s.frequency_hz = hz;
             const auto r = solve(s);
@@ -904,7 +906,7 @@ class TestHonestNumbers : public QObject {
         auto s = test::coaxial(5, {{10, 2.3}}, 10, 1e160);
         QVERIFY(solve(s).error().item == "boundary conductor");
         s.boundaries[0].voltage_kV = 10;
-        s.analysis = "complex";
+        s.analysis = Analysis::complex;
         s.materials["layer 1"].conduction = constant(1e-12);
         s.frequency_hz = 1e-200;
         QVERIFY(solve(s).error().item == "section");

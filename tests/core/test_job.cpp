@@ -1,4 +1,5 @@
 #include "design/revisions.h"
+#include "design/unknown_fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include "support.h"

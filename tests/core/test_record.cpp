@@ -553,7 +553,7 @@ class TestRecord : public QObject {
         REQUIRE_OK(study);
         QVERIFY(std::none_of(study->varied.begin(), study->varied.end(),
                              [&](const auto& v) { return v.key == edge.parameter; }));
-        QVERIFY(study->varied.size() < usual_plan(q.prepared).varied.size());
+        QVERIFY(study->varied.size() < usual_plan(q.prepared, false).varied.size());
         // A correction takes the place of the row that it names.
         auto right = mark_reading(edge, p.plan, edge.from_datum_mm, jointer, 2);
         right.corrects = 3;

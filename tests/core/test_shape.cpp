@@ -179,7 +179,8 @@ class TestShape : public QObject {
         request.most_steps = 18;
         request.goal = 0.03;
         int told = 0;
-        const auto result = optimise(request, test::library(), [&](const OptimiseStep&, int) { ++told; });
+        const auto result =
+            optimise(request, test::library(), prepare_design, [&](const OptimiseStep&, int) { ++told; });
         REQUIRE_OK(result);
         QCOMPARE(told, static_cast<int>(result->path.size()));
 
@@ -199,22 +200,24 @@ class TestShape : public QObject {
         request.goal = 0.05;
         CancelFlag cancel = false;
         const auto result = optimise(
-            request, test::library(), [&](const OptimiseStep&, int done) { cancel = done >= 3; }, &cancel);
+            request, test::library(), prepare_design,
+            [&](const OptimiseStep&, int done) { cancel = done >= 3; }, &cancel);
         REQUIRE_OK(result);
         QCOMPARE(result->end, std::string("cancelled"));
         QVERIFY(result->path.size() <= 5);
         auto bad = request;
         bad.dimensions.clear();
-        QVERIFY(!optimise(bad, test::library()));
+        QVERIFY(!optimise(bad, test::library(), prepare_design));
         bad.dimensions.assign(5, request.dimensions[0]);
-        QVERIFY(!optimise(bad, test::library()));
+        QVERIFY(!optimise(bad, test::library(), prepare_design));
         bad.dimensions = {{"edge_preparation", 0, 1}};
-        QVERIFY(!optimise(bad, test::library()));
+        QVERIFY(!optimise(bad, test::library(), prepare_design));
         bad.dimensions = {{"tube_upper_end_mm", 200, 60}};
-        QCOMPARE(optimise(bad, test::library()).error().item, std::string("Upper end, from cable end"));
+        QCOMPARE(optimise(bad, test::library(), prepare_design).error().item,
+                 std::string("Upper end, from cable end"));
         bad = request;
-        bad.lowest_check = "no such";
-        QVERIFY(!optimise(bad, test::library()));
+        bad.lowest_check = CheckKind::crotch_air; // of another family
+        QVERIFY(!optimise(bad, test::library(), prepare_design));
     }
 };
 QTEST_APPLESS_MAIN(TestShape)

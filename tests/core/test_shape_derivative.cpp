@@ -1,11 +1,11 @@
 // Derivatives of the field by shapes and materials, and what is not solved because of them: against closed
 // forms, and on every family against differences of solutions on the mesh that moves along.
+#include "evaluate/evaluate.h"
 #include "field/readings.h"
 #include "field/shape_derivative.h"
 #include "field/steady.h"
 #include "mesh/motion.h"
 #include "schedule/sensitivity.h"
-#include "study/evaluate.h"
 #include "support.h"
 #include "units/quantity.h"
 
@@ -23,7 +23,7 @@ Section coax(double a, double m, double b, double eps, double sigma = 0) {
     auto s = test::coaxial(a, {{m, 2.3}, {b, eps}}, 20, 10);
     s.paths = {{"across", {{a, 10}, {m, 10}}, "layer 1"}};
     if (sigma > 0) {
-        s.analysis = "complex";
+        s.analysis = Analysis::complex;
         s.frequency_hz = 60;
         s.materials.at("layer 2").conduction = test::constant(sigma);
     }
@@ -140,7 +140,8 @@ class TestShapeDerivative : public QObject {
         QFETCH(QString, design);
         const auto id = design.toStdString();
         const auto job = demo(file.toStdString());
-        const auto whole = evaluate(job, id, {}, test::library(), {Use::compared, {}, nullptr});
+        const auto whole =
+            evaluate(job, id, {}, test::library(), prepare_design, {Use::compared, {}, nullptr});
         REQUIRE_OK(whole);
         const auto& section = whole->prepared.built.section;
         const auto& solution = whole->solutions.at_u0;
@@ -167,7 +168,8 @@ class TestShapeDerivative : public QObject {
             for (const int up : {0, 1}) {
                 const double to = now + (up ? step : -step);
                 if (!(step > 0) || to < spec.lowest || to > spec.highest) continue;
-                const auto changed = prepare_variant(job, id, {{{spec.key, to}}, {}}, test::library());
+                const auto changed =
+                    prepare_variant(job, id, {{{spec.key, to}}, {}}, test::library(), prepare_design);
                 if (!changed || changed->built.section.analysis != section.analysis) continue;
                 const auto told = derivative->change(changed->built.section);
                 auto moved = motion->moved(changed->built.section);
@@ -210,10 +212,11 @@ class TestShapeDerivative : public QObject {
     void nothing_worth_a_line_is_left_unsolved() {
         QFETCH(QString, design);
         QFETCH(QString, check);
-        SensitivityRequest request{test::demo_job(), design.toStdString(), check.toStdString(), 0, 0.03};
-        const auto quick = find_sensitivity(request, test::library());
+        SensitivityRequest request{test::demo_job(), design.toStdString(), *check_of(check.toStdString()), 0,
+                                   0.03};
+        const auto quick = find_sensitivity(request, test::library(), prepare_design);
         request.solve_all = true;
-        const auto whole = find_sensitivity(request, test::library());
+        const auto whole = find_sensitivity(request, test::library(), prepare_design);
         REQUIRE_OK(quick);
         REQUIRE_OK(whole);
         QCOMPARE(whole->not_solved, 0);

@@ -1,5 +1,6 @@
 // What a study varies: the design's own tolerances before the usual, what a caliper has read, rows that go on
 // where they stopped, work that waits.
+#include "design/unknown_fields.h"
 #include "io/file.h"
 #include "study/duties.h"
 #include "study/rows_file.h"
@@ -52,7 +53,7 @@ double deviation(const std::vector<double>& values) {
 /// A plan of what is quick to solve.
 Result<Study> small_study(std::uint64_t samples) {
     const auto job = test::demo_job();
-    auto plan = usual_plan(*prepare_design(job, "ramp-pole", test::library()));
+    auto plan = usual_plan(*prepare_design(job, "ramp-pole", test::library()), false);
     std::erase_if(plan.varied, [](const auto& v) {
         return v.key != "edge_radius_mm" && v.key != "cable insulation_thickness_mm";
     });
@@ -68,9 +69,9 @@ class TestStudyPlan : public QObject {
     void own_tolerances_go_before_the_usual() {
         auto job = test::demo_job();
         auto& design = *job.find_design("ramp-pole");
-        const auto usual = usual_plan(*prepare_design(job, "ramp-pole", test::library()));
+        const auto usual = usual_plan(*prepare_design(job, "ramp-pole", test::library()), false);
         QVERIFY(of_key(usual, "screen_edge_mm") && of_key(usual, "edge_radius_mm"));
-        REQUIRE_OK(design_plan(*prepare_design(job, "ramp-pole", test::library())));
+        REQUIRE_OK(design_plan(*prepare_design(job, "ramp-pole", test::library()), false));
         design.tolerances["screen_edge_mm"] = normal(0.4, "a template of our own");
         design.tolerances["edge_radius_mm"].varies = false;
         design.tolerances["cable insulation_thickness_mm"] = {true, Law::uniform, 0.2,    0, 0,
@@ -78,7 +79,7 @@ class TestStudyPlan : public QObject {
         design.tolerances["of_another_family_mm"] = normal(1);
         const auto prepared = prepare_design(job, "ramp-pole", test::library());
         REQUIRE_OK(prepared);
-        const auto plan = design_plan(*prepared);
+        const auto plan = design_plan(*prepared, false);
         REQUIRE_OK(plan);
         QCOMPARE(plan->varied.size(), usual.varied.size() - 1);
         QVERIFY(!of_key(*plan, "edge_radius_mm"));
@@ -94,7 +95,7 @@ class TestStudyPlan : public QObject {
         QVERIFY(std::any_of(unknown.begin(), unknown.end(),
                             [](const auto& u) { return u.key == "of_another_family_mm"; }));
         // Of the usual plan nothing changed.
-        QCOMPARE(plan_json(usual_plan(*prepared)).dump(), plan_json(usual).dump());
+        QCOMPARE(plan_json(usual_plan(*prepared, false)).dump(), plan_json(usual).dump());
     }
     /// Where a quantity does not vary by itself a tolerance makes it.
     void what_is_not_usual_may_vary_too() {
@@ -105,7 +106,7 @@ class TestStudyPlan : public QObject {
                                      [](const auto& v) { return !v.usual && v.key.ends_with("_mm"); });
         QVERIFY(it != variables.end());
         job.find_design("ramp-pole")->tolerances[it->key] = normal(0.01 * it->middle);
-        const auto plan = design_plan(*prepare_design(job, "ramp-pole", test::library()));
+        const auto plan = design_plan(*prepare_design(job, "ramp-pole", test::library()), false);
         REQUIRE_OK(plan);
         const auto* v = of_key(*plan, it->key);
         QVERIFY(v && v->middle == it->middle && v->lowest >= it->lowest && v->highest <= it->highest);
@@ -119,11 +120,11 @@ class TestStudyPlan : public QObject {
         own.highest = 950;
         const auto prepared = prepare_design(job, "ramp-pole", test::library());
         REQUIRE_OK(prepared);
-        const auto outside = design_plan(*prepared);
+        const auto outside = design_plan(*prepared, false);
         QVERIFY(!outside);
         QVERIFY2(outside.error().message().find("outside 900 to 950") != std::string::npos,
                  outside.error().message().c_str());
-        REQUIRE_OK(Result<StudyPlan>(usual_plan(*prepared)));
+        REQUIRE_OK(Result<StudyPlan>(usual_plan(*prepared, false)));
         // In the file: each by the design and the quantity.
         const auto refused = [&](const char* json) {
             auto document = nlohmann::json::parse(write_job(test::demo_job()).dump());
@@ -180,11 +181,11 @@ class TestStudyPlan : public QObject {
     void own_correlations_are_drawn() {
         auto job = test::demo_job();
         auto& design = *job.find_design("ramp-pole");
-        const auto usual = usual_plan(*prepare_design(job, "ramp-pole", test::library()));
+        const auto usual = usual_plan(*prepare_design(job, "ramp-pole", test::library()), false);
         design.correlated = {{usual.varied[0].key, "edge_radius_mm", -0.7, "one hand"},
                              {usual.varied[0].key, "nowhere_mm", 0.5, "old"}};
         design.tolerances[usual.varied[0].key] = normal(1);
-        const auto plan = design_plan(*prepare_design(job, "ramp-pole", test::library()));
+        const auto plan = design_plan(*prepare_design(job, "ramp-pole", test::library()), false);
         REQUIRE_OK(plan);
         QCOMPARE(plan->correlated.size(), std::size_t{1});
         const auto study = Study::begin(job, *plan, test::library(), prepare_design);
@@ -235,7 +236,7 @@ class TestStudyPlan : public QObject {
         };
         const auto read_over = prepare_design(job, "ramp-pole", test::library());
         REQUIRE_OK(read_over);
-        const auto first = only_cable(usual_plan(*read_over));
+        const auto first = only_cable(usual_plan(*read_over, false));
         const double of_over = read_over->dimensions.layer("insulation").uncertainty_mm;
         const auto* diameter = of_key(first, "cable insulation_diameter_mm");
         QVERIFY(diameter && of_key(first, "cable insulation_thickness_mm"));
@@ -254,7 +255,7 @@ class TestStudyPlan : public QObject {
         cable.caliper_readings["conductor"] = readings(core, {0.02, -0.04, 0.01, 0.03});
         const auto both = prepare_design(job, "ramp-pole", test::library());
         REQUIRE_OK(both);
-        const auto second = only_cable(usual_plan(*both));
+        const auto second = only_cable(usual_plan(*both, false));
         QVERIFY(!of_key(second, "cable insulation_thickness_mm") &&
                 of_key(second, "cable conductor_diameter_mm"));
         {
@@ -265,7 +266,7 @@ class TestStudyPlan : public QObject {
         }
         // A number of its own goes before the caliper too.
         job.find_design("ramp-pole")->tolerances["cable insulation_diameter_mm"] = normal(0.5, "drum's list");
-        const auto own = design_plan(*prepare_design(job, "ramp-pole", test::library()));
+        const auto own = design_plan(*prepare_design(job, "ramp-pole", test::library()), false);
         REQUIRE_OK(own);
         QCOMPARE(of_key(*own, "cable insulation_diameter_mm")->spread, 0.5);
         REQUIRE_OK(check_plan(*own, job, test::library()));
@@ -281,7 +282,7 @@ class TestStudyPlan : public QObject {
         QVERIFY(marks.contains("mastic_on_insulation_mm") && !marks.contains("edge_radius_mm"));
         auto& own = job.find_design("quay-mast")->tolerances;
         own["mastic_on_insulation_mm"] = normal(0.5); // no blunders
-        auto plan = *design_plan(*prepare_design(job, "quay-mast", test::library()));
+        auto plan = *design_plan(*prepare_design(job, "quay-mast", test::library()), false);
         std::erase_if(plan.varied, [](const auto& v) {
             return v.key != "mastic_on_insulation_mm" && v.key != "edge_radius_mm";
         });

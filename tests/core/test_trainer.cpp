@@ -402,7 +402,7 @@ class TestTrainer : public QObject {
             REQUIRE_OK(truth);
             const auto where = fmt::format("{} {}", seed, e.design);
             // As it is: prepared and solved here, to 1 %.
-            const auto plain = evaluate(e.job, e.design, {}, test::library());
+            const auto plain = evaluate(e.job, e.design, {}, test::library(), prepare_design);
             REQUIRE_OK(plain);
             bool whole_holds = plain->verdict.status != Status::falls_short;
             const bool design_falls = !whole_holds;

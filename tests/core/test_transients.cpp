@@ -242,7 +242,7 @@ class TestTransients : public QObject {
                     if (!test::whole() && turn++ % 2 != 0) continue;
                     const auto layers = relaxing(*kind, tau);
                     auto s = quarter(layers, 30);
-                    s.analysis = "impulse";
+                    s.analysis = Analysis::impulse;
                     s.impulse = wave.wave;
                     const auto r = solve(s);
                     REQUIRE_OK(r);
@@ -269,7 +269,7 @@ class TestTransients : public QObject {
                     if (layer.S_per_m == 0)
                         layer.S_per_m = 1e-3 * layers[1].S_per_m; // at DC everything conducts
                 auto s = quarter(layers, 30);
-                s.analysis = "dc";
+                s.analysis = Analysis::dc;
                 s.dc_duration_s = 3 * tau;
                 const auto r = solve(s);
                 REQUIRE_OK(r);
@@ -290,7 +290,7 @@ class TestTransients : public QObject {
             for (auto& layer : layers)
                 if (layer.S_per_m == 0) layer.S_per_m = 1e-3 * layers[1].S_per_m;
             auto s = quarter(layers, 30);
-            s.analysis = "dc";
+            s.analysis = Analysis::dc;
             s.dc_duration_s = 3 * tau;
             s.dc_ramp_s = tau;
             const auto r = solve(s);
@@ -337,7 +337,7 @@ class TestTransients : public QObject {
         auto layers = relaxing(two, 100);
         layers[0].S_per_m = 1e-3 * layers[1].S_per_m;
         auto s = quarter(layers, 30);
-        s.analysis = "dc";
+        s.analysis = Analysis::dc;
         s.dc_duration_s = 5;
         const auto in_time = solve(s);
         REQUIRE_OK(in_time);
@@ -359,13 +359,13 @@ class TestTransients : public QObject {
         for (const double tau : {1e-4, 5e-3}) {
             auto layers = relaxing(two, tau);
             auto s = quarter(layers, 30);
-            s.analysis = "complex";
+            s.analysis = Analysis::complex;
             s.frequency_hz = 50;
             SolveOptions exact;
             exact.goal = 1e-3;
             const auto phasor = solve(s, exact);
             REQUIRE_OK(phasor);
-            s.analysis = "nonlinear";
+            s.analysis = Analysis::nonlinear;
             s.cycles = {true, 40};
             auto& law = *s.materials["layer 2"].conduction;
             law.law = "power";
@@ -401,12 +401,12 @@ class TestTransients : public QObject {
                     material.eps_r_by_frequency.clear();
                 }
                 s.probes.clear();
-                s.analysis = "capacitive";
+                s.analysis = Analysis::capacitive;
                 SolveOptions options;
                 options.goal = 0.02;
                 const auto still = solve(s, options);
                 REQUIRE_OK(still);
-                s.analysis = "impulse";
+                s.analysis = Analysis::impulse;
                 const auto struck = solve(s, options);
                 REQUIRE_OK(struck);
                 const auto take = [&](double a, double b, double stated) {
@@ -433,7 +433,7 @@ class TestTransients : public QObject {
     void a_finer_goal_states_and_makes_smaller_errors() {
         const auto layers = relaxing(three, 2e-6);
         auto s = quarter(layers, 30);
-        s.analysis = "impulse";
+        s.analysis = Analysis::impulse;
         const auto applied = Waveform::impulse(s.impulse);
         const auto t = instants(5e-6, applied.suggested_end_s());
         std::vector<double> u;
@@ -456,7 +456,7 @@ class TestTransients : public QObject {
         // Every mode of a small mesh (Eigen's generalised solver for symmetric pencils) against the few
         // states, rates ten decades apart: at every node, from the first instant of a step to its end.
         auto s = *test::reference_section("conductive_tube");
-        s.analysis = "dc";
+        s.analysis = Analysis::dc;
         double sigma = 1e-19;
         for (auto& [name, material] : s.materials) {
             Conduction law;
@@ -525,11 +525,11 @@ class TestTransients : public QObject {
     }
     void states_and_steps_tell_the_same() {
         // A law of the field that is as good as constant goes the way of the steps.
-        for (const char* analysis : {"dc", "impulse"}) {
+        for (const auto analysis : {Analysis::dc, Analysis::impulse}) {
             auto s = *test::reference_section("conductive_tube");
             s.probes.clear();
-            const bool direct = std::string(analysis) == "dc";
-            s.analysis = direct ? "dc" : "impulse";
+            const bool direct = analysis == Analysis::dc;
+            s.analysis = direct ? Analysis::dc : Analysis::impulse;
             if (direct) s.dc_duration_s = 900;
             double sigma = 1e-16;
             for (auto& [name, material] : s.materials)
@@ -559,7 +559,7 @@ class TestTransients : public QObject {
                                             (p.peak_relative_error * p.peak_kV_per_mm +
                                              q.peak_relative_error * q.peak_kV_per_mm));
             }
-            std::printf("  %s: peaks apart by %.3f of what both state\n", analysis, apart);
+            std::printf("  %s: peaks apart by %.3f of what both state\n", analysis_word(analysis), apart);
             QVERIFY(apart <= 1);
         }
     }

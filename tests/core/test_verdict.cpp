@@ -28,14 +28,14 @@ Solution made(double e_t, double error, int passes = 2) {
     return s;
 }
 
-BuiltAccessory asking(const std::string& level = "u0", double divide_by = 1) {
+BuiltAccessory asking(TestKind level = TestKind::service, double divide_by = 1) {
     BuiltAccessory built;
-    built.checks.push_back({.id = "tangential",
+    built.checks.push_back({.id = CheckKind::body_tangential,
                             .title = "Tangential",
                             .quantity = CheckRequest::Quantity::tangential,
                             .places = {place::body_surface},
                             .from_s_mm = 1,
-                            .at_level = level,
+                            .at = level,
                             .limit_id = "interface_tangential",
                             .divide_by = divide_by,
                             .because = "too steep",
@@ -92,7 +92,7 @@ class TestVerdict : public QObject {
         REQUIRE_OK(levels);
         QVERIFY(levels->at_u0.report.error_known());
         for (const auto& check : judge(p->built, p->design.duty, p->levels, p->limits, *levels).checks)
-            QVERIFY2(check.status != Status::not_judged, check.id.c_str());
+            QVERIFY2(check.status != Status::not_judged, name_of(check.id).c_str());
         // What is meant to be coarse stays so: it is refused, or one pass.
         how.coarse = true;
         const auto meant = solve_levels(p->built, p->design.duty, p->levels, how);
@@ -116,12 +116,12 @@ class TestVerdict : public QObject {
         QVERIFY(c.value > 0);
     }
     void other_voltages_scale_the_linear_field() {
-        const auto c = judged(made(0.2, 0.001), asking("pd_extinction_kV"));
+        const auto c = judged(made(0.2, 0.001), asking(TestKind::extinction));
         COMPARE_WITHIN(c.value, 0.2 * 13 / 10, 1e-12);
         QVERIFY(c.voltage_origin.find("verify") != std::string::npos);
     }
     void ratios_divide_by_their_reference() {
-        COMPARE_WITHIN(judged(made(0.2, 0.001), asking("u0", 0.5)).value, 0.4, 1e-12);
+        COMPARE_WITHIN(judged(made(0.2, 0.001), asking(TestKind::service, 0.5)).value, 0.4, 1e-12);
     }
     void nothing_nearer_than_the_stated_place_or_beside_a_corner_is_judged() {
         auto s = made(0.4, 0.001);
@@ -139,7 +139,8 @@ class TestVerdict : public QObject {
     void a_check_without_a_limit_is_counted_and_does_not_decide() {
         auto built = asking();
         built.checks.push_back(built.checks[0]);
-        built.checks[1].id = built.checks[1].limit_id = "nobody_gave_one";
+        built.checks[1].id = CheckKind::splice_tangential;
+        built.checks[1].limit_id = "nobody_gave_one";
         Duty duty;
         duty.u0_kV = 10;
         const auto verdict = judge(built, duty, *duty_levels(duty, test::library().standards),
@@ -241,22 +242,22 @@ class TestVerdict : public QObject {
         design.choices["tube_conduction"] = "power";
         const auto p = prepare_design(job, design.id, test::library());
         REQUIRE_OK(p);
-        QCOMPARE(p->built.section.analysis, std::string("nonlinear"));
+        QCOMPARE(p->built.section.analysis, Analysis::nonlinear);
         const auto solutions = solve_levels(p->built, p->design.duty, p->levels);
         REQUIRE_OK(solutions);
         QVERIFY(!solutions->at_u0.linear);
-        QVERIFY(solutions->at.contains("pd_extinction_kV"));
+        QVERIFY(solutions->at.contains({TestKind::extinction}));
         const auto verdict = judge(p->built, p->design.duty, p->levels, p->limits, *solutions);
         const auto check = std::find_if(verdict.checks.begin(), verdict.checks.end(),
-                                        [](const auto& c) { return c.id == "air_extinction"; });
-        const auto& there = solutions->at.at("pd_extinction_kV");
+                                        [](const auto& c) { return c.id == CheckKind::air_extinction; });
+        const auto& there = solutions->at.at({TestKind::extinction});
         COMPARE_WITHIN(check->value, there.path("sleeve surface")->peak_kV_per_mm,
                        0.2); // of places that are judged
         // Without that solution the level is not judged rather than scaled.
         const auto without =
             judge(p->built, p->design.duty, p->levels, p->limits, LevelSolutions{solutions->at_u0, {}});
         for (const auto& c : without.checks)
-            if (c.id == "air_extinction") QCOMPARE(c.status, Status::not_judged);
+            if (c.id == CheckKind::air_extinction) QCOMPARE(c.status, Status::not_judged);
         // A conducting tube without field dependence scales, and grades more than one that only refracts.
         design.choices["tube_conduction"] = "constant";
         const auto q = prepare_design(job, design.id, test::library());

@@ -1,6 +1,6 @@
 #include "kinds.h"
 #include "cable/cable.h"
-#include "design/drawing_io.h"
+#include "document/drawing_io.h"
 #include "field/solve.h"
 #include "io/csv.h"
 #include "io/file.h"

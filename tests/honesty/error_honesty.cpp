@@ -79,7 +79,8 @@ std::vector<Row> compare(const Solution& a, const Solution& b) {
         for (std::size_t k = 0; k < a.conductors.size(); ++k) {
             const auto &c = a.conductors[k], &d = b.conductors[k];
             add(rows, "charge", c.name, c.charge_C, d.charge_C, c.charge_error_C);
-            if (a.analysis == "dc") add(rows, "current", c.name, c.current_A, d.current_A, c.current_error_A);
+            if (a.analysis == Analysis::dc)
+                add(rows, "current", c.name, c.current_A, d.current_A, c.current_error_A);
         }
         add(rows, "energy", "", a.energy_J, b.energy_J, a.energy_error_J);
     }

@@ -110,23 +110,23 @@ inline void change_analysis(Section& s, Chance& chance, const std::string& wante
         }
     };
     if (wanted == "capacitive") {
-        s.analysis = wanted;
+        s.analysis = *analysis_from_word(wanted);
     } else if (wanted == "complex") {
-        s.analysis = wanted;
+        s.analysis = *analysis_from_word(wanted);
         conduct(1e-12, 1e-5, 0.5, false);
     } else if (wanted == "nonlinear") {
-        s.analysis = wanted;
+        s.analysis = *analysis_from_word(wanted);
         s.frequency_hz = chance.between(16, 100);
         conduct(1e-11, 1e-8, 0.4, true);
     } else if (wanted == "dc") {
-        s.analysis = wanted;
+        s.analysis = *analysis_from_word(wanted);
         conduct(1e-18, 1e-10, 1, chance.once_in(3));
     } else if (wanted == "dc step") {
-        s.analysis = "dc";
+        s.analysis = Analysis::dc;
         conduct(1e-16, 1e-11, 1, chance.once_in(4));
         s.dc_duration_s = chance.log_between(1, 1e4);
     } else { // impulse
-        s.analysis = "impulse";
+        s.analysis = Analysis::impulse;
         conduct(1e-9, 1e-3, 0.4, chance.once_in(3));
         s.impulse.negative = chance.once_in(2);
         if (chance.once_in(4))

@@ -79,14 +79,15 @@ void sample(const Study& study, std::uint64_t index, const Library& library, std
         ++tally.refused;
         return;
     }
-    const auto truth = evaluate(*study.job_of(row.drawn), study.plan().design, {}, library, to(truth_goal));
+    const auto truth =
+        evaluate(*study.job_of(row.drawn), study.plan().design, {}, library, prepare_design, to(truth_goal));
     if (!truth) return;
     const std::lock_guard lock(mutex);
     ++tally.builds;
     tally.again += row.solved_again;
     for (const auto& check : truth->verdict.checks)
         for (std::size_t k = 0; k < study.checks().size(); ++k)
-            if (counts(check) && study.checks()[k] == check.id + ": " + check.title &&
+            if (counts(check) && study.checks()[k] == name_of(check.id) + ": " + check.title &&
                 row.readings[k].share > 0)
                 compare({row.readings[k].share, row.readings[k].error}, of_check(check), tally);
 }
@@ -169,7 +170,7 @@ int main(int argc, char** argv) {
         const auto share = left / (designs.size() - d);
         const auto prepared = prepare_design(*job, designs[d], *library);
         if (!prepared) continue;
-        auto plan = usual_plan(*prepared);
+        auto plan = usual_plan(*prepared, false);
         plan.samples = 1024;
         plan.seed = seed;
         const auto study = Study::begin(*job, plan, *library, prepare_design);

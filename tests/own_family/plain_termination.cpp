@@ -56,7 +56,7 @@ Result<BuiltAccessory> build(const DesignContext& c) {
     checks.push_back(checks::screen_edge(
         t.end, {"the edge of the screen is too sharp for the stress round it", "Round the edge more"}));
     for (auto& check : checks::surface_in_air(
-             "sleeve", place::sleeve_surface,
+             CheckKind::sleeve_tangential, "sleeve", place::sleeve_surface,
              {"the field along the sleeve can start discharges in the air", "Use a thicker sleeve"},
              "Use a thicker sleeve"))
         checks.push_back(std::move(check));

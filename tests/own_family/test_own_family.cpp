@@ -1,12 +1,12 @@
 // A family that the program does not know, as docs/adding-a-family.md shows it (plain_termination.cpp, the
 // same text): put into the library's table, everything takes it as one of its own, and nothing else is
 // touched.
+#include "evaluate/evaluate.h"
 #include "fault/answer.h"
 #include "plan/laid_parts.h"
 #include "plan/planned_work.h"
 #include "random_designs.h"
 #include "shape/aids.h"
-#include "study/evaluate.h"
 #include "support.h"
 #include <fstream>
 #include <set>
@@ -75,16 +75,16 @@ class TestOwnFamily : public QObject {
         std::map<double, double> tangential;
         for (const double class_kV : {5.0, 15.0}) {
             const auto job = job_of(class_kV);
-            const auto judged = evaluate(job, job.designs[0].id, {}, library());
+            const auto judged = evaluate(job, job.designs[0].id, {}, library(), prepare_design);
             REQUIRE_OK(judged);
             QVERIFY(judged->verdict.status != Status::not_judged);
-            std::set<std::string> ids;
+            std::set<CheckId> ids;
             for (const auto& check : judged->verdict.checks) {
-                QVERIFY2(check.limit > 0 && check.value > 0, check.id.c_str());
+                QVERIFY2(check.limit > 0 && check.value > 0, name_of(check.id).c_str());
                 ids.insert(check.id);
-                if (check.id == "insulation_tangential") tangential[class_kV] = check.value;
+                if (check.id == CheckKind::insulation_tangential) tangential[class_kV] = check.value;
             }
-            QVERIFY(ids.contains("screen_edge"));
+            QVERIFY(ids.contains(CheckKind::screen_edge));
         }
         QCOMPARE(tangential.size(), std::size_t{2});
         QVERIFY(tangential[15] > 1.5 * tangential[5]);

@@ -5,7 +5,6 @@
 #include <QFileInfo>
 #include <QUndoCommand>
 #include <algorithm>
-#include <nlohmann/json.hpp>
 
 namespace ng::app {
 
@@ -45,14 +44,9 @@ Document::Document(QObject* parent) : QObject(parent), job_(std::make_shared<con
 void Document::edit(const QString& text, const QString& merge_key, const std::function<void(Job&)>& change) {
     Job after = *job_;
     change(after);
-    const auto written_after = std::make_shared<const nlohmann::ordered_json>(write_job(after));
-    if (written_of_ != job_) written_ = std::make_shared<const nlohmann::ordered_json>(write_job(*job_));
-    written_of_ = job_;
-    if (*written_after == *written_) return;
-    const auto edited = std::make_shared<const Job>(std::move(after));
-    undo_.push(new JobCommand(*this, text, merge_key, gesture_, job_, edited));
-    written_of_ = edited; // a hand's next edit is compared to this one
-    written_ = written_after;
+    if (after == *job_) return;
+    undo_.push(new JobCommand(*this, text, merge_key, gesture_, job_,
+                              std::make_shared<const Job>(std::move(after))));
 }
 
 void Document::set_job(std::shared_ptr<const Job> job) {

@@ -1,5 +1,6 @@
 // The open job: undo, saving, autosave and recovery, and the lock that keeps two windows off one file.
 #pragma once
+#include "accessory/family.h"
 #include "app/model/safety_copy.h"
 #include "design/design_templates.h"
 #include <QByteArray>
@@ -99,8 +100,6 @@ class Document : public QObject {
     static QByteArray print_of(const QString& path);
 
     std::shared_ptr<const Job> job_;
-    std::shared_ptr<const Job> written_of_;
-    std::shared_ptr<const nlohmann::ordered_json> written_; ///< of that job
     bool example_ = false;
     QString path_, copied_from_, typed_, kept_beside_;
     QByteArray file_print_; ///< of the file's content as last read or written here

@@ -7,7 +7,16 @@
 namespace ng::app {
 namespace {
 constexpr int kept_studies = 40;
+
+/// Rows that this program cannot go on with keep what they hold, under another name; whether that was
+/// possible.
+bool set_aside(const QString& path) {
+    for (int n = 1; n < 1000; ++n)
+        if (const auto aside = QString("%1.set-aside-%2").arg(path).arg(n); !QFile::exists(aside))
+            return QFile::rename(path, aside);
+    return false;
 }
+} // namespace
 
 KeptRows::KeptRows(const Study& study) {
     QDir folder(QStandardPaths::writableLocation(QStandardPaths::CacheLocation) + "/studies");
@@ -19,7 +28,7 @@ KeptRows::KeptRows(const Study& study) {
         return;
     }
     auto opened = RowsFile::open(path.toStdString(), study, {});
-    if (!opened && QFile::remove(path)) opened = RowsFile::open(path.toStdString(), study, {});
+    if (!opened && set_aside(path)) opened = RowsFile::open(path.toStdString(), study, {});
     if (opened)
         file_ = std::move(*opened);
     else

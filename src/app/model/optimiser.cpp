@@ -2,10 +2,10 @@
 
 namespace ng::app {
 
-void Optimiser::start(const OptimiseRequest& request, const Library& library) {
-    worker_.start([this, request, library](const CancelFlag& cancel) {
+void Optimiser::start(const OptimiseRequest& request, const Library& library, const Preparer& prepare) {
+    worker_.start([this, request, library, prepare](const CancelFlag& cancel) {
         auto result = optimise(
-            request, library,
+            request, library, prepare,
             [this](const OptimiseStep& step, int done) {
                 worker_.hand_over([this, step, done] { emit stepped(step, done); });
             },

@@ -12,7 +12,8 @@ class Optimiser : public QObject {
     explicit Optimiser(QObject* parent = nullptr) : QObject(parent) {
         connect(&worker_, &Worker::failed, this, &Optimiser::failed);
     }
-    void start(const OptimiseRequest& request, const Library& library);
+    /// `prepare`: the design as it is judged, with faults or without.
+    void start(const OptimiseRequest& request, const Library& library, const Preparer& prepare);
     void cancel() { worker_.cancel(); }
     bool is_running() const { return worker_.is_running(); }
 

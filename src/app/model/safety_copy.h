@@ -1,7 +1,7 @@
 // Work that is not saved yet, kept beside it: one copy per session and job, never written over by another
 // session, offered until somebody has answered.
 #pragma once
-#include "design/job.h"
+#include "document/job.h"
 #include "units/result.h"
 #include <QDateTime>
 #include <QLockFile>

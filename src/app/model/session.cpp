@@ -1,7 +1,9 @@
 #include "app/model/session.h"
 #include "app/model/time_left.h"
 #include "design/revisions.h"
+#include "fault/fault.h"
 #include "field/result_io.h"
+#include "io/digest.h"
 #include "plan/whole_end.h"
 #include "units/parallel.h"
 
@@ -73,7 +75,7 @@ Session::Session(Library library, const std::optional<Job>& foreseen, QObject* p
 void Session::foresee(const Job& job) {
     auto prepared = prepare_design(job, job.open_design, library_);
     if (!prepared) return; // opening it says why
-    foreseen_ = Foreseen{write_job(job).dump(), std::make_shared<const PreparedDesign>(std::move(*prepared))};
+    foreseen_ = Foreseen{job, std::make_shared<const PreparedDesign>(std::move(*prepared))};
     solver_.hold(true);
     solver_.request(foreseen_->prepared, true, usual_goal);
 }
@@ -84,8 +86,7 @@ void Session::go_on_refining() {
 
 /// The design as it was foreseen, where that is what is open.
 std::shared_ptr<const PreparedDesign> Session::take_foreseen() {
-    if (!foreseen_ || begun_ || with_faults_ || live_ || foreseen_->job != write_job(document.job()).dump())
-        return {};
+    if (!foreseen_ || begun_ || with_faults_ || live_ || foreseen_->job != document.job()) return {};
     return std::exchange(foreseen_, std::nullopt)->prepared;
 }
 
@@ -106,7 +107,7 @@ void Session::prepare() {
     ++why_run_;
     sensitivity_.reset();
     sensitivity_state_.clear();
-    sensitivity_check_.clear();
+    sensitivity_check_.reset();
     auto ready = take_foreseen();
     const bool foreseen = ready != nullptr;
     if (!foreseen) {
@@ -146,9 +147,8 @@ void Session::prepare() {
 bool Session::keep_solution() {
     auto job = judged_job();
     job.step_texts.clear();
-    auto now = write_job(job).dump() + (with_faults_ ? " with faults" : "");
-    const bool same = now == physics_;
-    physics_ = std::move(now);
+    const bool same = judged_before_ && *judged_before_ == std::pair(job, with_faults_);
+    judged_before_.emplace(std::move(job), with_faults_);
     if (!same || !solved_ || solved_->coarse || refining_ || solved_->prepared != before_) return false;
     auto moved = std::make_shared<Solved>(*solved_);
     moved->prepared = prepared_;
@@ -163,12 +163,12 @@ Result<WorkSheet> Session::sheet() const {
         return refuse("Work sheet", "the design has no cut plan", "Correct what the message above names");
     if (!book_) return tl::unexpected(book_.error());
     auto sheet = make_sheet(*prepared_, *plan_, *book_, library_.connectors, document.job().step_texts);
-    if (sheet && !critical_.empty() && critical_of_ == design_text()) write_hold_points(critical_, *sheet);
+    if (sheet && !critical_.empty() && critical_of_ == design_hash()) write_hold_points(critical_, *sheet);
     return sheet;
 }
 
 void Session::take_plan(CutPlan plan) {
-    if (!windows_.empty() && windows_of_ == judged_text()) accept_windows(windows_, plan);
+    if (!windows_.empty() && windows_of_ == judged_hash()) accept_windows(windows_, plan);
     plan_ = std::make_shared<const CutPlan>(std::move(plan));
 }
 
@@ -192,21 +192,21 @@ void Session::keep_built(std::vector<BuiltMark> marks) {
     emit built_changed();
 }
 
-std::string Session::design_text() const {
+std::string Session::design_hash() const {
     auto job = alone(document.job(), document.design());
     leave_out_unjudged(job.designs.front());
-    return write_job(job).dump();
+    return hash_of(job);
 }
 
-std::string Session::judged_text() const {
-    return write_job(judged_job()).dump();
+std::string Session::judged_hash() const {
+    return hash_of(judged_job());
 }
 
-std::string Session::varied_text() const {
+std::string Session::varied_hash() const {
     auto job = judged_job();
     job.designs.front().tolerances = document.design().tolerances;
     job.designs.front().correlated = document.design().correlated;
-    return write_job(job).dump();
+    return hash_of(job);
 }
 
 Job Session::judged_job() const {
@@ -308,7 +308,8 @@ void Session::run_schedule() {
     schedule_runs_ = true;
     schedule_progress_ = {};
     emit schedule_changed();
-    scheduler_.start([this, run, solved, job = document.job(), library = library_](const CancelFlag& cancel) {
+    scheduler_.start([this, run, solved, job = document.job(), prepare = preparer(with_faults_),
+                      library = library_](const CancelFlag& cancel) {
         ScheduleOptions options;
         options.cancel = &cancel;
         options.threads = usable_threads();
@@ -335,7 +336,7 @@ void Session::run_schedule() {
         });
         // The verdict stands; what was assumed is looked for behind it.
         if (!result || !result->complete) return;
-        auto assumed = find_assumptions(job, solved->prepared->design.id, library, &cancel);
+        auto assumed = find_assumptions(job, solved->prepared->design.id, library, prepare, &cancel);
         if (!assumed || assumed->empty()) return;
         scheduler_.hand_over([this, run, assumed = std::move(*assumed)] {
             if (run != schedule_run_ || !schedule_) return;
@@ -377,22 +378,23 @@ QString Session::overall_words() const {
            (unconfirmed && status != Status::not_judged ? " †" : "");
 }
 
-void Session::find_sensitivity(const std::string& check_id) {
+void Session::find_sensitivity(const CheckId& check) {
     if (!prepared_) return;
     const int run = ++why_run_;
     sensitivity_.reset();
-    sensitivity_check_ = check_id;
+    sensitivity_check_ = check;
     sensitivity_state_ = "solving the alternatives";
     emit sensitivity_changed();
     SensitivityRequest request;
     request.job = document.job();
     request.design_id = prepared_->design.id;
-    request.check_id = check_id;
+    request.check = check;
     if (schedule_is_current()) request.tightest = tightest_limits(*schedule_);
-    why_.start([this, run, request, library = library_](const CancelFlag& cancel) {
+    why_.start([this, run, request, prepare = preparer(with_faults_),
+                library = library_](const CancelFlag& cancel) {
         const TimeLeft left;
         auto result = ng::find_sensitivity(
-            request, library,
+            request, library, prepare,
             [this, run, left](const Sensitivity& so_far, int done, int all) {
                 const auto words =
                     QString("solving the alternatives: %1 of %2").arg(done).arg(all) + left.after(done, all);

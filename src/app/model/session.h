@@ -69,8 +69,8 @@ class Session : public QObject {
     /// What a check hangs on; runs in the background when asked.
     std::shared_ptr<const Sensitivity> sensitivity() const { return sensitivity_; }
     QString sensitivity_state() const { return sensitivity_state_; }
-    std::string sensitivity_check() const { return sensitivity_check_; }
-    void find_sensitivity(const std::string& check_id);
+    const std::optional<CheckId>& sensitivity_check() const { return sensitivity_check_; }
+    void find_sensitivity(const CheckId& check);
     void stop_sensitivity();          ///< what was found so far stays
     void apply(const Effect& effect); ///< as one undo step
 
@@ -96,19 +96,19 @@ class Session : public QObject {
     /// Whether the design is shown and judged everywhere with the faults that lie on it.
     bool with_faults() const { return with_faults_; }
     void set_with_faults(bool with);
-    /// Critical sizes that were looked for, of the design as `of` writes it: for hold points of its sheet.
+    /// Critical sizes that were looked for, of the design with the hash `of`: for hold points of its sheet.
     void keep_critical_sizes(std::string of, std::vector<std::pair<Fault, CriticalSize>> sizes);
-    /// Windows of its marks, of the design as judged_text() writes it: on TAPE and on its sheet.
+    /// Windows of its marks, of the design with the hash judged_hash(): on TAPE and on its sheet.
     void keep_windows(std::string of, std::vector<MarkWindow> windows);
     /// Marks of the shown design as they were built: on TAPE.
     void keep_built(std::vector<BuiltMark> marks);
     const std::vector<BuiltMark>& built_marks() const { return built_marks_; }
-    /// The open design alone, as text: what solutions that are kept elsewhere belong to.
-    std::string design_text() const;
+    /// Hash of the open design alone: what solutions that are kept elsewhere belong to.
+    std::string design_hash() const;
     /// The same with the faults that it is judged with, if it is.
-    std::string judged_text() const;
+    std::string judged_hash() const;
     /// The same with what its quantities vary by.
-    std::string varied_text() const;
+    std::string varied_hash() const;
     void pin();
     void unpin();
     void set_number(const std::string& key, double value_mm, const QString& label);
@@ -162,7 +162,8 @@ class Session : public QObject {
     std::optional<InputError> plan_error_;
     Result<StepBook> book_;
     std::shared_ptr<const PreparedDesign> before_; ///< the description before the last edit
-    std::string physics_;                          ///< the design alone without what is chosen about the work
+    /// The design alone without what is chosen about the work, and whether with its faults.
+    std::optional<std::pair<Job, bool>> judged_before_;
     SolvedPtr solved_;
     /// Run while a hand's solution is drawn and not yet mapped, and said. Half a frame after it is drawn: by
     /// then it is painted. Nobody reads figures more than ten times a second.
@@ -192,12 +193,12 @@ class Session : public QObject {
     bool schedule_runs_ = false;
     int schedule_run_ = 0, why_run_ = 0; ///< results of earlier runs are dropped
     std::shared_ptr<const Sensitivity> sensitivity_;
-    std::string sensitivity_check_;
+    std::optional<CheckId> sensitivity_check_;
     QString sensitivity_state_;
     bool live_ = false, refining_ = false, fresh_design_ = true;
     bool starting_ = true, begun_ = false; ///< until something was given to the solver
     struct Foreseen {
-        std::string job;
+        Job job;
         std::shared_ptr<const PreparedDesign> prepared; ///< that the solver has
     };
     std::optional<Foreseen> foreseen_;

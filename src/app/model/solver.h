@@ -20,7 +20,7 @@ namespace ng::app {
 struct Solved {
     std::shared_ptr<const PreparedDesign> prepared;
     Solution solution;                      ///< at U0
-    std::map<std::string, Solution> levels; ///< at other voltages, where the solution does not scale
+    std::map<LevelKey, Solution> levels;    ///< at other voltages, where the solution does not scale
     std::map<std::string, Solution> across; ///< planar sections by id
     Verdict verdict;
     std::vector<VoidStrip> voids;

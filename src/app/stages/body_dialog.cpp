@@ -1,5 +1,5 @@
 #include "app/stages/body_dialog.h"
-#include "design/drawing_io.h"
+#include "document/drawing_io.h"
 #include "draw/section_picture.h"
 #include <QComboBox>
 #include <QFileInfo>

@@ -1,7 +1,7 @@
 // Takes a moulded body from a drawing: which layer is what, the unit where the drawing does not say it, and
 // on which of its axes the cable's lies; what is understood is drawn beside.
 #pragma once
-#include "accessory/body_drawing.h"
+#include "document/body_drawing.h"
 #include "draw/theme.h"
 #include "io/dxf_reader.h"
 #include <QDialog>

@@ -16,7 +16,7 @@ class BuildsPanel : public StudyPanel {
     Result<void> save(const QString& path) const override;
 
   protected:
-    std::string solved_of() const override { return session_.varied_text(); }
+    std::string solved_of() const override { return session_.varied_hash(); }
     Solve solve() override;
     void forget() override;
     void paint(QPainter& painter, const QRectF& place) override;

@@ -1,6 +1,6 @@
 #include "app/stages/cable_library.h"
 #include "app/model/text.h"
-#include "design/cable_io.h"
+#include "document/cable_io.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include <QDir>

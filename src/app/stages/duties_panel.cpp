@@ -1,6 +1,7 @@
 #include "app/stages/duties_panel.h"
 #include "app/model/text.h"
 #include "draw/duties_picture.h"
+#include "fault/fault.h"
 #include "io/file.h"
 
 namespace ng::app {
@@ -15,8 +16,9 @@ DutiesPanel::DutiesPanel(Session& session, QWidget* parent)
 
 StudyPanel::Solve DutiesPanel::solve() {
     return [this, job = session_.document.job(), id = session_.document.design().id,
+            prepare = preparer(session_.with_faults()),
             library = session_.library()](const CancelFlag& cancel, const Progress& progress) {
-        return over_duties(job, id, library, &cancel, progress)
+        return over_duties(job, id, library, prepare, &cancel, progress)
             .map([this](std::vector<DutyRow>&& rows) -> Show {
                 return [this, rows = std::move(rows)] {
                     rows_ = rows;

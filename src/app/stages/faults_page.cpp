@@ -222,7 +222,7 @@ void FaultsPage::refresh() {
     own_->setEnabled(own_->count() > 0);
     inset_->show_fault(described());
     remove_->setEnabled(own_->count() > 0);
-    if (bars_->rows().empty() || !session_.prepared() || session_.design_text() == scanned_of_) return;
+    if (bars_->rows().empty() || !session_.prepared() || session_.design_hash() == scanned_of_) return;
     // What was found belongs to the design as it was then.
     bars_->show_rows({});
     all_.cancel();
@@ -234,7 +234,7 @@ void FaultsPage::refresh() {
 void FaultsPage::with_sound(Worker& worker,
                             std::function<void(const Job&, const Sound&, const CancelFlag&)> work,
                             std::function<void(const InputError&)> refused) {
-    auto of = session_.design_text();
+    auto of = session_.design_hash();
     auto known = known_.of == of ? known_.sound : nullptr;
     worker.start([this, &worker, of = std::move(of), known = std::move(known), work = std::move(work),
                   refused = std::move(refused), job = session_.document.job(),
@@ -310,7 +310,7 @@ void FaultsPage::scan() {
     bars_->show_rows({});
     scanning_.show();
     state_->setText("Solving the design without faults…");
-    scanned_of_ = session_.design_text();
+    scanned_of_ = session_.design_hash();
     const auto say = [this, run](const QString& text, std::vector<FaultRow> rows, bool end) {
         all_.hand_over([this, run, text, rows = std::move(rows), end]() mutable {
             if (run != run_all_) return;

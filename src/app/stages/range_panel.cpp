@@ -1,6 +1,7 @@
 #include "app/stages/range_panel.h"
 #include "app/model/text.h"
 #include "draw/range_picture.h"
+#include "fault/fault.h"
 #include "io/file.h"
 #include <QVBoxLayout>
 
@@ -28,14 +29,16 @@ RangeGrid RangePanel::grid() const {
 
 StudyPanel::Solve RangePanel::solve() {
     return [this, grid = grid(), job = session_.document.job(), id = session_.document.design().id,
+            prepare = preparer(session_.with_faults()),
             library = session_.library()](const CancelFlag& cancel, const Progress& progress) {
-        return map_range(job, id, library, grid, &cancel, progress).map([this](RangeMap&& map) -> Show {
-            return [this, map = std::move(map)] {
-                map_ = map;
-                show_picture(300, "Map of the range: " + q(range_words(map)));
-                return q(range_words(map)) + ". " + draw::range_key(map);
-            };
-        });
+        return map_range(job, id, library, prepare, grid, &cancel, progress)
+            .map([this](RangeMap&& map) -> Show {
+                return [this, map = std::move(map)] {
+                    map_ = map;
+                    show_picture(300, "Map of the range: " + q(range_words(map)));
+                    return q(range_words(map)) + ". " + draw::range_key(map);
+                };
+            });
     };
 }
 

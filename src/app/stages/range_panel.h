@@ -16,7 +16,7 @@ class RangePanel : public StudyPanel {
     Result<void> save(const QString& path) const override;
 
   protected:
-    std::string solved_of() const override { return session_.varied_text(); }
+    std::string solved_of() const override { return session_.varied_hash(); }
     Solve solve() override;
     void forget() override { map_.reset(); }
     void paint(QPainter& painter, const QRectF& place) override;

@@ -2,6 +2,7 @@
 #include "app/model/time_left.h"
 #include "design/revisions.h"
 #include "draw/report_document.h"
+#include "fault/fault.h"
 #include "io/file.h"
 #include "schedule/judgement.h"
 #include <QDate>
@@ -123,43 +124,44 @@ void ReportPage::write(const QString& path, bool whole_job) {
     std::vector<std::string> ids;
     for (const auto& design : job.designs)
         if (whole_job || design.id == job.open_design) ids.push_back(design.id);
-    worker_.start([this, run, job = std::move(job), ids, path,
-                   date = QDate::currentDate().toString(Qt::ISODate),
-                   library = session_.library()](const CancelFlag& cancel) {
-        const auto say = [this, run](const QString& text, bool end, bool good) {
-            worker_.hand_over([this, run, text, end, good] {
-                if (run != run_) return;
-                state_->setText(text);
-                if (!end) return;
-                writing_.hide();
-                emit written(good);
-            });
-        };
-        std::vector<Judgement> judged;
-        std::vector<CutPlan> plans;
-        const TimeLeft left(&worker_);
-        for (std::size_t i = 0; i < ids.size(); ++i) {
-            say(QString("Solving design %1 of %2").arg(i + 1).arg(ids.size()) + left.after(i, ids.size()) +
-                    "…",
-                false, false);
-            auto one = judge_design(job, ids[i], library, true, &session_.schedule_cache(), &cancel);
-            if (cancel) return;
-            if (!one) return say(QString::fromStdString(one.error().message()), true, false);
-            auto plan = make_plan(one->prepared);
-            if (!plan) return say(QString::fromStdString(plan.error().message()), true, false);
-            judged.push_back(std::move(*one));
-            plans.push_back(std::move(*plan));
-        }
-        std::vector<draw::ReportedDesign> designs;
-        for (std::size_t i = 0; i < judged.size(); ++i)
-            designs.push_back({&judged[i].prepared, &judged[i].solutions.at_u0, &judged[i].verdict,
-                               judged[i].schedule ? &*judged[i].schedule : nullptr, &plans[i]});
-        const auto document = draw::report_document(job, designs, date);
-        const auto ok = path.endsWith(".html") ? document.write_html(path.toStdString())
-                                               : document.write_pdf(path.toStdString());
-        say(ok ? QString("Written: %1").arg(path) : QString::fromStdString(ok.error().message()), true,
-            ok.has_value());
-    });
+    worker_.start(
+        [this, run, job = std::move(job), ids, path, date = QDate::currentDate().toString(Qt::ISODate),
+         prepare = preparer(session_.with_faults()), library = session_.library()](const CancelFlag& cancel) {
+            const auto say = [this, run](const QString& text, bool end, bool good) {
+                worker_.hand_over([this, run, text, end, good] {
+                    if (run != run_) return;
+                    state_->setText(text);
+                    if (!end) return;
+                    writing_.hide();
+                    emit written(good);
+                });
+            };
+            std::vector<Judgement> judged;
+            std::vector<CutPlan> plans;
+            const TimeLeft left(&worker_);
+            for (std::size_t i = 0; i < ids.size(); ++i) {
+                say(QString("Solving design %1 of %2").arg(i + 1).arg(ids.size()) +
+                        left.after(i, ids.size()) + "…",
+                    false, false);
+                auto one =
+                    judge_design(job, ids[i], library, prepare, true, &session_.schedule_cache(), &cancel);
+                if (cancel) return;
+                if (!one) return say(QString::fromStdString(one.error().message()), true, false);
+                auto plan = make_plan(one->prepared);
+                if (!plan) return say(QString::fromStdString(plan.error().message()), true, false);
+                judged.push_back(std::move(*one));
+                plans.push_back(std::move(*plan));
+            }
+            std::vector<draw::ReportedDesign> designs;
+            for (std::size_t i = 0; i < judged.size(); ++i)
+                designs.push_back({&judged[i].prepared, &judged[i].solutions.at_u0, &judged[i].verdict,
+                                   judged[i].schedule ? &*judged[i].schedule : nullptr, &plans[i]});
+            const auto document = draw::report_document(job, designs, date);
+            const auto ok = path.endsWith(".html") ? document.write_html(path.toStdString())
+                                                   : document.write_pdf(path.toStdString());
+            say(ok ? QString("Written: %1").arg(path) : QString::fromStdString(ok.error().message()), true,
+                ok.has_value());
+        });
 }
 
 } // namespace ng::app

@@ -2,6 +2,7 @@
 #include "app/model/time_left.h"
 #include "app/strips/plot_strip.h"
 #include "draw/shape_picture.h"
+#include "fault/fault.h"
 #include "io/file.h"
 #include <QDateTime>
 #include <QFileDialog>
@@ -184,14 +185,14 @@ void ShapePage::fill_parameters() {
     const auto* family = session_.family();
     const auto prepared = session_.prepared();
     if (!family || !prepared) return;
-    check_ids_ = {""};
+    checks_ = {std::nullopt};
     const QSignalBlocker quiet(objective_);
     const int was = objective_->currentIndex();
     objective_->clear();
     objective_->addItem("length");
     for (const auto& check : prepared->built.checks) {
         objective_->addItem(QString::fromStdString(check.title));
-        check_ids_.push_back(check.id);
+        checks_.push_back(check.id);
     }
     objective_->setCurrentIndex(std::clamp(was, 0, objective_->count() - 1));
     if (filled_family_ == family->id) return;
@@ -296,10 +297,10 @@ void ShapePage::take_dimension(int row, const std::string& key) {
     set_dimension(row, key, std::max(parameter->lowest, 0.7 * now), std::min(parameter->highest, 1.3 * now));
 }
 
-void ShapePage::search_for(const std::string& check_id, const std::vector<std::string>& keys) {
+void ShapePage::search_for(const CheckId& check, const std::vector<std::string>& keys) {
     if (optimiser_.is_running()) { // its last words must be said before another begins
         optimiser_.cancel();
-        QTimer::singleShot(50, this, [this, check_id, keys] { search_for(check_id, keys); });
+        QTimer::singleShot(50, this, [this, check, keys] { search_for(check, keys); });
         return;
     }
     for (auto& row : rows_) row.parameter->setCurrentIndex(0);
@@ -308,8 +309,8 @@ void ShapePage::search_for(const std::string& check_id, const std::vector<std::s
         if (next < static_cast<int>(rows_.size()) &&
             std::find(parameter_keys_.begin(), parameter_keys_.end(), key) != parameter_keys_.end())
             take_dimension(next++, key);
-    const auto it = std::find(check_ids_.begin(), check_ids_.end(), check_id);
-    objective_->setCurrentIndex(it == check_ids_.end() ? 0 : static_cast<int>(it - check_ids_.begin()));
+    const auto it = std::find(checks_.begin(), checks_.end(), check);
+    objective_->setCurrentIndex(it == checks_.end() ? 0 : static_cast<int>(it - checks_.begin()));
     if (next == 0) return;
     start();
     QTimer::singleShot(0, this, [this] { // once laid out
@@ -326,7 +327,7 @@ void ShapePage::start() {
         if (const int k = row.parameter->currentIndex(); k > 0)
             request_.dimensions.push_back(
                 {parameter_keys_.at(static_cast<std::size_t>(k)), row.low, row.high});
-    request_.lowest_check = check_ids_.at(static_cast<std::size_t>(std::max(0, objective_->currentIndex())));
+    request_.lowest_check = checks_.at(static_cast<std::size_t>(std::max(0, objective_->currentIndex())));
     path_.clear();
     best_.reset();
     take_best_->setEnabled(false);
@@ -336,7 +337,7 @@ void ShapePage::start() {
     progress_->show();
     outcome_->setText("Searching…");
     start_->setText("Cancel");
-    optimiser_.start(request_, session_.library());
+    optimiser_.start(request_, session_.library(), preparer(session_.with_faults()));
 }
 
 void ShapePage::draw_path() {
@@ -361,7 +362,7 @@ void ShapePage::draw_path() {
     good->setLineStyle(QCPGraph::lsNone);
     good->setScatterStyle(QCPScatterStyle(QCPScatterStyle::ssSquare, theme.accent, theme.accent, 6));
     plot_->xAxis->setLabel("step (filled: every verdict holds)");
-    plot_->yAxis->setLabel(request_.lowest_check.empty() ? "length, mm" : "kV/mm");
+    plot_->yAxis->setLabel(!request_.lowest_check ? "length, mm" : "kV/mm");
     style_plot(*plot_, theme, 7.5);
     plot_->rescaleAxes();
     plot_->yAxis->scaleRange(1.15);
@@ -375,9 +376,9 @@ void ShapePage::show_result(const OptimiseResult& result) {
     path_ = result.path;
     draw_path();
     const auto& family = *session_.family();
-    const QString what = request_.lowest_check.empty() ? "mm of length" : "kV/mm";
+    const QString what = !request_.lowest_check ? "mm of length" : "kV/mm";
     auto words = [&](const OptimiseStep& s) {
-        return QString("%1 %2").arg(s.objective, 0, 'f', request_.lowest_check.empty() ? 1 : 3).arg(what);
+        return QString("%1 %2").arg(s.objective, 0, 'f', !request_.lowest_check ? 1 : 3).arg(what);
     };
     QString text =
         QString("%1 after %2 steps. ").arg(QString::fromStdString(result.end)).arg(result.path.size());

@@ -22,7 +22,7 @@ class ShapePage : public Page {
     bool set_dimension(int row, const std::string& key, double lowest, double highest);
     /// Fills the rows with up to four of these dimensions, 30 % either way, and looks for the least value of
     /// this check at which all hold.
-    void search_for(const std::string& check_id, const std::vector<std::string>& keys);
+    void search_for(const CheckId& check, const std::vector<std::string>& keys);
     void start();
     Optimiser& optimiser() { return optimiser_; }
     QString outcome() const { return outcome_->text(); }
@@ -54,7 +54,8 @@ class ShapePage : public Page {
         double low = 0, high = 0;
     };
     std::vector<Row> rows_;
-    std::vector<std::string> parameter_keys_, check_ids_;
+    std::vector<std::string> parameter_keys_;
+    std::vector<std::optional<CheckId>> checks_; ///< in the order of the objective's list; none: the length
     std::string filled_family_;
     QComboBox* objective_;
     QPushButton *start_, *take_best_;

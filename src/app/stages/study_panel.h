@@ -44,7 +44,7 @@ class StudyPanel : public QWidget {
     using Solve = std::function<Result<Show>(const CancelFlag& cancel, const Progress& progress)>;
 
     StudyPanel(Session& session, Words words, QWidget* parent);
-    virtual std::string solved_of() const { return session_.design_text(); }
+    virtual std::string solved_of() const { return session_.design_hash(); }
     virtual Solve solve() = 0; ///< with copies of all it needs
     virtual void forget() {}
     virtual void paint(QPainter&, const QRectF&) {}

@@ -1,7 +1,7 @@
 #include "app/stages/tolerance_editor.h"
 #include "app/model/text.h"
 #include "app/stages/form_dialog.h"
-#include "design/tolerance_io.h"
+#include "document/tolerance_io.h"
 #include "study/study.h"
 #include "units/quantity.h"
 #include <QComboBox>

@@ -92,10 +92,10 @@ void VerdictPage::follow_link(const QString& link) {
     const auto found = session_.sensitivity();
     if (link.startsWith("help:"))
         emit wants_help(what);
-    else if (link.startsWith("why:"))
-        session_.find_sensitivity(what.toStdString());
+    else if (const auto check = check_of(what.toStdString()); check && link.startsWith("why:"))
+        session_.find_sensitivity(*check);
     else if (link.startsWith("several:") && found)
-        emit wants_search(found->check_id, gaining_dimensions(*found));
+        emit wants_search(found->check, gaining_dimensions(*found));
     else if (link.startsWith("stop:"))
         session_.stop_sensitivity();
     else if (const auto k = what.toULong(); found && k < found->effects.size())
@@ -107,7 +107,7 @@ QString VerdictPage::why_text(const Check& check) const {
     if (session_.sensitivity_check() != check.id)
         return QString("<p><a href=\"why:%1\">What it hangs on, by solving</a> · <a href=\"help:%1\">How is "
                        "this computed</a></p>")
-            .arg(QString::fromStdString(check.id));
+            .arg(q(name_of(check.id)));
     const auto& state = session_.sensitivity_state();
     const QString running = state.isEmpty() ? QString() : "<p>" + state + " <a href=\"stop:\">Stop</a></p>";
     if (const auto found = session_.sensitivity()) {
@@ -220,7 +220,7 @@ void VerdictPage::refresh_checks() {
         const auto& request = requests[i];
         QString estimate = "being solved";
         for (const auto& e : prepared->built.estimates)
-            if (e.check_id == request.id)
+            if (e.check == request.id)
                 estimate = QString("first estimate %1 (%2)")
                                .arg(QString::fromStdString(format_figures(e.value, 2)),
                                     QString::fromStdString(e.formula));
@@ -284,8 +284,9 @@ void VerdictPage::refresh_schedule() {
     while (test_rows_.size() < static_cast<qsizetype>(count)) {
         auto* row = new TestRow(session_, this);
         tests_->addWidget(row);
-        connect(row, &QAbstractButton::clicked, this,
-                [this, row] { open_test(open_test_ == row->test().id ? std::string() : row->test().id); });
+        connect(row, &QAbstractButton::clicked, this, [this, row] {
+            open_test(open_test_ == row->test().id ? std::optional<TestId>() : row->test().id);
+        });
         test_rows_.append(row);
     }
     for (std::size_t i = 0; i < count; ++i) {
@@ -306,7 +307,7 @@ void VerdictPage::refresh_schedule() {
     if (!runs) refresh_checks(); // the overall word
 }
 
-void VerdictPage::open_test(const std::string& test, const std::string& check) {
+void VerdictPage::open_test(const std::optional<TestId>& test, const std::optional<CheckId>& check) {
     open_test_ = test;
     open_check_ = check;
     refresh_schedule();
@@ -314,7 +315,7 @@ void VerdictPage::open_test(const std::string& test, const std::string& check) {
 
 void VerdictPage::fill_open_test() {
     const auto schedule = session_.schedule();
-    const auto* test = schedule ? schedule->find(open_test_) : nullptr;
+    const auto* test = schedule && open_test_ ? schedule->find(*open_test_) : nullptr;
     if (!test) return;
     int place = 0;
     for (int i = 0; i < test_rows_.size(); ++i)
@@ -348,7 +349,7 @@ void VerdictPage::fill_open_test() {
         row->setChecked(check.id == open_check_);
         column->addWidget(detail);
         connect(row, &QAbstractButton::clicked, this, [this, detail, row, id = check.id] {
-            open_check_ = open_check_ == id ? std::string() : id;
+            open_check_ = open_check_ == id ? std::optional<CheckId>() : id;
             detail->setVisible(open_check_ == id);
             row->setChecked(open_check_ == id);
             if (open_check_ == id && session_.is_current() && row->check().across.empty())

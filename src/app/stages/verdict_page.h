@@ -15,12 +15,13 @@ class VerdictPage : public Page {
     void open_row(int index);
     QList<TestRow*> test_rows() const { return test_rows_; }
     /// Opens a test by id, and a check in it by id (empty: none).
-    void open_test(const std::string& test, const std::string& check = {});
+    /// None: no test is open; of the open one no check.
+    void open_test(const std::optional<TestId>& test, const std::optional<CheckId>& check = {});
 
   signals:
     void wants_help(QString about);
     /// The search over several dimensions for the least of a check.
-    void wants_search(std::string check_id, std::vector<std::string> keys);
+    void wants_search(ng::CheckId check, std::vector<std::string> keys);
 
   private:
     void refresh();
@@ -44,7 +45,8 @@ class VerdictPage : public Page {
     int open_ = -1;
     QList<TestRow*> test_rows_;
     QWidget* open_test_body_ = nullptr;
-    std::string open_test_, open_check_;
+    std::optional<TestId> open_test_;
+    std::optional<CheckId> open_check_;
 };
 
 } // namespace ng::app

@@ -107,7 +107,7 @@ void TestRow::paintEvent(QPaintEvent*) {
     paint_card(painter, stage_state(status), 7);
     painter.setFont(draw::ui_font(9, true));
     const auto voltage =
-        test_.kind == "geometry"
+        test_.kind == TestKind::geometry
             ? QString()
             : QString("%1 %2").arg(test_.voltage_kV, 0, 'g', 3).arg(QString::fromStdString(test_.unit));
     const int voltage_width = painter.fontMetrics().horizontalAdvance(voltage) + 8;

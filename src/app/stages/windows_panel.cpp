@@ -32,7 +32,7 @@ WindowsPanel::WindowsPanel(Session& session, QWidget* parent)
 StudyPanel::Solve WindowsPanel::solve() {
     auto plan = usual_plan(*session_.prepared(), session_.with_faults()); // of all marks, however they vary
     return
-        [this, plan, of = session_.judged_text(), unit = session_.unit(), job = session_.document.job(),
+        [this, plan, of = session_.judged_hash(), unit = session_.unit(), job = session_.document.job(),
          library = session_.library()](const CancelFlag& cancel, const Progress& progress) -> Result<Show> {
             const auto study = Study::begin(job, plan, library, preparer(plan.with_faults), &cancel);
             if (!study) return tl::unexpected(study.error());

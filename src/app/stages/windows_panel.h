@@ -10,7 +10,7 @@ class WindowsPanel : public StudyPanel {
     WindowsPanel(Session& session, QWidget* parent);
 
   protected:
-    std::string solved_of() const override { return session_.judged_text(); }
+    std::string solved_of() const override { return session_.judged_hash(); }
     Solve solve() override;
 };
 

@@ -13,7 +13,7 @@ class WorstPanel : public StudyPanel {
     void open_worst(); ///< as a design of its own, one step to undo
 
   protected:
-    std::string solved_of() const override { return session_.varied_text(); }
+    std::string solved_of() const override { return session_.varied_hash(); }
     Solve solve() override;
     void forget() override;
 

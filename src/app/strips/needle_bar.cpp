@@ -41,19 +41,19 @@ QString layers_at(const BuiltAccessory& built, double z, LengthUnit unit) {
 
 /// What an air gap on this path may measure at the extinction voltage; empty where the path lies in air.
 QString void_words(const Solved& solved, const PathResult& path, const PathSample& sample, LengthUnit unit) {
-    constexpr const char* level = "pd_extinction_kV";
+    constexpr LevelKey level{TestKind::extinction, true};
     const auto& prepared = *solved.prepared;
     const auto side =
         std::find(solved.solution.region_names.begin(), solved.solution.region_names.end(), path.side);
-    const auto wanted = prepared.levels.levels.find(level);
-    if (wanted == prepared.levels.levels.end() || side == solved.solution.region_names.end()) return {};
+    if (side == solved.solution.region_names.end()) return {};
     if (solved.solution.eps_r[side - solved.solution.region_names.begin()] <= 1.0) return {};
+    const auto* spec = prepared.levels.of_kind(TestKind::extinction);
+    if (!spec) return "  void not judged: the pack has no extinction level";
     const Solution* solution = &solved.solution;
     const PathSample* at = &sample;
-    const auto* spec = prepared.levels.spec(level);
-    const double kV = (spec ? spec->prestress : 1) * wanted->second.value;
+    const double kV = spec->prestress * prepared.levels.value_of(*spec).value;
     double factor = kV / prepared.design.duty.u0();
-    if (const auto it = solved.levels.find(prestress_level(level)); it != solved.levels.end()) {
+    if (const auto it = solved.levels.find(level); it != solved.levels.end()) {
         solution = &it->second;
         factor = 1;
         if (const auto* same = solution->path(path.name)) at = sample_at(*same, sample.at.z);

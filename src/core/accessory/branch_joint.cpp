@@ -58,26 +58,26 @@ Result<void> add_two_cores(LayUp& lay, const ParameterValues& v, const CableEnd&
         s.paths.push_back(
             {name_of(place::crotch), {{-0.8 * hull, 0}, {0.8 * hull, 0}}, name_of(place::packing)});
     CheckRequest ratio;
-    ratio.id = "cores_ratio";
+    ratio.id = CheckKind::cores_ratio;
     ratio.title = "Core insulation across the two-core side";
     ratio.quantity = CheckRequest::Quantity::magnitude;
     ratio.places = {place::outward, place::upward};
-    ratio.at_level = "u0";
+    ratio.at = TestKind::service;
     ratio.limit_id = "insulation_ratio";
     ratio.divide_by = lay.cable_stress(b);
     ratio.because = "the outer side of the cores is stressed more than in the cable";
     ratio.cure = "Spread the cores evenly, pack them, use more wall";
     across.checks.push_back(ratio);
     across.checks.push_back(checks::interface_tangential(
-        "hull_tangential", "Tangential stress on the packing across the two-core side", place::hull,
+        CheckKind::hull_tangential, "Tangential stress on the packing across the two-core side", place::hull,
         {"the packing lies unevenly round the cores", "Pack the hull round and smooth"}));
     if (!packed)
         across.checks.push_back(checks::enclosed_air(
-            "crotch_air", "Stress in the unpacked crotch at extinction voltage", place::crotch,
+            CheckKind::crotch_air, "Stress in the unpacked crotch at extinction voltage", place::crotch,
             {"air is left between the cores, and the field in it is above inception",
              "Pack the voids with mastic"}));
     lay.out.across.push_back(std::move(across));
-    lay.out.work_facts.insert("two cores on B");
+    lay.out.work_facts.insert(WorkFact::two_cores_on_b);
     lay.out.statements.push_back(
         "The section along the axis is each core by itself, with its own half of the connector; "
         "the section across shows what the cores do to each other.");

@@ -20,9 +20,6 @@ struct Words {
 inline const Words towards_lug{"the lug and the bared conductor lie too near along the surface",
                                "Lengthen the insulation, or end the stress control further from the lug"};
 
-/// "screen_edge", "screen_edge_a" and "screen_edge_b": stable ids of the two sides of a joint.
-std::string with_side(const std::string& id, Side side);
-
 /// Where the zones of an insulation surface lie; z in the frame of its end.
 struct Zones {
     bool edge_is_bare = true; ///< the screen edge stands in a dielectric, and not under a cone
@@ -42,24 +39,22 @@ Zones zones_of(const CableEnd& end, double mastic_mm, double control_to, double 
 void add_insulation_surface(std::vector<CheckRequest>& to, const CableEnd& end, const Zones& zones,
                             const Words& grading, const Words& live_end);
 /// Tangential stress along another filled interface.
-CheckRequest interface_tangential(const std::string& id, const std::string& title, const PlaceId& path,
+CheckRequest interface_tangential(CheckId id, const std::string& title, const PlaceId& path,
                                   const Words& words);
 CheckRequest screen_edge(const CableEnd& end, const Words& words);
 /// Peak at rounded electrode edges.
-CheckRequest electrode_edge(const std::string& id, const std::string& title, std::vector<PlaceId> edges,
+CheckRequest electrode_edge(CheckId id, const std::string& title, std::vector<PlaceId> edges,
                             const Words& words);
 /// Magnitude along an electrode's surface, against the same limit as edges.
-CheckRequest electrode_surface(const std::string& id, const std::string& title, const PlaceId& path,
-                               const Words& words);
+CheckRequest electrode_surface(CheckId id, const std::string& title, const PlaceId& path, const Words& words);
 /// Cable insulation beside its undisturbed conductor stress.
 CheckRequest insulation_ratio(const CableEnd& end, double cable_stress_kV_per_mm, const std::string& cure);
-/// Outer surface in air: tangential at U0, and magnitude at the extinction voltage.
-std::vector<CheckRequest> surface_in_air(const std::string& part, const PlaceId& path,
+/// Outer surface in air: tangential at U0, as a check of this kind, and magnitude at the extinction voltage.
+std::vector<CheckRequest> surface_in_air(CheckKind kind, const std::string& part, const PlaceId& path,
                                          const Words& tangential, const std::string& cure_of_extinction);
 /// A line through the air that a ring-cut or filed edge leaves under a spanning tube, for `enclosed_air`.
 std::vector<Point> air_wedge(const CableEnd& end);
 /// Air enclosed under a part, at the extinction voltage.
-CheckRequest enclosed_air(const std::string& id, const std::string& title, const PlaceId& path,
-                          const Words& words);
+CheckRequest enclosed_air(CheckId id, const std::string& title, const PlaceId& path, const Words& words);
 
 } // namespace ng::checks

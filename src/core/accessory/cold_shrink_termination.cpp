@@ -49,7 +49,7 @@ Result<BuiltAccessory> close(Termination& t, const Profile& body) {
     auto& lay = t.lay;
     lay.out.checks.push_back(checks::insulation_ratio(t.end, lay.cable_stress(t.end),
                                                       "Round the screen edge more, or cover it better"));
-    for (auto& check : checks::surface_in_air("body", place::body_surface, in_air,
+    for (auto& check : checks::surface_in_air(CheckKind::body_tangential, "body", place::body_surface, in_air,
                                               "Use a thicker body, or keep earth further away"))
         lay.out.checks.push_back(std::move(check));
     lay.mark(MarkKind::anchor, place::anchor_mark,
@@ -152,11 +152,13 @@ Result<BuiltAccessory> build_graded(const DesignContext& c) {
     if (filler == "air" && end.edge.kind != "chamfered") {
         lay.path(place::air_wedge, checks::air_wedge(end), place::step_at_screen_edge);
         lay.out.checks.push_back(checks::enclosed_air(
-            "air_wedge", "Stress in the air wedge at the screen edge at extinction voltage", place::air_wedge,
+            CheckKind::air_wedge, "Stress in the air wedge at the screen edge at extinction voltage",
+            place::air_wedge,
             {"air is left at the screen edge, and the field in it is above inception",
              "Fill the step with grease or relief mastic"}));
     }
-    lay.out.estimates = {{"insulation_tangential", thin.tangential_kV_per_mm(t.zones(layer1).filled_to),
+    lay.out.estimates = {{CheckKind::insulation_tangential,
+                          thin.tangential_kV_per_mm(t.zones(layer1).filled_to),
                           "thin graded layer: beta U cosh(beta (L - z)) / cosh(beta L) where the grading "
                           "begins, outer medium neglected"}};
     lay.out.derived["graded layer wall on insulation (mm)"] = wall;
@@ -203,10 +205,10 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
     const auto line = exposed_flare(curve, start, cable.between(base, z_flare_end).spanned());
     if (!line.empty()) {
         lay.path(place::cone_flare, line, place::body_core);
-        lay.out.checks.push_back(
-            checks::electrode_surface("cone_surface", "Stress on the cone's surface", place::cone_flare,
-                                      {"the cone rises too slowly from the insulation",
-                                       "Give it a profile of constant stress, or more rise"}));
+        lay.out.checks.push_back(checks::electrode_surface(
+            CheckKind::cone_surface, "Stress on the cone's surface", place::cone_flare,
+            {"the cone rises too slowly from the insulation",
+             "Give it a profile of constant stress, or more rise"}));
     }
     lay.out.control_length_mm = tip.z;
     lay.mark(MarkKind::cone, place::cone_start, t.from_cable_end(start), "cone_start_mm", -1);
@@ -226,9 +228,10 @@ Result<BuiltAccessory> build_cone(const DesignContext& c) {
             checks::screen_edge(end, {"the screen edge stands out of the cone",
                                       "Align the body to its mark: the cone must cover the edge"}));
     lay.out.checks.push_back(checks::electrode_edge(
-        "cone_tip", "Stress at the tip of the cone", {place::cone.part(EdgePart::tip)},
+        CheckKind::cone_tip, "Stress at the tip of the cone", {place::cone.part(EdgePart::tip)},
         {"the tip is too sharp or too near the conductor", "Round the tip more, or raise the cone"}));
-    lay.out.estimates = {{"insulation_tangential", cone_tangential_kV_per_mm(shape, around, lay.u0_kV),
+    lay.out.estimates = {{CheckKind::insulation_tangential,
+                          cone_tangential_kV_per_mm(shape, around, lay.u0_kV),
                           "cone of this length and rise with a constant tangential stress"}};
     return close(t, body->outer);
 }

@@ -364,7 +364,7 @@ void DrawnParts::ask_flare() {
     if (flare.size() < 2) return;
     t_.lay.path(place::cone_flare, flare, place::body);
     t_.lay.out.checks.push_back(
-        checks::electrode_surface("cone_surface", "Stress on the deflector", place::cone_flare,
+        checks::electrode_surface(CheckKind::cone_surface, "Stress on the deflector", place::cone_flare,
                                   {"the deflector rises too slowly from the insulation, or ends too sharply",
                                    "Give it a profile of constant stress, and a rounder end"}));
 }
@@ -375,15 +375,16 @@ void DrawnParts::ask() {
         ask_flare();
         if (!deflector_edges_.empty())
             list.push_back(checks::electrode_edge(
-                "deflector_edge", "Stress at the rounded edges of the deflector", deflector_edges_,
+                CheckKind::deflector_edge, "Stress at the rounded edges of the deflector", deflector_edges_,
                 {"an edge of the deflector is too sharp or too near the conductor",
                  "Round it more, or raise the deflector"}));
     }
     if (!electrode_edges_.empty())
-        list.push_back(checks::electrode_edge(
-            "inner_electrode", "Stress at the rounded edges of the inner electrode", electrode_edges_,
-            {"the inner electrode ends too sharply for the rubber over it",
-             "Round its ends more, or draw more wall"}));
+        list.push_back(checks::electrode_edge(CheckKind::inner_electrode,
+                                              "Stress at the rounded edges of the inner electrode",
+                                              electrode_edges_,
+                                              {"the inner electrode ends too sharply for the rubber over it",
+                                               "Round its ends more, or draw more wall"}));
 }
 
 void ask_of_cable(Termination& t, const DrawnParts& parts) {
@@ -484,7 +485,7 @@ Result<BuiltAccessory> build_drawn_body(const DesignContext& c) {
     ask_of_cable(t, parts);
     parts.ask();
     for (auto& check : checks::surface_in_air(
-             "body", place::body_surface,
+             CheckKind::body_tangential, "body", place::body_surface,
              {"the field along the outer surface can start discharges in the air beside it",
               "Lengthen the body or the insulation, or draw more wall"},
              "Draw more wall, or keep earth further away"))

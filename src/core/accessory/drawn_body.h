@@ -1,8 +1,8 @@
 // A moulded body as it sits on the cable: every point of the drawing moved outwards as rubber moves that is
 // stretched over what it lies on.
 #pragma once
-#include "accessory/body_drawing.h"
 #include "accessory/profile.h"
+#include "document/body_drawing.h"
 
 namespace ng {
 

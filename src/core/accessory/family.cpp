@@ -42,6 +42,18 @@ const char* zone_words(InsulationZone zone) {
     return "";
 }
 
+const char* fact_words(WorkFact fact) {
+    switch (fact) {
+    case WorkFact::belted:
+        return "belted";
+    case WorkFact::two_cores_on_b:
+        return "two cores on B";
+    case WorkFact::portable:
+        break;
+    }
+    return "portable";
+}
+
 bool has_two_sides(const BuiltAccessory& built) {
     return std::any_of(built.marks.begin(), built.marks.end(), [](const auto& mark) {
         return mark.kind == MarkKind::screen_edge && mark.side == CableSide::b;
@@ -139,7 +151,7 @@ Result<void> places_of(const std::vector<CheckRequest>& checks, const Section& s
             if (!(check.quantity == CheckRequest::Quantity::edge_peak ? edges : paths)
                      .contains(name_of(place)))
                 return refuse(
-                    "check " + check.id,
+                    "check " + name_of(check.id),
                     fmt::format("it asks for the {}, which this section does not have", name_of(place)),
                     "This is a fault of the accessory family: report it with the job");
     return {};

@@ -2,13 +2,13 @@
 // A new family is one file in this folder, which registers itself (NEEDLEGAUGE_FAMILY); nothing else switches
 // on a family.
 #pragma once
-#include "accessory/body_drawing.h"
-#include "accessory/place.h"
-#include "accessory/tolerance.h"
+#include "accessory/check_id.h"
 #include "cable/cable.h"
 #include "closedform/closedform.h"
-#include "duty/duty.h"
+#include "document/body_drawing.h"
+#include "document/design.h"
 #include "material/material.h"
+#include "place/place.h"
 #include "section/section.h"
 #include <functional>
 #include <limits>
@@ -19,60 +19,6 @@
 #include <vector>
 
 namespace ng {
-
-/// What hands and firms choose about the work; keys and usual values in plan/work.h.
-struct WorkChoices {
-    std::optional<PlaceId> datum;               ///< what marks are measured from; none: the family's
-    std::string long_side = "a";                ///< of a joint: where what lies over the middle is parked
-    std::map<std::string, double> numbers;      ///< mm
-    std::map<std::string, std::string> schools; ///< where the trade disagrees
-    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
-    bool operator==(const WorkChoices&) const = default;
-};
-
-/// Key in a design's choices of the connector taken from the library: of every family.
-constexpr const char* connector_choice = "connector";
-/// What hands left on a design: a kind (fault/fault.h) with its size.
-struct Fault {
-    std::string kind;
-    Side side = Side::none; ///< of a joint
-    double size_mm = 0;     ///< depth, height, length, diameter: what the kind says
-    std::optional<double>
-        from_edge_mm;               ///< its middle, from the screen edge towards the live end; none: usual
-    std::optional<double> width_mm; ///< none: the kind's usual
-    std::string filling = "air";
-    std::optional<double> sheet_ohm; ///< surface resistance of a film, ohm per square; none: the kind's usual
-    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
-};
-
-/// A design as it was frozen (design/revisions.h).
-struct Revision {
-    std::string name; ///< "A", "B", ...
-    std::string on, by, why;
-    nlohmann::json frozen;                             ///< a job with this design only
-    nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
-};
-
-/// An accessory on a cable: what the user set; the rest comes from the family's defaults.
-struct Design {
-    std::string id;
-    std::string title;
-    std::string family;
-    std::string cable_id;
-    std::string other_cable_id; ///< side B of a joint; empty: the same cable
-    std::string drawing_id;     ///< of a family that is made from a drawing; empty: the first there is
-    Duty duty;
-    std::map<std::string, double> numbers;      ///< by parameter key
-    std::map<std::string, std::string> choices; ///< by parameter key
-    WorkChoices work;
-    std::string note;
-    std::vector<Revision> revisions; ///< oldest first
-    std::vector<Fault>
-        faults; ///< found or tried; the design is judged without them unless they are asked for
-    std::map<std::string, Tolerance> tolerances; ///< of what studies vary, in place of the usual; by key
-    std::vector<Correlated> correlated;          ///< of those
-    nlohmann::json unknown = nlohmann::json::object();
-};
 
 enum class CableSide { a, b };
 struct Family;
@@ -174,7 +120,7 @@ const char* zone_words(InsulationZone zone);
 
 /// One question to the solved field; limits and voltages by name, so that verdicts need not know families.
 struct CheckRequest {
-    std::string id;
+    CheckId id;
     std::string title;
     enum class Quantity { tangential, magnitude, edge_peak } quantity = Quantity::tangential;
     std::vector<PlaceId> places; ///< paths, or edges for edge_peak
@@ -184,7 +130,8 @@ struct CheckRequest {
     std::vector<std::pair<double, double>> leave_out = {}; ///< stretches within it that are not judged
     double edge_s_mm = 0; ///< where on the path the screen edge is, for readings beside it
     InsulationZone zone = InsulationZone::none;
-    std::string at_level; ///< "u0" or a level of the duty
+    /// The kind of level that it is judged at. `service`: U0, and again at every test whose limits it has.
+    TestKind at = TestKind::service;
     std::string limit_id;
     double divide_by = 1; ///< reference for ratio checks: field of the undisturbed cable at U0
     std::string because;  ///< what it means when it falls short
@@ -215,7 +162,7 @@ struct ConnectorRole {
 
 /// Closed-form figure shown while the field is being solved.
 struct FirstEstimate {
-    std::string check_id;
+    CheckId check;
     double value = 0;
     std::string formula;
 };
@@ -283,6 +230,11 @@ struct GapLeft {
     std::string rule;
 };
 
+/// What only a family knows of the work on it, and what calls for steps of the sheet.
+enum class WorkFact { belted, two_cores_on_b, portable };
+/// As the book of steps writes it: "two cores on B".
+const char* fact_words(WorkFact fact);
+
 struct BuiltAccessory {
     Section section;
     PlaceId datum = place::cable_end;      ///< what the marks are measured from
@@ -309,7 +261,7 @@ struct BuiltAccessory {
     std::optional<PlaceId> leakage_path; ///< the path along it
     std::optional<AirEnds> air_ends;     ///< of every accessory with such a surface
     std::vector<GapLeft> gaps;
-    std::set<std::string> work_facts; ///< that call for steps of the sheet: "belted", "two cores on B"
+    std::set<WorkFact> work_facts;             ///< that call for steps of the sheet
     std::map<std::string, double> dc_S_per_m;  ///< by material of the section
     std::map<std::string, LifeExponents> life; ///< by material of the section; none: it has no known one
     std::map<std::string, Warming> warming;    ///< by material of the section

@@ -60,7 +60,7 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
                           {e.b.r.insulation, z1}}),
                  "relief mastic", "mastic");
         lay.out.checks.push_back(checks::electrode_edge(
-            "connector_end", "Stress at the connector's ends",
+            CheckKind::connector_end, "Stress at the connector's ends",
             {place::connector_end.on(Side::a), place::connector_end.on(Side::b)},
             {"the connector's ends are too sharp", "File them rounder, and fill all with relief mastic"}));
         return {};
@@ -79,7 +79,7 @@ Result<void> cover_connector(LayUp& lay, const ParameterValues& v, const Ends& e
     if (v.is("cover_ends", "mastic"))
         if (auto ok = lay_cover_mastic(lay, v, e, z0, z1); !ok) return ok;
     lay.out.checks.push_back(checks::electrode_edge(
-        "connector_cover", "Stress at the ends of the conductive tube", edges_of({start, finish}),
+        CheckKind::connector_cover, "Stress at the ends of the conductive tube", edges_of({start, finish}),
         {"the conductive tube ends too sharply",
          "Use a thicker tube, or cover its ends with relief mastic"}));
     return {};
@@ -288,7 +288,7 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
     const auto bore = insulating->under.between(interface.points().front().z, interface.points().back().z);
     lay.path(place::insulating_tube_inside, lay.clear_of_corners(bore).points(), place::insulating_tube);
     lay.out.checks.push_back(checks::interface_tangential(
-        "tube_interface", "Tangential stress between stress tube and insulating tube",
+        CheckKind::tube_interface, "Tangential stress between stress tube and insulating tube",
         place::insulating_tube_inside,
         {"the potential falls over too short a length along the tube",
          "Lengthen the insulation between screen edge and connector"}));
@@ -296,8 +296,8 @@ Result<BuiltAccessory> build_heat_shrink_joint(const DesignContext& context,
     add_side_checks(lay, v, e.b, steps.edge_of_b_is_covered);
     for (const auto& check : steps.more_checks) lay.out.checks.push_back(check);
     const double r = e.a.r.insulation;
-    lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"},
-                         {"insulation_ratio_b", 1.0, "undisturbed cable"}};
+    lay.out.estimates = {{{CheckKind::insulation_ratio, Side::a}, 1.0, "undisturbed cable"},
+                         {{CheckKind::insulation_ratio, Side::b}, 1.0, "undisturbed cable"}};
     lay.out.derived["stress tube wall on insulation A (mm)"] =
         closedform::recovered_outer_radius_mm(v.tube("tube"), r) - r;
     lay.out.derived["insulation over the middle (mm)"] =

@@ -66,14 +66,15 @@ void add_checks(Termination& t, double tube_past_edge, double grading_length, bo
         t.end, t.lay.cable_stress(t.end),
         "Round the screen edge more, or keep it covered with relief mastic and tube"));
     for (auto& check : checks::surface_in_air(
-             "sleeve", place::sleeve_surface,
+             CheckKind::sleeve_tangential, "sleeve", place::sleeve_surface,
              {because("the field along the outer surface can start discharges in the air beside it"),
               "Lengthen the tube or the insulation, or use a thicker sleeve"},
              "Lengthen the tube past the edge, use a thicker sleeve, or keep earth further away"))
         checks.push_back(std::move(check));
     if (wedge)
         checks.push_back(checks::enclosed_air(
-            "air_wedge", "Stress in the air wedge at the screen edge at extinction voltage", place::air_wedge,
+            CheckKind::air_wedge, "Stress in the air wedge at the screen edge at extinction voltage",
+            place::air_wedge,
             {"air is left under the tube at the screen edge, and the field in it is above inception",
              "Fill the step with relief mastic"}));
 }
@@ -164,10 +165,11 @@ Result<BuiltAccessory> build_heat_shrink_end(const DesignContext& c) {
                                         c.design.duty.frequency_hz};
     lay.out.control_length_mm = tube1;
     add_checks(t, tube1, 1 / layer.beta_per_mm(), wedge);
-    lay.out.estimates = {{"insulation_tangential", layer.tangential_kV_per_mm(t.zones(tube1).filled_to),
+    lay.out.estimates = {{CheckKind::insulation_tangential,
+                          layer.tangential_kV_per_mm(t.zones(tube1).filled_to),
                           "thin graded layer: beta U cosh(beta (L - z)) / cosh(beta L) where the grading "
                           "begins, outer medium neglected"},
-                         {"insulation_ratio", 1.0, "undisturbed cable"}};
+                         {CheckKind::insulation_ratio, 1.0, "undisturbed cable"}};
     auto& derived = lay.out.derived;
     derived["stress tube wall on insulation (mm)"] = wall;
     derived["stress tube wall on screen (mm)"] =

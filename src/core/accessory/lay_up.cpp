@@ -273,11 +273,10 @@ void LayUp::ask_pockets(const Tube& tube, const Profile& under) {
             const auto where = place::pocket.on(tube.place.side).number(++pockets_);
             path(where, middle, tube.under);
             auto one = checks::enclosed_air(
-                name_of(where), fmt::format("Air pocket under the {}, at extinction voltage", tube.label),
-                where,
+                {CheckKind::air_pocket, tube.place.side, pockets_},
+                fmt::format("Air pocket under the {}, at extinction voltage", tube.label), where,
                 {"the air that is left there discharges",
                  "Fill the step with sealant or relief mastic before the tube goes over it"});
-            std::replace(one.id.begin(), one.id.end(), ' ', '_');
             out.checks.push_back(std::move(one));
         }
         middle.clear();
@@ -433,7 +432,9 @@ BuiltAccessory LayUp::finish(double view_z0, double view_z1, double view_r) {
         if (entry && entry->life) out.life[name] = *entry->life;
         if (entry) out.warming[name] = entry->warming;
     }
-    s.analysis = s.depends_on_field() ? "nonlinear" : s.conducts() ? "complex" : "capacitive";
+    s.analysis = s.depends_on_field() ? Analysis::nonlinear
+                 : s.conducts()       ? Analysis::complex
+                                      : Analysis::capacitive;
     std::sort(out.marks.begin(), out.marks.end(),
               [](const auto& a, const auto& b) { return a.from_datum_mm < b.from_datum_mm; });
     out.view_z0_mm = view_z0;

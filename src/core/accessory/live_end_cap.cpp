@@ -276,13 +276,13 @@ void Cap::ask_of_butt() {
     const double radius = end.r.insulation;
     lay.path(place::butt, {{end.r.conductor_screen + 0.3, face}, {radius, face}}, place::rod);
     if (v.is("butt", "dry"))
-        lay.out.checks.push_back(
-            checks::enclosed_air("butt_air", "Stress along the dry butt at extinction voltage", place::butt,
-                                 {"a film of air in the butt lies along the field of the cable",
-                                  "Fill the butt with relief mastic"}));
+        lay.out.checks.push_back(checks::enclosed_air(
+            CheckKind::butt_air, "Stress along the dry butt at extinction voltage", place::butt,
+            {"a film of air in the butt lies along the field of the cable",
+             "Fill the butt with relief mastic"}));
     else
         lay.out.checks.push_back(
-            checks::electrode_surface("butt", "Stress in the filled butt", place::butt,
+            checks::electrode_surface(CheckKind::butt, "Stress in the filled butt", place::butt,
                                       {"the butt lies along the field of the cable",
                                        "Use a cable accessory with less stress at its end"}));
 }
@@ -299,7 +299,7 @@ void Cap::ask() {
         {"the conductor's end crowds the field at the butt",
          "Round the conductor's end more, or cut the screens further back"});
     lay.out.checks.push_back(checks::interface_tangential(
-        "rod_tangential", "Tangential stress on the rod", place::rod_surface,
+        CheckKind::rod_tangential, "Tangential stress on the rod", place::rod_surface,
         {"the screen of the rod is too near the butt", "Begin the rod's screen further from the butt"}));
     ask_of_butt();
     lay.out.checks.push_back(
@@ -308,17 +308,17 @@ void Cap::ask() {
     lay.out.checks.push_back(
         checks::screen_edge(rod, {"the edge of the rod's screen is too sharp",
                                   "Round the edge more, or fill it with relief mastic"}));
-    lay.out.checks.back().id = "rod_screen_edge";
+    lay.out.checks.back().id = CheckKind::rod_screen_edge;
     std::vector<PlaceId> rounded{place::conductor_end};
     if (is_widened()) rounded.push_back(padding_crest);
     lay.out.checks.push_back(checks::electrode_edge(
-        "conductor_end", "Stress at the end of the conductor", rounded,
+        CheckKind::conductor_end, "Stress at the end of the conductor", rounded,
         in_bore ? checks::Words{"the padded end is too thin or too sharp for the voltage",
                                 "Pad it to a larger diameter, rounder, or lay one more insulating tube"}
                 : checks::Words{"the conductor's end is too sharp",
                                 "Round it with a file before the rod goes on"}));
     lay.out.estimates = {
-        {"conductor_end", lay.cable_stress(end), "undisturbed cable at the conductor screen"}};
+        {CheckKind::conductor_end, lay.cable_stress(end), "undisturbed cable at the conductor screen"}};
 }
 
 Result<BuiltAccessory> Cap::build() {

@@ -52,7 +52,7 @@ Result<BuiltAccessory> build_portable_splice(const DesignContext& c) {
         lay.out.checks.push_back(
             checks::insulation_ratio(*end, lay.cable_stress(*end), "Use a joint with stress control"));
     }
-    for (auto& check : checks::surface_in_air("splice", place::splice_surface,
+    for (auto& check : checks::surface_in_air(CheckKind::splice_tangential, "splice", place::splice_surface,
                                               {"the field leaves the splice into the air beside it",
                                                "Use a joint with stress control at this voltage"},
                                               "Use a joint with stress control at this voltage"))
@@ -64,7 +64,7 @@ Result<BuiltAccessory> build_portable_splice(const DesignContext& c) {
         "earthed: "
         "it can carry a voltage.",
         "For low-consequence portable cable and temporary service only, by the local rules."};
-    lay.out.work_facts.insert("portable");
+    lay.out.work_facts.insert(WorkFact::portable);
     lay.out.derived["build up to diameter (mm)"] = bare + v("build_up_mm");
     return lay.finish(a.metallic - 50, -b.metallic + 50, outer.greatest_radius() * 1.12);
 }

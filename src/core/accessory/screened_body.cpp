@@ -67,7 +67,7 @@ Result<void> Builder::inner_electrode(const std::vector<Entrance>& entrances, do
     lay_.cover_rounded(outer, outer_radius, two ? outer_radius : 0);
     const auto edges = two ? edges_of({start, finish}) : edges_of({start});
     lay_.out.checks.push_back(
-        checks::electrode_edge("inner_electrode", "Stress at the ends of the inner electrode", edges,
+        checks::electrode_edge(CheckKind::inner_electrode, "Stress at the ends of the inner electrode", edges,
                                {"the inner electrode ends too sharply for the rubber over it",
                                 "Round its ends more, or use a body with more wall"}));
     return {};
@@ -138,12 +138,12 @@ Result<void> Builder::cone(const Entrance& entrance, const LayUp::Laid& body, do
     if (exposed.size() >= 2) {
         lay_.path(place::cone_flare.on(end.side), exposed, place::body);
         lay_.out.checks.push_back(checks::electrode_surface(
-            checks::with_side("cone_surface", end.side), "Stress on the surface of the cone" + end.tag(),
+            {CheckKind::cone_surface, end.side}, "Stress on the surface of the cone" + end.tag(),
             place::cone_flare.on(end.side),
             {"the cone rises too slowly from the insulation",
              "Give it a profile of constant stress, or a shorter cone"}));
     }
-    lay_.out.estimates.push_back({checks::with_side("insulation_tangential", end.side),
+    lay_.out.estimates.push_back({{CheckKind::insulation_tangential, end.side},
                                   cone_tangential_kV_per_mm(shape, around, lay_.u0_kV),
                                   "cone of this length and rise with a constant tangential stress"});
     lay_.mark(MarkKind::cone, place::cone_start.on(end.side), -place(entrance.cone_start), "cone_span_mm",

@@ -140,8 +140,8 @@ Result<BuiltAccessory> build_taped_joint(const DesignContext& c) {
             {"the pencil is too short, or the connector's tape ends too sharply",
              "Pencil the insulation longer, feather the tape out, or build up higher"});
         lay.out.checks.push_back(checks::electrode_surface(
-            checks::with_side("tape_cone", end.side),
-            "Stress at the semiconductive tape on the cone" + end.tag(), place::tape_cone.on(end.side),
+            {CheckKind::tape_cone, end.side}, "Stress at the semiconductive tape on the cone" + end.tag(),
+            place::tape_cone.on(end.side),
             {"the build-up is too thin where the cone begins", "Lengthen the cone, or build up higher"}));
         lay.out.checks.push_back(
             checks::screen_edge(end, {"the edge of the screen is too sharp for the stress round it",
@@ -150,13 +150,13 @@ Result<BuiltAccessory> build_taped_joint(const DesignContext& c) {
                                                           "Build up higher, or round the connector tape"));
     }
     lay.out.checks.push_back(checks::electrode_edge(
-        "connector_tape", "Stress at the ends of the connector's tape",
+        CheckKind::connector_tape, "Stress at the ends of the connector's tape",
         edges_of({{0, 0, place::connector_tape.on(Side::a)}, {0, 0, place::connector_tape.on(Side::b)}}),
         {"the semiconductive tape over the connector ends too sharply",
          "Feather it out, pencil the insulation longer, or build up higher"}));
     const double x = -(a.insulation - a.pencil_mm);
-    lay.out.estimates = {{"insulation_ratio_a", 1.0, "undisturbed cable"},
-                         {"insulation_ratio_b", 1.0, "undisturbed cable"}};
+    lay.out.estimates = {{{CheckKind::insulation_ratio, Side::a}, 1.0, "undisturbed cable"},
+                         {{CheckKind::insulation_ratio, Side::b}, 1.0, "undisturbed cable"}};
     lay.out.derived["diameter over the taped connector (mm)"] = taped;
     lay.out.derived["build up to diameter (mm)"] = diameter;
     lay.out.derived["pencil start from the centre (mm)"] = x;

@@ -71,8 +71,8 @@ Result<void> add_oil_barrier(LayUp& lay, const ParameterValues& v, const CableEn
 }
 
 /// Belted cable across its three cores at one instant; voltages as rms equivalents of the instant's values.
-AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd& b, const std::string& key,
-                     const std::string& title, const std::array<double, 3>& shares) {
+AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd& b, CheckKind check,
+                     const std::string& key, const std::string& title, const std::array<double, 3>& shares) {
     AcrossSection across;
     across.id = key;
     across.title = title;
@@ -112,11 +112,11 @@ AcrossSection belted(const LayUp& lay, const ParameterValues& v, const CableEnd&
                        {first + radius * along, first + core * along},
                        name_of(place::paper.number(1))});
     CheckRequest paper;
-    paper.id = key + "_paper";
+    paper.id = check;
     paper.title = "Stress in the paper, " + title;
     paper.quantity = CheckRequest::Quantity::magnitude;
     for (const auto& path : s.paths) paper.places.push_back(*place_of(path.name));
-    paper.at_level = "u0";
+    paper.at = TestKind::service;
     paper.limit_id = "paper";
     paper.because = "the cores lie too near each other or the sheath for this voltage";
     paper.cure = "Check core and belt insulation; keep the crotch filled";
@@ -134,7 +134,7 @@ Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
                 "back over a binding"}));
         return {};
     }
-    lay.out.work_facts.insert("belted");
+    lay.out.work_facts.insert(WorkFact::belted);
     lay.out.statements.push_back(
         "Belted cable: its cores carry no screens; the conductive tubes over the oil barrier make their "
         "screen edges. "
@@ -142,11 +142,11 @@ Result<void> at_end(LayUp& lay, const ParameterValues& v, const CableEnd& b) {
     lay.out.statements.push_back(
         "Behind the conductive tube B the section shows earth on the core papers, where tubes, fillers and "
         "lead bring it about the crotch: its beginning is no edge of this cable and is not judged.");
-    lay.out.across.push_back(
-        belted(lay, v, b, "belted_peak", "belted side, one phase at its peak", {1, -0.5, -0.5}));
+    lay.out.across.push_back(belted(lay, v, b, CheckKind::belted_peak_paper, "belted_peak",
+                                    "belted side, one phase at its peak", {1, -0.5, -0.5}));
     const double half = std::sqrt(3.0) / 2;
-    lay.out.across.push_back(
-        belted(lay, v, b, "belted_between", "belted side, two phases furthest apart", {half, -half, 0}));
+    lay.out.across.push_back(belted(lay, v, b, CheckKind::belted_between_paper, "belted_between",
+                                    "belted side, two phases furthest apart", {half, -half, 0}));
     return {};
 }
 
@@ -200,7 +200,7 @@ NEEDLEGAUGE_FAMILY(transition_joint, 100) {
             return add_oil_barrier(lay, v, b);
         };
         steps.more_checks = {
-            checks::electrode_edge("screen_tube_edge", "Stress at the end of the conductive tube B",
+            checks::electrode_edge(CheckKind::screen_tube_edge, "Stress at the end of the conductive tube B",
                                    edges_of({{0, 0, place::screen_tube}}),
                                    {"the tube ends too sharply on the oil barrier",
                                     "Fill its end with relief mastic, or use a thicker tube"})};

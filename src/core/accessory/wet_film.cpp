@@ -102,7 +102,7 @@ Result<Section> with_wet_film(const BuiltAccessory& built, double ohm_per_square
     // Clear of both ends, where the film runs onto metal.
     s.paths.push_back(
         {name_of(place::wet_film), {film->outer.begin() + 1, film->outer.end() - 1}, name_of(place::air)});
-    s.analysis = s.depends_on_field() ? "nonlinear" : "complex";
+    s.analysis = s.depends_on_field() ? Analysis::nonlinear : Analysis::complex;
     return s;
 }
 

@@ -8,6 +8,7 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace ng {
@@ -37,6 +38,15 @@ struct Cable {
     std::map<std::string, std::vector<CaliperReading>>
         caliper_readings; ///< by layer name: their mean goes before `measured_diameter_mm`
     nlohmann::json unknown = nlohmann::json::object(); ///< fields of the file that this version does not know
+    auto fields() const {
+        return std::tie(id, title, cores, conductor_size, conductor_material, stranding,
+                        conductor_screen_thickness_mm, insulation_material, insulation_class_kV,
+                        insulation_level, insulation_thickness_mm, insulation_screen_thickness_mm,
+                        strippable_screen, metallic_screen, metallic_screen_thickness_mm, armour,
+                        armour_thickness_mm, bedding_thickness_mm, jacket_material, jacket_thickness_mm,
+                        measured_diameter_mm, caliper_readings, unknown);
+    }
+    friend bool operator==(const Cable&, const Cable&) = default;
 };
 
 /// The words that fields of a cable may hold; the first is the usual one.

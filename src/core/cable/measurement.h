@@ -2,6 +2,7 @@
 #pragma once
 #include "units/result.h"
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace ng {
@@ -11,6 +12,7 @@ struct CaliperReading {
     double diameter_mm = 0;
     bool across = false; ///< taken at 90 degrees to the first direction
     friend bool operator==(const CaliperReading&, const CaliperReading&) = default;
+    auto fields() const { return std::tie(diameter_mm, across); }
 };
 
 struct MeasuredDiameter {

@@ -1,7 +1,7 @@
 // Designs that a firm keeps to begin others from: each a job file that holds it alone, in a folder of their
 // own.
 #pragma once
-#include "design/job.h"
+#include "document/job.h"
 #include <filesystem>
 
 namespace ng {

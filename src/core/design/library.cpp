@@ -1,5 +1,5 @@
 #include "design/library.h"
-#include "design/drawing_io.h"
+#include "document/drawing_io.h"
 #include "io/file.h"
 #include "io/json_reader.h"
 #include <algorithm>

@@ -1,8 +1,8 @@
 // A design evaluated with the library as far as that needs no solved field: what the command line, the window
 // and every study begin with.
 #pragma once
-#include "design/job.h"
 #include "design/library.h"
+#include "document/job.h"
 #include "fit/fit.h"
 
 namespace ng {

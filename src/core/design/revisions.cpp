@@ -18,10 +18,6 @@ std::string next_name(const std::vector<Revision>& revisions) {
     return name;
 }
 
-json text_of(const Job& job) {
-    return json(write_job(job));
-}
-
 /// Key of a field as people say it: "class_kV" to "class (kV)".
 std::string field_words(std::string key) {
     for (const char* unit : {"_mm", "_kV", "_hz", "_m", "_C", "_Mohm"})
@@ -119,7 +115,9 @@ Job alone(const Job& job, const Design& design) {
 namespace {
 
 bool is_last_frozen(const Job& job, const Design& design) {
-    return !design.revisions.empty() && design.revisions.back().frozen == text_of(alone(job, design));
+    if (design.revisions.empty()) return false;
+    const auto last = job_of(design.revisions.back());
+    return last && *last == alone(job, design);
 }
 
 std::string words_of(const Revision& revision) {
@@ -137,7 +135,8 @@ Result<Revision> freeze(const Job& job, const Design& design, const std::string&
         return refuse("Revision",
                       fmt::format("nothing has changed since revision {}", design.revisions.back().name),
                       "Go on with that one");
-    return Revision{next_name(design.revisions), on, trimmed(by), trimmed(why), text_of(alone(job, design))};
+    return Revision{next_name(design.revisions), on, trimmed(by), trimmed(why),
+                    json(write_job(alone(job, design)))};
 }
 
 Result<Job> job_of(const Revision& revision) {
@@ -191,7 +190,7 @@ std::vector<std::string> changes_between(const Job& before, const Job& after, co
     if (before.designs.empty() || after.designs.empty()) return out;
     const auto &was = before.designs.front(), &is = after.designs.front();
     Differences differences(family, out);
-    const json a = text_of(before), b = text_of(after);
+    const json a = write_job(before), b = write_job(after);
     const auto &da = a["designs"][0], &db = b["designs"][0];
     differences.fields("", da, db, {"id", "revisions"});
     const auto cable = [](const json& of, const std::string& id) {

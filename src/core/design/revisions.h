@@ -1,7 +1,7 @@
 // Revisions: a design frozen with who, when and why, and what has changed since, in words.
 #pragma once
-#include "design/job.h"
 #include "design/library.h"
+#include "document/job.h"
 
 namespace ng {
 

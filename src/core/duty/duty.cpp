@@ -12,14 +12,16 @@ namespace {
 
 constexpr double multiple_tolerance = 0.05; // tables are rounded
 
-constexpr std::array<std::pair<TestKind, const char*>, 8> kind_words{{{TestKind::highest, "highest"},
-                                                                      {TestKind::extinction, "extinction"},
-                                                                      {TestKind::ac_minutes, "ac_minutes"},
-                                                                      {TestKind::wet, "wet"},
-                                                                      {TestKind::fog, "fog"},
-                                                                      {TestKind::ac_hours, "ac_hours"},
-                                                                      {TestKind::dc, "dc"},
-                                                                      {TestKind::impulse, "impulse"}}};
+constexpr std::array<std::pair<TestKind, const char*>, 10> kind_words{{{TestKind::service, "service"},
+                                                                       {TestKind::geometry, "geometry"},
+                                                                       {TestKind::highest, "highest"},
+                                                                       {TestKind::extinction, "extinction"},
+                                                                       {TestKind::ac_minutes, "ac_minutes"},
+                                                                       {TestKind::wet, "wet"},
+                                                                       {TestKind::fog, "fog"},
+                                                                       {TestKind::ac_hours, "ac_hours"},
+                                                                       {TestKind::dc, "dc"},
+                                                                       {TestKind::impulse, "impulse"}}};
 
 /// What the values of one class say of each other.
 Result<void> check_class(const DutyClass& row, const std::string& item) {
@@ -68,6 +70,19 @@ Result<void> check_rising(const StandardsPack& pack) {
     return {};
 }
 
+/// Names of tests that no pack's level stands for (schedule.h).
+const std::set<std::string> reserved_names{"service", "service_highest", "earth_fault", "leakage"};
+
+/// Whether a highest voltage is meant between lines. Packs of version 1 do not say so: a voltage between
+/// lines is sqrt 3 times U0 and more, one to earth little more than U0. None: it is neither.
+std::optional<bool> is_line_to_line(double value_kV, double u0_kV) {
+    constexpr double most_to_earth = 1.3, least_between_lines = 1.6;
+    const double ratio = value_kV / u0_kV;
+    if (ratio >= least_between_lines) return true;
+    if (ratio <= most_to_earth) return false;
+    return {};
+}
+
 Result<LevelSpec> read_spec(const nlohmann::json& value, const std::string& item) {
     JsonReader in(value, item);
     LevelSpec spec;
@@ -81,6 +96,7 @@ Result<LevelSpec> read_spec(const nlohmann::json& value, const std::string& item
     spec.prestress = in.optional_number("prestress").value_or(1);
     spec.conductor_C = in.optional_number("conductor_C");
     spec.film_uS = in.optional_number("film_uS").value_or(0);
+    spec.line_to_line = in.boolean_or("line_to_line", false);
     if (!in.ok()) return tl::unexpected(*in.error());
     if (!(spec.prestress >= 1 && spec.prestress <= 3))
         return refuse(item + ", " + spec.name, "its pre-stress is not between 1 and 3 times the level",
@@ -98,6 +114,10 @@ Result<LevelSpec> read_spec(const nlohmann::json& value, const std::string& item
     if ((spec.kind == TestKind::fog) != (spec.film_uS > 0) || spec.film_uS > 1000)
         return refuse(item + ", " + spec.name,
                       "a fog test, and no other, needs film_uS above 0 and up to 1000", "Correct it");
+    if (reserved_names.contains(spec.name))
+        return refuse(
+            item, fmt::format("a level is called “{}”, which is the name of a test of its own", spec.name),
+            "Give the level another name");
     if (spec.outdoor_only && spec.indoor_only)
         return refuse(item + ", " + spec.name, "it is for outdoors only and for indoors only",
                       "Keep one of the two");
@@ -108,23 +128,34 @@ Result<LevelSpec> read_spec(const nlohmann::json& value, const std::string& item
 
 std::optional<TestKind> test_kind_from_word(const std::string& word) {
     for (const auto& [kind, known] : kind_words)
-        if (word == known) return kind;
+        if (word == known && kind != TestKind::service && kind != TestKind::geometry) return kind;
     return {};
 }
 
 const char* test_kind_word(TestKind kind) {
     for (const auto& [known, word] : kind_words)
         if (kind == known) return word;
-    return "highest";
+    return "service";
+}
+
+const char* test_unit(TestKind kind) {
+    return kind == TestKind::dc ? "kV" : kind == TestKind::impulse ? "kV peak" : "kV rms";
+}
+
+std::string no_level_words(TestKind kind) {
+    return fmt::format("Not judged: the standards pack has no level of kind “{}”.", test_kind_word(kind));
 }
 
 double DutyClass::u0() const {
     return u0_kV.value_or(class_kV / std::sqrt(3.0));
 }
 
-const LevelSpec* DutyClass::spec(const std::string& level) const {
-    const auto it = std::find_if(specs.begin(), specs.end(), [&](const auto& s) { return s.name == level; });
-    return it == specs.end() ? nullptr : &*it;
+const LevelSpec* DutyClass::of_kind(TestKind kind) const {
+    const LevelSpec* out = nullptr;
+    const auto asks = [&](const LevelSpec& spec) { return spec.prestress * value_of(spec).value; };
+    for (const auto& spec : specs)
+        if (spec.kind == kind && (!out || asks(spec) > asks(*out))) out = &spec;
+    return out;
 }
 
 const DutyClass* StandardsPack::find(double class_kV) const {
@@ -146,7 +177,8 @@ double Duty::u0() const {
 }
 
 Result<StandardsPack> read_standards_pack(const nlohmann::json& document) {
-    if (auto v = check_format(document, "needlegauge-standards", 1, "standards pack"); !v)
+    if (auto v = check_format(document, "needlegauge-standards", standards_format_version, "standards pack");
+        !v)
         return tl::unexpected(v.error());
     JsonReader top(document, "standards pack");
     StandardsPack pack;
@@ -157,9 +189,11 @@ Result<StandardsPack> read_standards_pack(const nlohmann::json& document) {
     pack.in_scope = top.boolean_or("in_scope", true);
     pack.pd_limit_pC = top.number("pd_limit_pC");
     std::set<std::string> names;
+    std::map<std::string, bool> said_between_lines; ///< by level, where the pack says it
     for (const auto& value : top.array("levels", true)) {
         auto spec = read_spec(value, "standards pack " + pack.id);
         if (!spec) return tl::unexpected(spec.error());
+        if (value.contains("line_to_line")) said_between_lines[spec->name] = spec->line_to_line;
         if (!names.insert(spec->name).second)
             return refuse("standards pack " + pack.id, fmt::format("level “{}” is there twice", spec->name),
                           "Keep one of them");
@@ -193,6 +227,20 @@ Result<StandardsPack> read_standards_pack(const nlohmann::json& document) {
             if (!level.ok()) return tl::unexpected(*level.error());
             if (!(v.value > 0))
                 return refuse(item, fmt::format("“{}” is not above zero", spec.name), "Correct the pack");
+            if (spec.kind == TestKind::highest) {
+                const auto meant = is_line_to_line(v.value, row.u0());
+                const auto said = said_between_lines.find(spec.name);
+                if (said == said_between_lines.end() ? !meant : meant && *meant != said->second)
+                    return refuse(
+                        item,
+                        fmt::format("“{}” of {:g} kV is {:.2f} times U0: {}", spec.name, v.value,
+                                    v.value / row.u0(),
+                                    said == said_between_lines.end()
+                                        ? "whether it is meant between lines or to earth is not clear"
+                                        : "that is not what its line_to_line says"),
+                        "Give the level line_to_line true or false, and correct the value");
+                spec.line_to_line = said == said_between_lines.end() ? *meant : said->second;
+            }
             row.levels[spec.name] = v;
         }
         if (auto ok = check_class(row, item); !ok) return tl::unexpected(ok.error());
@@ -205,9 +253,12 @@ Result<StandardsPack> read_standards_pack(const nlohmann::json& document) {
 }
 
 nlohmann::ordered_json write_standards_pack(const StandardsPack& pack) {
-    nlohmann::ordered_json out{
-        {"format", "needlegauge-standards"}, {"version", 1},       {"id", pack.id}, {"title", pack.title},
-        {"edition", pack.edition},           {"scope", pack.scope}};
+    nlohmann::ordered_json out{{"format", "needlegauge-standards"},
+                               {"version", standards_format_version},
+                               {"id", pack.id},
+                               {"title", pack.title},
+                               {"edition", pack.edition},
+                               {"scope", pack.scope}};
     if (!pack.in_scope) out["in_scope"] = false;
     out["pd_limit_pC"] = pack.pd_limit_pC;
     out["levels"] = nlohmann::ordered_json::array();
@@ -216,6 +267,7 @@ nlohmann::ordered_json write_standards_pack(const StandardsPack& pack) {
             {"name", spec.name}, {"title", spec.title}, {"kind", test_kind_word(spec.kind)}};
         if (spec.duration_s > 0) level["duration_s"] = spec.duration_s;
         if (spec.u0_multiple) level["u0_multiple"] = *spec.u0_multiple;
+        if (spec.kind == TestKind::highest) level["line_to_line"] = spec.line_to_line;
         if (spec.outdoor_only) level["outdoor_only"] = true;
         if (spec.indoor_only) level["indoor_only"] = true;
         if (spec.conductor_C) level["conductor_C"] = *spec.conductor_C;

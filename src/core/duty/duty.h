@@ -7,19 +7,24 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace ng {
 
-/// What a level asks of an accessory: the schedule answers each kind with its own analysis and limits.
-enum class TestKind { highest, extinction, ac_minutes, wet, fog, ac_hours, dc, impulse };
-/// Nothing for an unknown word.
+/// What a test or a level asks of an accessory: the schedule answers each kind with its own analysis and
+/// limits, and checks ask for a kind, never for a level's name. `service` (U0, the highest voltage, an earth
+/// fault of any duration) and `geometry` are no levels of a pack.
+enum class TestKind { service, geometry, highest, extinction, ac_minutes, wet, fog, ac_hours, dc, impulse };
+/// Of a level in a standards pack; nothing for an unknown word.
 std::optional<TestKind> test_kind_from_word(const std::string& word);
 const char* test_kind_word(TestKind kind);
+/// "kV rms", "kV peak" or "kV".
+const char* test_unit(TestKind kind);
 
 /// One test of a standard, for all its classes.
 struct LevelSpec {
-    std::string name;  ///< key of the values, such as "pd_extinction_kV"
+    std::string name;  ///< key of the values in the pack's file, such as "pd_extinction_kV": any name will do
     std::string title; ///< in words
     TestKind kind = TestKind::highest;
     double duration_s = 0; ///< 0: none is stated
@@ -29,6 +34,7 @@ struct LevelSpec {
     bool outdoor_only = false, indoor_only = false;
     std::optional<double> conductor_C; ///< of an impulse test on a hot cable: temperature of its conductor
     double film_uS = 0;                ///< of a fog test: conductance of the film that it leaves, per square
+    bool line_to_line = false;         ///< of the highest voltage: between lines; else to earth
 };
 
 /// One voltage class of a standard: levels by name.
@@ -39,8 +45,14 @@ struct DutyClass {
     std::vector<LevelSpec> specs; ///< of the pack, in its order, with this class's multiples
 
     double u0() const;
-    const LevelSpec* spec(const std::string& level) const;
+    /// The level of this kind; of several the one with the highest voltage, pre-stress included. None: the
+    /// pack has none of this kind.
+    const LevelSpec* of_kind(TestKind kind) const;
+    /// Of one of `specs`.
+    const SourcedValue& value_of(const LevelSpec& spec) const { return levels.at(spec.name); }
 };
+/// "Not judged: the standards pack has no level of kind “extinction”."
+std::string no_level_words(TestKind kind);
 
 struct StandardsPack {
     std::string id, title, edition, scope;
@@ -58,6 +70,7 @@ struct StandardsPack {
 /// each other: a multiple of U0 that a value misses by more than 5 %, a wet or longer test above the short
 /// dry one, an extinction voltage above a withstand voltage.
 Result<StandardsPack> read_standards_pack(const nlohmann::json& document);
+constexpr int standards_format_version = 2;
 nlohmann::ordered_json write_standards_pack(const StandardsPack& pack);
 
 /// Key of Job::level_overrides, such as "ieee48/15/bil_kV".
@@ -83,6 +96,11 @@ struct Duty {
     double class_u0_kV = 0; ///< of the standards pack, once looked up; 0: class / sqrt(3)
 
     double u0() const;
+    auto fields() const {
+        return std::tie(standard, class_kV, u0_kV, frequency_hz, outdoor, altitude_m, ambient_C, pollution,
+                        wet_film_Mohm, phase_clearance_mm, earth_clearance_mm, unknown, class_u0_kV);
+    }
+    friend bool operator==(const Duty&, const Duty&) = default;
 };
 
 /// Specific creepage, mm per kV of the highest phase-to-phase voltage, by pollution level: 12.7 to 31

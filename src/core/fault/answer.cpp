@@ -3,6 +3,7 @@
 #include "study/crossing.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
+#include "units/text.h"
 #include "verdict/void_allowance.h"
 #include <algorithm>
 #include <cmath>
@@ -22,13 +23,6 @@ constexpr double waits_at = 1.2;       // times inception
 constexpr int grid_sizes = 8;
 constexpr double critical_half_width = 0.015; // of the last bracket, relative
 
-/// The extinction test of the duty; none: it has none, or no level for this class.
-const LevelSpec* extinction_of(const PreparedDesign& p) {
-    for (const auto& spec : p.levels.specs)
-        if (spec.kind == TestKind::extinction && p.levels.levels.contains(spec.name)) return &spec;
-    return nullptr;
-}
-
 /// Where the air is read: at the extinction level where there is one, for field-dependent layers do not
 /// scale.
 struct AirReading {
@@ -40,9 +34,9 @@ struct AirReading {
 AirReading air_reading(const Evaluation& e) {
     const auto& p = e.prepared;
     const double u0 = p.design.duty.u0();
-    if (const auto* spec = extinction_of(p)) {
-        const double level = p.levels.levels.at(spec->name).value;
-        const auto [solution, factor] = e.solutions.read_at(spec->name, level, u0);
+    if (const auto* spec = p.levels.of_kind(TestKind::extinction)) {
+        const double level = p.levels.value_of(*spec).value;
+        const auto [solution, factor] = e.solutions.read_at({TestKind::extinction}, level, u0);
         if (solution) return {solution, factor, level};
     }
     return {&e.solutions.at_u0, 1, u0};
@@ -151,6 +145,11 @@ void decide(FaultAnswer& out, const std::vector<Fault>& faults, const Sound& sou
         out.why = ruled->rule->why;
         return;
     }
+    if (!out.hurts && out.inception_kV_rms && !out.required_kV_rms) {
+        out.decision = FaultDecision::ask;
+        out.why = "Its air is not judged: " + lower_first(no_level_words(TestKind::extinction));
+        return;
+    }
     if (!out.hurts) {
         const FaultCheck* tightest = nullptr;
         for (const auto& check : out.checks)
@@ -186,11 +185,11 @@ std::vector<std::string> moved_checks(const FaultAnswer& answer) {
 
 Result<Sound> judge_sound(const Job& job, const std::string& design, const Library& library,
                           const EvaluateOptions& options) {
-    auto evaluation = evaluate(job, design, {}, library, options);
+    auto evaluation = evaluate(job, design, {}, library, prepare_design, options);
     if (!evaluation) return tl::unexpected(evaluation.error());
     std::optional<double> required;
-    if (const auto* spec = extinction_of(evaluation->prepared))
-        required = evaluation->prepared.levels.levels.at(spec->name).value;
+    if (const auto* spec = evaluation->prepared.levels.of_kind(TestKind::extinction))
+        required = evaluation->prepared.levels.value_of(*spec).value;
     return Sound{std::move(*evaluation), required};
 }
 
@@ -216,7 +215,7 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
     out.required_kV_rms = sound.required_kV_rms;
     const auto at = air_reading(*evaluated);
     for (const auto& body : faulty->air)
-        if (const auto* path = at.solution->path(name_of(body.path))) {
+        if (const auto* path = at.solution->path(body.path)) {
             auto air = air_answer(body, *path, at, evaluated->prepared);
             if (!air) return tl::unexpected(air.error());
             out.air.push_back(std::move(*air));
@@ -235,7 +234,7 @@ Result<FaultAnswer> judge_faults(const Job& job, const std::string& design, cons
                        .relative_error = check.relative_error,
                        .status_with = check.status};
         for (const auto& before : sound.evaluation.verdict.checks)
-            if (before.id == check.id && before.title == check.title) {
+            if (before.id == check.id) {
                 row.without = before.value;
                 row.status_without = before.status;
             }
@@ -493,7 +492,7 @@ nlohmann::ordered_json fault_json(const Fault& fault, const FaultAnswer& answer,
                               {"scaled_from_another_voltage", air.scaled}});
     out["checks"] = ordered_json::array();
     for (const auto& check : answer.checks)
-        out["checks"].push_back({{"id", check.id},
+        out["checks"].push_back({{"id", name_of(check.id)},
                                  {"title", check.title},
                                  {"without", check.without},
                                  {"with", check.with},

@@ -1,9 +1,9 @@
 // What a fault does: checks with and without it, inception of the air it leaves, the smallest size that
 // hurts, the size that hands find, and what to do.
 #pragma once
+#include "evaluate/evaluate.h"
 #include "fault/fault.h"
 #include "plan/sheet.h"
-#include "study/evaluate.h"
 
 namespace ng {
 
@@ -23,7 +23,8 @@ struct AirAnswer {
 };
 
 struct FaultCheck {
-    std::string id, title, unit;
+    CheckId id;
+    std::string title, unit;
     double without = 0, with = 0, limit = 0;
     double relative_error = 0; ///< of `with`, numerical
     Status status_without = Status::not_judged, status_with = Status::not_judged;

@@ -179,11 +179,11 @@ void FaultSite::draw_only(const Outline& outline) {
 
 void FaultSite::add_edge_check(const PlaceId& edge, const std::string& title, double worse) {
     CheckRequest check;
-    check.id = "fault_edge";
+    check.id = {CheckKind::fault_edge, Side::none, number_};
     check.title = title;
     check.quantity = CheckRequest::Quantity::edge_peak;
     check.places = {edge};
-    check.at_level = "u0";
+    check.at = TestKind::service;
     check.limit_id = "electrode_edge";
     check.divide_by = 1 / worse;
     check.because = "what lies on it ages and breaks down from its point";
@@ -341,7 +341,7 @@ void FaultSite::add_film(const Outline& outline, double sheet_ohm, double thickn
     built.section.materials[name] = material;
     built.dc_S_per_m[name] = material.conduction->sigma0_S_per_m;
     put_region({}, outline, name, "semiconductor");
-    if (!built.section.depends_on_field()) built.section.analysis = "complex";
+    if (!built.section.depends_on_field()) built.section.analysis = Analysis::complex;
 }
 
 void FaultSite::add_earth(Electrode electrode) {

@@ -74,7 +74,8 @@ Result<State> solve_on(const Section& section, Level& level, const Solution* sta
     if (outcome.singular)
         return refuse("section", "the equations are singular", "Check for degenerate outlines");
     if (!now.potential_kV.allFinite() || !now.imaginary_kV.allFinite()) return tl::unexpected(not_finite());
-    if (options.capacitance_matrix && (section.analysis == "capacitive" || section.analysis == "complex"))
+    if (options.capacitance_matrix &&
+        (section.analysis == Analysis::capacitive || section.analysis == Analysis::complex))
         now.capacitance_F = level.model->capacitance_F();
     if (auto ready = level.await_readings(); !ready) return tl::unexpected(ready.error());
     now.field.layout = level.assembly->layout();

@@ -47,7 +47,7 @@ class Bounds {
     Bounds(const Section& section, const Assembly& assembly, const SteadyModel& model,
            const std::vector<CornerTip>& tips, Solution& now)
         : section_(section), assembly_(assembly), model_(model), now_(now), weights_(model.weights()),
-          coefficients_(region_coefficients(section)), dc_(section.analysis == "dc"),
+          coefficients_(region_coefficients(section)), dc_(section.analysis == Analysis::dc),
           charge_unit_(eps0_F_per_m * volts_per_unit(section.symmetry)),
           flux_unit_(dc_ ? volts_per_unit(section.symmetry) : charge_unit_), tips_(tips),
           at_tip_(assembly.mesh().triangles.size(), 0), own_(error_of(now.potential_kV, now.imaginary_kV)) {

@@ -56,6 +56,7 @@ void report_envelope(const Readings& readings, const Envelope& envelope, Solutio
     for (std::size_t k = 0; k < plan.paths.size(); ++k) {
         PathResult result;
         result.name = section.paths[k].name;
+        result.place = place_of(result.name);
         result.side = section.paths[k].side;
         result.samples = plan.paths[k].samples;
         for (std::size_t i = 0; i < result.samples.size(); ++i) {

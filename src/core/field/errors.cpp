@@ -229,7 +229,7 @@ void write_integral_errors(const Solution& before, bool finer_all, double left_o
                            left_over * std::abs(c.charge_C);
         c.current_error_A = errors.after(std::abs(c.current_A - old.current_A), old.current_error_A) +
                             left_over * std::abs(c.current_A);
-        const bool dc = now.analysis == "dc";
+        const bool dc = now.analysis == Analysis::dc;
         const double ratio = std::abs(c.charge_C) > 0 ? std::abs(c.current_A / c.charge_C) : 0;
         c.charge_error_C +=
             tuning::contact_weight * (dc ? (ratio > 0 ? c.at_contacts / ratio : 0) : c.at_contacts);
@@ -313,7 +313,8 @@ double worst_integral_error(const Solution& solution) {
     };
     for (const auto& c : solution.conductors) {
         worst.take(c.charge_error_C, floored(c.charge_C, largest_charge));
-        if (solution.analysis == "dc") worst.take(c.current_error_A, floored(c.current_A, largest_current));
+        if (solution.analysis == Analysis::dc)
+            worst.take(c.current_error_A, floored(c.current_A, largest_current));
     }
     worst.take(solution.energy_error_J, solution.energy_J);
     for (const auto& loss : solution.losses) all_losses += loss.power_W;

@@ -135,7 +135,7 @@ template <class Scalar>
 void fill_conductors(const SteadyState<Scalar>& s, const Bodies& bodies, Solution& out) {
     const auto& mesh = s.assembly.mesh();
     const double unit = volts_per_unit(s.section.symmetry);
-    const bool dc = s.section.analysis == "dc";
+    const bool dc = s.section.analysis == Analysis::dc;
     std::vector<double> at_contacts;
     const auto through = flux_from_conductors<Scalar>(s, bodies, s.kappa, true, &at_contacts);
     NodeVector<Scalar> dielectric; // DC: charge by permittivity
@@ -247,8 +247,8 @@ template <class Scalar> void fill_figures(const SteadyState<Scalar>& s, Solution
     out.energy_J = 0.5e3 * eps0_F_per_m * volts_per_unit(s.section.symmetry) * sum;
     out.losses.clear();
     out.interface_charges.clear();
-    if (s.section.analysis != "capacitive") fill_losses(s, s.bodies, out);
-    if (s.section.analysis == "dc")
+    if (s.section.analysis != Analysis::capacitive) fill_losses(s, s.bodies, out);
+    if (s.section.analysis == Analysis::dc)
         out.interface_charges = interface_charges(s.section, s.assembly, out.potential_kV);
 }
 

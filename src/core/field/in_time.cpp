@@ -27,10 +27,11 @@ class InTime {
   public:
     InTime(const Section& section, const SolveOptions& options)
         : section_(section), options_(options),
-          wave_(section.analysis == "impulse" ? Waveform::impulse(section.impulse)
-                : section.analysis == "dc"    ? Waveform::direct(section.dc_ramp_s)
-                                              : Waveform::sine(section.frequency_hz)),
-          end_s_(section.analysis == "impulse" ? wave_.suggested_end_s() : section.dc_duration_s.value_or(0)),
+          wave_(section.analysis == Analysis::impulse ? Waveform::impulse(section.impulse)
+                : section.analysis == Analysis::dc    ? Waveform::direct(section.dc_ramp_s)
+                                                      : Waveform::sine(section.frequency_hz)),
+          end_s_(section.analysis == Analysis::impulse ? wave_.suggested_end_s()
+                                                       : section.dc_duration_s.value_or(0)),
           largest_kV_(largest_voltage_kV(section)) {}
 
     double tolerance() const { return std::min(options_.goal, 0.05) * tuning::integrator_share; }
@@ -118,19 +119,20 @@ Eigen::VectorXd state_at_zero(const Solution& phasor) {
 } // namespace
 
 bool is_transient(const Section& section) {
-    return section.analysis == "impulse" || (section.analysis == "dc" && section.dc_duration_s) ||
-           (section.analysis == "nonlinear" && section.cycles.in_time);
+    return section.analysis == Analysis::impulse ||
+           (section.analysis == Analysis::dc && section.dc_duration_s) ||
+           (section.analysis == Analysis::nonlinear && section.cycles.in_time);
 }
 
 std::vector<Section> bounding_states(const Section& section) {
     Section out = section;
-    if (section.analysis == "nonlinear") {
+    if (section.analysis == Analysis::nonlinear) {
         out.cycles.in_time = false;
         return {out};
     }
-    if (section.analysis == "dc") {
+    if (section.analysis == Analysis::dc) {
         Section first = section;
-        first.analysis = "capacitive";
+        first.analysis = Analysis::capacitive;
         first.dc_duration_s.reset();
         first.dc_ramp_s = 0;
         for (auto& [name, material] : first.materials) {
@@ -141,7 +143,7 @@ std::vector<Section> bounding_states(const Section& section) {
         // What the step has become when it ends, which may be ages before the steady state: a state between
         // the two, with errors where neither has them.
         Section last = first;
-        last.analysis = section.depends_on_field() ? "nonlinear" : "complex";
+        last.analysis = section.depends_on_field() ? Analysis::nonlinear : Analysis::complex;
         for (auto& [name, material] : last.materials)
             material.conduction = section.materials.at(name).conduction;
         last.frequency_hz = 1 / (2 * std::numbers::pi * *section.dc_duration_s);
@@ -150,7 +152,9 @@ std::vector<Section> bounding_states(const Section& section) {
         out.dc_ramp_s = 0;
         return {first, out, last};
     }
-    out.analysis = section.depends_on_field() ? "nonlinear" : section.conducts() ? "complex" : "capacitive";
+    out.analysis = section.depends_on_field() ? Analysis::nonlinear
+                   : section.conducts()       ? Analysis::complex
+                                              : Analysis::capacitive;
     for (auto& [name, material] : out.materials) {
         material.eps_r = eps_r_at(material, equivalent_frequency_hz(section));
         material.eps_r_by_frequency.clear();
@@ -172,7 +176,7 @@ Result<Solution> solve_in_time(const Section& section, Adaptation& adaptation,
     promise(!loads.empty() && loads.size() == states.size(), "a solution for each bounding state");
     const InTime in_time(section, options);
     SolveReport report = states.front().report;
-    const bool ac = section.analysis == "nonlinear";
+    const bool ac = section.analysis == Analysis::nonlinear;
     const auto cancelled = [](const Timed& t) { return t.solution.report.end == End::cancelled; };
     Eigen::VectorXd start;
     const Mesh* start_mesh = nullptr;

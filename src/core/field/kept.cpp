@@ -16,21 +16,21 @@ Result<void> check_analysis(const Section& section) {
     const auto& a = section.analysis;
     for (const auto& region : section.regions) {
         const auto& conduction = section.materials.at(region.material).conduction;
-        if (a == "capacitive" && conduction)
+        if (a == Analysis::capacitive && conduction)
             return refuse("material " + region.material,
                           "it conducts, and a capacitive analysis would ignore that",
                           "Use \"analysis\": \"complex\", or remove its conduction");
-        if (a == "complex" && conduction && conduction->depends_on_field())
+        if (a == Analysis::complex && conduction && conduction->depends_on_field())
             return refuse("material " + region.material,
                           "its conduction depends on the field, which one linear solution cannot follow",
                           "Use \"analysis\": \"nonlinear\"");
-        if (a == "dc" && !conduction)
+        if (a == Analysis::dc && !conduction)
             return refuse(
                 "material " + region.material,
                 fmt::format("it has no conductivity, and at DC that decides the field in “{}”", region.name),
                 "Give it a conduction law, however small");
     }
-    if (a == "impulse" && section.impulse.duration_us && !section.impulse.chopped_at_us) {
+    if (a == Analysis::impulse && section.impulse.duration_us && !section.impulse.chopped_at_us) {
         const double crest_us =
             1e6 * DoubleExponential::from_times(section.impulse.front_us, section.impulse.tail_us).crest_s;
         if (*section.impulse.duration_us < crest_us)
@@ -59,20 +59,6 @@ void add_notes(const Section& section, const SolveOptions& options, Solution& so
 }
 
 } // namespace
-
-bool same_shapes(const Section& a, const Section& b) {
-    const auto shapes = [](const Section& s) {
-        auto document = write_section(s);
-        for (const char* free : {"materials", "frequency_hz", "analysis", "impulse", "nonlinear", "dc"})
-            document.erase(free);
-        for (auto* list : {"electrodes", "boundaries"})
-            if (document.contains(list))
-                for (auto& item : document[list]) item.erase("voltage_kV");
-        for (auto& item : document["regions"]) item.erase("material");
-        return document;
-    };
-    return shapes(a) == shapes(b);
-}
 
 struct Kept::State {
     Section section;

@@ -4,10 +4,6 @@
 
 namespace ng {
 
-/// Whether one section's meshes serve the other: they differ by materials, voltages, frequency and analysis
-/// only.
-bool same_shapes(const Section& a, const Section& b);
-
 /// Other materials, voltages, frequencies and steady analyses of the same shapes cost no meshing and no
 /// ordering, as long as the kept meshes are fine where the new field needs it. That is looked at anew for
 /// each: the adjoint indicator of the new state on the coarser mesh says what the finer one did not divide,

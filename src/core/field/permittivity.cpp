@@ -7,8 +7,8 @@
 namespace ng {
 
 double equivalent_frequency_hz(const Section& section) {
-    if (section.analysis == "dc") return 0;
-    if (section.analysis == "impulse") return 1e6 / (std::numbers::pi * section.impulse.front_us);
+    if (section.analysis == Analysis::dc) return 0;
+    if (section.analysis == Analysis::impulse) return 1e6 / (std::numbers::pi * section.impulse.front_us);
     return section.frequency_hz;
 }
 

@@ -8,6 +8,16 @@
 
 namespace ng {
 
+const PathResult* Solution::path(const PlaceId& place) const {
+    const auto it = std::find_if(paths.begin(), paths.end(), [&](const auto& p) { return p.place == place; });
+    return it == paths.end() ? nullptr : &*it;
+}
+
+const EdgeResult* Solution::edge(const PlaceId& place) const {
+    const auto it = std::find_if(edges.begin(), edges.end(), [&](const auto& e) { return e.place == place; });
+    return it == edges.end() ? nullptr : &*it;
+}
+
 const PathResult* Solution::path(const std::string& name) const {
     const auto it = std::find_if(paths.begin(), paths.end(), [&](const auto& p) { return p.name == name; });
     return it == paths.end() ? nullptr : &*it;
@@ -270,6 +280,7 @@ EdgeResult edge_result(const ReadingPlan::EdgePlaces& plan, const Mesh& mesh,
     EdgeResult out;
     out.electrode = arc.owner;
     out.name = arc.name;
+    out.place = place_of(arc.name);
     out.radius_mm = arc.arc.radius_mm;
     out.share = plan.share;
     const auto skip = [&](std::size_t i) { return absent(i) || plan.near_singular[i]; };
@@ -307,6 +318,7 @@ void Readings::report(const PlaceFields& fields, Solution& solution) const {
     for (std::size_t k = 0; k < plan_->paths.size(); ++k) {
         PathResult result;
         result.name = section_->paths[k].name;
+        result.place = place_of(result.name);
         result.side = section_->paths[k].side;
         result.samples = plan_->paths[k].samples;
         for (std::size_t i = 0; i < result.samples.size(); ++i) {

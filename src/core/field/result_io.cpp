@@ -188,22 +188,22 @@ ordered_json end_states_json(const Solution& solution) {
 /// What the analysis was understood to be: its settings, with those that the file left out.
 ordered_json settings_json(const Section& section) {
     ordered_json out = ordered_json::object();
-    if (section.analysis == "impulse") {
+    if (section.analysis == Analysis::impulse) {
         const auto& wave = section.impulse;
         out = {{"front_us", wave.front_us},
                {"tail_us", wave.tail_us},
                {"polarity", wave.negative ? "negative" : "positive"}};
         if (wave.chopped_at_us) out["chopped_at_us"] = *wave.chopped_at_us;
         if (wave.duration_us) out["duration_us"] = *wave.duration_us;
-    } else if (section.analysis == "nonlinear") {
+    } else if (section.analysis == Analysis::nonlinear) {
         out = {{"method", section.cycles.in_time ? "time" : "phasor"}};
         if (section.cycles.in_time) out["most_cycles"] = section.cycles.most_cycles;
-    } else if (section.analysis == "dc") {
+    } else if (section.analysis == Analysis::dc) {
         out = {{"state", section.dc_duration_s ? "on the way" : "final"}};
         if (section.dc_duration_s)
             out["duration_s"] = *section.dc_duration_s, out["ramp_s"] = section.dc_ramp_s;
     }
-    if (section.analysis != "dc") out["permittivity_at_hz"] = equivalent_frequency_hz(section);
+    if (section.analysis != Analysis::dc) out["permittivity_at_hz"] = equivalent_frequency_hz(section);
     return out;
 }
 
@@ -234,8 +234,8 @@ ordered_json report_json(const SolveReport& r, bool transient_run) {
 } // namespace
 
 const char* quantity_word(const Solution& solution) {
-    if (solution.analysis == "impulse") return "impulse, largest over time";
-    if (solution.analysis == "dc") return transient(solution) ? "DC, largest over time" : "DC";
+    if (solution.analysis == Analysis::impulse) return "impulse, largest over time";
+    if (solution.analysis == Analysis::dc) return transient(solution) ? "DC, largest over time" : "DC";
     return transient(solution) ? "AC, crest over sqrt 2" : "AC rms";
 }
 
@@ -257,9 +257,10 @@ ordered_json solution_json(const Section& section, const Solution& solution) {
     out["format"] = "needlegauge-solution";
     out["version"] = 1;
     out["made_by"] = made_by();
-    out["analysis"] = section.analysis;
+    out["analysis"] = analysis_word(section.analysis);
     out["symmetry"] = planar ? "planar" : "axisymmetric";
-    if (section.analysis != "impulse" && section.analysis != "dc") out["frequency_hz"] = section.frequency_hz;
+    if (section.analysis != Analysis::impulse && section.analysis != Analysis::dc)
+        out["frequency_hz"] = section.frequency_hz;
     out["settings"] = settings_json(section);
     out["quantity"] = quantity_word(solution);
     out["probes"] = probes_json(solution);

@@ -3,6 +3,7 @@
 #pragma once
 #include "field/recovery.h"
 #include "mesh/mesh.h"
+#include "place/place.h"
 #include "section/section.h"
 #include <memory>
 #include <string>
@@ -31,6 +32,7 @@ struct PathSample {
 
 struct PathResult {
     std::string name;
+    std::optional<PlaceId> place; ///< that the name says; none: of a section with names of its own
     std::string side;
     std::vector<PathSample> samples;
     /// Greatest magnitude of what is not near a sharp corner, by the parabola through the greatest sample and
@@ -46,6 +48,7 @@ struct PathResult {
 struct EdgeResult {
     std::string electrode; ///< owner
     std::string name;
+    std::optional<PlaceId> place; ///< that the name says
     double radius_mm = 0;
     double peak_kV_per_mm = 0; ///< of the places that are judged
     Point peak_at;
@@ -151,7 +154,7 @@ struct IntegralChanges {
 
 struct Solution {
     Symmetry symmetry = Symmetry::axisymmetric;
-    std::string analysis = "capacitive";
+    Analysis analysis = Analysis::capacitive;
     bool linear = true; ///< scales with the voltages
     std::shared_ptr<const Mesh> mesh;
     std::vector<std::string> region_names;
@@ -177,6 +180,9 @@ struct Solution {
     SolveReport report;
 
     bool is_phasor() const { return imaginary_kV.size() > 0; }
+    const PathResult* path(const PlaceId& place) const;
+    const EdgeResult* edge(const PlaceId& place) const;
+    /// Of sections that call their paths and edges otherwise.
     const PathResult* path(const std::string& name) const;
     const EdgeResult* edge(const std::string& name) const;
 };

@@ -16,13 +16,13 @@ double omega(const Section& section) {
 }
 
 FieldMeasure measure_of(const Section& section) {
-    return section.analysis == "dc" ? FieldMeasure::instantaneous : FieldMeasure::phasor_rms;
+    return section.analysis == Analysis::dc ? FieldMeasure::instantaneous : FieldMeasure::phasor_rms;
 }
 
 /// kappa of a conductivity, added to a permittivity.
 template <class Scalar> Scalar coefficient(double eps_r, double sigma, const Section& section) {
     if constexpr (std::is_same_v<Scalar, double>)
-        return section.analysis == "dc" ? sigma : eps_r;
+        return section.analysis == Analysis::dc ? sigma : eps_r;
     else
         return {eps_r, -sigma / (omega(section) * eps0_F_per_m)};
 }
@@ -77,9 +77,9 @@ std::vector<std::complex<double>> region_coefficients(const Section& section) {
     for (std::size_t k = 0; k < section.regions.size(); ++k) {
         const auto& material = section.materials.at(section.regions[k].material);
         double sigma = 0;
-        if (material.conduction && section.analysis != "capacitive")
+        if (material.conduction && section.analysis != Analysis::capacitive)
             sigma = ConductionLaw(*material.conduction, measure_of(section)).at(1.0).sigma_S_per_m;
-        if (section.analysis == "dc") {
+        if (section.analysis == Analysis::dc) {
             out.emplace_back(sigma);
         } else if (section.frequency_hz <= 0) {
             out.emplace_back(eps_r[k]);
@@ -122,7 +122,7 @@ SteadyModel::SteadyModel(SteadyModel&&) noexcept = default;
 SteadyOutcome SteadyModel::solve(const Section& section, const Solution* start, Solution& out) {
     promise(section.electrodes.size() + section.boundaries.size() == assembly_->mesh().conductors.size(),
             "the mesh was made of this section's shapes");
-    last_was_complex_ = section.analysis == "complex" || section.analysis == "nonlinear";
+    last_was_complex_ = section.analysis == Analysis::complex || section.analysis == Analysis::nonlinear;
     if (last_was_complex_) {
         if (!complex_) complex_ = std::make_unique<LinearSystem<SymmetricComplex>>(assembly_, cancel_);
         return run(*complex_, section, start, out);
@@ -206,7 +206,7 @@ SteadyOutcome SteadyModel::run(LinearSystem<Scalar>& system, const Section& sect
     laws_ = std::make_unique<RegionLaws>(section, measure_of(section));
     out.symmetry = section.symmetry;
     out.analysis = section.analysis;
-    out.linear = section.analysis == "capacitive" || !laws_->any_dependent();
+    out.linear = section.analysis == Analysis::capacitive || !laws_->any_dependent();
     out.mesh = assembly_->mesh_pointer();
     out.region_names.clear();
     for (const auto& region : section.regions) out.region_names.push_back(region.name);
@@ -291,7 +291,7 @@ void SteadyModel::add_integrals(const Section& section, const Solution& solution
     if (load.real.size() == 0) load.real = Eigen::VectorXd::Zero(solution.potential_kV.size());
     if (solution.is_phasor() && load.imaginary.size() == 0)
         load.imaginary = Eigen::VectorXd::Zero(load.real.size());
-    const bool dc = section.analysis == "dc";
+    const bool dc = section.analysis == Analysis::dc;
     const auto urgent = [&](double error, double size) {
         return errors_known ? tuning::urgency(error / size, goal) : 1.0;
     };

@@ -449,7 +449,7 @@ void Run::cycles(Solution& out) {
 }
 
 TransientOutcome Run::through(double end_s, Solution& out) {
-    const bool ac = section_.analysis == "nonlinear";
+    const bool ac = section_.analysis == Analysis::nonlinear;
     out.symmetry = section_.symmetry;
     out.analysis = section_.analysis;
     out.linear = !section_.depends_on_field();
@@ -493,7 +493,7 @@ TransientOutcome Run::through(double end_s, Solution& out) {
     out.potential_kV = recorder_->shown;
     out.imaginary_kV.resize(0);
     out.shown_at_s = recorder_->shown_at_s;
-    if (section_.analysis == "dc") {
+    if (section_.analysis == Analysis::dc) {
         out.interface_charges = interface_charges(section_, *assembly_, outcome_.end_kV);
         out.end_states = recorder_->end_states(outcome_.end_kV);
     }

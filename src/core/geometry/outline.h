@@ -4,6 +4,7 @@
 #include "units/result.h"
 #include <optional>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace ng {
@@ -15,6 +16,8 @@ struct OutlineStep {
     std::optional<Point> centre;
     std::optional<bool> clockwise;
     std::string name; ///< of an arc on an electrode: how its peak is reported
+    auto fields() const { return std::tie(to, centre, clockwise, name); }
+    friend bool operator==(const OutlineStep&, const OutlineStep&) = default;
 };
 
 /// A closed shape; the last point joins the first.
@@ -25,6 +28,8 @@ struct Outline {
     static Outline polygon(const std::vector<Point>& points);
     Outline& line_to(Point to);
     Outline& arc_to(Point to, Point centre, std::string name = {});
+    auto fields() const { return std::tie(start, steps); }
+    friend bool operator==(const Outline&, const Outline&) = default;
 };
 
 /// An arc in angles: from `start_rad` through `sweep_rad` (signed, counter-clockwise positive) about

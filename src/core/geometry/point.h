@@ -1,6 +1,7 @@
 // Places in a half plane or plane.
 #pragma once
 #include <cmath>
+#include <tuple>
 
 namespace ng {
 
@@ -9,6 +10,7 @@ struct Point {
     double r = 0;
     double z = 0;
     friend bool operator==(const Point&, const Point&) = default;
+    auto fields() const { return std::tie(r, z); }
 };
 
 inline Point operator+(Point a, Point b) {

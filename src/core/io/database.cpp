@@ -93,7 +93,8 @@ open_database(const std::filesystem::path& path, const DatabaseFormat& format, b
         }
         if (db->execAndGet("PRAGMA application_id").getInt64() != format.application_id)
             return refuse(file, "it is a database of another program", format.remedy);
-        if (const int version = db->execAndGet("PRAGMA user_version").getInt(); version != format.version)
+        if (const int version = db->execAndGet("PRAGMA user_version").getInt();
+            version < format.oldest || version > format.version)
             return refuse(
                 file, fmt::format("it is of version {}, this program knows {}", version, format.version),
                 version > format.version ? "Open it with a newer version of this program"
@@ -108,6 +109,11 @@ open_database(const std::filesystem::path& path, const DatabaseFormat& format, b
         damaged = damaged || is_damage(e);
         return tl::unexpected(database_trouble(path, e));
     }
+}
+
+void raise_version(SQLite::Database& db, const DatabaseFormat& format) {
+    if (db.execAndGet("PRAGMA user_version").getInt() < format.version)
+        db.exec(fmt::format("PRAGMA user_version = {}", format.version));
 }
 
 Result<std::filesystem::path> make_database(const std::filesystem::path& path, const DatabaseFormat& format,

@@ -132,7 +132,7 @@ void SheetWriter::gather_facts() {
     of_cable("bonded", [&](const Cable& x) { return extruded(x) && !x.strippable_screen; });
     of_cable("extruded", extruded);
     of_cable("paper", [&](const Cable& x) { return !extruded(x); });
-    const bool belted = built_.work_facts.contains("belted");
+    const bool belted = built_.work_facts.contains(WorkFact::belted);
     of_cable("belted", [&](const Cable& x) { return belted && !extruded(x); });
     of_cable("core screen", [&](const Cable& x) { return !belted || extruded(x); });
     // Three cables of one core each take what is longer by themselves.
@@ -145,7 +145,7 @@ void SheetWriter::gather_facts() {
     }
     for (const auto& part : plan_.parked) add(part.over_jacket, "parked over jacket");
     for (const auto& part : plan_.parked) add(!part.over_jacket, "parked over core");
-    facts_.insert(built_.work_facts.begin(), built_.work_facts.end());
+    for (const auto fact : built_.work_facts) facts_.insert(fact_words(fact));
     for (const auto& spec : work_schools()) facts_.insert(spec.key + "=" + school(spec.key));
     facts_.insert("datum:" + name_of(built_.datum));
     const auto when = school("connector_when");

@@ -351,9 +351,8 @@ std::vector<BuiltVerdict::Pair> BuiltVerdict::pairs() const {
     std::vector<Pair> out;
     for (const auto& c : designed->verdict.checks) out.push_back({c.title, c.id, &c, nullptr});
     for (const auto& c : as_built->verdict.checks) {
-        const auto it = std::find_if(out.begin(), out.end(), [&](const auto& p) {
-            return p.id == c.id && p.title == c.title && !p.as_built;
-        });
+        const auto it =
+            std::find_if(out.begin(), out.end(), [&](const auto& p) { return p.id == c.id && !p.as_built; });
         if (it == out.end())
             out.push_back({c.title, c.id, nullptr, &c});
         else
@@ -375,22 +374,21 @@ Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library
     if (before && before->frozen != out.frozen) before = nullptr;
     EvaluateOptions options;
     options.cancel = cancel;
-    const auto solved = [&](const Job& job, Preparer prepare) -> Result<std::shared_ptr<const Evaluation>> {
-        options.prepare = std::move(prepare);
-        auto evaluation = evaluate(job, record.design, {}, library, options);
+    const auto solved = [&](const Job& job,
+                            const Preparer& prepare) -> Result<std::shared_ptr<const Evaluation>> {
+        auto evaluation = evaluate(job, record.design, {}, library, prepare, options);
         if (!evaluation) return tl::unexpected(evaluation.error());
         return std::make_shared<const Evaluation>(std::move(*evaluation));
     };
     // What was solved already is not solved again: most rows change nothing of the field.
-    const auto text = [](const Job& job) { return write_job(job).dump(); };
     auto designed = before ? Result<std::shared_ptr<const Evaluation>>(before->designed)
                            : solved(record.job, prepare_design);
     if (!designed) return tl::unexpected(designed.error());
-    const auto job = text(out.built.job);
-    auto judged = job == text(record.job) ? designed
-                  : before && text(before->built.job) == job
+    const auto& job = out.built.job;
+    auto judged = job == record.job ? designed
+                  : before && before->built.job == job
                       ? Result<std::shared_ptr<const Evaluation>>(before->as_built)
-                      : solved(out.built.job, prepare_with_faults);
+                      : solved(job, prepare_with_faults);
     if (!judged) return tl::unexpected(judged.error());
     out.designed = *designed;
     out.as_built = *judged;
@@ -398,7 +396,7 @@ Result<BuiltVerdict> judge_as_built(const AccessoryRecord& record, const Library
 }
 
 Result<StudyPlan> unmeasured_plan(const AsBuilt& built, const PreparedDesign& prepared) {
-    auto planned = design_plan(prepared);
+    auto planned = design_plan(prepared, false);
     if (!planned) return planned;
     auto& plan = *planned;
     plan.with_faults = !prepared.design.faults.empty();

@@ -40,7 +40,8 @@ struct BuiltVerdict {
     std::string frozen;                                   ///< hash of the design that it was built to
     std::shared_ptr<const Evaluation> designed, as_built; ///< one and the same where nothing differs
     struct Pair {
-        std::string title, id;
+        std::string title;
+        CheckId id;
         const Check *designed = nullptr, *as_built = nullptr; ///< none: only one of them has it
     };
     std::vector<Pair> pairs() const;

@@ -122,6 +122,7 @@ const ObjectFields sign_fields{
     "sign-off",
     {one_of("closes", "", {"built", "inspected", "tested", "released"}),
      whole("rows", "number of the last row that it covers", true), words("hash", "of that row", true),
+     whole("rules", "version of the rules that it was judged by; 1 where it is not given"),
      words("open", "what is open, a line each"), words("reason", "why it is signed over that")}};
 const ObjectFields note_fields{"note", {words("text", "", true), words("step", "of the work sheet")}};
 

@@ -14,7 +14,7 @@
 namespace ng {
 namespace {
 
-const DatabaseFormat log_format{log_application_id, log_format_version, "record",
+const DatabaseFormat log_format{log_application_id, log_format_version, 1, "record",
                                 "Give the record of a job (.nglog)"};
 
 std::string name_of_file(const std::filesystem::path& path) {
@@ -224,6 +224,7 @@ Result<Entry> Log::append(const EntryDraft& draft, const TimeStamp& at) {
             }
         }
         entry.hash = sha256_hex(canonical_bytes(entry));
+        raise_version(db, log_format);
         SQLite::Statement insert(
             db, fmt::format("INSERT INTO entry ({}) VALUES (?,?,?,?,?,?,?,?,?,?,?,?,?)", columns));
         insert.bind(1, entry.number);

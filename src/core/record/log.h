@@ -9,7 +9,9 @@
 
 namespace ng {
 
-constexpr int log_format_version = 1;
+/// 2: sign-offs say by which version of the rules was judged. Records of version 1 are read, and become
+/// version 2 with the first row that is added to them.
+constexpr int log_format_version = 2;
 
 class Log {
   public:

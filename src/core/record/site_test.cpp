@@ -279,17 +279,16 @@ Result<FieldAtTest> field_at_test(const Job& job, const std::string& design, con
     d->duty.u0_kV = test.level;
     EvaluateOptions options;
     options.cancel = cancel;
-    options.prepare = prepare_with_faults;
-    auto power = evaluate(at, design, {}, library, options);
+    auto power = evaluate(at, design, {}, library, prepare_with_faults, options);
     if (!power) return tl::unexpected(power.error());
     d->duty.frequency_hz = test.frequency_hz;
-    auto slow = evaluate(at, design, {}, library, options);
+    auto slow = evaluate(at, design, {}, library, prepare_with_faults, options);
     if (!slow) return tl::unexpected(slow.error());
     for (const auto& c : power->verdict.checks) {
         if (std::abs(c.voltage_kV - test.level) > 1e-6 * test.level || c.unit.rfind("kV/mm", 0) != 0)
             continue;
         for (const auto& s : slow->verdict.checks)
-            if (s.id == c.id && s.title == c.title)
+            if (s.id == c.id)
                 out.rows.push_back({c.title, c.unit, c.value, s.value, c.relative_error + s.relative_error});
     }
     out.at_power = std::make_shared<const Evaluation>(std::move(*power));

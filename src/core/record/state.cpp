@@ -4,6 +4,7 @@
 #include "io/json_reader.h"
 #include "units/quantity.h"
 #include "units/text.h"
+#include "units/version.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>
@@ -180,6 +181,10 @@ const std::vector<std::string>& sign_off_order() {
     return order;
 }
 
+int RecordedSignOff::rules() const {
+    return static_cast<int>(figure("rules").value_or(rules_before_versions));
+}
+
 Result<EntryDraft> sign_off(const AccessoryRecord& record, const WorkSheet& sheet, const KeptHash& last,
                             const std::string& closes, const Who& who, const std::string& reason) {
     const auto& order = sign_off_order();
@@ -215,7 +220,7 @@ Result<EntryDraft> sign_off(const AccessoryRecord& record, const WorkSheet& shee
     draft.kind = "sign_off";
     draft.who = who;
     draft.accessory = record.number;
-    draft.body = {{"closes", closes}, {"rows", last.rows}, {"hash", last.hash}};
+    draft.body = {{"closes", closes}, {"rows", last.rows}, {"hash", last.hash}, {"rules", rules_version}};
     if (!open.empty()) {
         draft.body["open"] = fmt::format("{}", fmt::join(open, "\n"));
         draft.body["reason"] = trimmed(reason);

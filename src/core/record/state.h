@@ -1,7 +1,7 @@
 // What counts of the rows of one accessory: readings without those that were corrected, hold points as last
 // decided, faults found, tests, and sign-offs with what opened them again.
 #pragma once
-#include "design/job.h"
+#include "document/job.h"
 #include "plan/sheet.h"
 #include "record/log.h"
 
@@ -36,6 +36,8 @@ struct RecordedSignOff : RecordedRow {
     std::string closes() const { return text("closes"); }
     std::optional<std::int64_t> opened_by; ///< the row that opened it again
     bool stands() const { return !opened_by; }
+    /// Version of the rules that the accessory was judged by when it was signed (units/version.h).
+    int rules() const;
 };
 
 struct AccessoryRecord {

@@ -14,15 +14,16 @@ const char* unit_of(ParameterKind kind) {
 } // namespace
 
 Result<std::vector<Assumption>> find_assumptions(const Job& job, const std::string& design_id,
-                                                 const Library& library, const CancelFlag* cancel) {
+                                                 const Library& library, const Preparer& prepare,
+                                                 const CancelFlag* cancel) {
     const auto stopped = [&] { return cancel && cancel->load(std::memory_order_relaxed); };
     const EvaluateOptions how{Use::compared, {}, cancel};
-    const auto base = evaluate(job, design_id, {}, library, how);
+    const auto base = evaluate(job, design_id, {}, library, prepare, how);
     if (!base) return tl::unexpected(base.error());
     const auto& prepared = base->prepared;
     const auto context = prepared.context();
     const auto* family = prepared.family;
-    std::map<std::string, std::string> titles;
+    std::map<CheckId, std::string> titles;
     for (const auto& check : base->verdict.checks) titles[check.id] = check.title;
     const auto before = outcome_of(*base);
     std::vector<Assumption> out;
@@ -37,7 +38,7 @@ Result<std::vector<Assumption>> find_assumptions(const Job& job, const std::stri
         one.label = spec.group + ": " + spec.label;
         one.assumed = assumed;
         one.other = std::clamp(*other, spec.lowest, spec.highest);
-        const auto after = outcome_of(job, design_id, {{{spec.key, one.other}}, {}}, library, how);
+        const auto after = outcome_of(job, design_id, {{{spec.key, one.other}}, {}}, library, prepare, how);
         if (!after) continue; // it cannot be that: nothing to say
         for (const auto& reading : after->readings) {
             const auto& id = check_id_of(reading.check);
@@ -48,7 +49,7 @@ Result<std::vector<Assumption>> find_assumptions(const Job& job, const std::stri
             const double moves = reading.value / was->value - 1;
             if (std::abs(moves) <= std::abs(one.moves)) continue;
             one.moves = moves;
-            one.check = titles.contains(id) ? titles[id] : id;
+            one.check = titles.contains(id) ? titles[id] : name_of(id);
         }
         if (std::abs(one.moves) < assumption_moves) continue;
         one.words = fmt::format("{} is taken as {}{}; were it {}{}, “{}” would {} by {:.0f} %.", one.label,

@@ -1,7 +1,7 @@
 // What was assumed and moves the answer: values nobody gave, each put to what it may as well be, the design
 // solved again.
 #pragma once
-#include "study/evaluate.h"
+#include "evaluate/evaluate.h"
 
 namespace ng {
 
@@ -19,8 +19,10 @@ constexpr double assumption_moves = 0.10;
 
 /// Permittivities, conductivities, edge radii and distances to earth that are the family's defaults and that
 /// move a check's figure by more than a tenth, the most first. Solved coarsely: differences, not figures, are
-/// used. Refuses what cannot be prepared; empty when cancelled.
+/// used. `prepare`: the design as it is judged, with faults or without. Refuses what cannot be prepared;
+/// empty when cancelled.
 Result<std::vector<Assumption>> find_assumptions(const Job& job, const std::string& design_id,
-                                                 const Library& library, const CancelFlag* cancel = nullptr);
+                                                 const Library& library, const Preparer& prepare,
+                                                 const CancelFlag* cancel = nullptr);
 
 } // namespace ng

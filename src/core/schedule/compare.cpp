@@ -20,13 +20,13 @@ void add_checks(std::vector<ComparedRow>& out, const TestResult* left, const Tes
         head.right_status = status_text(*right);
     }
     out.push_back(head);
-    auto find = [](const TestResult* test, const std::string& id) -> const Check* {
+    auto find = [](const TestResult* test, const CheckId& id) -> const Check* {
         if (!test) return nullptr;
         const auto it =
             std::find_if(test->checks.begin(), test->checks.end(), [&](const auto& c) { return c.id == id; });
         return it == test->checks.end() ? nullptr : &*it;
     };
-    std::vector<std::string> ids;
+    std::vector<CheckId> ids;
     for (const auto* test : {left, right})
         if (test)
             for (const auto& c : test->checks)

@@ -32,7 +32,7 @@ std::string altitude_words(double altitude_m, const char* how) {
                        altitude_factor(altitude_m), altitude_m);
 }
 
-Check in_air(const TestResult& test, const char* id, const char* title) {
+Check in_air(const TestResult& test, CheckId id, const char* title) {
     Check c;
     c.id = id;
     c.title = title;
@@ -61,16 +61,20 @@ std::vector<Point> film_surface(const BuiltAccessory& built) {
     return measure_leakage(built.leakage_surface, built.air_ends).between;
 }
 
-std::optional<Check> clearance(const PreparedDesign& p, const TestResult& test, const char* id,
-                               const char* title, std::optional<double> typed_mm) {
+std::optional<Check> clearance(const PreparedDesign& p, const TestResult& test, CheckId id, const char* title,
+                               std::optional<double> typed_mm) {
     if (!typed_mm) return {};
-    const auto bil = std::find_if(p.levels.specs.begin(), p.levels.specs.end(),
-                                  [](const auto& s) { return s.kind == TestKind::impulse; });
-    if (bil == p.levels.specs.end()) return {};
+    const auto* bil = p.levels.of_kind(TestKind::impulse);
+    if (!bil) { // the clearance was typed in, and nothing says what it must bear
+        auto c = in_air(test, id, title);
+        c.set_aside = true;
+        c.why = no_level_words(TestKind::impulse);
+        return c;
+    }
     const auto& duty = p.design.duty;
     auto c = in_air(test, id, title);
-    c.voltage_kV = p.levels.levels.at(bil->name).value;
-    c.voltage_origin = p.levels.levels.at(bil->name).origin();
+    c.voltage_kV = p.levels.value_of(*bil).value;
+    c.voltage_origin = p.levels.value_of(*bil).origin();
     c.level = bil->title;
     c.value = *typed_mm;
     c.limit = closedform::impulse_clearance_mm(c.voltage_kV) * altitude_factor(duty.altitude_m);
@@ -94,7 +98,7 @@ std::optional<Check> flashover_check(const PreparedDesign& p, const TestResult& 
     if (p.built.leakage_surface.size() < 2 || !limit) return {};
     const auto measured = measure_leakage(p.built.leakage_surface, p.built.air_ends);
     const auto& duty = p.design.duty;
-    auto c = in_air(test, "flashover", "Voltage over the distance in air");
+    auto c = in_air(test, CheckKind::flashover, "Voltage over the distance in air");
     c.value = test.voltage_kV / measured.arc_mm;
     c.limit = limit->value.value / altitude_factor(duty.altitude_m);
     c.unit = limit->value.unit;
@@ -113,7 +117,7 @@ std::optional<Check> arc_distance_check(const PreparedDesign& p, const TestResul
     if (p.built.leakage_surface.size() < 2) return {};
     const auto measured = measure_leakage(p.built.leakage_surface, p.built.air_ends);
     const auto& duty = p.design.duty;
-    auto c = in_air(test, "arc_distance", "Distance in air for the impulse");
+    auto c = in_air(test, CheckKind::arc_distance, "Distance in air for the impulse");
     c.value = measured.arc_mm;
     c.limit = closedform::impulse_clearance_mm(test.voltage_kV) * altitude_factor(duty.altitude_m);
     c.unit = "mm";
@@ -134,7 +138,7 @@ std::optional<Check> film_flashover_check(const PreparedDesign& p, const TestRes
     if (p.built.leakage_surface.size() < 2) return {};
     const auto measured = measure_leakage(p.built.leakage_surface, p.built.air_ends);
     const double ohm = closedform::film_resistance_ohm(measured.between, ohm_per_square);
-    auto c = in_air(test, "pollution_flashover", "Flashover of the polluted surface");
+    auto c = in_air(test, CheckKind::pollution_flashover, "Flashover of the polluted surface");
     c.voltage_kV = c.value = voltage_kV;
     c.limit = closedform::polluted_flashover_kV_peak(measured.between_mm, ohm) / std::numbers::sqrt2;
     c.unit = "kV rms";
@@ -195,11 +199,11 @@ void judge_air(const PreparedDesign& p, double highest_line_kV, TestResult& test
                                           film_of(duty.pollution), duty.pollution + " pollution"))
             test.checks.push_back(std::move(*c));
     }
-    if (auto c = clearance(p, test, "clearance_phases", "Clearance between phases as installed",
+    if (auto c = clearance(p, test, CheckKind::clearance_phases, "Clearance between phases as installed",
                            duty.phase_clearance_mm))
         test.checks.push_back(std::move(*c));
-    if (auto c =
-            clearance(p, test, "clearance_earth", "Clearance to earth as installed", duty.earth_clearance_mm))
+    if (auto c = clearance(p, test, CheckKind::clearance_earth, "Clearance to earth as installed",
+                           duty.earth_clearance_mm))
         test.checks.push_back(std::move(*c));
     if (!duty.phase_clearance_mm || !duty.earth_clearance_mm)
         test.notes.emplace_back("Clearances as installed that nobody typed in (DUTY, Site) are not judged.");

@@ -1,7 +1,7 @@
 // A design judged from scratch: prepared, solved at every voltage that its checks ask for, and its schedule.
 #pragma once
+#include "evaluate/evaluate.h"
 #include "schedule/schedule.h"
-#include "study/evaluate.h"
 
 namespace ng {
 
@@ -11,7 +11,7 @@ struct Judgement : Evaluation {
 /// On all cores. Refuses what `prepare` and the solver refuse; a raised cancel flag is refused as
 /// "cancelled".
 Result<Judgement> judge_design(const Job& job, const std::string& design, const Library& library,
-                               bool whole_schedule, ScheduleCache* cache = nullptr,
-                               const CancelFlag* cancel = nullptr, const Preparer& prepare = prepare_design);
+                               const Preparer& prepare, bool whole_schedule, ScheduleCache* cache = nullptr,
+                               const CancelFlag* cancel = nullptr);
 
 } // namespace ng

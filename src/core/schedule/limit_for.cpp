@@ -36,7 +36,7 @@ std::optional<Limit> limit_for(const PreparedDesign& prepared, const std::string
     if (life) out.exponents = *life;
     // Nothing bears for longer what it does not bear for minutes.
     if (found->at_duration_s)
-        if (const auto* minutes = prepared.limits.find(request.limit_id + ".minutes"))
+        if (const auto* minutes = prepared.limits.find(limit_id(request.limit_id, TestKind::ac_minutes)))
             out.value.value = std::min(out.value.value, minutes->value.value);
     if (hot && out.hot_share) out.value.value *= *out.hot_share;
     return out;

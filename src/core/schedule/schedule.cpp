@@ -1,6 +1,7 @@
 #include "schedule/schedule.h"
 #include "accessory/wet_film.h"
 #include "field/permittivity.h"
+#include "io/digest.h"
 #include "schedule/in_air.h"
 #include "schedule/limit_for.h"
 #include "schedule/peaks.h"
@@ -16,6 +17,7 @@
 #include <fmt/format.h>
 #include <limits>
 #include <numbers>
+#include <set>
 
 namespace ng {
 namespace {
@@ -31,36 +33,11 @@ double since(Clock::time_point start) {
     return std::chrono::duration<double>(Clock::now() - start).count();
 }
 
-/// Suffix of the limits that a kind of test is judged by.
-const char* limit_suffix(TestKind kind) {
-    switch (kind) {
-    case TestKind::ac_minutes:
-        return ".minutes";
-    case TestKind::ac_hours:
-        return ".hours";
-    case TestKind::wet:
-        return ".wet";
-    case TestKind::dc:
-        return ".dc";
-    case TestKind::impulse:
-        return ".impulse";
-    case TestKind::highest:
-    case TestKind::extinction:
-    case TestKind::fog:
-        break;
-    }
-    return "";
-}
-
 std::string duration_words(double seconds) {
     return seconds >= 86400  ? fmt::format("{:.3g} d", seconds / 86400)
            : seconds >= 3600 ? fmt::format("{:.3g} h", seconds / 3600)
            : seconds >= 60   ? fmt::format("{:.3g} min", seconds / 60)
                              : fmt::format("{:.3g} s", seconds);
-}
-
-const char* unit_of(TestKind kind) {
-    return kind == TestKind::dc ? "kV" : kind == TestKind::impulse ? "kV peak" : "kV rms";
 }
 
 class Runner {
@@ -74,20 +51,23 @@ class Runner {
     bool cancelled() const { return options_.cancel && options_.cancel->load(std::memory_order_relaxed); }
     bool linear() const { return !p_.built.section.depends_on_field(); }
 
-    TestResult begin(const std::string& id, const std::string& title, const std::string& kind, double kV,
-                     const std::string& unit) const;
+    TestResult begin(TestId id, const std::string& title, TestKind kind, double kV) const;
     void finish(TestResult& test) const;
-    /// All questions about the field, read at this voltage against the limits with this suffix.
-    void read_all(TestResult& test, const Solution* solution, double factor, const std::string& suffix,
+    /// All questions about the field, read at this voltage against the limits of tests of this kind.
+    void read_all(TestResult& test, const Solution* solution, double factor, TestKind limits_of,
                   const std::vector<CheckRequest>& requests) const;
-    Result<void> answer(TestResult& test, const LevelSpec& spec);
+    void answer(TestResult& test, const LevelSpec& spec);
     TestResult service() const;
     std::optional<TestResult> highest_service();
     std::optional<TestResult> earth_fault();
-    /// All questions at an AC voltage, against the limits with this suffix.
-    void at_ac_voltage(TestResult& test, const std::string& suffix);
+    /// All questions at an AC voltage, against the limits of tests of this kind.
+    void at_ac_voltage(TestResult& test, TestKind limits_of);
     TestResult leakage() const;
-    void extinction(TestResult& test, const LevelSpec& spec) const;
+    /// Kinds of levels that some check of this accessory asks for.
+    std::set<TestKind> asked_kinds() const;
+    void extinction(TestResult& test, const LevelSpec& spec);
+    /// Checks that a kind of level is asked for, of which the pack has none; none: it has, or nothing asks.
+    std::optional<TestResult> without_level(TestKind kind) const;
     void wet(TestResult& test);
     void fog(TestResult& test, const LevelSpec& spec) const;
     void direct(TestResult& test);
@@ -107,14 +87,13 @@ class Runner {
     double u0_;
 };
 
-TestResult Runner::begin(const std::string& id, const std::string& title, const std::string& kind, double kV,
-                         const std::string& unit) const {
+TestResult Runner::begin(TestId id, const std::string& title, TestKind kind, double kV) const {
     TestResult test;
-    test.id = id;
+    test.id = std::move(id);
     test.title = title;
     test.kind = kind;
     test.voltage_kV = kV;
-    test.unit = unit;
+    test.unit = test_unit(kind);
     return test;
 }
 
@@ -149,11 +128,11 @@ ReadAt Runner::reading(const TestResult& test, const Solution* solution, double 
     return at;
 }
 
-void Runner::read_all(TestResult& test, const Solution* solution, double factor, const std::string& suffix,
+void Runner::read_all(TestResult& test, const Solution* solution, double factor, TestKind limits_of,
                       const std::vector<CheckRequest>& requests) const {
     for (const auto& request : requests) {
-        if (request.at_level != "u0") continue; // asked of the extinction voltage only
-        const auto id = request.limit_id + suffix;
+        if (request.at != TestKind::service) continue; // asked at the level of another kind alone
+        const auto id = limit_id(request.limit_id, limits_of);
         if (const auto* not_asked = p_.limits.find_not_asked(id)) {
             if (std::find(test.notes.begin(), test.notes.end(), not_asked->why) == test.notes.end())
                 test.notes.push_back(not_asked->why);
@@ -163,10 +142,10 @@ void Runner::read_all(TestResult& test, const Solution* solution, double factor,
         const auto limit = limit_for(p_, id, request, test.duration_s, test.conductor_C.has_value());
         at.limit = limit ? &*limit : nullptr;
         at.limit_id = id;
-        at.unit = request.divide_by != 1 ? "ratio"
-                  : suffix == ".dc"      ? "kV/mm"
-                  : suffix == ".impulse" ? "kV/mm peak"
-                                         : "kV/mm rms";
+        at.unit = request.divide_by != 1           ? "ratio"
+                  : limits_of == TestKind::dc      ? "kV/mm"
+                  : limits_of == TestKind::impulse ? "kV/mm peak"
+                                                   : "kV/mm rms";
         if (request.divide_by != 1) at.factor *= u0_ / test.voltage_kV; // beside the cable at this voltage
         test.checks.push_back(judge_check(request, at));
         if (limit && limit->at_duration_s && test.checks.back().limit > 0)
@@ -190,12 +169,11 @@ std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& te
     scale_voltages(section, scales ? 1 / u0_ : factor);
     section.probes.clear();
     SolveOptions how;
-    const bool stepped = section.analysis == "impulse" || section.analysis == "dc";
+    const bool stepped = section.analysis == Analysis::impulse || section.analysis == Analysis::dc;
     how.goal = stepped ? std::max(goal_in_time, options_.goal) : options_.goal;
     how.slack = slack_for(p_.built.checks, p_.built.gaps, drawn_slack);
     if (!losses) how.slack.integrals = std::numeric_limits<double>::infinity();
-    auto key = fmt::format("{} at {}{}, exactly", write_section(section).dump(), how.goal,
-                           losses ? " with losses" : "");
+    auto key = fmt::format("{} at {}{}, exactly", hash_of(section), how.goal, losses ? " with losses" : "");
     for (const auto& [name, slack] : how.slack.of) key += fmt::format(" {}", name);
     if (options_.cache)
         if (auto found = options_.cache->find(key)) {
@@ -220,16 +198,18 @@ std::pair<std::shared_ptr<const Solution>, double> Runner::solved(TestResult& te
 }
 
 TestResult Runner::service() const {
-    auto test = begin("service", "Service, U0", "service", u0_, "kV rms");
+    auto test = begin({TestId::What::service}, "Service, U0", TestKind::service, u0_);
     test.voltage_origin = p_.design.duty.u0_kV ? "user"
                           : p_.levels.u0_kV    ? "of the class"
                                                : "class / sqrt 3, computed";
     test.verified = true;
-    test.model = fmt::format("{} AC at {:g} Hz", solutions_.at_u0.analysis, p_.design.duty.frequency_hz);
-    read_all(test, &solutions_.at_u0, 1, "", p_.built.checks);
+    test.model = fmt::format("{} AC at {:g} Hz", analysis_word(solutions_.at_u0.analysis),
+                             p_.design.duty.frequency_hz);
+    read_all(test, &solutions_.at_u0, 1, TestKind::service, p_.built.checks);
     for (const auto& across : p_.built.across) {
         const auto it = solutions_.across.find(across.id);
-        read_all(test, it == solutions_.across.end() ? nullptr : &it->second, 1, "", across.checks);
+        read_all(test, it == solutions_.across.end() ? nullptr : &it->second, 1, TestKind::service,
+                 across.checks);
     }
     return test;
 }
@@ -237,14 +217,15 @@ TestResult Runner::service() const {
 std::optional<TestResult> Runner::highest_service() {
     const double highest = highest_line_kV(p_.levels) / std::numbers::sqrt3;
     if (!(highest > 1.001 * u0_)) return {};
-    auto test = begin("service_highest", "Service, highest continuous voltage", "service", highest, "kV rms");
+    auto test = begin({TestId::What::service_highest}, "Service, highest continuous voltage",
+                      TestKind::service, highest);
     test.voltage_origin = "highest voltage of the class, to earth";
     test.verified = true;
-    at_ac_voltage(test, "");
+    at_ac_voltage(test, TestKind::service);
     return test;
 }
 
-void Runner::at_ac_voltage(TestResult& test, const std::string& suffix) {
+void Runner::at_ac_voltage(TestResult& test, TestKind limits_of) {
     std::shared_ptr<const Solution> own;
     std::pair<const Solution*, double> at{&solutions_.at_u0, test.voltage_kV / u0_};
     if (!linear()) {
@@ -253,50 +234,56 @@ void Runner::at_ac_voltage(TestResult& test, const std::string& suffix) {
         at = {own.get(), factor};
     }
     if (at.first) {
-        test.model = linear() ? at.first->analysis + " AC, scaled from U0"
+        test.model = linear() ? std::string(analysis_word(at.first->analysis)) + " AC, scaled from U0"
                               : "field-dependent AC, solved at this voltage";
-        read_all(test, at.first, at.second, suffix, p_.built.checks);
+        read_all(test, at.first, at.second, limits_of, p_.built.checks);
     }
     for (const auto& across : p_.built.across)
         if (const auto it = solutions_.across.find(across.id); it != solutions_.across.end())
-            read_all(test, &it->second, test.voltage_kV / u0_, suffix, across.checks);
+            read_all(test, &it->second, test.voltage_kV / u0_, limits_of, across.checks);
 }
 
 std::optional<TestResult> Runner::earth_fault() {
-    struct Fault {
-        const char *level, *title, *kind, *suffix;
+    struct EarthFaultRule {
+        const char *level, *title;
+        TestKind kind;
         double duration_s;
     };
     // What a level may bear for how long: ICEA S-94-649 and IEC 60183, from memory.
-    static constexpr std::array<Fault, 6> faults{
-        {{"100%", "Earth fault cleared within 1 min (100 % level)", "ac_minutes", ".minutes", 60},
-         {"133%", "Earth fault up to 1 h (133 % level)", "ac_hours", ".hours", 3600},
-         {"173%", "Earth fault of any duration (173 % level)", "service", "", 0},
-         {"A", "Earth fault cleared within 1 min (category A)", "ac_minutes", ".minutes", 60},
-         {"B", "Earth fault up to 8 h (category B)", "ac_hours", ".hours", 28800},
-         {"C", "Earth fault of any duration (category C)", "service", "", 0}}};
-    const auto fault = std::find_if(faults.begin(), faults.end(),
-                                    [&](const auto& f) { return p_.cable.insulation_level == f.level; });
-    if (fault == faults.end()) return {};
-    auto test = begin("earth_fault", fault->title, fault->kind, std::numbers::sqrt3 * u0_, "kV rms");
-    test.duration_s = fault->duration_s;
+    static constexpr std::array<EarthFaultRule, 6> rules{
+        {{"100%", "Earth fault cleared within 1 min (100 % level)", TestKind::ac_minutes, 60},
+         {"133%", "Earth fault up to 1 h (133 % level)", TestKind::ac_hours, 3600},
+         {"173%", "Earth fault of any duration (173 % level)", TestKind::service, 0},
+         {"A", "Earth fault cleared within 1 min (category A)", TestKind::ac_minutes, 60},
+         {"B", "Earth fault up to 8 h (category B)", TestKind::ac_hours, 28800},
+         {"C", "Earth fault of any duration (category C)", TestKind::service, 0}}};
+    const auto rule = std::find_if(rules.begin(), rules.end(),
+                                   [&](const auto& r) { return p_.cable.insulation_level == r.level; });
+    if (rule == rules.end()) return {};
+    auto test = begin({TestId::What::earth_fault}, rule->title, rule->kind, std::numbers::sqrt3 * u0_);
+    test.duration_s = rule->duration_s;
     test.voltage_origin = "sqrt 3 U0: the sound phases take the line voltage, computed";
     test.verified = true;
     test.notes.push_back("What a level may bear for how long: ICEA S-94-649 and IEC 60183, from memory.");
-    at_ac_voltage(test, fault->suffix);
+    at_ac_voltage(test, rule->kind);
     finish(test);
     return test;
 }
 
 void Runner::alternating(TestResult& test, TestKind kind) {
-    at_ac_voltage(test, limit_suffix(kind));
+    at_ac_voltage(test, kind);
     if (kind == TestKind::ac_minutes) flashover(test, "flashover.minutes");
 }
 
-void Runner::extinction(TestResult& test, const LevelSpec& spec) const {
-    const auto [solution, factor] = solutions_.read_at(spec.name, test.voltage_kV, u0_);
-    test.model = solutions_.at.contains(spec.name) ? "field-dependent AC, solved at this voltage"
-                                                   : solutions_.at_u0.analysis + " AC, scaled from U0";
+void Runner::extinction(TestResult& test, const LevelSpec& spec) {
+    auto [solution, factor] = solutions_.read_at({TestKind::extinction}, test.voltage_kV, u0_);
+    std::shared_ptr<const Solution> own;
+    if (!linear() && p_.levels.of_kind(TestKind::extinction) != &spec) { // another level is the governing one
+        std::tie(own, factor) = solved(test, p_.built.section, test.voltage_kV);
+        solution = own.get();
+    }
+    test.model = !linear() ? "field-dependent AC, solved at this voltage"
+                           : std::string(analysis_word(solutions_.at_u0.analysis)) + " AC, scaled from U0";
     test.notes.push_back(
         fmt::format("Discharge limit of the standard: {:g} pC. A gap that stays below inception "
                     "makes none; the charge of the one that hands leave is estimated, of others it is not.",
@@ -309,9 +296,9 @@ void Runner::extinction(TestResult& test, const LevelSpec& spec) const {
             spec.prestress));
     auto read = [&](const std::vector<CheckRequest>& requests, const Solution* from, double by) {
         for (const auto& request : requests) {
-            if (request.limit_id != "air_extinction") continue;
+            if (request.at != TestKind::extinction) continue;
             auto at = reading(test, from, by);
-            at.limit = p_.limits.find("air_extinction");
+            at.limit = p_.limits.find(request.limit_id);
             test.checks.push_back(judge_check(request, at));
         }
     };
@@ -342,7 +329,7 @@ void Runner::wet(TestResult& test) {
     test.model = fmt::format(
         "mean stress along the surface; beside it {} AC with a film of {:g} megohm per square, from an "
         "earthed band to the lug",
-        section->analysis, p_.design.duty.wet_film_Mohm);
+        analysis_word(section->analysis), p_.design.duty.wet_film_Mohm);
     test.notes.push_back(
         "The film covers all of the surface, undersides too; rain leaves dry bands that it does "
         "not show. Judged is the mean stress along it.");
@@ -356,7 +343,7 @@ void Runner::wet(TestResult& test) {
         test.notes.push_back("The uniform film: " + of_film.why);
         return;
     }
-    if (const auto* path = solution->path(name_of(place::wet_film)))
+    if (const auto* path = solution->path(place::wet_film))
         test.notes.push_back(fmt::format("Greatest stress beside the uniform film {} kV/mm rms.",
                                          format_figures(factor * path->peak_kV_per_mm, 2)));
     test.bodies = body_peaks(*solution, factor);
@@ -391,7 +378,7 @@ void Runner::direct(TestResult& test) {
             law.sigma0_S_per_m = it->second;
             material.conduction = law;
         }
-    section.analysis = "dc";
+    section.analysis = Analysis::dc;
     section.dc_duration_s = test.duration_s > 0 ? test.duration_s : 900;
     section.dc_ramp_s = std::min(dc_ramp_s, 0.1 * *section.dc_duration_s);
     test.model =
@@ -402,7 +389,7 @@ void Runner::direct(TestResult& test) {
         "tenfold with temperature.");
     const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
     if (!solution) return;
-    read_all(test, solution.get(), factor, ".dc", p_.built.checks);
+    read_all(test, solution.get(), factor, TestKind::dc, p_.built.checks);
     if (!solution->end_states.empty()) test.notes.push_back(end_state_words(*solution, factor));
 }
 
@@ -420,10 +407,10 @@ void Runner::impulse(TestResult& test) {
     }
     if (!section.conducts() && !test.conductor_C && !section.depends_on_frequency()) {
         test.model = "capacitive: nothing conducts here, so the field follows the impulse and scales from U0";
-        read_all(test, &solutions_.at_u0, test.voltage_kV / u0_, ".impulse", p_.built.checks);
+        read_all(test, &solutions_.at_u0, test.voltage_kV / u0_, TestKind::impulse, p_.built.checks);
     } else {
         const auto steady = section.analysis;
-        section.analysis = "impulse";
+        section.analysis = Analysis::impulse;
         if (section.conducts()) {
             test.model = "transient, 1.2/50 us, the largest value over time";
         } else {
@@ -437,7 +424,7 @@ void Runner::impulse(TestResult& test) {
         }
         const auto [solution, factor] = solved(test, std::move(section), test.voltage_kV);
         if (!solution) return;
-        read_all(test, solution.get(), factor, ".impulse", p_.built.checks);
+        read_all(test, solution.get(), factor, TestKind::impulse, p_.built.checks);
     }
     test.notes.push_back(
         "Both polarities: every law here is even in the field, so that one solution serves both; the "
@@ -447,15 +434,15 @@ void Runner::impulse(TestResult& test) {
             const auto [solution, factor] =
                 solved(test, warmed(p_.built, across.section, *test.conductor_C), test.voltage_kV);
             if (!solution) return;
-            read_all(test, solution.get(), factor, ".impulse", across.checks);
+            read_all(test, solution.get(), factor, TestKind::impulse, across.checks);
         } else if (const auto it = solutions_.across.find(across.id); it != solutions_.across.end()) {
-            read_all(test, &it->second, test.voltage_kV / u0_, ".impulse", across.checks);
+            read_all(test, &it->second, test.voltage_kV / u0_, TestKind::impulse, across.checks);
         }
 }
 
 TestResult Runner::leakage() const {
-    auto test =
-        begin("leakage", "Creepage, sheds and clearances", "geometry", highest_line_kV(p_.levels), "kV rms");
+    auto test = begin({TestId::What::leakage}, "Creepage, sheds and clearances", TestKind::geometry,
+                      highest_line_kV(p_.levels));
     test.voltage_origin = "highest voltage, line to line";
     test.verified = true;
     test.model = "measured on the section's profile";
@@ -463,10 +450,41 @@ TestResult Runner::leakage() const {
     return test;
 }
 
-Result<void> Runner::answer(TestResult& test, const LevelSpec& spec) {
+std::set<TestKind> Runner::asked_kinds() const {
+    std::set<TestKind> out;
+    const auto take = [&](const std::vector<CheckRequest>& requests) {
+        for (const auto& request : requests)
+            if (request.at != TestKind::service) out.insert(request.at);
+    };
+    take(p_.built.checks);
+    for (const auto& across : p_.built.across) take(across.checks);
+    if (!p_.built.gaps.empty()) out.insert(TestKind::extinction);
+    return out;
+}
+
+std::optional<TestResult> Runner::without_level(TestKind kind) const {
+    if (p_.levels.of_kind(kind)) return {};
+    auto test = begin({TestId::What::no_level, {}, kind},
+                      fmt::format("No level of kind “{}”", test_kind_word(kind)), kind, 0);
+    test.verified = true;
+    test.model = "none: the standards pack has no voltage for it";
+    const auto take = [&](const std::vector<CheckRequest>& requests) {
+        for (const auto& request : requests)
+            if (request.at == kind) test.checks.push_back(check_without_level(request));
+    };
+    take(p_.built.checks);
+    for (const auto& across : p_.built.across) take(across.checks);
+    if (kind == TestKind::extinction)
+        for (auto& check : void_checks_without_level(p_.built)) test.checks.push_back(std::move(check));
+    return test.checks.empty() ? std::nullopt : std::optional(std::move(test));
+}
+
+void Runner::answer(TestResult& test, const LevelSpec& spec) {
     switch (spec.kind) {
+    case TestKind::service:
+    case TestKind::geometry:
     case TestKind::highest:
-        break;
+        break; // no level of a pack that is run
     case TestKind::extinction:
         extinction(test, spec);
         break;
@@ -487,7 +505,6 @@ Result<void> Runner::answer(TestResult& test, const LevelSpec& spec) {
         impulse(test);
         break;
     }
-    return {};
 }
 
 Result<Schedule> Runner::run() {
@@ -500,7 +517,7 @@ Result<Schedule> Runner::run() {
         if (spec.kind != TestKind::highest && !(spec.outdoor_only && (!duty.outdoor || !has_surface)) &&
             !(spec.indoor_only && (duty.outdoor || !has_surface)))
             specs.push_back(&spec);
-    const int all = static_cast<int>(specs.size()) + 2 + (has_surface ? 1 : 0);
+    int all = static_cast<int>(specs.size()) + 1 + (has_surface ? 1 : 0);
     auto tell = [&](const std::string& next) {
         if (!options_.progress) return;
         const double spent = since(start);
@@ -523,20 +540,27 @@ Result<Schedule> Runner::run() {
     add(service(), service_begun);
     for (const auto network : {&Runner::highest_service, &Runner::earth_fault}) {
         const auto begun = Clock::now();
-        if (auto test = (this->*network)()) add(std::move(*test), begun);
+        if (auto test = (this->*network)()) {
+            ++all;
+            add(std::move(*test), begun);
+        }
     }
+    for (const auto kind : asked_kinds())
+        if (auto test = without_level(kind)) {
+            ++all;
+            add(std::move(*test), Clock::now());
+        }
     for (const auto* spec : specs) {
         if (cancelled()) break;
         tell(spec->title);
         const auto begun = Clock::now();
-        const auto& level = p_.levels.levels.at(spec->name);
-        auto test =
-            begin(spec->name, spec->title, test_kind_word(spec->kind), level.value, unit_of(spec->kind));
+        const auto& level = p_.levels.value_of(*spec);
+        auto test = begin({TestId::What::level, spec->name}, spec->title, spec->kind, level.value);
         test.duration_s = spec->duration_s;
         test.conductor_C = spec->conductor_C;
         test.voltage_origin = level.origin();
         test.verified = level.verified || level.provenance == Provenance::computed;
-        if (auto ok = answer(test, *spec); !ok) return tl::unexpected(ok.error());
+        answer(test, *spec);
         if (cancelled()) break;
         add(std::move(test), begun);
     }
@@ -546,6 +570,8 @@ Result<Schedule> Runner::run() {
     for (const auto& test : out.tests) {
         if (!test.applies) continue;
         out.set_aside += test.set_aside;
+        if (test.id.what == TestId::What::no_level)
+            continue; // said and counted; a pack without it asks nothing
         if (!worst || severity(test.status) > severity(worst->status) ||
             (test.status == worst->status && test.margin < worst->margin))
             worst = &test;
@@ -564,16 +590,40 @@ Result<Schedule> Runner::run() {
 
 } // namespace
 
-const TestResult* Schedule::find(const std::string& id) const {
+const TestResult* Schedule::find(const TestId& id) const {
     const auto it = std::find_if(tests.begin(), tests.end(), [&](const auto& t) { return t.id == id; });
     return it == tests.end() ? nullptr : &*it;
+}
+
+const TestResult* Schedule::find(const std::string& name) const {
+    const auto it =
+        std::find_if(tests.begin(), tests.end(), [&](const auto& t) { return name_of(t.id) == name; });
+    return it == tests.end() ? nullptr : &*it;
+}
+
+std::string name_of(const TestId& id) {
+    switch (id.what) {
+    case TestId::What::service:
+        return "service";
+    case TestId::What::service_highest:
+        return "service_highest";
+    case TestId::What::earth_fault:
+        return "earth_fault";
+    case TestId::What::leakage:
+        return "leakage";
+    case TestId::What::no_level:
+        return fmt::format("no {} level", test_kind_word(id.missing));
+    case TestId::What::level:
+        break;
+    }
+    return id.level;
 }
 
 double highest_line_kV(const DutyClass& levels) {
     for (const auto& spec : levels.specs)
         if (spec.kind == TestKind::highest) {
-            const double value = levels.levels.at(spec.name).value;
-            return spec.name == "max_line_kV" ? value : value * std::numbers::sqrt3;
+            const double value = levels.value_of(spec).value;
+            return spec.line_to_line ? value : value * std::numbers::sqrt3;
         }
     return levels.class_kV;
 }

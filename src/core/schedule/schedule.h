@@ -15,11 +15,22 @@ struct BodyPeak {
     Point at;
 };
 
+/// Which test of a schedule: a level of the standards pack, or one that every duty has.
+struct TestId {
+    enum class What { service, service_highest, earth_fault, leakage, no_level, level };
+    What what = What::service;
+    std::string level = {};               ///< name of the pack's level
+    TestKind missing = TestKind::service; ///< of no_level: the kind that the pack does not have
+    friend auto operator<=>(const TestId&, const TestId&) = default;
+};
+/// As JSON and calls write it: "service", "service_highest", "earth_fault", "leakage", "no extinction level",
+/// or the level's name, which is none of these (read_standards_pack).
+std::string name_of(const TestId& id);
+
 struct TestResult {
-    std::string id; ///< of the level; "service", "earth_fault", "leakage"
+    TestId id;
     std::string title;
-    std::string kind; ///< "service", "extinction", "ac_minutes", "wet", "fog", "ac_hours", "dc", "impulse",
-                      ///< "geometry"
+    TestKind kind = TestKind::service;
     double voltage_kV = 0;
     std::string unit; ///< "kV rms", "kV peak" or "kV"
     double duration_s = 0;
@@ -50,7 +61,10 @@ struct Schedule {
     std::vector<std::string> statements; ///< such as levels that nobody has confirmed
     std::vector<Assumption> assumptions; ///< that move the answer (find_assumptions)
 
-    const TestResult* find(const std::string& id) const;
+    const TestResult* find(const TestId& id) const;
+    const TestResult* find(TestId::What what) const { return find(TestId{what}); }
+    /// The test that is called so in files and calls.
+    const TestResult* find(const std::string& name) const;
 };
 
 struct ScheduleProgress {

@@ -11,9 +11,9 @@ nlohmann::ordered_json schedule_json(const Schedule& schedule) {
         for (const auto& body : t.bodies)
             bodies.push_back(
                 {{"body", body.region}, {"E_kV_per_mm", body.E_kV_per_mm}, {"at", {body.at.r, body.at.z}}});
-        tests.push_back({{"id", t.id},
+        tests.push_back({{"id", name_of(t.id)},
                          {"title", t.title},
-                         {"kind", t.kind},
+                         {"kind", test_kind_word(t.kind)},
                          {"voltage_kV", t.voltage_kV},
                          {"unit", t.unit},
                          {"duration_s", t.duration_s},

@@ -9,10 +9,8 @@ namespace {
 
 constexpr double near_the_summit = 0.85; // of its height: may overtake it
 
-const CheckRequest* request_of(const std::vector<CheckRequest>& requests, const std::string& id,
-                               const std::string& title) {
-    const auto it = std::find_if(requests.begin(), requests.end(),
-                                 [&](const auto& r) { return r.id == id && r.title == title; });
+const CheckRequest* request_of(const std::vector<CheckRequest>& requests, const CheckId& id) {
+    const auto it = std::find_if(requests.begin(), requests.end(), [&](const auto& r) { return r.id == id; });
     return it == requests.end() ? nullptr : &*it;
 }
 
@@ -61,14 +59,13 @@ std::optional<Screening> Screening::of(const Evaluation& evaluation, const Check
                                        const CancelFlag* cancel) {
     const auto& built = evaluation.prepared.built;
     const auto& solution = evaluation.solutions.at_u0;
-    const auto* request = request_of(built.checks, check.id, check.title);
+    const auto* request = request_of(built.checks, check.id);
     if (!request || request->mean_over_mm > 0 || !check.across.empty() || !solution.linear) return {};
     std::vector<Summit> summits;
     for (const auto& place : request->places) {
-        const auto name = name_of(place);
-        if (const auto* edge = solution.edge(name); edge && edge->judged)
+        if (const auto* edge = solution.edge(place); edge && edge->judged)
             summits.push_back({{edge->peak_at}, edge->peak_kV_per_mm});
-        else if (const auto* path = solution.path(name))
+        else if (const auto* path = solution.path(place))
             add_summits(*request, built.section, *path, summits);
     }
     double highest = 0;
@@ -86,9 +83,8 @@ std::optional<Screening> Screening::of(const Evaluation& evaluation, const Check
 }
 
 std::optional<double> Screening::relative_change(const PreparedDesign& changed) const {
-    const auto* request = request_of(changed.built.checks, request_.id, request_.title);
-    if (!request || request->at_level != request_.at_level || limit_of(*request, changed) != limit_)
-        return {};
+    const auto* request = request_of(changed.built.checks, request_.id);
+    if (!request || request->at != request_.at || limit_of(*request, changed) != limit_) return {};
     const auto change = of_field_.change(changed.built.section);
     if (!change) return {};
     const auto& values = of_field_.values();

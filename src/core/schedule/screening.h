@@ -1,8 +1,8 @@
 // By how much a check changes with the design, by the derivative of what it reads (field/shape_derivative.h):
 // says what is not worth solving; what is worth it is solved.
 #pragma once
+#include "evaluate/evaluate.h"
 #include "field/shape_derivative.h"
-#include "study/evaluate.h"
 
 namespace ng {
 

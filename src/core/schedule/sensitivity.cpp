@@ -1,6 +1,6 @@
 #include "schedule/sensitivity.h"
+#include "evaluate/evaluate.h"
 #include "schedule/screening.h"
-#include "study/evaluate.h"
 #include "units/parallel.h"
 #include "units/quantity.h"
 #include <algorithm>
@@ -68,21 +68,22 @@ std::vector<Trial> all_trials(const PreparedDesign& prepared) {
 
 class Run {
   public:
-    Run(const SensitivityRequest& request, const Library& library,
+    Run(const SensitivityRequest& request, const Library& library, const Preparer& prepare,
         const std::function<void(const Sensitivity&, int, int)>& tell, const CancelFlag* cancel)
-        : request_(request), library_(library), tell_(tell), cancel_(cancel) {}
+        : request_(request), library_(library), prepare_(prepare), tell_(tell), cancel_(cancel) {}
 
     Result<Sensitivity> go();
 
   private:
     const SensitivityRequest& request_;
     const Library& library_;
+    const Preparer& prepare_;
     const std::function<void(const Sensitivity&, int, int)>& tell_;
     const CancelFlag* cancel_;
     std::optional<Evaluation> whole_, refined_whole_; ///< as designed, coarse and to the goal
     std::optional<Screening> screening_;              ///< none: the derivative is not known
     Outcome coarse_, refined_;                        ///< as designed
-    std::map<std::string, const Check*> checks_;      ///< by id, as designed
+    std::map<CheckId, const Check*> checks_;          ///< by id, as designed
     const Outcome::Reading* refined_base_ = nullptr;  ///< of the check asked for; null: it is not there
     std::vector<Trial> trials_, useful_;
     std::mutex one_at_a_time_;
@@ -91,7 +92,7 @@ class Run {
 
     bool stopped() const { return cancel_ && cancel_->load(std::memory_order_relaxed); }
     Result<Evaluation> solve(const Variant& variant, const EvaluateOptions& how) const {
-        return evaluate(request_.job, request_.design_id, variant, library_, how);
+        return evaluate(request_.job, request_.design_id, variant, library_, prepare_, how);
     }
     EvaluateOptions coarsely() const;
     EvaluateOptions refined() const;
@@ -139,7 +140,7 @@ bool Run::is_screened(const PreparedDesign& changed) const {
 /// What the change does to the check, and what other checks it breaks; false: the check is gone.
 bool Run::measure(Effect& effect, const Outcome& outcome, const Outcome& beside,
                   const Outcome::Reading& from) const {
-    const auto* check = outcome.find(request_.check_id);
+    const auto* check = outcome.find(request_.check);
     if (!check || check->limit <= 0) return false;
     effect.value = check->value;
     effect.limit = check->limit;
@@ -147,7 +148,7 @@ bool Run::measure(Effect& effect, const Outcome& outcome, const Outcome& beside,
     effect.breaks.clear();
     for (const auto& other : outcome.readings) {
         const auto& id = check_id_of(other.check);
-        if (id == request_.check_id || !(other.limit > 0) || other.value <= limit_of(other)) continue;
+        if (id == request_.check || !(other.limit > 0) || other.value <= limit_of(other)) continue;
         // A check that only the change brings, such as that of air where mastic was, counts too.
         const auto* before = beside.find(id);
         if (before && before->value > limit_of(*before)) continue;
@@ -174,7 +175,8 @@ void Run::try_all(const Outcome::Reading& base) {
             auto& trial = trials_[k];
             bool screened = false;
             std::optional<Outcome> outcome;
-            if (auto changed = prepare_variant(request_.job, request_.design_id, trial.variant, library_)) {
+            if (auto changed =
+                    prepare_variant(request_.job, request_.design_id, trial.variant, library_, prepare_)) {
                 screened = is_screened(*changed);
                 if (!screened)
                     if (const auto whole = evaluate_prepared(std::move(*changed), coarsely()))
@@ -241,7 +243,7 @@ void Run::refine_best() {
 /// The dimension that can be dragged nearest to the place.
 void Run::find_nearest() {
     const Handle* nearest = nullptr;
-    const Point at = checks_.at(request_.check_id)->at;
+    const Point at = checks_.at(request_.check)->at;
     for (const auto& handle : whole_->prepared.built.handles)
         if (!nearest || std::abs(handle.at.z - at.z) < std::abs(nearest->at.z - at.z)) nearest = &handle;
     if (!nearest) return;
@@ -261,14 +263,15 @@ Result<Sensitivity> Run::go() {
     whole_.emplace(std::move(*whole));
     coarse_ = outcome_of(*whole_);
     for (const auto& check : whole_->verdict.checks) checks_[check.id] = &check;
-    const auto* base = coarse_.find(request_.check_id);
+    const auto* base = coarse_.find(request_.check);
     if (!base || base->limit <= 0)
-        return refuse("check " + request_.check_id, "it is not among the checks of the field in this design",
+        return refuse("check " + name_of(request_.check),
+                      "it is not among the checks of the field in this design",
                       "Ask for one of the verdict list");
     trials_ = all_trials(whole_->prepared);
-    out_.check_id = request_.check_id;
+    out_.check = request_.check;
     out_.value = base->value;
-    if (!request_.solve_all) screening_ = Screening::of(*whole_, *checks_.at(request_.check_id), cancel_);
+    if (!request_.solve_all) screening_ = Screening::of(*whole_, *checks_.at(request_.check), cancel_);
     all_ = static_cast<int>(trials_.size()) + request_.most_refined + 1;
     try_all(*base);
     if (stopped()) return out_;
@@ -281,7 +284,7 @@ Result<Sensitivity> Run::go() {
     if (!as_designed) return tl::unexpected(as_designed.error());
     refined_ = outcome_of(*as_designed);
     refined_whole_.emplace(std::move(*as_designed));
-    refined_base_ = refined_.find(request_.check_id);
+    refined_base_ = refined_.find(request_.check);
     refine_best();
     if (refined_base_ && !stopped()) out_.value = refined_base_->value;
     find_nearest();
@@ -293,9 +296,9 @@ Result<Sensitivity> Run::go() {
 
 } // namespace
 
-std::map<std::string, double> tightest_limits(const Schedule& schedule) {
-    std::map<std::string, double> out;
-    const auto* service = schedule.find("service");
+std::map<CheckId, double> tightest_limits(const Schedule& schedule) {
+    std::map<CheckId, double> out;
+    const auto* service = schedule.find(TestId::What::service);
     if (!service) return out;
     for (const auto& at_u0 : service->checks)
         for (const auto& test : schedule.tests)
@@ -318,9 +321,10 @@ std::string tried_words(const Sensitivity& found) {
 }
 
 Result<Sensitivity> find_sensitivity(const SensitivityRequest& request, const Library& library,
+                                     const Preparer& prepare,
                                      const std::function<void(const Sensitivity&, int, int)>& tell,
                                      const CancelFlag* cancel) {
-    return Run(request, library, tell, cancel).go();
+    return Run(request, library, prepare, tell, cancel).go();
 }
 
 } // namespace ng

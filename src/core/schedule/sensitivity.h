@@ -21,7 +21,7 @@ struct Effect {
 };
 
 struct Sensitivity {
-    std::string check_id;
+    CheckId check;
     double value = 0; ///< of the check as designed
     /// All that change the value by at least 0.1 %: those that gain and break nothing first, the greatest
     /// gain first.
@@ -39,23 +39,23 @@ std::string tried_words(const Sensitivity& found);
 struct SensitivityRequest {
     Job job;
     std::string design_id;
-    std::string check_id;
+    CheckId check;
     int most_refined = 4; ///< how many of the best are solved again to the goal
     double goal = 0.01;
-    std::map<std::string, double> tightest = {}; ///< of `tightest_limits`; empty: only limits at U0 count
+    std::map<CheckId, double> tightest = {}; ///< of `tightest_limits`; empty: only limits at U0 count
     int threads = 2;
     bool solve_all = false; ///< whatever the derivative says
 };
 
-/// What each check may be at U0, by id, so that the schedule's tests bear it too: the least of their limits
+/// What each check may be at U0, so that the schedule's tests bear it too: the least of their limits
 /// over how much more each test asks. For designs that scale; of others about.
-std::map<std::string, double> tightest_limits(const Schedule& schedule);
+std::map<CheckId, double> tightest_limits(const Schedule& schedule);
 
 /// `tell(so_far, done, all)` after every solve, one at a time but from any thread: what is known already,
 /// best first. Numbers are changed by a little first; the best of them then by as much as the check needs,
-/// within 40 %. Refuses an unknown check.
+/// within 40 %. Refuses an unknown check. `prepare`: the design as it is judged, with faults or without.
 Result<Sensitivity>
-find_sensitivity(const SensitivityRequest& request, const Library& library,
+find_sensitivity(const SensitivityRequest& request, const Library& library, const Preparer& prepare,
                  const std::function<void(const Sensitivity& so_far, int done, int all)>& tell = {},
                  const CancelFlag* cancel = nullptr);
 

@@ -10,7 +10,7 @@ namespace {
 /// What the pressure of each rubber body is good for, beside the stress on its interface.
 std::vector<std::string> pressure_words(const PreparedDesign& prepared, const Schedule& schedule) {
     std::vector<std::string> out;
-    const auto* service = schedule.find("service");
+    const auto* service = schedule.find(TestId::What::service);
     if (!service || prepared.fit.pressures.empty()) return out;
     const Check* worst = nullptr;
     for (const auto& check : service->checks)
@@ -39,8 +39,9 @@ std::string governing_words(const PreparedDesign& prepared, const Schedule& sche
     int follow = 0;
     for (const auto& test : schedule.tests) {
         const bool of_the_field =
-            test.kind == "service" || test.kind == "ac_minutes" || test.kind == "ac_hours" ||
-            (test.kind == "impulse" && !test.conductor_C && !section.depends_on_frequency());
+            test.kind == TestKind::service || test.kind == TestKind::ac_minutes ||
+            test.kind == TestKind::ac_hours ||
+            (test.kind == TestKind::impulse && !test.conductor_C && !section.depends_on_frequency());
         if (!of_the_field || !test.applies || test.status == Status::not_judged) continue;
         ++follow;
         if (!governs || test.margin < governs->margin) governs = &test;

@@ -24,23 +24,29 @@ double charge_of(const Solution& solution, const PathResult& path, const PathSam
         closedform::gap_inception_kV_peak(gap_mm, relative_density) / gap_mm,
         residual_kV_per_mm * relative_density, std::abs(sample.E_n_kV_per_mm) / solved_at_kV);
 }
+
+CheckId void_check_id(const PlaceId& path) {
+    return {CheckKind::void_allowance, path.side};
+}
+std::string void_check_title(const PlaceId& path) {
+    return "Gap left on the " + name_of(path) + " against the void allowance";
+}
 } // namespace
 
 std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
                                    const LimitTable& limits, const LevelSolutions& solutions) {
     std::vector<VoidStrip> out;
-    const auto spec = std::find_if(levels.specs.begin(), levels.specs.end(),
-                                   [](const auto& s) { return s.kind == TestKind::extinction; });
-    if (spec == levels.specs.end()) return out;
-    const double kV = levels.levels.at(spec->name).value;
+    const auto* spec = levels.of_kind(TestKind::extinction);
+    if (!spec) return out;
+    const double kV = levels.value_of(*spec).value;
     // What is quiet at the pre-stress never starts.
-    const auto level = prestress_level(spec->name);
+    constexpr LevelKey level{TestKind::extinction, true};
     const double prestress_kV = spec->prestress * kV;
     const auto [solution, factor] = solutions.read_at(level, prestress_kV, duty.u0());
     if (!solution || !solution->mesh) return out;
     const VoidAllowance how{gap_air_density(duty.ambient_C, duty.altitude_m), factor};
     for (const auto& path : solution->paths) {
-        const auto place = place_of(path.name);
+        const auto& place = path.place;
         if (!place || path.samples.empty() ||
             std::none_of(built.gaps.begin(), built.gaps.end(),
                          [&](const auto& g) { return g.path == *place; }))
@@ -83,9 +89,8 @@ std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, co
     std::vector<Check> out;
     for (const auto& strip : void_strips(built, duty, levels, limits, solutions)) {
         Check c;
-        c.id = std::string("void_allowance") + tag_of(strip.path.side);
-        std::replace(c.id.begin(), c.id.end(), ' ', '_');
-        c.title = "Gap left on the " + name_of(strip.path) + " against the void allowance";
+        c.id = void_check_id(strip.path);
+        c.title = void_check_title(strip.path);
         c.value = strip.left_mm[strip.worst];
         c.limit = std::min(strip.allowed_mm[strip.worst], no_gap_discharges_mm);
         c.unit = "mm";
@@ -116,6 +121,23 @@ std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, co
             c.status = Status::not_judged;
             c.why += " (coarse: not judged until it is refined)";
         }
+        out.push_back(std::move(c));
+    }
+    return out;
+}
+
+std::vector<Check> void_checks_without_level(const BuiltAccessory& built) {
+    std::vector<Check> out;
+    for (const auto& gap : built.gaps) {
+        const auto id = void_check_id(gap.path);
+        if (std::any_of(out.begin(), out.end(), [&](const auto& c) { return c.id == id; })) continue;
+        Check c;
+        c.id = id;
+        c.title = void_check_title(gap.path);
+        c.unit = "mm";
+        c.place = gap.path;
+        c.set_aside = true;
+        c.why = no_level_words(TestKind::extinction);
         out.push_back(std::move(c));
     }
     return out;

@@ -30,4 +30,7 @@ std::vector<VoidStrip> void_strips(const BuiltAccessory& built, const Duty& duty
 std::vector<Check> void_checks(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
                                const LimitTable& limits, const LevelSolutions& solutions, double pd_limit_pC);
 
+/// The same checks where the standards pack has no extinction level: not judged, and they say so.
+std::vector<Check> void_checks_without_level(const BuiltAccessory& built);
+
 } // namespace ng

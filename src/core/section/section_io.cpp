@@ -136,7 +136,7 @@ void read_runs(const json& document, Section& section) {
 
 void write_runs(const Section& section, ordered_json& out) {
     const Section plain;
-    if (section.impulse != plain.impulse || section.analysis == "impulse") {
+    if (section.impulse != plain.impulse || section.analysis == Analysis::impulse) {
         const auto& wave = section.impulse;
         out["impulse"] = {{"front_us", wave.front_us},
                           {"tail_us", wave.tail_us},
@@ -201,7 +201,9 @@ Result<Section> read_section(const json& document) {
     Section section;
     section.symmetry = document["symmetry"] == "planar" ? Symmetry::planar : Symmetry::axisymmetric;
     section.frequency_hz = document.value("frequency_hz", section.frequency_hz);
-    section.analysis = document.value("analysis", section.analysis);
+    section.analysis = // a word of the table of fields
+        analysis_from_word(document.value("analysis", analysis_word(section.analysis)))
+            .value_or(section.analysis);
     for (const auto& [name, value] : document["materials"].items())
         section.materials[name] = read_material(value);
     auto ok = read_list(document, "regions", "region", section.regions,
@@ -253,7 +255,7 @@ ordered_json write_section(const Section& section) {
     out["format"] = "needlegauge-section";
     out["version"] = section_format_version;
     out["symmetry"] = section.symmetry == Symmetry::planar ? "planar" : "axisymmetric";
-    out["analysis"] = section.analysis;
+    out["analysis"] = analysis_word(section.analysis);
     out["frequency_hz"] = section.frequency_hz;
     write_runs(section, out);
     for (const auto& [name, material] : section.materials) out["materials"][name] = material_json(material);

@@ -297,7 +297,7 @@ Result<void> check_voltage(const std::string& item, double voltage_kV) {
 
 Result<void> check_frequency(const Section& section) {
     const double hz = section.frequency_hz;
-    const bool used = section.analysis == "complex" || section.analysis == "nonlinear";
+    const bool used = section.analysis == Analysis::complex || section.analysis == Analysis::nonlinear;
     if (!(hz >= 0 && hz <= SectionLimits::largest_hz) || (used && hz < SectionLimits::least_hz))
         return refuse("section", fmt::format("a frequency of {:g} Hz is out of range", hz),
                       used ? fmt::format("Give frequency_hz from {:g} to {:g}, or use \"analysis\": \"dc\"",
@@ -407,10 +407,6 @@ Result<void> validate(const Section& section) {
     if (section.electrodes.empty() && section.boundaries.empty())
         return refuse("section", "it has no electrode",
                       "Give at least one electrode or boundary with a voltage");
-    static const std::set<std::string> analyses{"capacitive", "complex", "nonlinear", "impulse", "dc"};
-    if (!analyses.contains(section.analysis))
-        return refuse("section", fmt::format("analysis “{}” is unknown", section.analysis),
-                      "Use capacitive, complex, nonlinear, impulse or dc");
     Result<void> ok = check_amount(section);
     if (ok) ok = check_frequency(section);
     if (ok) ok = check_names(section.regions, "region");

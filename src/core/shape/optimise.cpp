@@ -1,5 +1,5 @@
 #include "shape/optimise.h"
-#include "study/evaluate.h"
+#include "evaluate/evaluate.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <nlopt.hpp>
@@ -10,9 +10,9 @@ namespace {
 /// One design of the walk, solved and judged.
 class Walk {
   public:
-    Walk(const OptimiseRequest& request, const Library& library,
+    Walk(const OptimiseRequest& request, const Library& library, const Preparer& prepare,
          const std::function<void(const OptimiseStep&, int)>& tell, const CancelFlag* cancel)
-        : request_(request), library_(library), tell_(tell), cancel_(cancel) {}
+        : request_(request), library_(library), prepare_(prepare), tell_(tell), cancel_(cancel) {}
 
     /// The same place is asked for twice, once by the objective and once by the constraint.
     const OptimiseStep& at(const std::vector<double>& shares) {
@@ -38,7 +38,7 @@ class Walk {
         for (std::size_t i = 0; i < values.size(); ++i)
             variant.numbers[request_.dimensions[i].key] = values[i];
         step.values = std::move(values);
-        const auto outcome = outcome_of(request_.job, request_.design_id, variant, library_,
+        const auto outcome = outcome_of(request_.job, request_.design_id, variant, library_, prepare_,
                                         {Use::drawn, request_.goal, cancel_});
         if (!outcome || outcome->cancelled) {
             step.refusal = outcome ? "cancelled" : outcome.error().message();
@@ -47,13 +47,14 @@ class Walk {
         step.usable = true;
         step.holds = outcome->status == Status::holds;
         step.worst_share = outcome->worst_share();
-        const auto* lowest = outcome->find(request_.lowest_check);
+        const auto* lowest = request_.lowest_check ? outcome->find(*request_.lowest_check) : nullptr;
         step.objective = lowest ? lowest->value : outcome->control_length_mm;
         return step;
     }
 
     const OptimiseRequest& request_;
     const Library& library_;
+    const Preparer& prepare_;
     const std::function<void(const OptimiseStep&, int)>& tell_;
     const CancelFlag* cancel_;
     std::vector<double> last_;
@@ -82,19 +83,20 @@ Result<void> check_request(const OptimiseRequest& request, const Family& family)
 } // namespace
 
 Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& library,
+                                const Preparer& prepare,
                                 const std::function<void(const OptimiseStep&, int)>& tell,
                                 const CancelFlag* cancel) {
-    const auto start = prepare_design(request.job, request.design_id, library);
+    const auto start = prepare(request.job, request.design_id, library);
     if (!start) return tl::unexpected(start.error());
     const auto& family = *start->family;
     if (auto ok = check_request(request, family); !ok) return tl::unexpected(ok.error());
-    if (!request.lowest_check.empty() &&
-        std::none_of(start->built.checks.begin(), start->built.checks.end(),
-                     [&](const auto& c) { return c.id == request.lowest_check; }))
-        return refuse("Best shape", fmt::format("the design has no check “{}”", request.lowest_check),
+    if (request.lowest_check && std::none_of(start->built.checks.begin(), start->built.checks.end(),
+                                             [&](const auto& c) { return c.id == *request.lowest_check; }))
+        return refuse("Best shape",
+                      fmt::format("the design has no check “{}”", name_of(*request.lowest_check)),
                       "Choose one of its checks");
 
-    Walk walk(request, library, tell, cancel);
+    Walk walk(request, library, prepare, tell, cancel);
     const auto context = start->context();
     std::vector<double> shares; // 0 to 1 between the bounds: COBYLA wants like scales
     for (const auto& d : request.dimensions)

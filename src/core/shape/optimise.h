@@ -13,8 +13,8 @@ struct OptimiseRequest {
         std::string key;
         double lowest = 0, highest = 0;
     };
-    std::vector<Dimension> dimensions; ///< one to four
-    std::string lowest_check;          ///< id of the check whose value is to be least; empty: the length is
+    std::vector<Dimension> dimensions;   ///< one to four
+    std::optional<CheckId> lowest_check; ///< whose value is to be least; none: the length of the control is
     int most_steps = 60;
     double goal = 0.02; ///< error goal of each solution on the way
 };
@@ -34,9 +34,11 @@ struct OptimiseResult {
     std::string end;                 ///< "settled", "steps used up" or "cancelled"
 };
 
-/// `tell` after every step (may be empty). Refuses parameters that are no lengths or numbers of the family,
-/// bounds upside down or outside the parameter's range, more than four or none.
+/// `prepare`: the design as it is judged, with faults or without. `tell` after every step (may be empty).
+/// Refuses parameters that are no lengths or numbers of the family, bounds upside down or outside the
+/// parameter's range, more than four or none.
 Result<OptimiseResult> optimise(const OptimiseRequest& request, const Library& library,
+                                const Preparer& prepare,
                                 const std::function<void(const OptimiseStep&, int done)>& tell = {},
                                 const CancelFlag* cancel = nullptr);
 

@@ -43,14 +43,14 @@ std::string failing_words(const DutyRow& row) {
 } // namespace
 
 Result<std::vector<DutyRow>> over_duties(const Job& job, const std::string& id, const Library& library,
-                                         const CancelFlag* cancel,
+                                         const Preparer& prepare, const CancelFlag* cancel,
                                          const std::function<void(int, int)>& found) {
     EvaluateOptions how;
     how.goal = row_goal;
     how.loosest = row_loosest;
     how.cancel = cancel;
     how.movable = true;
-    const auto own = evaluate(job, id, {}, library, how);
+    const auto own = evaluate(job, id, {}, library, prepare, how);
     if (!own) return tl::unexpected(own.error());
     const auto packs = packs_of(job, library);
     if (!packs) return tl::unexpected(packs.error());
@@ -85,7 +85,7 @@ Result<std::vector<DutyRow>> over_duties(const Job& job, const std::string& id, 
             duty.standard = row.standard;
             duty.class_kV = row.class_kV;
             if (!row.own) duty.u0_kV.reset();
-            const auto judged = evaluate(changed, id, {}, library, how);
+            const auto judged = evaluate(changed, id, {}, library, prepare, how);
             if (judged) {
                 row.u0_kV = judged->prepared.design.duty.u0();
                 row.above_cable = judged->prepared.above_cable;

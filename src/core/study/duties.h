@@ -3,7 +3,7 @@
 //
 // By the checks of the verdict, not by the solved tests of the schedule: what holds here is worth a schedule.
 #pragma once
-#include "study/evaluate.h"
+#include "evaluate/evaluate.h"
 #include <cmath>
 #include <functional>
 
@@ -33,7 +33,7 @@ struct DutyRow {
 /// alone. Refuses a design that is not in the job or whose own duty cannot be solved. `found` is called for
 /// each row, from any thread, one at a time.
 Result<std::vector<DutyRow>> over_duties(const Job& job, const std::string& design, const Library& library,
-                                         const CancelFlag* cancel = nullptr,
+                                         const Preparer& prepare, const CancelFlag* cancel = nullptr,
                                          const std::function<void(int done, int all)>& found = {});
 
 /// The highest class of a standard that holds; null: none does.

@@ -36,7 +36,7 @@ Result<Job> with_cable(const Job& job, const Design& design, double diameter_mm,
 Result<StudyPlan> plan_of_cell(PreparedDesign prepared) {
     for (auto& [key, tolerance] : prepared.design.tolerances)
         if (key.starts_with("cable ")) tolerance.lowest = tolerance.highest = std::nullopt;
-    auto plan = design_plan(prepared);
+    auto plan = design_plan(prepared, false);
     if (plan)
         std::erase_if(plan->varied, [](const Varied& v) { return v.key == "cable conductor_diameter_mm"; });
     return plan;
@@ -58,7 +58,7 @@ RangeGrid usual_range(const PreparedDesign& prepared) {
 }
 
 Result<RangeMap> map_range(const Job& job, const std::string& id, const Library& library,
-                           const RangeGrid& grid, const CancelFlag* cancel,
+                           const Preparer& prepare, const RangeGrid& grid, const CancelFlag* cancel,
                            const std::function<void(int, int)>& found) {
     const auto* design = job.find_design(id);
     if (!design) return refuse("design " + id, "it is not in the job", "Name one of the job's designs");
@@ -91,16 +91,16 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
     std::vector<ToleranceCorner> corners;
     if (grid.corners) {
         // The design's own cable as one of the map: what was read of its own piece says nothing of others.
-        const auto own = prepare_design(job, id, library);
+        const auto own = prepare(job, id, library);
         if (!own) return tl::unexpected(own.error());
         const auto of_map = with_cable(job, *design, 2 * own->dimensions.radius_mm("insulation"),
                                        thickness_of(own->dimensions));
         if (!of_map) return tl::unexpected(of_map.error());
-        const auto prepared = prepare_design(*of_map, id, library);
+        const auto prepared = prepare(*of_map, id, library);
         if (!prepared) return tl::unexpected(prepared.error());
         auto plan = plan_of_cell(*prepared);
         if (!plan) return tl::unexpected(plan.error());
-        const auto study = Study::begin(*of_map, std::move(*plan), library, prepare_design, cancel);
+        const auto study = Study::begin(*of_map, std::move(*plan), library, prepare, cancel);
         if (!study) return tl::unexpected(study.error());
         auto looked_for = corners_of(*study, cancel);
         if (!looked_for) return tl::unexpected(looked_for.error());
@@ -122,7 +122,7 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
         beside.prior = &nominal.verdict;
         for (std::size_t c = 0; c < corners.size(); ++c) {
             const auto judged =
-                evaluate(drawn_job(made, *plan, corners[c].drawn(*plan)), id, {}, library, beside);
+                evaluate(drawn_job(made, *plan, corners[c].drawn(*plan)), id, {}, library, prepare, beside);
             auto& cell = out.cells[k];
             if (!judged) {
                 ++cell.corners_not_built;
@@ -142,7 +142,7 @@ Result<RangeMap> map_range(const Job& job, const std::string& id, const Library&
             auto& cell = out.cells[k];
             const auto changed = with_cable(job, *design, out.diameters_mm[k % out.diameters_mm.size()],
                                             out.thicknesses_mm[k / out.diameters_mm.size()]);
-            const auto judged = changed ? evaluate(*changed, id, {}, library, how)
+            const auto judged = changed ? evaluate(*changed, id, {}, library, prepare, how)
                                         : Result<Evaluation>(tl::unexpected(changed.error()));
             if (!judged) {
                 cell.refusal = judged.error().message();

@@ -57,7 +57,7 @@ struct RangeMap {
 
 /// Refuses grids that are none. `found` is called for each cell, from any thread, one at a time.
 Result<RangeMap> map_range(const Job& job, const std::string& design, const Library& library,
-                           const RangeGrid& grid, const CancelFlag* cancel = nullptr,
+                           const Preparer& prepare, const RangeGrid& grid, const CancelFlag* cancel = nullptr,
                            const std::function<void(int done, int all)>& found = {});
 
 nlohmann::ordered_json range_json(const RangeMap& map);

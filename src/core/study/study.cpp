@@ -1,6 +1,7 @@
 #include "study/study.h"
 #include "field/follow.h"
 #include "io/csv.h"
+#include "io/digest.h"
 #include "study/sequence.h"
 #include "units/parallel.h"
 #include "units/promise.h"
@@ -21,7 +22,7 @@ namespace {
 constexpr double sample_goal = 0.01, sample_loosest = 0.25; // relative: near a limit, and far from it
 
 std::string check_name(const Check& check) {
-    return check.id + ": " + check.title;
+    return name_of(check.id) + ": " + check.title;
 }
 
 std::string processor_kind() {
@@ -63,8 +64,7 @@ Result<Study> Study::begin(const Job& job, StudyPlan plan, const Library& librar
     out.prepare_ = std::move(prepare);
     EvaluateOptions how;
     how.cancel = cancel;
-    how.prepare = out.prepare_;
-    auto nominal = evaluate(job, out.plan_.design, {}, library, how);
+    auto nominal = evaluate(job, out.plan_.design, {}, library, out.prepare_, how);
     if (!nominal) return tl::unexpected(nominal.error());
     out.job_ = job;
     // What follows from a mark by its usual value was marked with it: one mark off takes nothing along.
@@ -231,11 +231,12 @@ StudyRow Study::row(std::uint64_t index, const CancelFlag* cancel) const {
 
 std::string Study::header(Shard shard) const {
     const auto text = plan_json(plan_).dump();
-    std::string out = "# needlegauge-study 1\n";
+    std::string out = fmt::format("# needlegauge-study {}\n", study_rows_version);
     out += fmt::format("# program {}\n", made_by(library_->version));
+    out += fmt::format("# rules {}\n", rules_version);
     out += fmt::format("# build {}\n", build_fingerprint());
     out += fmt::format("# processor {}\n", processor_kind());
-    out += fmt::format("# job {}\n", fingerprint(write_job(job_).dump()));
+    out += fmt::format("# job {}\n", hash_of(job_));
     out += fmt::format("# plan {}\n", text);
     out += fmt::format("# shard {}/{}\n", shard.index, shard.count);
     std::vector<std::string> columns{"index", "status", "solved again", "refusal"};

@@ -1,9 +1,10 @@
 // Studies: thousands of variants of one design, each solved only as exactly as decides it. A plan says what
 // varies and how; a sample is a pure function of plan and index; rows are all that is kept.
 #pragma once
+#include "evaluate/evaluate.h"
 #include "plan/plan.h"
-#include "study/evaluate.h"
 #include "study/varied.h"
+#include "units/version.h"
 #include <functional>
 #include <map>
 #include <mutex>
@@ -26,10 +27,10 @@ struct StudyPlan {
 /// 15 mm, edge radius, walls, permittivities, conductivities, insulation (common practice, no source;
 /// docs/studies.md), what a caliper has read of its cables as the readings leave it open. With the faults
 /// that lie on it, their sizes too.
-StudyPlan usual_plan(const PreparedDesign& prepared, bool with_faults = false);
+StudyPlan usual_plan(const PreparedDesign& prepared, bool with_faults);
 /// The same, with what the design's own tolerances say in place of the usual, and its correlations of what
 /// varies. Refuses tolerances that cannot be drawn round the design's numbers.
-Result<StudyPlan> design_plan(const PreparedDesign& prepared, bool with_faults = false);
+Result<StudyPlan> design_plan(const PreparedDesign& prepared, bool with_faults);
 /// Numbers of the design that marks of its cut plan hang on.
 std::set<std::string> mark_parameters(const PreparedDesign& prepared);
 
@@ -58,6 +59,9 @@ struct StudyRow {
     /// Greatest share of a limit; above 1 falls short.
     double worst_share() const;
 };
+
+/// Of the rows' format; 1 and 2 are read.
+constexpr int study_rows_version = 2;
 
 /// i of n, from 0.
 struct Shard {
@@ -113,7 +117,8 @@ void run_rows(const Study& study, Shard shard, std::uint64_t first, int threads,
 
 /// Rows as a file holds them.
 struct StudyTable {
-    std::string header; ///< with its shard as 0/1
+    std::string header;                ///< with its shard as 0/1
+    int rules = rules_before_versions; ///< that its rows were judged by (units/version.h)
     Shard shard;
     StudyPlan plan;
     std::vector<std::string> checks;

@@ -1,5 +1,5 @@
 // Plans of studies: what varies by itself, read and written, held to the design; the design as drawn.
-#include "design/tolerance_io.h"
+#include "document/tolerance_io.h"
 #include "plan/plan.h"
 #include "study/study.h"
 #include "units/text.h"

@@ -14,7 +14,7 @@
 namespace ng {
 namespace {
 
-const std::string shard_line = "# shard ", plan_line = "# plan ";
+const std::string shard_line = "# shard ", plan_line = "# plan ", rules_line = "# rules ";
 
 Status status_of(const std::string& word) {
     for (const auto status : {Status::holds, Status::marginal, Status::falls_short})
@@ -24,6 +24,14 @@ Status status_of(const std::string& word) {
 
 std::optional<double> number_in(const std::string& text) {
     double v = 0;
+    const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), v);
+    if (error != std::errc() || end != text.data() + text.size()) return {};
+    return v;
+}
+
+/// Digits alone: no sign, no fraction, nothing after them.
+std::optional<std::uint64_t> whole_number(const std::string& text) {
+    std::uint64_t v = 0;
     const auto [end, error] = std::from_chars(text.data(), text.data() + text.size(), v);
     if (error != std::errc() || end != text.data() + text.size()) return {};
     return v;
@@ -69,8 +77,15 @@ double worst_of(const StudyRow& row, const std::vector<std::size_t>& checks) {
 
 Result<StudyTable> read_table(const std::string& text, const std::string& file, bool whole) {
     StudyTable out;
-    if (!text.starts_with("# needlegauge-study 1\n"))
+    const std::string first_line = "# needlegauge-study ";
+    if (!text.starts_with(first_line))
         return refuse(file, "it holds no rows of a study", "Give a file that “study” wrote");
+    const auto version = whole_number(text.substr(first_line.size(), text.find('\n') - first_line.size()));
+    if (!version || *version < 1) return refuse(file, "its version is not a number", "Run the study again");
+    if (*version > study_rows_version)
+        return refuse(file,
+                      fmt::format("its rows are of version {}, which is newer than this program", *version),
+                      "Open it with a newer program");
     std::size_t at = 0;
     while (at < text.size() && text[at] == '#') {
         const auto end = text.find('\n', at);
@@ -83,6 +98,12 @@ Result<StudyTable> read_table(const std::string& text, const std::string& file, 
             out.shard = *shard;
             out.header += shard_line + "0/1\n";
             continue;
+        }
+        if (line.starts_with(rules_line)) {
+            const auto rules = whole_number(line.substr(rules_line.size()));
+            if (!rules || *rules < 1)
+                return refuse(file, "the version of its rules is not a number", "Run the study again");
+            out.rules = static_cast<int>(*rules);
         }
         if (line.starts_with(plan_line)) {
             const auto document = nlohmann::json::parse(line.substr(plan_line.size()), nullptr, false);
@@ -139,9 +160,9 @@ Result<StudyTable> read_table(const std::string& text, const std::string& file, 
         };
         if (!cells || cells->size() != head->size()) return bad();
         StudyRow row;
-        const auto index = number_in((*cells)[0]);
-        if (!index || *index < 0) return bad();
-        row.index = static_cast<std::uint64_t>(*index);
+        const auto index = whole_number((*cells)[0]);
+        if (!index) return bad();
+        row.index = *index;
         row.refusal = (*cells)[3];
         row.status = status_of((*cells)[1]);
         row.solved_again = (*cells)[2] == "1";

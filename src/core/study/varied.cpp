@@ -1,5 +1,5 @@
 #include "study/varied.h"
-#include "design/tolerance_io.h"
+#include "document/tolerance_io.h"
 #include "io/json_reader.h"
 #include <algorithm>
 #include <cmath>

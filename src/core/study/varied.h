@@ -1,6 +1,6 @@
 // What a study varies, and how: distributions with their provenance.
 #pragma once
-#include "accessory/tolerance.h"
+#include "document/tolerance.h"
 #include "units/distribution.h"
 #include "units/result.h"
 #include <nlohmann/json.hpp>

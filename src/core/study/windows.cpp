@@ -29,9 +29,9 @@ find_windows(const Study& study, int others, const CancelFlag* cancel,
     std::vector<std::size_t> marks;
     for (std::size_t k = 0; k < plan.varied.size(); ++k)
         if (mark_keys.contains(plan.varied[k].key)) marks.push_back(k);
-    std::set<std::pair<std::string, std::string>> held; ///< as designed
+    std::set<CheckId> held; ///< as designed
     for (const auto& check : study.nominal().verdict.checks)
-        if (check.status != Status::falls_short) held.emplace(check.id, check.title);
+        if (check.status != Status::falls_short) held.insert(check.id);
     std::vector<MarkWindow> out;
     for (const auto k : marks) {
         MarkWindow window;
@@ -48,7 +48,7 @@ find_windows(const Study& study, int others, const CancelFlag* cancel,
                 const auto judged = study.evaluated(drawn, cancel);
                 if (!judged) return tl::unexpected(judged.error());
                 for (const auto& check : judged->verdict.checks) {
-                    if (!(check.limit > 0) || !held.contains({check.id, check.title})) continue;
+                    if (!(check.limit > 0) || !held.contains(check.id)) continue;
                     if (1 - check.margin <= worst) continue;
                     worst = 1 - check.margin;
                     if (worst > 1) why = check.title;

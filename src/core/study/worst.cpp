@@ -14,8 +14,12 @@ namespace {
 constexpr double box_share = 0.005; // left out at either end
 constexpr double moves = 0.01;      // of its limit: a check that nothing moves by more stays as it is
 
-using Named = std::pair<std::string, std::string>;
-using Shares = std::map<Named, std::pair<double, double>>; // share of the limit, error of it
+/// What a check's value is of its limit.
+struct Share {
+    double share = 0, error = 0;
+    std::string title; ///< of the check
+};
+using Shares = std::map<CheckId, Share>;
 
 std::optional<Shares> shares_of(const Study& study, const std::vector<double>& drawn,
                                 const CancelFlag* cancel) {
@@ -24,8 +28,7 @@ std::optional<Shares> shares_of(const Study& study, const std::vector<double>& d
     Shares out;
     for (const auto& check : judged->verdict.checks)
         if (check.limit > 0)
-            out[{check.id, check.title}] = {1 - check.margin,
-                                            check.relative_error * check.value / check.limit};
+            out[check.id] = {1 - check.margin, check.relative_error * check.value / check.limit, check.title};
     return out;
 }
 
@@ -41,7 +44,7 @@ struct Ends {
     std::vector<double> low, high, nominal;
     Shares as_designed;
     std::vector<std::optional<Shares>> at; ///< low and high of each in turn
-    std::set<Named> moving;                ///< checks that some quantity moves
+    std::set<CheckId> moving;              ///< checks that some quantity moves
 };
 
 Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFlag* cancel,
@@ -82,7 +85,7 @@ Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFl
         if (end)
             for (const auto& [check, now] : out.as_designed)
                 if (const auto it = end->find(check);
-                    it != end->end() && std::abs(it->second.first - now.first) > moves)
+                    it != end->end() && std::abs(it->second.share - now.share) > moves)
                     out.moving.insert(check);
     return out;
 }
@@ -90,12 +93,12 @@ Result<Ends> ends_of(const Study& study, const std::string& what, const CancelFl
 std::vector<ToleranceCorner> corners_of(const StudyPlan& plan, const Ends& ends) {
     std::vector<ToleranceCorner> out;
     for (const auto& check : ends.moving) {
-        ToleranceCorner corner{check.second, {}};
+        ToleranceCorner corner{ends.as_designed.at(check).title, {}};
         for (std::size_t k = 0; k < plan.varied.size(); ++k) {
             const auto share = [&](std::size_t end) {
-                return ends.at[end] && ends.at[end]->contains(check) ? ends.at[end]->at(check).first : -1.0;
+                return ends.at[end] && ends.at[end]->contains(check) ? ends.at[end]->at(check).share : -1.0;
             };
-            const double low = share(2 * k), high = share(2 * k + 1), now = ends.as_designed.at(check).first;
+            const double low = share(2 * k), high = share(2 * k + 1), now = ends.as_designed.at(check).share;
             if (std::max(low, high) > now) corner.high_end[plan.varied[k].key] = high >= low;
         }
         if (std::none_of(out.begin(), out.end(),
@@ -136,8 +139,8 @@ Result<Tornado> one_at_a_time(const Study& study, const CancelFlag* cancel,
     const auto worst_of = [&](const Shares& shares) {
         Swing::End out;
         for (const auto& [check, share] : shares)
-            if (ends->moving.contains(check) && share.first > out.share)
-                out = {share.first, share.second, check.second};
+            if (ends->moving.contains(check) && share.share > out.share)
+                out = {share.share, share.error, share.title};
         return out;
     };
     Tornado out;
@@ -218,10 +221,10 @@ Result<WorstCase> find_worst(const Study& study, int most_solves, const CancelFl
         if (shares)
             for (const auto& [check, share] : *shares) {
                 if (!moving.contains(check)) continue;
-                worst = std::max(worst, share.first);
-                if (!(share.first > out.share)) continue;
-                out.share = share.first, out.error = share.second;
-                out.check = check.second;
+                worst = std::max(worst, share.share);
+                if (!(share.share > out.share)) continue;
+                out.share = share.share, out.error = share.error;
+                out.check = share.title;
                 out.drawn = drawn;
             }
         return worst;

@@ -2,6 +2,7 @@
 #include "io/json_reader.h"
 #include "trainer/drills.h"
 #include "units/quantity.h"
+#include "units/version.h"
 #include <algorithm>
 #include <boost/math/distributions/normal.hpp>
 #include <cmath>
@@ -400,6 +401,7 @@ Result<Score> score(const Exercise& e, const TrainAnswer& a, const TrainerData& 
 nlohmann::ordered_json score_json(const Exercise& e, const Score& s) {
     nlohmann::ordered_json out{{"format", "needlegauge-score"},
                                {"version", 1},
+                               {"rules", rules_version},
                                {"exercise", e.id},
                                {"task", task_word(e.task)},
                                {"points", s.points},

@@ -1,13 +1,14 @@
 #include "trainer/train_file.h"
 #include "io/database.h"
 #include "io/json_reader.h"
+#include "units/version.h"
 #include <SQLiteCpp/SQLiteCpp.h>
 #include <fmt/format.h>
 
 namespace ng {
 namespace {
 
-const DatabaseFormat train_format{train_application_id, train_format_version, "trainer's file",
+const DatabaseFormat train_format{train_application_id, train_format_version, 1, "trainer's file",
                                   "Give one that the trainer made (.ngtrain)"};
 
 const std::vector<std::string>& train_schema() {
@@ -36,6 +37,14 @@ Result<void> check_who(const Who& who) {
 }
 
 } // namespace
+
+std::optional<int> rules_of_score(const std::string& text) {
+    if (text.empty()) return {};
+    const auto score = parse_json(text, "a score");
+    if (!score || !score->is_object()) return {};
+    const auto it = score->find("rules");
+    return it != score->end() && it->is_number_integer() ? it->get<int>() : rules_before_versions;
+}
 
 struct TrainFile::Impl {
     std::filesystem::path path;
@@ -121,6 +130,7 @@ Result<std::int64_t> TrainFile::keep(const Who& who, const Exercise& exercise, c
     if (auto ok = check_who(who); !ok) return tl::unexpected(ok.error());
     return impl_->tried([&] {
         SQLite::Transaction transaction(*impl_->db, SQLite::TransactionBehavior::IMMEDIATE);
+        raise_version(*impl_->db, train_format);
         SQLite::Statement insert(*impl_->db,
                                  "INSERT INTO answer (trainee, exam, at_utc, exercise, given, points, "
                                  "result, not_scored) VALUES (?, ?, ?, ?, ?, ?, ?, ?)");
@@ -141,13 +151,17 @@ Result<std::int64_t> TrainFile::keep(const Who& who, const Exercise& exercise, c
 
 Result<void> TrainFile::set_score(std::int64_t number, const Exercise& exercise, const Score& score) {
     const auto changed = impl_->tried([&] {
+        SQLite::Transaction transaction(*impl_->db, SQLite::TransactionBehavior::IMMEDIATE);
+        raise_version(*impl_->db, train_format);
         SQLite::Statement update(*impl_->db,
                                  "UPDATE answer SET points = ?, result = ?, not_scored = '' WHERE "
                                  "number = ? AND points IS NULL");
         update.bind(1, score.points);
         update.bind(2, score_json(exercise, score).dump());
         update.bind(3, number);
-        return update.exec();
+        const int count = update.exec();
+        transaction.commit();
+        return count;
     });
     if (!changed) return tl::unexpected(changed.error());
     if (*changed == 0)
@@ -174,6 +188,7 @@ Result<std::vector<KeptAnswer>> TrainFile::answers(const std::optional<Who>& who
             if (!ask.getColumn(7).isNull()) a.points = ask.getColumn(7).getDouble();
             a.result = ask.getColumn(8).getString();
             a.not_scored = ask.getColumn(9).getString();
+            a.rules = rules_of_score(a.result);
             out.push_back(std::move(a));
         }
         return out;

@@ -9,7 +9,9 @@
 namespace ng {
 
 constexpr std::int64_t train_application_id = 0x4E475452; // "NGTR"
-constexpr int train_format_version = 1;
+/// 2: scores say by which version of the rules was judged. Files of version 1 are read, and become version 2
+/// with the first answer that is added to them.
+constexpr int train_format_version = 2;
 
 struct KeptAnswer {
     std::int64_t number = 0;
@@ -20,6 +22,8 @@ struct KeptAnswer {
     std::optional<double> points;
     std::string result;     ///< JSON of the score; empty: not scored
     std::string not_scored; ///< why
+    /// Of the rules that it was scored by (units/version.h); none: it is not scored.
+    std::optional<int> rules;
 };
 
 struct Exam {

@@ -2,6 +2,7 @@
 #pragma once
 #include <optional>
 #include <string>
+#include <tuple>
 
 namespace ng {
 
@@ -30,6 +31,7 @@ struct Override {
     std::optional<double> value;
     std::string by, on, note; ///< who, when, and which document
     friend bool operator==(const Override&, const Override&) = default;
+    auto fields() const { return std::tie(value, by, on, note); }
 };
 /// The value as it counts with this override.
 SourcedValue overridden(SourcedValue value, const Override& change);

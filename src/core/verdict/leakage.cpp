@@ -12,8 +12,8 @@ namespace {
 constexpr double least_shed_mm = 5;
 constexpr double widest_shed_mm = 15; // at half its height
 
-Check plain(const std::string& id, const std::string& title, double value, double limit,
-            const std::string& unit, bool at_least) {
+Check plain(CheckId id, const std::string& title, double value, double limit, const std::string& unit,
+            bool at_least) {
     Check c;
     c.id = id;
     c.title = title;
@@ -125,8 +125,8 @@ std::vector<Check> judge_leakage(const std::vector<Point>& surface, const Duty& 
     std::vector<Check> out;
     const auto measured = measure_leakage(surface, ends);
     if (const auto specific = specific_creepage_mm_per_kV(duty.pollution); duty.outdoor && specific) {
-        auto c = plain("creepage", "Creepage against pollution, " + duty.pollution, measured.creepage_mm,
-                       *specific * highest_line_kV, "mm", true);
+        auto c = plain(CheckKind::creepage, "Creepage against pollution, " + duty.pollution,
+                       measured.creepage_mm, *specific * highest_line_kV, "mm", true);
         c.limit_origin =
             fmt::format("{:g} mm/kV of {:.3g} kV between phases, which is {:.3g} mm/kV of that to earth; IEC "
                         "60815 from memory",
@@ -139,8 +139,8 @@ std::vector<Check> judge_leakage(const std::vector<Point>& surface, const Duty& 
         c.cure = "Add sheds, lengthen the insulation, or choose the pollution level that the site has";
         out.push_back(std::move(c));
     }
-    auto rule = [&](const char* id, const char* title, double value, bool at_least, const char* cure) {
-        const auto* limit = limits.find(id);
+    auto rule = [&](CheckId id, const char* title, double value, bool at_least, const char* cure) {
+        const auto* limit = limits.find(name_of(id));
         if (!limit) return;
         auto c = plain(id, title, value, limit->value.value, limit->value.unit, at_least);
         c.limit_origin = limit->value.origin();
@@ -149,22 +149,24 @@ std::vector<Check> judge_leakage(const std::vector<Point>& surface, const Duty& 
         out.push_back(std::move(c));
     };
     if (duty.outdoor)
-        rule("creepage_over_arc", "Creepage over dry arc distance, both between live and earthed end",
+        rule(CheckKind::creepage_over_arc,
+             "Creepage over dry arc distance, both between live and earthed end",
              measured.between_mm / measured.arc_mm, false, "Use fewer or smaller sheds over the length");
     const auto sheds = find_sheds(surface);
     if (!sheds.empty()) {
         double overhang = sheds.front().overhang_mm;
         for (const auto& s : sheds) overhang = std::min(overhang, s.overhang_mm);
-        rule("shed_overhang", "Shed overhang, the least", overhang, true, "Use sheds of larger diameter");
+        rule(CheckKind::shed_overhang, "Shed overhang, the least", overhang, true,
+             "Use sheds of larger diameter");
         double spacing = INFINITY, clear = INFINITY;
         for (std::size_t i = 0; i + 1 < sheds.size(); ++i) {
             spacing = std::min(spacing, sheds[i + 1].z_mm - sheds[i].z_mm);
             clear = std::min(clear, sheds[i + 1].tip_z0_mm - sheds[i].tip_z1_mm);
         }
         if (sheds.size() > 1) {
-            rule("shed_spacing_over_overhang", "Shed spacing over overhang, the least", spacing / overhang,
-                 true, "Space the sheds further, or use smaller ones");
-            rule("shed_clear_spacing", "Clear distance between shed tips, the least", clear, true,
+            rule(CheckKind::shed_spacing_over_overhang, "Shed spacing over overhang, the least",
+                 spacing / overhang, true, "Space the sheds further, or use smaller ones");
+            rule(CheckKind::shed_clear_spacing, "Clear distance between shed tips, the least", clear, true,
                  "Space the sheds further");
         }
     }

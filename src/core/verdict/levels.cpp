@@ -7,10 +7,6 @@
 
 namespace ng {
 
-std::string prestress_level(const std::string& level) {
-    return level + ", pre-stress";
-}
-
 namespace {
 
 /// What `attempt` makes of the options; once more with more unknowns where that gives no verdict.
@@ -41,10 +37,10 @@ Result<Solution> solve_for_verdict(const Section& section, const SolveOptions& o
         [](const Solution& solution) { return solution.report; });
 }
 
-std::pair<const Solution*, double> LevelSolutions::read_at(const std::string& level, double voltage_kV,
+std::pair<const Solution*, double> LevelSolutions::read_at(const LevelKey& level, double voltage_kV,
                                                            double u0_kV) const {
     if (const auto it = at.find(level); it != at.end()) return {&it->second, 1.0};
-    if (at_u0.linear || level == "u0") return {&at_u0, voltage_kV / u0_kV};
+    if (at_u0.linear || level.kind == TestKind::service) return {&at_u0, voltage_kV / u0_kV};
     return {nullptr, 1.0};
 }
 
@@ -104,10 +100,7 @@ Result<Across> solve_across(const BuiltAccessory& built, const SolveOptions& opt
         return solved;
     };
     for (const auto& across : built.across) {
-        const auto same = [written = known.empty() ? nlohmann::ordered_json()
-                                                   : write_section(across.section)](const SolvedAcross& one) {
-            return write_section(*one.first) == written;
-        };
+        const auto same = [&](const SolvedAcross& one) { return *one.first == across.section; };
         if (const auto it = std::find_if(known.begin(), known.end(), same); it != known.end()) {
             out.solved.emplace(across.id, *it->second);
             continue;
@@ -142,14 +135,13 @@ Result<LevelSolutions> solve_levels(const BuiltAccessory& built, const Duty& dut
     const auto& base = kept->solution();
     const bool usable = base.report.end != SolveReport::End::cancelled && base.report.converged;
     // What does not scale is solved at each voltage that is asked for.
-    std::map<std::string, double> wanted_kV;
+    std::map<LevelKey, double> wanted_kV;
     if (usable && !base.linear) {
         for (const auto& check : built.checks)
-            if (const auto level = levels.levels.find(check.at_level); level != levels.levels.end())
-                wanted_kV[check.at_level] = level->second.value;
-        for (const auto& spec : levels.specs)
-            if (spec.kind == TestKind::extinction && !built.gaps.empty())
-                wanted_kV[prestress_level(spec.name)] = spec.prestress * levels.levels.at(spec.name).value;
+            if (const auto* spec = levels.of_kind(check.at))
+                wanted_kV[{check.at}] = levels.value_of(*spec).value;
+        if (const auto* spec = levels.of_kind(TestKind::extinction); spec && !built.gaps.empty())
+            wanted_kV[{TestKind::extinction, true}] = spec->prestress * levels.value_of(*spec).value;
     }
     for (const auto& [level, kV] : wanted_kV) {
         auto section = built.section;

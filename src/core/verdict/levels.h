@@ -6,8 +6,13 @@
 
 namespace ng {
 
-/// Under which the solution at the pre-stress of an extinction level is kept.
-std::string prestress_level(const std::string& level);
+/// A voltage that the solutions of a field-dependent accessory are kept by: that of the level of a kind
+/// (DutyClass::of_kind), or of an extinction level its pre-stress. `service` is U0.
+struct LevelKey {
+    TestKind kind = TestKind::service;
+    bool prestress = false;
+    friend auto operator<=>(const LevelKey&, const LevelKey&) = default;
+};
 
 /// solve(section, options). No solution, or one whose error is not known, gives no verdict: it is given 2.5
 /// times the unknowns, once. What is meant to be coarse stays so.
@@ -15,13 +20,12 @@ Result<Solution> solve_for_verdict(const Section& section, const SolveOptions& o
 
 struct LevelSolutions {
     Solution at_u0;
-    std::map<std::string, Solution> at;            ///< by level name; empty where at_u0 scales
+    std::map<LevelKey, Solution> at;               ///< empty where at_u0 scales
     std::map<std::string, Solution> across = {};   ///< planar sections by id, at U0
     std::shared_ptr<const Follower> follower = {}; ///< its meshes, where they are asked for
 
     /// The solution to read at this level and the factor on its figures.
-    std::pair<const Solution*, double> read_at(const std::string& level, double voltage_kV,
-                                               double u0_kV) const;
+    std::pair<const Solution*, double> read_at(const LevelKey& level, double voltage_kV, double u0_kV) const;
 };
 
 /// What the checks read is wanted to the goal, what is only drawn to `of_drawn` times it.

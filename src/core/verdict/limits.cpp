@@ -4,6 +4,28 @@
 
 namespace ng {
 
+std::string limit_id(const std::string& rule, TestKind kind) {
+    switch (kind) {
+    case TestKind::ac_minutes:
+        return rule + ".minutes";
+    case TestKind::ac_hours:
+        return rule + ".hours";
+    case TestKind::wet:
+        return rule + ".wet";
+    case TestKind::dc:
+        return rule + ".dc";
+    case TestKind::impulse:
+        return rule + ".impulse";
+    case TestKind::service:
+    case TestKind::geometry:
+    case TestKind::highest:
+    case TestKind::extinction:
+    case TestKind::fog:
+        break;
+    }
+    return rule;
+}
+
 const Limit* LimitTable::find(const std::string& id) const {
     for (const auto& limit : limits)
         if (limit.id == id) return &limit;

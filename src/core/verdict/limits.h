@@ -1,5 +1,6 @@
 // Design limits: editable rules with provenance. They screen a design; they are no type test.
 #pragma once
+#include "duty/duty.h"
 #include "material/material.h"
 #include "units/provenance.h"
 #include "units/result.h"
@@ -32,6 +33,10 @@ struct NotAsked {
     std::string id;  ///< as of a limit: "air_tangential.minutes"
     std::string why; ///< said with the test
 };
+
+/// Id of the limit that a rule has in tests of this kind: "interface_tangential.minutes"; in service the
+/// rule's own.
+std::string limit_id(const std::string& rule, TestKind kind);
 
 struct LimitTable {
     std::vector<Limit> limits;

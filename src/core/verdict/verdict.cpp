@@ -28,7 +28,7 @@ void add_name(std::string& names, const PlaceId& place) {
 Worst read_edges(const CheckRequest& request, const Solution& solution) {
     Worst worst;
     for (const auto& place : request.places) {
-        const auto* edge = solution.edge(name_of(place));
+        const auto* edge = solution.edge(place);
         if (!edge)
             add_name(worst.missing, place);
         else if (!edge->judged)
@@ -126,7 +126,7 @@ Run::At largest_mean(const Run& run, double length_mm) {
 Worst read_paths(const CheckRequest& request, const Solution& solution) {
     Worst worst;
     for (const auto& place : request.places) {
-        const auto* path = solution.path(name_of(place));
+        const auto* path = solution.path(place);
         if (!path) {
             add_name(worst.missing, place);
             continue;
@@ -147,7 +147,7 @@ Worst read_paths(const CheckRequest& request, const Solution& solution) {
 /// "at 0.5 mm from the edge 0.81, at 1 mm 0.74 kV/mm": figures that depend little on the edge radius.
 std::string near_edge_words(const CheckRequest& request, const Solution& solution) {
     if (request.edge_s_mm <= 0 || request.places.empty()) return {};
-    const auto* path = solution.path(name_of(request.places.front()));
+    const auto* path = solution.path(request.places.front());
     if (!path) return {};
     std::string text;
     for (const double distance_mm : {0.5, 1.0}) {
@@ -278,6 +278,16 @@ Check judge_check(const CheckRequest& request, const ReadAt& at) {
     return check;
 }
 
+Check check_without_level(const CheckRequest& request) {
+    Check check;
+    check.id = request.id;
+    check.title = request.title;
+    check.zone = request.zone;
+    check.set_aside = true;
+    check.why = no_level_words(request.at);
+    return check;
+}
+
 void judge_plain(Check& check) {
     check.margin = (check.limit - check.value) / check.limit * (check.at_least ? -1 : 1);
     check.status = check.margin < 0                ? Status::falls_short
@@ -323,19 +333,21 @@ Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& le
         at.voltage_kV = u0;
         at.level = "U0";
         at.voltage_origin = duty.u0_kV ? "user" : duty.class_u0_kV > 0 ? "of the class" : "class / sqrt 3";
-        if (request.at_level != "u0") {
-            const auto it = levels.levels.find(request.at_level);
-            if (it == levels.levels.end()) return {};
-            at.voltage_kV = it->second.value;
-            at.level = request.at_level == "pd_extinction_kV" ? "PD extinction voltage" : request.at_level;
-            at.voltage_origin = it->second.origin();
+        if (request.at != TestKind::service) {
+            const auto* spec = levels.of_kind(request.at);
+            if (!spec) return {};
+            at.voltage_kV = levels.value_of(*spec).value;
+            at.level = request.at == TestKind::extinction ? "PD extinction voltage" : spec->title;
+            at.voltage_origin = levels.value_of(*spec).origin();
         }
         return at;
     };
     for (const auto& request : built.checks)
         if (auto at = read_at(request)) {
-            std::tie(at->solution, at->factor) = solutions.read_at(request.at_level, at->voltage_kV, u0);
+            std::tie(at->solution, at->factor) = solutions.read_at({request.at}, at->voltage_kV, u0);
             verdict.checks.push_back(judge_check(request, *at));
+        } else {
+            verdict.checks.push_back(check_without_level(request));
         }
     for (const auto& across : built.across) {
         const auto it = solutions.across.find(across.id);
@@ -344,6 +356,9 @@ Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& le
                 at->solution = it == solutions.across.end() ? nullptr : &it->second;
                 at->factor = at->voltage_kV / u0;
                 verdict.checks.push_back(judge_check(request, *at));
+                verdict.checks.back().across = across.id;
+            } else {
+                verdict.checks.push_back(check_without_level(request));
                 verdict.checks.back().across = across.id;
             }
     }

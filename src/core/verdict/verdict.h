@@ -16,7 +16,7 @@ enum class Status { holds, marginal, falls_short, not_judged };
 const char* status_word(Status status);
 
 struct Check {
-    std::string id;
+    CheckId id;
     std::string title;
     double value = 0;
     double limit = 0;
@@ -55,6 +55,9 @@ struct ReadAt {
 };
 Check judge_check(const CheckRequest& request, const ReadAt& at);
 
+/// A check that the standards pack has no level for: counted, not judged, and it says so.
+Check check_without_level(const CheckRequest& request);
+
 /// A check that is no reading of the field: sets margin, status and (where empty) the sentence.
 void judge_plain(Check& check);
 
@@ -81,8 +84,8 @@ struct Verdict {
     std::string first_reason; ///< the worst check's sentence
 };
 
-/// Judges. From a coarse or unfinished solution nothing "holds": its checks are `not_judged`, though values
-/// are given. A check whose error band crosses its limit is marginal.
+/// Judges every check that the accessory asks. From a coarse or unfinished solution nothing "holds": its
+/// checks are `not_judged`, though values are given. A check whose error band crosses its limit is marginal.
 Verdict judge(const BuiltAccessory& built, const Duty& duty, const DutyClass& levels,
               const LimitTable& limits, const LevelSolutions& solutions);
 

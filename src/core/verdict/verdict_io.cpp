@@ -6,7 +6,7 @@ nlohmann::ordered_json verdict_json(const Verdict& verdict) {
     auto list = nlohmann::ordered_json::array();
     for (const auto& c : verdict.checks) {
         nlohmann::ordered_json item{
-            {"id", c.id},
+            {"id", name_of(c.id)},
             {"title", c.title},
             {"value", c.value},
             {"unit", c.unit},

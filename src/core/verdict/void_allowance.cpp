@@ -16,7 +16,7 @@ double gap_field_kV_per_mm(const Solution& solution, const PathResult& path, con
     const auto it = std::find(solution.region_names.begin(), solution.region_names.end(), path.side);
     const double eps_r =
         it == solution.region_names.end() ? 1 : solution.eps_r[it - solution.region_names.begin()];
-    const bool value = solution.analysis == "impulse" || solution.analysis == "dc";
+    const bool value = solution.analysis == Analysis::impulse || solution.analysis == Analysis::dc;
     const double across = closedform::flat_cavity_across_factor(eps_r) * sample.E_n_kV_per_mm,
                  along = closedform::flat_cavity_along_factor() * sample.E_t_kV_per_mm;
     return (value ? 1 : std::numbers::sqrt2) * voltage_factor * std::hypot(across, along);

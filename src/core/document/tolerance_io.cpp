@@ -1,5 +1,5 @@
-#include "design/tolerance_io.h"
-#include "design/json_parts.h"
+#include "document/tolerance_io.h"
+#include "document/json_parts.h"
 #include <algorithm>
 #include <cmath>
 #include <fmt/format.h>

@@ -9,6 +9,7 @@
 #include <optional>
 #include <string>
 #include <string_view>
+#include <tuple>
 
 namespace ng {
 
@@ -105,6 +106,7 @@ struct PlaceId {
         return changed([&](PlaceId& p) { p.edge = its; });
     }
 
+    auto fields() const { return std::tie(kind, side, index, edge); }
     friend constexpr auto operator<=>(const PlaceId&, const PlaceId&) = default;
 
   private:

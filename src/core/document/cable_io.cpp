@@ -1,5 +1,5 @@
-#include "design/cable_io.h"
-#include "design/json_parts.h"
+#include "document/cable_io.h"
+#include "document/json_parts.h"
 #include "units/text.h"
 #include <algorithm>
 #include <fmt/format.h>

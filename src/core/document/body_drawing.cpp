@@ -1,4 +1,4 @@
-#include "accessory/body_drawing.h"
+#include "document/body_drawing.h"
 #include <algorithm>
 #include <fmt/format.h>
 #include <numbers>

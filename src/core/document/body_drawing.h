@@ -4,6 +4,7 @@
 #include "geometry/outline.h"
 #include <nlohmann/json.hpp>
 #include <string_view>
+#include <tuple>
 #include <vector>
 
 namespace ng {
@@ -19,6 +20,8 @@ struct DrawnPart {
     BodyRole role = BodyRole::insulating_body;
     std::string layer; ///< of the drawing that it came from
     Outline outline;   ///< mm: the drawing's axis as z, the distance from it as r
+    auto fields() const { return std::tie(role, layer, outline); }
+    friend bool operator==(const DrawnPart&, const DrawnPart&) = default;
 };
 
 struct BodyDrawing {
@@ -26,6 +29,8 @@ struct BodyDrawing {
     std::string file; ///< that it was read from; for people
     std::vector<DrawnPart> parts;
     nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
+    auto fields() const { return std::tie(id, title, file, parts, unknown); }
+    friend bool operator==(const BodyDrawing&, const BodyDrawing&) = default;
 };
 
 /// Refuses, by part: no insulating body, parts that lie on or beyond the axis, parts that cross themselves.

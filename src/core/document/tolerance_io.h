@@ -1,6 +1,6 @@
 // How a design's quantities are spread, as job files hold it.
 #pragma once
-#include "accessory/family.h"
+#include "document/design.h"
 
 namespace ng {
 

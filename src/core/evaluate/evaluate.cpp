@@ -1,4 +1,4 @@
-#include "study/evaluate.h"
+#include "evaluate/evaluate.h"
 #include "units/promise.h"
 #include <algorithm>
 #include <deque>
@@ -11,7 +11,7 @@ namespace {
 /// Checks by id and title, numbered as they are met: outcomes hold the numbers.
 class CheckNumbers {
   public:
-    using Named = std::pair<std::string, std::string>; ///< id, title
+    using Named = std::pair<CheckId, std::string>; ///< id, title
     std::uint16_t number(const Named& check) {
         const std::lock_guard lock(mutex_);
         const auto [it, fresh] = numbers_.try_emplace(check, static_cast<std::uint16_t>(ids_.size()));
@@ -54,7 +54,7 @@ std::vector<std::string> places_read(const BuiltAccessory& built, const Check& c
     std::vector<std::string> out;
     const auto take = [&](const std::vector<CheckRequest>& requests) {
         for (const auto& request : requests)
-            if (request.id == check.id && request.title == check.title)
+            if (request.id == check.id)
                 for (const auto& place : request.places) out.push_back(name_of(place));
     };
     take(built.checks);
@@ -119,8 +119,8 @@ Result<PreparedDesign> prepare_variant(const Job& job, const std::string& design
 }
 
 Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
-                            const Library& library, const EvaluateOptions& options) {
-    auto prepared = prepare_variant(job, design_id, variant, library, options.prepare);
+                            const Library& library, const Preparer& prepare, const EvaluateOptions& options) {
+    auto prepared = prepare_variant(job, design_id, variant, library, prepare);
     if (!prepared) return tl::unexpected(prepared.error());
     return evaluate_prepared(std::move(*prepared), options);
 }
@@ -167,8 +167,8 @@ Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOpti
 }
 
 Result<Outcome> outcome_of(const Job& job, const std::string& design_id, const Variant& variant,
-                           const Library& library, const EvaluateOptions& options) {
-    const auto whole = evaluate(job, design_id, variant, library, options);
+                           const Library& library, const Preparer& prepare, const EvaluateOptions& options) {
+    const auto whole = evaluate(job, design_id, variant, library, prepare, options);
     if (!whole) return tl::unexpected(whole.error());
     auto out = outcome_of(*whole);
     out.cancelled = options.cancel && options.cancel->load(std::memory_order_relaxed);
@@ -197,9 +197,9 @@ Outcome outcome_of(const Evaluation& evaluation) {
     return out;
 }
 
-const Outcome::Reading* Outcome::find(const std::string& check_id) const {
+const Outcome::Reading* Outcome::find(const CheckId& check) const {
     const auto it = std::find_if(readings.begin(), readings.end(),
-                                 [&](const auto& r) { return check_id_of(r.check) == check_id; });
+                                 [&](const auto& r) { return check_id_of(r.check) == check; });
     return it == readings.end() ? nullptr : &*it;
 }
 
@@ -210,7 +210,7 @@ float Outcome::worst_share() const {
     return worst;
 }
 
-const std::string& check_id_of(std::uint16_t check) {
+const CheckId& check_id_of(std::uint16_t check) {
     return check_numbers().of(check).first;
 }
 

@@ -1,4 +1,4 @@
-#include "design/drawing_io.h"
+#include "document/drawing_io.h"
 #include "io/fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"

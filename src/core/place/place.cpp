@@ -1,4 +1,4 @@
-#include "accessory/place.h"
+#include "place/place.h"
 #include <algorithm>
 #include <charconv>
 #include <iterator>

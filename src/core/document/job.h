@@ -1,12 +1,14 @@
 // The job file (docs/job-format.md): cables, designs on them with their duty, overrides of materials and
 // limits.
 #pragma once
-#include "accessory/family.h"
 #include "cable/cable.h"
+#include "document/body_drawing.h"
+#include "document/design.h"
 #include <algorithm>
 #include <filesystem>
 #include <map>
 #include <string>
+#include <tuple>
 #include <vector>
 
 namespace ng {
@@ -26,6 +28,11 @@ struct Job {
     std::map<std::string, std::string> step_texts;     ///< the firm's own words, by step of the work sheet
     nlohmann::json unknown = nlohmann::json::object(); ///< kept on rewrite
 
+    auto fields() const {
+        return std::tie(title, note, cables, designs, open_design, limit_overrides, level_overrides, drawings,
+                        standards_packs, material_overrides, step_texts, unknown);
+    }
+    friend bool operator==(const Job&, const Job&) = default;
     const Cable* find_cable(const std::string& id) const;
     const Design* find_design(const std::string& id) const;
     Design* find_design(const std::string& id);
@@ -33,7 +40,7 @@ struct Job {
     void put_drawing(BodyDrawing drawing);
 };
 
-constexpr int job_format_version = 1;
+constexpr int job_format_version = 2;
 
 /// Refuses foreign, newer and broken documents by item; older versions are migrated by named steps.
 Result<Job> read_job(const nlohmann::json& document, const std::string& file_name);
@@ -44,7 +51,8 @@ struct UnknownField {
     std::string nearest; ///< the known field that may be meant; may be empty
     std::string words() const;
 };
-std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& families);
+/// Of the document itself; those that depend on a family: design/unknown_fields.h.
+std::vector<UnknownField> unknown_fields(const Job& job);
 
 Result<Job> load_job(const std::filesystem::path& path);
 nlohmann::ordered_json write_job(const Job& job);

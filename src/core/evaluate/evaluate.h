@@ -30,7 +30,6 @@ struct EvaluateOptions {
     /// what is within its error of it to the goal.
     std::optional<double> loosest = {};
     std::vector<std::string> read_too = {}; ///< paths that are read to the goal besides those of the checks
-    Preparer prepare = prepare_design;
     /// Meshes of a design much like this one, for its own to follow; and whether to keep its own for others.
     std::vector<std::shared_ptr<const Follower>> like = {};
     bool movable = false; ///< then solved somewhat closer than this one needs: others lie nearer to limits
@@ -49,11 +48,12 @@ struct Evaluation {
 };
 /// The design with something changed, not yet solved. Refuses what prepare_design refuses.
 Result<PreparedDesign> prepare_variant(const Job& job, const std::string& design_id, const Variant& variant,
-                                       const Library& library, const Preparer& prepare = prepare_design);
-/// Prepares, solves and judges. Refuses what prepare_design and the solver refuse; cancelled: the solutions'
-/// report says so.
+                                       const Library& library, const Preparer& prepare);
+/// Prepares, solves and judges. `prepare` has no default: whoever asks says whether faults are on it. Refuses
+/// what prepare_design and the solver refuse; cancelled: the solutions' report says so.
 Result<Evaluation> evaluate(const Job& job, const std::string& design_id, const Variant& variant,
-                            const Library& library, const EvaluateOptions& options = {});
+                            const Library& library, const Preparer& prepare,
+                            const EvaluateOptions& options = {});
 
 /// Solves and judges what is prepared, its section changed or not.
 Result<Evaluation> evaluate_prepared(PreparedDesign prepared, const EvaluateOptions& options = {});
@@ -75,16 +75,17 @@ struct Outcome {
     float control_length_mm = 0;
     std::vector<Reading> readings; ///< in the order of the verdict
 
-    const Reading* find(const std::string& check_id) const;
+    const Reading* find(const CheckId& check) const;
     /// Greatest share of a limit; 0: no check has one.
     float worst_share() const;
 };
 Outcome outcome_of(const Evaluation& evaluation);
 /// The same from the start; `cancelled` where the flag was raised meanwhile.
 Result<Outcome> outcome_of(const Job& job, const std::string& design_id, const Variant& variant,
-                           const Library& library, const EvaluateOptions& options = {});
+                           const Library& library, const Preparer& prepare,
+                           const EvaluateOptions& options = {});
 /// Of a number that an outcome of this process holds.
-const std::string& check_id_of(std::uint16_t check);
+const CheckId& check_id_of(std::uint16_t check);
 const std::string& check_title_of(std::uint16_t check);
 
 } // namespace ng

@@ -1,8 +1,8 @@
-#include "design/job.h"
-#include "design/cable_io.h"
-#include "design/drawing_io.h"
-#include "design/json_parts.h"
-#include "design/tolerance_io.h"
+#include "document/job.h"
+#include "document/cable_io.h"
+#include "document/drawing_io.h"
+#include "document/json_parts.h"
+#include "document/tolerance_io.h"
 #include "io/fields.h"
 #include "io/file.h"
 #include "io/json_reader.h"
@@ -303,7 +303,7 @@ Result<Job> read_job(const json& document, const std::string& file_name) {
     return job;
 }
 
-std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& families) {
+std::vector<UnknownField> unknown_fields(const Job& job) {
     std::vector<UnknownField> out;
     const auto take = [&](const std::string& item, const json& unknown, const Keys& known) {
         for (const auto& [key, value] : unknown.items()) out.push_back({item, key, nearest_key(key, known)});
@@ -322,18 +322,6 @@ std::vector<UnknownField> unknown_fields(const Job& job, const FamilyTable& fami
         for (const auto& [key, tolerance] : design.tolerances)
             take(fmt::format("tolerance “{}” of design {}", key, design.id), tolerance.unknown,
                  tolerance_keys());
-        const auto* family = families.find(design.family);
-        if (!family) continue; // refused where the design is built
-        Keys parameters{connector_choice};
-        for (const auto& parameter : family->parameters) parameters.push_back(parameter.key);
-        const auto take_parameter = [&](const std::string& key) {
-            if (std::find(parameters.begin(), parameters.end(), key) == parameters.end())
-                out.push_back({"design " + design.id, key, nearest_key(key, parameters)});
-        };
-        for (const auto& [key, value] : design.numbers) take_parameter(key);
-        for (const auto& [key, value] : design.choices) take_parameter(key);
-        for (const auto& [key, value] : design.tolerances)
-            if (key.find(' ') == std::string::npos) take_parameter(key); // else of a cable or a fault
     }
     return out;
 }

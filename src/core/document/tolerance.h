@@ -4,6 +4,7 @@
 #include <nlohmann/json.hpp>
 #include <optional>
 #include <string>
+#include <tuple>
 
 namespace ng {
 
@@ -16,6 +17,9 @@ struct Tolerance {
     std::string provenance;                            ///< measured where, said by whom
     nlohmann::json unknown = nlohmann::json::object();
     friend bool operator==(const Tolerance&, const Tolerance&) = default;
+    auto fields() const {
+        return std::tie(varies, law, spread, blunder_share, blunder, lowest, highest, provenance, unknown);
+    }
 };
 
 /// Two quantities that one hand sets: correlation of their normal scores, between -1 and 1.
@@ -24,6 +28,7 @@ struct Correlated {
     double rho = 0;
     std::string provenance = {};
     friend bool operator==(const Correlated&, const Correlated&) = default;
+    auto fields() const { return std::tie(a, b, rho, provenance); }
 };
 
 } // namespace ng

@@ -1,7 +1,7 @@
 // Drawn bodies in files: within a job, as a file of their own (*.ngbody, docs/job-format.md), and from a DXF
 // drawing.
 #pragma once
-#include "accessory/body_drawing.h"
+#include "document/body_drawing.h"
 #include "io/dxf_reader.h"
 #include <map>
 
