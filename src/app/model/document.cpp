@@ -1,4 +1,5 @@
 #include "app/model/document.h"
+#include "accessory/family.h"
 #include "io/file.h"
 #include <QCryptographicHash>
 #include <QDateTime>

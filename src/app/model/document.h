@@ -1,6 +1,5 @@
 // The open job: undo, saving, autosave and recovery, and the lock that keeps two windows off one file.
 #pragma once
-#include "accessory/family.h"
 #include "app/model/safety_copy.h"
 #include "design/design_templates.h"
 #include <QByteArray>
@@ -11,6 +10,10 @@
 #include <functional>
 #include <memory>
 #include <nlohmann/json_fwd.hpp>
+
+namespace ng {
+struct Family;
+}
 
 namespace ng::app {
 

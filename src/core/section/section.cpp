@@ -5,11 +5,12 @@
 namespace ng {
 namespace {
 
-constexpr std::array<std::pair<Analysis, const char*>, 5> words{{{Analysis::capacitive, "capacitive"},
-                                                                 {Analysis::complex, "complex"},
-                                                                 {Analysis::nonlinear, "nonlinear"},
-                                                                 {Analysis::impulse, "impulse"},
-                                                                 {Analysis::dc, "dc"}}};
+constexpr std::array<std::pair<Analysis, const char*>, 5> analysis_names{
+    {{Analysis::capacitive, "capacitive"},
+     {Analysis::complex, "complex"},
+     {Analysis::nonlinear, "nonlinear"},
+     {Analysis::impulse, "impulse"},
+     {Analysis::dc, "dc"}}};
 
 /// Whether two lists are alike, item by item.
 template <class T, class Same> bool all_same(const std::vector<T>& a, const std::vector<T>& b, Same same) {
@@ -19,18 +20,18 @@ template <class T, class Same> bool all_same(const std::vector<T>& a, const std:
 } // namespace
 
 const char* analysis_word(Analysis analysis) {
-    return words[static_cast<std::size_t>(analysis)].second;
+    return analysis_names[static_cast<std::size_t>(analysis)].second;
 }
 
 std::optional<Analysis> analysis_from_word(std::string_view word) {
-    for (const auto& [analysis, known] : words)
+    for (const auto& [analysis, known] : analysis_names)
         if (word == known) return analysis;
     return {};
 }
 
 std::vector<std::string> analysis_words() {
     std::vector<std::string> out;
-    for (const auto& [analysis, word] : words) out.emplace_back(word);
+    for (const auto& [analysis, word] : analysis_names) out.emplace_back(word);
     return out;
 }
 
