@@ -636,7 +636,7 @@ class TestTrainer : public QObject {
         put(bytes.substr(0, bytes.size() / 2));
         QVERIFY(refused(folder / "b.ngtrain", "damaged or cut short"));
         put(bytes);
-        SQLite::Database(folder / "b.ngtrain", SQLite::OPEN_READWRITE).exec("PRAGMA user_version = 2");
+        SQLite::Database(folder / "b.ngtrain", SQLite::OPEN_READWRITE).exec("PRAGMA user_version = 3");
         QVERIFY(refused(folder / "b.ngtrain", "newer version"));
         put(bytes);
         SQLite::Database(folder / "b.ngtrain", SQLite::OPEN_READWRITE)

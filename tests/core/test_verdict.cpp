@@ -12,6 +12,7 @@ Solution made(double e_t, double error, int passes = 2) {
     Solution s;
     PathResult path;
     path.name = name_of(place::body_surface);
+    path.place = place::body_surface;
     for (int i = 0; i <= 10; ++i) {
         PathSample sample;
         sample.s_mm = i;
@@ -199,6 +200,7 @@ class TestVerdict : public QObject {
         auto s = made(0.1, 0.001);
         EdgeResult edge;
         edge.name = name_of(place::screen_edge.part(EdgePart::inner));
+        edge.place = place::screen_edge.part(EdgePart::inner);
         edge.judged = false; // its peak is none: 0
         s.edges = {edge};
         auto built = asking();
@@ -208,6 +210,7 @@ class TestVerdict : public QObject {
         QCOMPARE(alone.status, Status::not_judged);
         QVERIFY(alone.why.find("inner: within the reach of a sharp corner") != std::string::npos);
         edge.name = name_of(place::cone.part(EdgePart::tip));
+        edge.place = place::cone.part(EdgePart::tip);
         edge.judged = true;
         edge.peak_kV_per_mm = 0.1;
         s.edges.push_back(edge);
